@@ -1,0 +1,294 @@
+"""The belief over the present set of faults: one forward pass through the events of a case.
+
+Evidence multiplies; a repair moves mass from R to R without what it cures; whether the device then charges is one more
+observation. A try observes R without what the part stands in for, and changes nothing.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from chargepath.casefile import Case, CheckEvent, Event, RepairEvent, TryEvent
+from chargepath.knowledge import Check, Knowledge
+from chargepath.model import Model
+from chargepath.readings import Grading, grade_event
+from chargepath.states import Array, build_states, triples
+
+KEPT_TRIPLES = 60
+
+
+@dataclass(frozen=True)
+class Entry:
+    """What became of one event.
+
+    Attributes
+    ----------
+    event : Event
+    state : {'counts', 'replaced', 'void'}
+        Whether it counts, was replaced by a later one, or says nothing here.
+    note : str
+        The grading in words, or why it does not count.
+    grade : str
+        Grade id of a graded check, else ''.
+    implied : tuple of (check, grade)
+        What the same entry shows besides: a device that reports its battery percentage has started.
+    """
+
+    event: Event
+    state: str
+    note: str
+    grade: str = ""
+    implied: tuple[tuple[str, str], ...] = ()
+
+
+@dataclass(frozen=True)
+class Push:
+    """How far one entry moved one fault: odds with it over odds without it."""
+
+    index: int
+    fault: str
+    factor: float
+
+
+@dataclass(frozen=True, eq=False)
+class Belief:
+    """Where the faults may be, after the events.
+
+    Attributes
+    ----------
+    model : Model
+        The model over the states that `mass` is spread over.
+    source : Model
+        The model that the pass was made with; wider than `model` where sets of three were needed.
+    mass : array, shape (n_states,)
+        Probability of each state now.
+    entries : tuple of Entry
+        One for each event, in order.
+    access : str
+        How far the device has been opened so far.
+    widened : bool
+        True where sets of three were needed.
+    """
+
+    model: Model
+    source: Model
+    mass: Array
+    entries: tuple[Entry, ...]
+    access: str
+    widened: bool
+
+    @property
+    def faults(self) -> list[tuple[str, float]]:
+        """Fault ids with the chance of being present, highest first."""
+        chances = self.model.states.marginals(self.mass)
+        pairs = zip(self.model.fault_ids, chances.tolist(), strict=True)
+        return sorted(pairs, key=lambda pair: -pair[1])
+
+    @property
+    def clean(self) -> float:
+        """Chance that nothing is wrong (any more)."""
+        return float(self.mass[0])
+
+    @property
+    def stations(self) -> dict[str, float]:
+        """Chance that at least one present fault sits at each station."""
+        known = self.model.known
+        out = {}
+        for station in known.stations:
+            columns = [self.model.fault_ids.index(fault.id) for fault in known.faults_at(station)]
+            touched = self.model.states.has[:, columns].any(axis=1)
+            out[station] = float(self.mass[touched].sum())
+        return out
+
+    def since_repair(self) -> list[Event]:
+        """Events after the last repair."""
+        events = [entry.event for entry in self.entries]
+        for index in range(len(events) - 1, -1, -1):
+            if isinstance(events[index], RepairEvent):
+                return events[index + 1 :]
+        return events
+
+    def last_grades(self) -> dict[str, str]:
+        """Grade of each check that counts since the last repair, by evidence key."""
+        grades: dict[str, str] = {}
+        for entry in self.entries:
+            if isinstance(entry.event, RepairEvent):
+                grades = {}
+            elif isinstance(entry.event, CheckEvent) and entry.state == "counts":
+                check = self.model.known.checks[entry.event.check]
+                grades[check.key(entry.event.variant)] = entry.grade or "seen"
+        return grades
+
+
+def blocked(check: Check, grades: dict[str, str]) -> str:
+    """Why the check says nothing after these grades, or '' where it speaks.
+
+    Parameters
+    ----------
+    check : Check
+    grades : dict of str to str
+        Grades of this part of the case by evidence key.
+    """
+    for other, grade in check.void_when:
+        if grades.get(other) == grade:
+            return f"says nothing while {other} is {grade}"
+    if check.needs_before:
+        seen = {(key.split("@")[0], grade) for key, grade in grades.items()}
+        if not seen.intersection(check.needs_before):
+            return "says nothing without a low or short line before it"
+    return ""
+
+
+def _segments(events: tuple[Event, ...]) -> list[list[int]]:
+    """Indices of events, cut after each repair."""
+    parts: list[list[int]] = [[]]
+    for index, event in enumerate(events):
+        parts[-1].append(index)
+        if isinstance(event, RepairEvent):
+            parts.append([])
+    return parts
+
+
+def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
+    """Grade each event and decide which of them count.
+
+    Within the stretch between two repairs the last reading of a check stands; checks that say nothing there are void.
+    """
+    known, entries = model.known, [Entry(event, "counts", "") for event in events]
+    for part in _segments(events):
+        graded: dict[int, Grading] = {}
+        last: dict[str, int] = {}
+        for index in part:
+            event = events[index]
+            if isinstance(event, CheckEvent):
+                check = known.checks[event.check]
+                graded[index] = Grading("", "") if check.is_look else grade_event(known, model.device, event)
+                last[check.key(event.variant)] = index
+        standing = {key: graded[index].grade or "seen" for key, index in last.items()}
+        for index, grading in graded.items():
+            event = events[index]
+            assert isinstance(event, CheckEvent)
+            check = known.checks[event.check]
+            why = blocked(check, standing)
+            if last[check.key(event.variant)] != index:
+                entries[index] = Entry(event, "replaced", "replaced by a later reading", grading.grade)
+            elif why or not model.offers(check):
+                entries[index] = Entry(event, "void", why or "makes no sense on this device", grading.grade)
+            else:
+                implied = () if "power_up" in standing else _implied(check, event)
+                entries[index] = Entry(event, "counts", grading.reason, grading.grade, implied)
+    return entries
+
+
+def _implied(check: Check, event: CheckEvent) -> tuple[tuple[str, str], ...]:
+    alive_from = check.reading.get("alive_from_percent")
+    percent = event.values.get("battery_percent")
+    alive = alive_from is not None and percent is not None and percent >= alive_from
+    return (("power_up", "starts"),) if alive else ()
+
+
+def likelihood(model: Model, entry: Entry) -> Array:
+    """Chance of one entry in each state, shape (n_states,); ones where it does not count."""
+    event, known = entry.event, model.known
+    if entry.state != "counts" or (isinstance(event, RepairEvent) and event.works is None):
+        return np.ones(len(model.states))
+    if isinstance(event, CheckEvent):
+        check = known.checks[event.check]
+        table = model.table(check, event.variant)
+        if not check.is_look:
+            chance = table[:, check.grades.index(entry.grade)]
+            for other, grade in entry.implied:
+                chance = chance * model.table(known.checks[other])[:, known.checks[other].grades.index(grade)]
+            return chance
+        seen = np.array([sign in event.signs for sign in check.signs])
+        return np.asarray(np.where(seen, table, 1 - table).prod(axis=1))
+    works = model.works
+    if isinstance(event, TryEvent):
+        works = model.works_trying(known.routes[event.route])
+    return np.asarray(works if event.works else 1 - works)
+
+
+def _pass(model: Model, entries: Sequence[Entry], skip: int = -1) -> Array:
+    """Probability of each state after all entries (but `skip`), shape (n_states,)."""
+    mass = model.prior.copy()
+    for index, entry in enumerate(entries):
+        if isinstance(entry.event, RepairEvent):
+            mass = model.states.remove(mass, model.removes(model.known.routes[entry.event.route]))
+        if index != skip:
+            mass = mass * likelihood(model, entry)
+        mass = mass / mass.sum()
+    return mass
+
+
+def _explained(model: Model, entries: Sequence[Entry]) -> float:
+    """How well any one state explains its worst entry between two repairs: 1 fully, near 0 only as a slip."""
+    least, worst = 1.0, np.ones(len(model.states))
+    for entry in entries:
+        if isinstance(entry.event, RepairEvent):
+            least, worst = min(least, float(worst.max())), np.ones(len(model.states))
+        chance = likelihood(model, entry)
+        worst = np.minimum(worst, chance / chance.max())
+    return min(least, float(worst.max()))
+
+
+def access_reached(known: Knowledge, case: Case) -> str:
+    """How far the events have opened the device."""
+    reached = 0
+    for event in case.events:
+        if isinstance(event, CheckEvent):
+            level = known.checks[event.check].access
+        else:
+            level = known.routes[event.route].access_for(case.device.carrier)
+        reached = max(reached, known.access[level].level)
+    return list(known.access)[reached]
+
+
+def assess(model: Model, case: Case) -> Belief:
+    """Compute the belief for a case.
+
+    Parameters
+    ----------
+    model : Model
+        Compiled for the case's device and history.
+    case : Case
+
+    Returns
+    -------
+    Belief
+        Over sets of up to two faults; where no such set explains every entry since the last repair, over the sixty
+        likeliest sets of three as well.
+
+    Raises
+    ------
+    ReadingError
+        An event holds values that cannot be graded.
+    """
+    entries = tuple(read_events(model, case.events))
+    access = access_reached(model.known, case)
+    if _explained(model, entries) >= model.known.model.explained_below:
+        return Belief(model, model, _pass(model, entries), entries, access, False)
+    n_faults = len(model.fault_ids)
+    full = model.with_states(build_states(n_faults, triples(n_faults)))
+    mass = _pass(full, entries)
+    pairs = len(model.states)
+    best = np.argsort(-mass[pairs:])[:KEPT_TRIPLES] + pairs
+    narrow = full.with_states(build_states(n_faults, tuple(full.states.sets[row] for row in best)))
+    kept = mass[[full.states.index[state] for state in narrow.states.sets]]
+    return Belief(narrow, full, kept / kept.sum(), entries, access, True)
+
+
+def pushes(belief: Belief) -> list[Push]:
+    """How far each entry that counts moved each fault, by leaving it out of the pass."""
+    model, entries = belief.source, belief.entries
+    now = model.states.marginals(_pass(model, entries))
+    out = []
+    for index, entry in enumerate(entries):
+        if entry.state != "counts":
+            continue
+        without = model.states.marginals(_pass(model, entries, skip=index))
+        odds = (now / (1 - now + 1e-12)) / (without / (1 - without + 1e-12) + 1e-300)
+        out += [Push(index, name, float(odd)) for name, odd in zip(model.fault_ids, odds, strict=True)]
+    return out

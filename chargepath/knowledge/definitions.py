@@ -1,0 +1,240 @@
+"""Frozen dataclasses that the knowledge files are read into.
+
+Likelihoods are probabilities in [0, 1]; minutes are minutes of a technician's time; money is in the shop's
+currency. `basis` says where the numbers of a table come from: ``practice`` (common practice, no source),
+``memory``, or ``standard: <name>``.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Station:
+    """One place on the charge line; `position` counts from the charger."""
+
+    id: str
+    label: str
+    about: str
+    position: int
+
+
+@dataclass(frozen=True)
+class Access:
+    """How far a device is opened; `open_minutes` come on top of the levels before."""
+
+    id: str
+    label: str
+    about: str
+    open_minutes: float
+    cautions: tuple[str, ...]
+    level: int
+    basis: str
+
+
+@dataclass(frozen=True)
+class Connector:
+    """A kind of receptacle."""
+
+    id: str
+    label: str
+    reversible: bool
+    pins: int
+    source_volts: float
+    basis: str
+
+
+@dataclass(frozen=True)
+class Caution:
+    """A usual safety caution."""
+
+    id: str
+    label: str
+    text: str
+
+
+@dataclass(frozen=True)
+class Value:
+    """A number that a check takes, with the limits of what is physically possible."""
+
+    name: str
+    unit: str
+    min: float
+    max: float
+    required: bool
+    overrange: bool
+
+
+@dataclass(frozen=True)
+class Check:
+    """Something to look at or to measure.
+
+    A graded check has `grades` from healthy to worst, a look has `signs`; never both. `leak` maps grade or sign to
+    its probability on a device with no fault that affects the check, `leak_history` overrides it under a history flag.
+    """
+
+    id: str
+    access: str
+    label: str
+    place: str
+    minutes: float
+    wait_minutes: float
+    grades: tuple[str, ...]
+    signs: tuple[str, ...]
+    labels: Mapping[str, str]
+    leak: Mapping[str, float]
+    leak_history: Mapping[str, Mapping[str, float]]
+    variant_field: str
+    variants: tuple[str, ...]
+    own_effects: tuple[str, ...]
+    open_grade: str
+    cut_by: tuple[str, ...]
+    connectors: tuple[str, ...]
+    needs_wireless: bool
+    void_when: tuple[tuple[str, str], ...]
+    needs_before: tuple[tuple[str, str], ...]
+    cautions: tuple[str, ...]
+    values: Mapping[str, Value]
+    reading: Mapping[str, float]
+    basis: str
+
+    @property
+    def is_look(self) -> bool:
+        """Whether the check reports signs rather than one grade."""
+        return bool(self.signs)
+
+    @property
+    def keys(self) -> tuple[str, ...]:
+        """Evidence keys: the id, or ``id@variant`` for each further variant."""
+        return (self.id, *(f"{self.id}@{variant}" for variant in self.variants[1:]))
+
+    def key(self, variant: str = "") -> str:
+        """Evidence key of one variant; the first variant is the plain id."""
+        return self.id if not variant or variant == self.variants[0] else f"{self.id}@{variant}"
+
+    def name(self, outcome: str) -> str:
+        """Label of a grade, sign or variant."""
+        return self.labels.get(outcome, outcome)
+
+
+@dataclass(frozen=True)
+class Fault:
+    """A cause, and what it does to each check (see the head of faults.toml)."""
+
+    id: str
+    station: str
+    label: str
+    about: str
+    weight: float
+    factors: Mapping[str, Mapping[str, float]]
+    passes: float
+    grades: Mapping[str, Mapping[str, float]]
+    signs: Mapping[str, Mapping[str, float]]
+    basis: str
+
+
+@dataclass(frozen=True)
+class Step:
+    """One short step of a route, with the caution that belongs to it ('' for none)."""
+
+    text: str
+    caution: str
+
+
+@dataclass(frozen=True)
+class Route:
+    """A repair; `try_minutes` is None where it cannot be tried with a part that is taken back."""
+
+    id: str
+    label: str
+    access: str
+    access_on: Mapping[str, str]
+    minutes: float
+    part: float
+    carriers: tuple[str, ...]
+    cures: Mapping[str, float]
+    plan_cures: Mapping[str, Mapping[str, float]]
+    try_minutes: float | None
+    try_cures: Mapping[str, float]
+    steps: tuple[Step, ...]
+    basis: str
+
+    def access_for(self, carrier: str) -> str:
+        """Access level this route needs on a device with that carrier."""
+        return self.access_on.get(carrier, self.access)
+
+    def cures_on(self, carrier: str) -> dict[str, float]:
+        """Fault id to chance of removing it, on a device with that carrier."""
+        return {**self.cures, **self.plan_cures.get(carrier, {})}
+
+
+@dataclass(frozen=True)
+class Costs:
+    """Prices of time and of being wrong (money in the shop's currency)."""
+
+    rate_per_minute: float
+    wait_per_minute: float
+    proof_minutes: float
+    comeback_share: float
+    comeback_handling: float
+    tie: float
+    plausible_share: float
+    default_value: Mapping[str, float]
+    basis: str
+
+
+@dataclass(frozen=True)
+class ModelNumbers:
+    """Numbers of the belief itself (see scale.toml)."""
+
+    slip: float
+    nothing_wrong: float
+    pairs: float
+    triples: float
+    history_low: float
+    history_high: float
+    explained_below: float
+    works_when_clean: float
+    basis: str
+
+
+@dataclass(frozen=True)
+class ProofLimits:
+    """What a repaired device has to show (see proof.toml)."""
+
+    current_share: float
+    rise_minutes: float
+    rise_percent: float
+    full_percent: float
+    direction_share: float
+    basis: str
+
+
+@dataclass(frozen=True, eq=False)
+class Knowledge:
+    """Everything the program knows about the trade; validated as a whole by the loader.
+
+    Compared and hashed by identity, so that what is derived from it can be cached on it.
+    """
+
+    stations: Mapping[str, Station]
+    access: Mapping[str, Access]
+    connectors: Mapping[str, Connector]
+    cautions: Mapping[str, Caution]
+    history: Mapping[str, str]
+    checks: Mapping[str, Check]
+    faults: Mapping[str, Fault]
+    routes: Mapping[str, Route]
+    costs: Costs
+    model: ModelNumbers
+    proof: ProofLimits
+    words: Mapping[str, float]
+
+    kinds: tuple[str, ...] = ("phone", "tablet")
+    carriers: tuple[str, ...] = ("sub_board", "flex", "none")
+
+    def faults_at(self, station: str) -> list[Fault]:
+        """Faults that sit at one station."""
+        return [fault for fault in self.faults.values() if fault.station == station]

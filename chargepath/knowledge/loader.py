@@ -1,0 +1,394 @@
+"""Read the knowledge files and check them as a whole.
+
+Every problem is collected, not only the first, and names file, table and key.
+"""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Iterable, Mapping
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from chargepath.errors import KnowledgeError
+from chargepath.knowledge.definitions import (
+    Access,
+    Caution,
+    Check,
+    Connector,
+    Costs,
+    Fault,
+    Knowledge,
+    ModelNumbers,
+    ProofLimits,
+    Route,
+    Station,
+    Step,
+    Value,
+)
+
+DATA = Path(__file__).parent / "data"
+FILES = ("scale", "stations", "costs", "history", "cautions", "connectors", "checks", "faults", "routes", "proof")
+
+Table = dict[str, Any]
+
+
+class _Reader:
+    """Typed access to TOML tables that records each problem instead of stopping at it."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self.problems: list[str] = []
+        self.words: dict[str, float] = {}
+
+    def load(self, stem: str) -> Table:
+        path = self.folder / f"{stem}.toml"
+        try:
+            return tomllib.loads(path.read_text(encoding="utf-8"))
+        except FileNotFoundError:
+            self.problems.append(f"{path.name}: the file is missing")
+        except (tomllib.TOMLDecodeError, UnicodeDecodeError) as error:
+            self.problems.append(f"{path.name}: not readable as TOML ({error})")
+        return {}
+
+    def say(self, where: str, what: str) -> None:
+        self.problems.append(f"{where}: {what}")
+
+    def only(self, table: Table, where: str, allowed: Iterable[str]) -> None:
+        for key in table.keys() - set(allowed):
+            self.say(where, f"key '{key}' is not known here; allowed are {', '.join(sorted(allowed))}")
+
+    def table(self, table: Table, key: str, where: str) -> Table:
+        found = table.get(key, {})
+        if isinstance(found, dict):
+            return found
+        self.say(f"{where}.{key}", "must be a table")
+        return {}
+
+    def text(self, table: Table, key: str, where: str, default: str | None = None) -> str:
+        found = table.get(key, default)
+        if isinstance(found, str) and (found or default is not None):
+            return found
+        self.say(f"{where}.{key}", "must be a text")
+        return ""
+
+    def basis(self, table: Table, where: str) -> str:
+        found = table.get("basis")
+        if isinstance(found, str) and (found in ("practice", "memory") or found.startswith("standard: ")):
+            return found
+        self.say(f"{where}.basis", "every number needs a basis: 'practice', 'memory' or 'standard: <name>'")
+        return ""
+
+    def number(
+        self, table: Table, key: str, where: str, low: float = 0.0, high: float = 1e6, default: float | None = None
+    ) -> float:
+        found = table.get(key, default)
+        if isinstance(found, int | float) and not isinstance(found, bool) and low <= found <= high:
+            return float(found)
+        self.say(f"{where}.{key}", f"must be a number from {low:g} to {high:g}, not {found!r}")
+        return low
+
+    def flag(self, table: Table, key: str, where: str) -> bool:
+        found = table.get(key, False)
+        if not isinstance(found, bool):
+            self.say(f"{where}.{key}", "must be true or false")
+        return bool(found)
+
+    def texts(self, table: Table, key: str, where: str) -> tuple[str, ...]:
+        found = table.get(key, [])
+        if isinstance(found, list) and all(isinstance(item, str) for item in found):
+            return tuple(found)
+        self.say(f"{where}.{key}", "must be a list of texts")
+        return ()
+
+    def pairs(self, table: Table, key: str, where: str) -> tuple[tuple[str, str], ...]:
+        found = table.get(key, [])
+        if isinstance(found, list) and all(isinstance(item, list) and len(item) == 2 for item in found):
+            return tuple((str(first), str(second)) for first, second in found)
+        self.say(f"{where}.{key}", "must be a list of [check, grade]")
+        return ()
+
+    def chances(self, table: Table, where: str) -> dict[str, float]:
+        """Map of id to likelihood, each a number in [0, 1] or a word of the scale."""
+        out: dict[str, float] = {}
+        for key, found in table.items():
+            if isinstance(found, str) and found in self.words:
+                out[key] = self.words[found]
+            elif isinstance(found, int | float) and not isinstance(found, bool) and 0 <= found <= 1:
+                out[key] = float(found)
+            else:
+                words = ", ".join(self.words)
+                self.say(f"{where}.{key}", f"must be a number from 0 to 1 or one of {words}, not {found!r}")
+        return out
+
+    def numbers(self, table: Table, where: str) -> dict[str, float]:
+        return {key: self.number(table, key, where) for key in table if key != "basis"}
+
+    def known(self, names: Iterable[str], allowed: Iterable[str], where: str) -> None:
+        allowed = list(allowed)
+        for name in names:
+            if name not in allowed:
+                self.say(where, f"'{name}' is not known; allowed are {', '.join(allowed)}")
+
+
+def _stations(read: _Reader) -> tuple[dict[str, Station], dict[str, Access]]:
+    raw = read.load("stations")
+    stations = {}
+    for position, table in enumerate(raw.get("station", [])):
+        where = f"stations.toml [[station]] {position + 1}"
+        read.only(table, where, ("id", "label", "about"))
+        name = read.text(table, "id", where)
+        stations[name] = Station(name, read.text(table, "label", where), read.text(table, "about", where), position)
+    levels = {}
+    for level, table in enumerate(raw.get("access", [])):
+        where = f"stations.toml [[access]] {level + 1}"
+        read.only(table, where, ("id", "label", "about", "open_minutes", "cautions", "basis"))
+        name = read.text(table, "id", where)
+        levels[name] = Access(
+            name,
+            read.text(table, "label", where),
+            read.text(table, "about", where),
+            read.number(table, "open_minutes", where),
+            read.texts(table, "cautions", where),
+            level,
+            read.basis(table, where),
+        )
+    return stations, levels
+
+
+def _values(read: _Reader, table: Table, where: str) -> dict[str, Value]:
+    values = {}
+    for name, raw in read.table(table, "values", where).items():
+        at = f"{where}.values.{name}"
+        read.only(raw, at, ("unit", "min", "max", "required", "overrange"))
+        values[name] = Value(
+            name,
+            read.text(raw, "unit", at),
+            read.number(raw, "min", at),
+            read.number(raw, "max", at),
+            read.flag(raw, "required", at),
+            read.flag(raw, "overrange", at),
+        )
+    return values
+
+
+CHECK_KEYS = (
+    "access", "label", "place", "minutes", "wait_minutes", "grades", "signs", "labels", "leak", "leak_history",
+    "variant_field", "variants", "own_effects", "open_grade", "cut_by", "connectors", "needs_wireless", "void_when",
+    "needs_before", "cautions", "values", "reading", "basis",
+)  # fmt: skip
+
+
+def _check(read: _Reader, name: str, table: Table) -> Check:
+    where = f"checks.toml [{name}]"
+    read.only(table, where, CHECK_KEYS)
+    grades, signs = read.texts(table, "grades", where), read.texts(table, "signs", where)
+    if bool(grades) == bool(signs):
+        read.say(where, "needs either grades or signs")
+    leak = read.chances(read.table(table, "leak", where), f"{where}.leak")
+    if set(leak) != set(grades + signs):
+        read.say(f"{where}.leak", f"must name each of {', '.join(grades + signs)}")
+    histories = read.table(table, "leak_history", where)
+    overrides = {flag: read.chances(raw, f"{where}.leak_history.{flag}") for flag, raw in histories.items()}
+    for flag, chances in {"": leak, **overrides}.items():
+        read.known(chances, grades + signs, f"{where}.leak {flag}")
+        if grades and abs(sum(chances.values()) - 1) > 1e-9:
+            read.say(f"{where}.leak {flag}", f"must add up to 1, not {sum(chances.values()):g}")
+    return Check(
+        id=name,
+        access=read.text(table, "access", where),
+        label=read.text(table, "label", where),
+        place=read.text(table, "place", where),
+        minutes=read.number(table, "minutes", where, high=600),
+        wait_minutes=read.number(table, "wait_minutes", where, high=6000, default=0),
+        grades=grades,
+        signs=signs,
+        labels={key: str(text) for key, text in read.table(table, "labels", where).items()},
+        leak=leak,
+        leak_history=overrides,
+        variant_field=read.text(table, "variant_field", where, ""),
+        variants=read.texts(table, "variants", where),
+        own_effects=read.texts(table, "own_effects", where),
+        open_grade=read.text(table, "open_grade", where, ""),
+        cut_by=read.texts(table, "cut_by", where),
+        connectors=read.texts(table, "connectors", where),
+        needs_wireless=read.flag(table, "needs_wireless", where),
+        void_when=read.pairs(table, "void_when", where),
+        needs_before=read.pairs(table, "needs_before", where),
+        cautions=read.texts(table, "cautions", where),
+        values=_values(read, table, where),
+        reading=read.numbers(read.table(table, "reading", where), f"{where}.reading"),
+        basis=read.basis(table, where),
+    )
+
+
+FACTORS = ("history", "carrier", "connector", "kind", "wireless")
+
+
+def _fault(read: _Reader, name: str, table: Table) -> Fault:
+    where = f"faults.toml [{name}]"
+    read.only(table, where, ("station", "label", "about", "weight", "passes", "grades", "signs", "basis", *FACTORS))
+    grades = read.table(table, "grades", where)
+    signs = read.table(table, "signs", where)
+    return Fault(
+        id=name,
+        station=read.text(table, "station", where),
+        label=read.text(table, "label", where),
+        about=read.text(table, "about", where),
+        weight=read.number(table, "weight", where, low=1e-6, high=1),
+        factors={kind: read.numbers(read.table(table, kind, where), f"{where}.{kind}") for kind in FACTORS},
+        passes=read.number(table, "passes", where, high=0.99),
+        grades={key: read.chances(raw, f"{where}.grades.{key}") for key, raw in grades.items()},
+        signs={key: read.chances(raw, f"{where}.signs.{key}") for key, raw in signs.items()},
+        basis=read.basis(table, where),
+    )
+
+
+ROUTE_KEYS = (
+    "label", "access", "access_on", "minutes", "part", "carriers", "cures", "plan_cures", "try_minutes", "try_cures",
+    "step", "basis",
+)  # fmt: skip
+
+
+def _route(read: _Reader, name: str, table: Table) -> Route:
+    where = f"routes.toml [{name}]"
+    read.only(table, where, ROUTE_KEYS)
+    plans = read.table(table, "plan_cures", where)
+    tried = "try_minutes" in table
+    return Route(
+        id=name,
+        label=read.text(table, "label", where),
+        access=read.text(table, "access", where),
+        access_on={key: str(level) for key, level in read.table(table, "access_on", where).items()},
+        minutes=read.number(table, "minutes", where, high=600),
+        part=read.number(table, "part", where),
+        carriers=read.texts(table, "carriers", where),
+        cures=read.chances(read.table(table, "cures", where), f"{where}.cures"),
+        plan_cures={key: read.chances(raw, f"{where}.plan_cures.{key}") for key, raw in plans.items()},
+        try_minutes=read.number(table, "try_minutes", where, high=600) if tried else None,
+        try_cures=read.chances(read.table(table, "try_cures", where), f"{where}.try_cures"),
+        steps=tuple(
+            Step(read.text(step, "text", f"{where}.step"), read.text(step, "caution", f"{where}.step", ""))
+            for step in table.get("step", [])
+        ),
+        basis=read.basis(table, where),
+    )
+
+
+def _cross_check(read: _Reader, known: Knowledge) -> None:
+    """Ids named in one file must exist in the other, and likelihoods must leave room."""
+    keys = {key: check for check in known.checks.values() for key in check.keys}
+    for check in known.checks.values():
+        where = f"checks.toml [{check.id}]"
+        read.known([check.access], known.access, f"{where}.access")
+        read.known(check.cut_by, known.faults, f"{where}.cut_by")
+        read.known(check.cautions, known.cautions, f"{where}.cautions")
+        read.known(check.connectors, known.connectors, f"{where}.connectors")
+        read.known(check.leak_history, known.history, f"{where}.leak_history")
+        for other, grade in check.void_when + check.needs_before:
+            read.known([other], known.checks, where)
+            if other in known.checks:
+                read.known([grade], known.checks[other].grades, f"{where} {other}")
+    for fault in known.faults.values():
+        where = f"faults.toml [{fault.id}]"
+        read.known([fault.station], known.stations, f"{where}.station")
+        read.known(fault.factors["history"], known.history, f"{where}.history")
+        read.known(fault.factors["carrier"], known.carriers, f"{where}.carrier")
+        read.known(fault.factors["connector"], known.connectors, f"{where}.connector")
+        read.known(fault.factors["kind"], known.kinds, f"{where}.kind")
+        for kind, effects in (("grades", fault.grades), ("signs", fault.signs)):
+            for key, chances in effects.items():
+                at = f"{where}.{kind}.{key}"
+                read.known([key], keys, at)
+                if key in keys:
+                    read.known(chances, getattr(keys[key], kind), at)
+                if kind == "grades" and sum(chances.values()) > 1 + 1e-9:
+                    read.say(at, f"the chances add up to {sum(chances.values()):g}; they may not pass 1")
+        if not any(fault.id in route.cures for route in known.routes.values()):
+            read.say(where, "no route in routes.toml cures it")
+    for route in known.routes.values():
+        where = f"routes.toml [{route.id}]"
+        read.known([route.access, *route.access_on.values()], known.access, f"{where}.access")
+        read.known([*route.cures, *route.try_cures], known.faults, f"{where}.cures")
+        read.known([*route.access_on, *route.plan_cures, *route.carriers], known.carriers, where)
+        read.known([step.caution for step in route.steps if step.caution], known.cautions, f"{where}.step")
+    for level in known.access.values():
+        read.known(level.cautions, known.cautions, f"stations.toml [[access]] {level.id}")
+
+
+def load(folder: Path = DATA) -> Knowledge:
+    """Read and validate a folder of knowledge files.
+
+    Parameters
+    ----------
+    folder : Path
+        Folder that holds the TOML files named in `FILES`.
+
+    Raises
+    ------
+    KnowledgeError
+        With every problem found, each naming file, table and key.
+    """
+    read = _Reader(folder)
+    scale = read.load("scale")
+    for word, chance in read.table(scale, "words", "scale.toml").items():
+        read.words[word] = read.number({word: chance}, word, "scale.toml [words]", high=1)
+    stations, access = _stations(read)
+
+    def scalars(raw: Table, kind: type, where: str, skip: tuple[str, ...] = ()) -> dict[str, float]:
+        names = [name for name in kind.__dataclass_fields__ if name not in ("basis", *skip)]  # type: ignore[attr-defined]
+        read.only(raw, where, (*names, "basis", *skip))
+        return {name: read.number(raw, name, where) for name in names}
+
+    costs, model, proof = read.load("costs"), read.table(scale, "model", "scale.toml"), read.load("proof")
+    values = read.numbers(read.table(costs, "default_value", "costs.toml"), "costs.toml [default_value]")
+    history: Mapping[str, Table] = read.load("history")
+    cautions: Mapping[str, Table] = read.load("cautions")
+    known = Knowledge(
+        stations=stations,
+        access=access,
+        connectors={
+            name: Connector(
+                name,
+                read.text(raw, "label", f"connectors.toml [{name}]"),
+                read.flag(raw, "reversible", f"connectors.toml [{name}]"),
+                int(read.number(raw, "pins", f"connectors.toml [{name}]", low=2, high=100)),
+                read.number(raw, "source_volts", f"connectors.toml [{name}]", high=60),
+                read.basis(raw, f"connectors.toml [{name}]"),
+            )
+            for name, raw in read.load("connectors").items()
+        },
+        cautions={
+            name: Caution(
+                name,
+                read.text(raw, "label", f"cautions.toml [{name}]"),
+                read.text(raw, "text", f"cautions.toml [{name}]"),
+            )
+            for name, raw in cautions.items()
+        },
+        history={name: read.text(raw, "label", f"history.toml [{name}]") for name, raw in history.items()},
+        checks={name: _check(read, name, raw) for name, raw in read.load("checks").items()},
+        faults={name: _fault(read, name, raw) for name, raw in read.load("faults").items()},
+        routes={name: _route(read, name, raw) for name, raw in read.load("routes").items()},
+        costs=Costs(
+            **scalars(costs, Costs, "costs.toml", ("default_value",)),
+            default_value=values,
+            basis=read.basis(costs, "costs.toml"),
+        ),
+        model=ModelNumbers(
+            **scalars(model, ModelNumbers, "scale.toml [model]"), basis=read.basis(model, "scale.toml [model]")
+        ),
+        proof=ProofLimits(**scalars(proof, ProofLimits, "proof.toml"), basis=read.basis(proof, "proof.toml")),
+        words=read.words,
+    )
+    _cross_check(read, known)
+    if read.problems:
+        raise KnowledgeError(read.problems)
+    return known
+
+
+@cache
+def shipped() -> Knowledge:
+    """Return the knowledge that ships with the program, read once a process."""
+    return load()

@@ -1,0 +1,178 @@
+"""From measured values to a grade, with the expectation it was held against.
+
+A verdict on a number needs an expectation and says where that came from: a limit of the knowledge, the reference that was
+given, or the common-practice band where there is none.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from chargepath.casefile import CheckEvent, Device
+from chargepath.errors import ReadingError
+from chargepath.knowledge import Check, Knowledge
+from chargepath.quantities import show
+
+
+@dataclass(frozen=True)
+class Grading:
+    """The grade of one check.
+
+    Attributes
+    ----------
+    grade : str
+        Grade id.
+    reason : str
+        The comparison in words and numbers.
+    weak : bool
+        True where only the wide common-practice band was there to compare with.
+    """
+
+    grade: str
+    reason: str
+    weak: bool = False
+
+
+def check_values(check: Check, values: Mapping[str, float]) -> None:
+    """Refuse values that are physically impossible.
+
+    Raises
+    ------
+    ReadingError
+        Names the value, its limits and its unit.
+    """
+    for name, number in values.items():
+        limits = check.values.get(name)
+        if limits is None:
+            wanted = ", ".join(check.values) or "no numbers"
+            raise ReadingError(f"{check.label} takes no {name}", name, f"it takes {wanted}")
+        if math.isnan(number) or (math.isinf(number) and not limits.overrange):
+            raise ReadingError(f"{name.replace('_', ' ')} is not a number", name, f"type a number in {limits.unit}")
+        if not math.isinf(number) and not limits.min <= number <= limits.max:
+            raise ReadingError(
+                f"{number:g} {limits.unit} is not possible for {name.replace('_', ' ')}",
+                name,
+                f"allowed: {limits.min:g} to {limits.max:g} {limits.unit}",
+            )
+
+
+def expected_watts(known: Knowledge, kind: str, percent: float | None) -> float:
+    """Power a healthy device of this kind takes from a 5 V charger [W], after the taper of a filling cell.
+
+    Constant up to `taper_from_percent`, then falling linearly to `taper_end_share` of it at 100 % (common practice).
+    """
+    limits = known.checks["charger_current"].reading
+    watts = limits[f"{kind}_watts"]
+    if percent is None or percent <= limits["taper_from_percent"]:
+        return watts
+    done = (percent - limits["taper_from_percent"]) / (100 - limits["taper_from_percent"])
+    return watts * (1 - done * (1 - limits["taper_end_share"]))
+
+
+def grade_current(known: Knowledge, device: Device, values: Mapping[str, float]) -> Grading:
+    """Grade a single charger-current reading; never `cycling`, which takes a trace or the person's word."""
+    limits = known.checks["charger_current"].reading
+    amps, percent = values["amps"], values.get("battery_percent")
+    volts = values.get("volts", limits["nominal_volts"])
+    watts, expected = amps * volts, expected_watts(known, device.kind, percent)
+    need = expected * limits["reduced_share"]
+    at = f" at {percent:.0f} %" if percent is not None else ""
+    if watts >= need and amps > 0:
+        return Grading("normal", f"{watts:.1f} W of about {expected:.1f} W expected{at}")
+    if percent is not None and percent >= 99:
+        return Grading("normal", f"{show(amps, 'A')} at {percent:.0f} %: full, it need not draw")
+    if amps < limits["none_below_a"]:
+        return Grading("none", f"{show(amps, 'A')} is under {show(limits['none_below_a'], 'A')}")
+    if amps < limits["trickle_below_a"]:
+        return Grading("trickle", f"{show(amps, 'A')} is under {show(limits['trickle_below_a'], 'A')}{at}")
+    return Grading("reduced", f"{watts:.1f} W, under {need:.1f} W; about {expected:.1f} W expected{at}")
+
+
+def grade_diode(check: Check, values: Mapping[str, float]) -> Grading:
+    """Grade a diode reading [mV] against its reference [mV], or against the wide usual band where there is none."""
+    limits, reading, reference = check.reading, values["reading"], values.get("reference")
+    can_open = "open" in check.grades
+    if math.isinf(reading):
+        return Grading("open" if can_open else check.grades[0], "overrange: nothing conducts")
+    if reading < limits["short_below_mv"]:
+        return Grading("short", f"{show(reading, 'mV')} is under {show(limits['short_below_mv'], 'mV')}")
+    weak = reference is None
+    base = limits["usual_mv"] if reference is None else reference
+    low = base * limits["usual_low_ratio" if weak else "low_ratio"]
+    high = base * limits.get("usual_open_ratio" if weak else "open_ratio", math.inf)
+    against = "the usual band, no reference given" if weak else f"reference {show(base, 'mV')}"
+    if reading < low:
+        return Grading("low", f"{show(reading, 'mV')}, {reading / base:.0%} of {against}", weak)
+    if reading > high:
+        return Grading("open", f"{show(reading, 'mV')}, {reading / base:.0%} of {against}", weak)
+    return Grading("in_band", f"{show(reading, 'mV')} against {against}", weak)
+
+
+def _grade_volts(check: Check, values: Mapping[str, float], nominal: float) -> Grading:
+    limits, volts = check.reading, values["volts"]
+    share = volts / nominal
+    text = f"{show(volts, 'V')}, {share:.0%} of {show(nominal, 'V')}"
+    if share >= limits["present_share"]:
+        return Grading("present", text)
+    return Grading("absent" if share < limits["absent_share"] else "sagging", text)
+
+
+def _grade_cell(check: Check, values: Mapping[str, float]) -> Grading:
+    limits, volts = check.reading, values["volts"]
+    for grade, key in (("healthy", "healthy_from_v"), ("low", "low_from_v")):
+        if volts >= limits[key]:
+            return Grading(grade, f"{show(volts, 'V')} at the cell, {grade} from {show(limits[key], 'V')}")
+    return Grading("flat", f"{show(volts, 'V')} at the cell, under {show(limits['low_from_v'], 'V')}")
+
+
+def _grade_idle(check: Check, values: Mapping[str, float]) -> Grading:
+    limits, amps = check.reading, values["amps"]
+    if amps >= limits["heavy_from_a"]:
+        return Grading("heavy", f"{show(amps, 'A')}, heavy from {show(limits['heavy_from_a'], 'A')}")
+    if amps >= limits["leaks_from_a"]:
+        return Grading("leaks", f"{show(amps, 'A')}, leaking from {show(limits['leaks_from_a'], 'A')}")
+    return Grading("quiet", f"{show(amps, 'A')}, under {show(limits['leaks_from_a'], 'A')}")
+
+
+def grade_event(known: Knowledge, device: Device, event: CheckEvent) -> Grading:
+    """Grade a graded check; the person's own grade stands where one was given.
+
+    Raises
+    ------
+    ReadingError
+        Impossible or missing values.
+    """
+    check = known.checks[event.check]
+    check_values(check, event.values)
+    if event.grade:
+        if event.grade not in check.grades:
+            raise ReadingError(f"{event.grade} is no grade of {check.label}", "grade", f"allowed: {', '.join(check.grades)}")
+        return Grading(event.grade, "as entered")
+    missing = [name for name, value in check.values.items() if value.required and name not in event.values]
+    if missing or not check.values:
+        wanted = " or ".join(filter(None, [" and ".join(missing), "a grade (" + ", ".join(check.grades) + ")"]))
+        raise ReadingError(f"{check.label} says nothing yet", check.id, f"needs {wanted}")
+    if check.id == "charger_current":
+        return grade_current(known, device, event.values)
+    if check.id == "battery_volts":
+        return _grade_cell(check, event.values)
+    if check.id == "supply_idle":
+        return _grade_idle(check, event.values)
+    if "volts" in check.values:
+        return _grade_volts(check, event.values, known.connectors[device.connector].source_volts)
+    if check.id == "sense_lines":
+        return _grade_sense(check, event.values)
+    return grade_diode(check, event.values)
+
+
+def _grade_sense(check: Check, values: Mapping[str, float]) -> Grading:
+    """A battery line is clean when its diode reading is in band of its reference."""
+    if not {"reading", "reference"} <= values.keys():
+        raise ReadingError(f"{check.label} needs a reading and its reference", check.id, "as in sense 512/520, or a grade")
+    reading, reference, limits = values["reading"], values["reference"], check.reading
+    ratio = reading / reference
+    fine = limits["low_ratio"] <= ratio <= limits["open_ratio"]
+    shown = "OL" if math.isinf(reading) else f"{show(reading, 'mV')}, {ratio:.0%}"
+    return Grading("clean" if fine else "faulty", f"{shown} of reference {show(reference, 'mV')}")
