@@ -60,6 +60,7 @@ class RouteTerm:
         Terms of `cost`.
     total : float
         Expected cost of the whole job when this is done first (inf where it is not looked at).
+
     """
 
     id: str
@@ -100,6 +101,7 @@ class Option:
         For a check or try: how much less the job costs than committing to a repair at once. For a repair: how much less
         than handing the device on.
     outcomes : tuple of Outcome
+
     """
 
     kind: str
@@ -131,6 +133,7 @@ class Advice:
         Expected cost of the job when a repair is committed to at once.
     refer_cost : float
         Expected cost of handing it on.
+
     """
 
     next: Option
@@ -184,6 +187,7 @@ class Plan:
         Route indices in the order in which they are done.
     stop : int array, shape (n,)
         Step at which handing on becomes no dearer than going on (n_routes where it never does).
+
     """
 
     cost: Array
@@ -201,6 +205,7 @@ def plan(table: RouteTable, mass: Array, paid: Ints) -> Plan:
         Beliefs, not necessarily normalised; the costs are weighted by their sums.
     paid : int array, shape (n,)
         Access level already paid for.
+
     """
     n, n_routes = len(mass), len(table.ids)
     rows, left = np.arange(n), mass
@@ -356,7 +361,9 @@ def _route_terms(belief: Belief, table: RouteTable, prices: Prices) -> list[Rout
         opening = _minutes(known, route.access_for(belief.model.device.carrier), belief.access)
         minutes = route.minutes + prices.proof_minutes + opening
         terms.append(
-            RouteTerm(route.id, float(cures[index]), float(cost[index]), minutes, route.part, opening, float(totals[index]))
+            RouteTerm(
+                route.id, float(cures[index]), float(cost[index]), minutes, route.part, opening, float(totals[index])
+            )
         )
     refer = known.routes[REFER]
     hand_on = RouteTerm(REFER, 0.0, table.refer_cost, refer.minutes, 0.0, 0.0, float(table.floor(mass)[0]))
@@ -382,6 +389,7 @@ def advise(belief: Belief, prices: Prices) -> Advice:
     Returns
     -------
     Advice
+
     """
     costs = belief.model.known.costs
     table = route_table(belief.model, prices)
@@ -395,7 +403,7 @@ def advise(belief: Belief, prices: Prices) -> Advice:
     beside = _as_option(cheapest, refer.total) if cheapest.id not in (lead.id, REFER) else None
     options = _value_questions(belief, table, prices, cheapest.total)
     step = _as_option(lead, refer.total)
-    if options and options[0].saves > 0:
+    if options and options[0].saves > costs.tie:
         step = options[0]
     everything = [*options, *(_as_option(term, refer.total) for term in plausible)]
     equals = tuple(

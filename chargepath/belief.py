@@ -35,6 +35,7 @@ class Entry:
         Grade id of a graded check, else ''.
     implied : tuple of (check, grade)
         What the same entry shows besides: a device that reports its battery percentage has started.
+
     """
 
     event: Event
@@ -71,6 +72,7 @@ class Belief:
         How far the device has been opened so far.
     widened : bool
         True where sets of three were needed.
+
     """
 
     model: Model
@@ -131,6 +133,7 @@ def blocked(check: Check, grades: dict[str, str]) -> str:
     check : Check
     grades : dict of str to str
         Grades of this part of the case by evidence key.
+
     """
     for other, grade in check.void_when:
         if grades.get(other) == grade:
@@ -265,6 +268,7 @@ def assess(model: Model, case: Case) -> Belief:
     ------
     ReadingError
         An event holds values that cannot be graded.
+
     """
     entries = tuple(read_events(model, case.events))
     access = access_reached(model.known, case)

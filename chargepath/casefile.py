@@ -216,7 +216,9 @@ def _semantic(known: Knowledge, data: dict[str, Any]) -> Iterator[ChargepathErro
         kinds = [kind for kind in ("check", "try", "repair") if kind in event]
         where = f"$.events[{index}]"
         if len(kinds) > 1:
-            yield ChargepathError(f"is {' and '.join(kinds)} at once", where, "allowed: exactly one of check, try, repair")
+            yield ChargepathError(
+                f"is {' and '.join(kinds)} at once", where, "allowed: exactly one of check, try, repair"
+            )
         if "check" not in event:
             continue
         check = known.checks[event["check"]]
@@ -232,7 +234,7 @@ def _semantic(known: Knowledge, data: dict[str, Any]) -> Iterator[ChargepathErro
 
 def _extras(known: Knowledge, data: dict[str, Any]) -> Iterator[str]:
     """JSON paths that the format gives no meaning to."""
-    top = _validator(known).schema["properties"]
+    top = schema(known)["properties"]
     for key in data:
         if key not in top:
             yield f"$.{key}"
@@ -265,7 +267,11 @@ def _normalise(data: Any) -> Any:
     """Accept the other usual spellings of an open reading before the schema looks."""
     if isinstance(data, dict) and isinstance(data.get("events"), list):
         for event in data["events"]:
-            if isinstance(event, dict) and isinstance(event.get("reading"), str) and OVERRANGE.fullmatch(event["reading"]):
+            if (
+                isinstance(event, dict)
+                and isinstance(event.get("reading"), str)
+                and OVERRANGE.fullmatch(event["reading"])
+            ):
                 event["reading"] = "OL"
     return data
 
@@ -288,6 +294,7 @@ def parse(text: str | bytes, known: Knowledge) -> Case:
     ------
     CaseFileError
         Every problem found, each with its JSON path and what is allowed there.
+
     """
     if len(text) > MAX_BYTES:
         size = f"{len(text) / 1e6:.1f} MB is too large for a case file"

@@ -17,6 +17,7 @@ class ChargepathError(Exception):
         Where: a JSON path, a file and key, a field.
     right : str, optional
         What would be right instead.
+
     """
 
     def __init__(self, what: str, where: str = "", right: str = "") -> None:
@@ -41,6 +42,7 @@ class AmbiguousReading(ReadingError):
     ----------
     choices : tuple of str
         Unambiguous spellings, each of which would be accepted.
+
     """
 
     def __init__(self, what: str, where: str = "", right: str = "", choices: tuple[str, ...] = ()) -> None:

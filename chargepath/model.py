@@ -17,9 +17,7 @@ from chargepath.knowledge import Check, Fault, Knowledge, Route
 from chargepath.states import WIDEST, Array, States, build_states, set_prior
 
 
-def noisy_max(
-    states: States, effects: Array, leak: Array, cuts: Array, stations: Array, open_grade: int
-) -> Array:
+def noisy_max(states: States, effects: Array, leak: Array, cuts: Array, stations: Array, open_grade: int) -> Array:
     """Chance of each grade in each state.
 
     Parameters
@@ -39,6 +37,7 @@ def noisy_max(
     Returns
     -------
     array, shape (n_states, n_grades)
+
     """
     n_grades = leak.size
     mask = np.append(cuts * effects[:, open_grade], 0.0)
@@ -64,13 +63,13 @@ def noisy_max(
             total += weight[:, None] * opened * np.where(visible, cdf, 1.0).prod(axis=1)
         closed_before = closed_before * (1 - m[:, j])
     total *= leak.cumsum()
-    return np.diff(total, axis=1, prepend=0.0)
+    return np.asarray(np.diff(total, axis=1, prepend=0.0))
 
 
 def noisy_or(states: States, effects: Array, leak: Array) -> Array:
     """Chance of each sign in each state, shape (n_states, n_signs), from effects of shape (n_faults, n_signs)."""
     absent = np.vstack([1 - effects, np.ones((1, leak.size))])
-    return 1 - (1 - leak) * absent[states.members].prod(axis=1)
+    return np.asarray(1 - (1 - leak) * absent[states.members].prod(axis=1))
 
 
 def history_weight(known: Knowledge, fault: Fault, device: Device, history: tuple[str, ...]) -> float:
@@ -98,6 +97,7 @@ class Model:
     history : tuple of str
     states : States, optional
         The sets to spread the belief over; all sets of up to two faults by default.
+
     """
 
     def __init__(

@@ -28,6 +28,7 @@ class Meter:
         True where a lone ``1`` on the display means overrange.
     shows_volts : bool or None
         True: diode readings in volts (``.512``); False: in millivolts (``512``); None: not said.
+
     """
 
     id: str
@@ -62,7 +63,9 @@ DIODE_MAX_V = 3.0
 def _split(text: str, field: str) -> tuple[float, str, str]:
     found = NUMBER.fullmatch(text.strip())
     if not found:
-        raise ReadingError(f"'{text}' is not a number", field, "type digits with an optional unit, as in 0.02, 0,02 or 20mA")
+        raise ReadingError(
+            f"'{text}' is not a number", field, "type digits with an optional unit, as in 0.02, 0,02 or 20mA"
+        )
     digits = found["digits"].replace(",", ".")
     return float(found["sign"] + digits), found["unit"].lower(), digits
 
@@ -83,6 +86,7 @@ def parse_quantity(text: str, unit: str, field: str = "") -> float:
     ------
     ReadingError
         Not a number, or a unit that does not fit.
+
     """
     value, suffix, _ = _split(text, field)
     factors = UNITS[unit]
@@ -115,6 +119,7 @@ def parse_diode(text: str, meter: Meter = METERS["any"], field: str = "reading")
         Two readings are possible; `choices` holds spellings that are not ambiguous.
     ReadingError
         Not a reading at all, or outside what diode mode can show (0 to 3000 mV).
+
     """
     text = text.strip()
     if OVERRANGE.fullmatch(text):
@@ -134,7 +139,7 @@ def parse_diode(text: str, meter: Meter = METERS["any"], field: str = "reading")
 
 
 def _bare(text: str, value: float, digits: str, meter: Meter, field: str) -> float:
-    """Millivolts of a number without a unit."""
+    """Millivolts of a number without a unit: no meter shows whole volts without a point, but for the overrange 1."""
     point = "." in digits
     if digits.rstrip(".") == "1":
         if meter.overrange_one:
@@ -157,8 +162,6 @@ def _bare(text: str, value: float, digits: str, meter: Meter, field: str) -> flo
                 (f"{value:g}V", f"{value:g}mV"),
             )
         return value * 1000
-    if not point and meter.shows_volts and value <= DIODE_MAX_V:
-        return value * 1000
     if point and value < 50:
         raise AmbiguousReading(
             f"'{text}' can be volts or millivolts",
@@ -166,7 +169,7 @@ def _bare(text: str, value: float, digits: str, meter: Meter, field: str) -> flo
             f"type {value:g}mV or, if it was volts, check the point",
             (f"{value:g}mV",),
         )
-    if not point and value <= DIODE_MAX_V and meter.shows_volts is None:
+    if not point and value <= DIODE_MAX_V and meter.shows_volts:
         raise AmbiguousReading(
             f"'{text}' can be {value:g} mV (a short) or {value:g} V",
             field,

@@ -28,6 +28,7 @@ class Grading:
         The comparison in words and numbers.
     weak : bool
         True where only the wide common-practice band was there to compare with.
+
     """
 
     grade: str
@@ -42,6 +43,7 @@ def check_values(check: Check, values: Mapping[str, float]) -> None:
     ------
     ReadingError
         Names the value, its limits and its unit.
+
     """
     for name, number in values.items():
         limits = check.values.get(name)
@@ -143,12 +145,15 @@ def grade_event(known: Knowledge, device: Device, event: CheckEvent) -> Grading:
     ------
     ReadingError
         Impossible or missing values.
+
     """
     check = known.checks[event.check]
     check_values(check, event.values)
     if event.grade:
         if event.grade not in check.grades:
-            raise ReadingError(f"{event.grade} is no grade of {check.label}", "grade", f"allowed: {', '.join(check.grades)}")
+            raise ReadingError(
+                f"{event.grade} is no grade of {check.label}", "grade", f"allowed: {', '.join(check.grades)}"
+            )
         return Grading(event.grade, "as entered")
     missing = [name for name, value in check.values.items() if value.required and name not in event.values]
     if missing or not check.values:
@@ -170,7 +175,9 @@ def grade_event(known: Knowledge, device: Device, event: CheckEvent) -> Grading:
 def _grade_sense(check: Check, values: Mapping[str, float]) -> Grading:
     """A battery line is clean when its diode reading is in band of its reference."""
     if not {"reading", "reference"} <= values.keys():
-        raise ReadingError(f"{check.label} needs a reading and its reference", check.id, "as in sense 512/520, or a grade")
+        raise ReadingError(
+            f"{check.label} needs a reading and its reference", check.id, "as in sense 512/520, or a grade"
+        )
     reading, reference, limits = values["reading"], values["reference"], check.reading
     ratio = reading / reference
     fine = limits["low_ratio"] <= ratio <= limits["open_ratio"]

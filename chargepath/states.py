@@ -33,6 +33,7 @@ class States:
         Fault indices of each state, padded with `n_faults`.
     has : float array, shape (n_states, n_faults)
         1.0 where the fault is in the state.
+
     """
 
     n_faults: int
@@ -59,6 +60,7 @@ class States:
         Returns
         -------
         array of the same shape
+
         """
         after = mass.copy()
         for fault, chance in removes.items():
@@ -117,4 +119,4 @@ def set_prior(states: States, weights: Array, nothing: float, pairs: float, thre
         total = product[chosen].sum()
         if total > 0:
             prior[chosen] = share * product[chosen] / total
-    return prior / prior.sum()
+    return np.asarray(prior / prior.sum())

@@ -71,11 +71,16 @@ class Value:
 class Check:
     """Something to look at or to measure.
 
-    A graded check has `grades` from healthy to worst, a look has `signs`; never both. `leak` maps grade or sign to
-    its probability on a device with no fault that affects the check, `leak_history` overrides it under a history flag.
+    `word` stands for it in the quick line. A graded check has `grades` from healthy to worst, a look has `signs`; never
+    both. `leak` maps grade or sign to its probability on a device with no fault that affects the check, `leak_history`
+    overrides it under a history flag.
     """
 
     id: str
+    word: str
+    station: str
+    station_on: Mapping[str, str]
+    marks: Mapping[str, str]
     access: str
     label: str
     place: str
@@ -113,6 +118,10 @@ class Check:
     def key(self, variant: str = "") -> str:
         """Evidence key of one variant; the first variant is the plain id."""
         return self.id if not variant or variant == self.variants[0] else f"{self.id}@{variant}"
+
+    def mark(self, grade: str) -> str:
+        """State mark of a grade: good, off, open or short."""
+        return "good" if grade == self.grades[0] else self.marks.get(grade, "off")
 
     def name(self, outcome: str) -> str:
         """Label of a grade, sign or variant."""

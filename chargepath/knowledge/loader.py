@@ -174,7 +174,8 @@ def _values(read: _Reader, table: Table, where: str) -> dict[str, Value]:
 
 
 CHECK_KEYS = (
-    "access", "label", "place", "minutes", "wait_minutes", "grades", "signs", "labels", "leak", "leak_history",
+    "word", "station", "station_on", "marks", "access", "label", "place", "minutes", "wait_minutes", "grades", "signs",
+    "labels", "leak", "leak_history",
     "variant_field", "variants", "own_effects", "open_grade", "cut_by", "connectors", "needs_wireless", "void_when",
     "needs_before", "cautions", "values", "reading", "basis",
 )  # fmt: skip
@@ -197,6 +198,10 @@ def _check(read: _Reader, name: str, table: Table) -> Check:
             read.say(f"{where}.leak {flag}", f"must add up to 1, not {sum(chances.values()):g}")
     return Check(
         id=name,
+        word=read.text(table, "word", where),
+        station=read.text(table, "station", where),
+        station_on={key: str(name) for key, name in read.table(table, "station_on", where).items()},
+        marks={key: str(mark) for key, mark in read.table(table, "marks", where).items()},
         access=read.text(table, "access", where),
         label=read.text(table, "label", where),
         place=read.text(table, "place", where),
@@ -279,9 +284,16 @@ def _route(read: _Reader, name: str, table: Table) -> Route:
 def _cross_check(read: _Reader, known: Knowledge) -> None:
     """Ids named in one file must exist in the other, and likelihoods must leave room."""
     keys = {key: check for check in known.checks.values() for key in check.keys}
+    words = [check.word for check in known.checks.values()]
     for check in known.checks.values():
         where = f"checks.toml [{check.id}]"
+        if words.count(check.word) > 1 or check.word in ("try", "did"):
+            read.say(f"{where}.word", f"'{check.word}' stands for something else already")
         read.known([check.access], known.access, f"{where}.access")
+        read.known([check.station, *check.station_on.values()], known.stations, f"{where}.station")
+        read.known(check.station_on, check.variants, f"{where}.station_on")
+        read.known(check.marks, check.grades, f"{where}.marks")
+        read.known(check.marks.values(), ("off", "open", "short"), f"{where}.marks")
         read.known(check.cut_by, known.faults, f"{where}.cut_by")
         read.known(check.cautions, known.cautions, f"{where}.cautions")
         read.known(check.connectors, known.connectors, f"{where}.connectors")
@@ -329,6 +341,7 @@ def load(folder: Path = DATA) -> Knowledge:
     ------
     KnowledgeError
         With every problem found, each naming file, table and key.
+
     """
     read = _Reader(folder)
     scale = read.load("scale")

@@ -1,0 +1,46 @@
+# Rainfront. `make demo` shows it, `make test` checks it.
+SHELL := /bin/bash
+PY := .venv/bin/python
+.PHONY: help setup demo dev test lint bench shots vendor lock schema collect
+
+help: ## list the targets
+	@grep -E '^[a-z]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/'
+
+setup: ## make .venv ready (idempotent, quiet)
+	@scripts/setup.sh base
+
+demo: setup ## migrate, load and serve the Brinholm Quay demo
+	@scripts/serve_demo.sh
+
+dev: ## what tests need: development packages and Debian's chromium
+	@scripts/setup.sh dev
+	@scripts/chromium.sh
+
+test: dev lint ## everything: lint, types, import contract, core, web and browser tests
+	@$(PY) manage.py test --settings rainfront.settings.test --parallel 2 tests.core tests.web
+	@$(PY) manage.py test --settings rainfront.settings.test tests.browser
+
+lint: ## style, types, templates, import contract
+	@.venv/bin/ruff check -q . && .venv/bin/ruff format -q --check .
+	@.venv/bin/mypy
+	@.venv/bin/djlint --quiet --lint rainfront
+	@.venv/bin/lint-imports --no-timing >/dev/null || .venv/bin/lint-imports
+
+bench: dev ## figures, as ratios against a reference in the same run
+	@OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(PY) -m bench
+
+shots: dev ## renew docs/screenshots from the demo data
+	@$(PY) scripts/screenshots.py
+
+schema: setup ## renew docs/case-file.schema.json
+	@$(PY) scripts/write_schema.py
+
+vendor: ## renew the shipped scripts, styles and fonts from npm
+	@npm install --ignore-scripts --no-audit --no-fund --silent && python3 scripts/vendor.py
+
+lock: dev ## renew the pinned requirements
+	@for name in base dev; do .venv/bin/uv pip compile --quiet --generate-hashes --no-header --no-emit-index-url \
+		--python-version 3.11 requirements/$$name.in -o requirements/$$name.txt; done
+
+collect: setup ## gather static files for production
+	@$(PY) manage.py collectstatic --noinput --verbosity 0

@@ -1,0 +1,1 @@
+"""Jobs: from the counter to a proven repair."""

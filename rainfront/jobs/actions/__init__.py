@@ -1,0 +1,26 @@
+"""Every write to a job: check, atomic, log."""
+
+from rainfront.jobs.actions.close import close_job, refer_job, reopen_job
+from rainfront.jobs.actions.log import add_note, move_stage, record_event, record_line, strike_entry
+from rainfront.jobs.actions.prove import record_proof
+from rainfront.jobs.actions.repair import choose_route, drop_repair, finish_repair, tick_step
+from rainfront.jobs.actions.take_in import change_details, import_case, take_in
+
+__all__ = [
+    "add_note",
+    "change_details",
+    "choose_route",
+    "close_job",
+    "drop_repair",
+    "finish_repair",
+    "import_case",
+    "move_stage",
+    "record_event",
+    "record_line",
+    "record_proof",
+    "refer_job",
+    "reopen_job",
+    "strike_entry",
+    "take_in",
+    "tick_step",
+]

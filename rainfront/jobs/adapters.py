@@ -1,0 +1,155 @@
+"""The only place that turns rows into the core's dataclasses and back."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from typing import Any
+
+from chargepath.advice import Advice, Prices, advise
+from chargepath.belief import Belief, Push, assess, pushes
+from chargepath.casefile import Case, CheckEvent, Device, Event, Outcome, RepairEvent, TryEvent
+from chargepath.knowledge import Knowledge, shipped
+from chargepath.model import Model
+from chargepath.proof import ProofReadings, ProofResult, judge_proof
+from chargepath.quantities import METERS, Meter
+from rainfront.jobs.models import Entry, Job, Proof
+from rainfront.people.models import User, Workshop
+
+
+def knowledge() -> Knowledge:
+    """The knowledge in force."""
+    return shipped()
+
+
+@lru_cache(maxsize=256)
+def _model(known: Knowledge, device: Device, history: tuple[str, ...]) -> Model:
+    return Model(known, device, history)
+
+
+def device_of(job: Job) -> Device:
+    """The device of a job."""
+    return Device(job.kind, job.connector, job.carrier, job.wireless, float(job.value))
+
+
+def meter_of(user: User) -> Meter:
+    """How the user's meter shows things."""
+    return METERS.get(user.meter, METERS["any"])
+
+
+def event_of(entry: Entry) -> Event:
+    """An evidence entry as the core's event."""
+    if entry.kind == Entry.EntryKind.TRY:
+        return TryEvent(entry.name, bool(entry.works))
+    if entry.kind == Entry.EntryKind.REPAIR:
+        return RepairEvent(entry.name, entry.works)
+    values = {name: math.inf if value == "OL" else float(value) for name, value in entry.values.items()}
+    return CheckEvent(entry.name, entry.variant, entry.grade, tuple(entry.signs), values)
+
+
+def fields_of(event: Event) -> dict[str, Any]:
+    """Field values of an entry for the core's event."""
+    if isinstance(event, TryEvent):
+        return {"kind": Entry.EntryKind.TRY, "name": event.route, "works": event.works}
+    if isinstance(event, RepairEvent):
+        return {"kind": Entry.EntryKind.REPAIR, "name": event.route, "works": event.works}
+    values = {name: "OL" if math.isinf(value) else value for name, value in event.values.items()}
+    return {
+        "kind": Entry.EntryKind.CHECK,
+        "name": event.check,
+        "variant": event.variant,
+        "grade": event.grade,
+        "signs": list(event.signs),
+        "values": values,
+    }
+
+
+def case_of(job: Job, evidence: Iterable[Entry] | None = None) -> Case:
+    """A job as the core's case."""
+    known = knowledge()
+    rows = job.entries.evidence() if evidence is None else evidence
+    events = tuple(event_of(entry) for entry in rows)
+    outcome = None
+    if job.is_closed and job.outcome_works is not None:
+        done = tuple(dict.fromkeys(event.route for event in events if isinstance(event, RepairEvent)))
+        outcome = Outcome(tuple(job.outcome_faults), done, job.outcome_works)
+    history = tuple(flag for flag in known.history if flag in job.history)
+    return Case(device_of(job), history, events, outcome)
+
+
+@dataclass(frozen=True, eq=False)
+class Judgement:
+    """Belief, advice and what pushed the belief, for one job."""
+
+    case: Case
+    belief: Belief
+    advice: Advice
+    pushes: list[Push]
+
+
+def judge(
+    job: Job, evidence: Iterable[Entry] | None = None, *, explain: bool = True, rate: float | None = None
+) -> Judgement:
+    """Compute belief and advice for a job as it stands.
+
+    Parameters
+    ----------
+    job : Job
+    evidence : iterable of Entry, optional
+        The job's evidence where it has been fetched already.
+    explain : bool
+        Whether to work out what each entry did to each fault.
+    rate : float, optional
+        Labour per minute where the workshop has been fetched already.
+
+    """
+    case = case_of(job, evidence)
+    belief = believe(case)
+    if rate is None:
+        rate = float(Workshop.current().hourly_rate) / 60
+    advice = advise(belief, Prices.of(belief.model.known, case.device.value, rate))
+    return Judgement(case, belief, advice, pushes(belief) if explain else [])
+
+
+def believe(case: Case) -> Belief:
+    """The belief for a case, with models kept between requests."""
+    return assess(_model(knowledge(), replace(case.device, value=0.0), case.history), case)
+
+
+def believed_before_repairs(job: Job, evidence: Iterable[Entry]) -> list[tuple[str, float]]:
+    """Faults as they stood before anything was repaired, the whole record considered where it helps.
+
+    The belief after the last repair no longer holds what that repair took away; what turned out to be wrong is asked of the
+    evidence before it.
+    """
+    case = case_of(job, evidence)
+    events = list(case.events)
+    while events and isinstance(events[-1], RepairEvent):
+        events.pop()
+    return believe(replace(case, events=tuple(events), outcome=None)).faults
+
+
+def cured_by_repairs(job: Job, evidence: Iterable[Entry]) -> set[str]:
+    """Every fault that a repair in the log can take away."""
+    routes = [entry.name for entry in evidence if entry.kind == Entry.EntryKind.REPAIR]
+    return {fault for route in routes for fault in knowledge().routes[route].cures_on(job.carrier)}
+
+
+def proof_readings(proof: Proof) -> ProofReadings:
+    """A proof row as the core's readings."""
+    return ProofReadings(
+        proof.amps,
+        proof.volts,
+        proof.amps_flipped,
+        proof.steady,
+        proof.percent_first,
+        proof.percent_second,
+        proof.minutes_between,
+    )
+
+
+def judge_job_proof(job: Job, proof: Proof) -> ProofResult:
+    """Hold a proof against the thresholds for the job's device."""
+    return judge_proof(knowledge(), device_of(job), proof_readings(proof))

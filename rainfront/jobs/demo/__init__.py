@@ -1,0 +1,94 @@
+"""The Brinholm Quay demo, played through the program's own actions."""
+
+from __future__ import annotations
+
+import tomllib
+from datetime import datetime, timedelta
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+from django.db import transaction
+
+from rainfront.jobs import actions
+from rainfront.jobs.models import Job, Repair
+from rainfront.people.models import User, Workshop
+
+SCENARIO = Path(__file__).parent / "brinholm_quay.toml"
+PASSWORD = "rainfront"  # noqa: S105  (shown on the demo's sign-in page)
+
+
+def load_demo(*, now: datetime) -> int:
+    """Load the scenario into an empty installation; a second call changes nothing.
+
+    Returns
+    -------
+    int
+        How many jobs were made.
+
+    """
+    scenario = tomllib.loads(SCENARIO.read_text(encoding="utf-8"))
+    if Job.objects.exists():
+        return 0
+    with transaction.atomic():
+        Workshop.objects.update_or_create(
+            pk=Workshop.current().pk,
+            defaults={**scenario["workshop"], "hourly_rate": Decimal(scenario["workshop"]["hourly_rate"])},
+        )
+        people = [_person(raw) for raw in scenario["person"]]
+        for index, raw in enumerate(scenario["job"]):
+            _play(raw, people[index % 2], now - timedelta(hours=raw["hours_ago"]))
+    return len(scenario["job"])
+
+
+def _person(raw: dict[str, str]) -> User:
+    user, made = User.objects.get_or_create(
+        username=raw["username"], defaults={"initials": raw["initials"], "role": raw["role"]}
+    )
+    if made:
+        user.set_password(PASSWORD)
+        user.save()
+    return user
+
+
+def _play(raw: dict[str, Any], user: User, at: datetime) -> None:
+    """One job through its actions, a few minutes apart."""
+    words = raw["device"].split()
+    details = {
+        "model_name": raw["model_name"],
+        "customer": raw["customer"],
+        "kind": words[0],
+        "connector": words[1],
+        "carrier": words[2],
+        "wireless": "wireless" in words,
+        "value": Decimal(raw["value"]),
+        "limit": Decimal(raw["limit"]) if "limit" in raw else None,
+        "complaint": raw["complaint"],
+        "history": raw.get("history", []),
+        "battery_percent": raw.get("battery_percent"),
+        "backup": raw["backup"],
+    }
+    job = actions.take_in(details, user=user, now=at)
+    for step, line in enumerate(raw["lines"], 1):
+        actions.record_line(job, line, user=user, now=at + timedelta(minutes=4 * step))
+    at += timedelta(minutes=4 * len(raw["lines"]) + 3)
+    if "choose" in raw:
+        _repair(job, raw, user, at)
+    if "proof" in raw:
+        actions.record_proof(job, raw["proof"], user=user, now=at + timedelta(minutes=30))
+    if "close" in raw:
+        actions.close_job(job, raw["close"], raw["note"], user=user, now=at + timedelta(minutes=35))
+    if "refer" in raw:
+        actions.refer_job(job, raw["refer"], raw["note"], user=user, now=at + timedelta(minutes=5))
+
+
+def _repair(job: Job, raw: dict[str, Any], user: User, at: datetime) -> Repair:
+    from rainfront.jobs.adapters import knowledge
+
+    repair = actions.choose_route(job, raw["choose"], user=user, now=at)
+    steps = len(knowledge().routes[raw["choose"]].steps)
+    for step in range(raw.get("ticks", steps)):
+        actions.tick_step(repair, step, True, user=user, now=at)
+    if "used" in raw:
+        repair = actions.finish_repair(repair, raw["used"], user=user, now=at + timedelta(minutes=20))
+    return repair

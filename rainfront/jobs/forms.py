@@ -1,0 +1,208 @@
+"""Forms: read what was typed, say what would be right."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+from django.core.exceptions import ValidationError
+
+from chargepath.casefile import MAX_BYTES, CheckEvent
+from chargepath.errors import AmbiguousReading, ChargepathError
+from chargepath.knowledge import Check, Knowledge
+from chargepath.quantities import Meter, parse_diode, parse_quantity
+from rainfront.jobs import adapters
+from rainfront.jobs.actions.log import refuse_unlock_code
+from rainfront.jobs.actions.take_in import DETAILS
+from rainfront.jobs.models import Carrier, Connector, Job, Kind
+from rainfront.web.forms import StyledForm, StyledModelForm, style
+
+YES_NO = ((True, "yes"), (False, "no"))
+
+
+class QuantityField(forms.CharField):
+    """A number as people type it: decimal comma, units."""
+
+    def __init__(self, unit: str, **kwargs: Any) -> None:
+        self.unit = unit
+        super().__init__(max_length=20, **kwargs)
+        self.widget.attrs.update({"inputmode": "decimal", "autocomplete": "off"})
+
+    def clean(self, value: Any) -> float | None:
+        """Return the number in the field's unit, None where it was left empty."""
+        text = super().clean(value)
+        if not text:
+            return None
+        try:
+            return parse_quantity(text, self.unit, str(self.label or ""))
+        except ChargepathError as error:
+            raise ValidationError(str(error)) from error
+
+
+class TakeInForm(StyledModelForm):
+    """What is asked at the counter."""
+
+    history = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
+
+    class Meta:
+        model = Job
+        fields = DETAILS
+        widgets = {"complaint": forms.Textarea(attrs={"rows": 2})}
+        help_texts = {
+            "model_name": "as the shop calls it",
+            "value": "what the working device is worth",
+            "limit": "ask again before going over it; empty where none was named",
+            "battery_percent": "as found, empty where it shows nothing",
+            "complaint": "In the customer's words. Never write an unlock code anywhere.",
+        }
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        known = adapters.knowledge()
+        self.fields["history"].choices = list(known.history.items())  # type: ignore[attr-defined]
+        self.fields["model_name"].widget.attrs["autofocus"] = True
+        for name, choices in (("kind", Kind.choices), ("connector", Connector.choices), ("carrier", Carrier.choices)):
+            self.fields[name].widget = forms.RadioSelect(choices=choices)
+
+    def clean(self) -> dict[str, Any]:
+        """Refuse texts that seem to hold an unlock code."""
+        data = super().clean() or {}
+        for name in ("complaint", "model_name", "customer"):
+            try:
+                refuse_unlock_code(str(data.get(name, "")), name)
+            except ChargepathError as error:
+                self.add_error(name, str(error))
+        return data
+
+
+class CheckForm(StyledForm):
+    """The form of one check, built from the knowledge."""
+
+    def __init__(self, check: Check, meter: Meter, data: Any = None) -> None:
+        super().__init__(data)
+        self.check, self.meter = check, meter
+        for name, value in check.values.items():
+            label = name.replace("_", " ").capitalize()
+            diode = value.unit == "mV"
+            hint = "as the meter shows it; OL when open" if value.overrange else ""
+            field: forms.Field
+            if diode:
+                field = forms.CharField(label=f"{label} (mV)", required=False, max_length=20, help_text=hint)
+                field.widget.attrs.update({"inputmode": "text", "autocomplete": "off"})
+            else:
+                field = QuantityField(value.unit, label=f"{label} ({value.unit})", required=False)
+            self.fields[name] = field
+        if check.grades:
+            choices = [(grade, check.name(grade)) for grade in check.grades]
+            label = "or say it" if check.values else "What did it show?"
+            self.fields["grade"] = forms.ChoiceField(
+                label=label, choices=choices, widget=forms.RadioSelect, required=not check.values
+            )
+        else:
+            choices = [(sign, check.name(sign)) for sign in check.signs]
+            self.fields["signs"] = forms.MultipleChoiceField(
+                label="Seen (leave all empty for nothing to see)",
+                choices=choices,
+                widget=forms.CheckboxSelectMultiple,
+                required=False,
+            )
+        if check.variants:
+            self.fields["variant"] = forms.ChoiceField(
+                label="Where" if check.variant_field == "at" else check.variant_field.capitalize(),
+                choices=[(name, check.name(name)) for name in check.variants],
+                initial=check.variants[0],
+                widget=forms.RadioSelect,
+            )
+        style(self)
+        first = next(iter(self.fields.values()))
+        first.widget.attrs["autofocus"] = True
+
+    def clean(self) -> dict[str, Any]:
+        """Read diode values by the meter, then refuse a form that says nothing."""
+        data = super().clean() or {}
+        for name, value in self.check.values.items():
+            if value.unit == "mV" and data.get(name):
+                try:
+                    data[name] = parse_diode(data[name], self.meter, name)
+                except AmbiguousReading as error:
+                    self.add_error(name, str(error))
+                except ChargepathError as error:
+                    self.add_error(name, str(error))
+        given = [name for name in self.check.values if data.get(name) not in (None, "")]
+        missing = [name for name, value in self.check.values.items() if value.required and name not in given]
+        if self.check.values and not data.get("grade") and (missing or not given) and not self.errors:
+            wanted = ", ".join(name.replace("_", " ") for name in missing or self.check.values)
+            raise ValidationError(f"Give {wanted}, or choose what it showed.")
+        return data
+
+    def event(self) -> CheckEvent:
+        """The observation of a valid form."""
+        data = self.cleaned_data
+        values = {name: float(data[name]) for name in self.check.values if data.get(name) not in (None, "")}
+        variant = data.get("variant", "")
+        if self.check.variants and variant == self.check.variants[0]:
+            variant = ""
+        signs = tuple(sign for sign in self.check.signs if sign in data.get("signs", ()))
+        return CheckEvent(self.check.id, variant, data.get("grade", ""), signs, values)
+
+
+class ProofForm(StyledForm):
+    """What is read after a repair; every field may wait."""
+
+    amps = QuantityField("A", label="Charger current (A)", required=False)
+    volts = QuantityField("V", label="Volts (V)", required=False)
+    amps_flipped = QuantityField("A", label="Current, plug turned over (A)", required=False)
+    steady = forms.TypedChoiceField(
+        label="Wiggle",
+        choices=(("", "not yet"), ("yes", "holds steady"), ("no", "drops out")),
+        coerce=lambda text: {"yes": True, "no": False}[text],
+        empty_value=None,
+        required=False,
+    )
+    percent_first = QuantityField("%", label="Battery now (%)", required=False)
+    percent_second = QuantityField("%", label="Battery later (%)", required=False)
+    minutes_between = QuantityField("min", label="Minutes between", required=False, help_text="empty: by the clock")
+
+    def __init__(self, reversible: bool, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        if not reversible:
+            del self.fields["amps_flipped"]
+        self.fields["amps"].widget.attrs["autofocus"] = True
+
+
+class OutcomeForm(StyledForm):
+    """What turned out to be wrong."""
+
+    faults = forms.MultipleChoiceField(
+        label="What turned out to be wrong", required=False, widget=forms.CheckboxSelectMultiple
+    )
+    note = forms.CharField(label="Note", required=False, max_length=1000, widget=forms.Textarea(attrs={"rows": 2}))
+
+    def __init__(self, known: Knowledge, likely: list[tuple[str, float]], *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        order = [name for name, _ in likely] or list(known.faults)
+        self.fields["faults"].choices = [(name, known.faults[name].label) for name in order]  # type: ignore[attr-defined]
+
+
+class ImportForm(StyledForm):
+    """A case file and what the file does not say."""
+
+    file = forms.FileField(label="Case file (JSON)")
+    model_name = forms.CharField(label="Model", max_length=80, initial="Imported device")
+    customer = forms.CharField(label="Customer (initials or role)", max_length=40, initial="imported")
+
+    def clean_file(self) -> Any:
+        """Refuse what is too large to be a case."""
+        file = self.cleaned_data["file"]
+        if file.size > MAX_BYTES:
+            raise ValidationError(
+                f"{file.size / 1e6:.1f} MB is too large for a case file; up to {MAX_BYTES / 1e6:g} MB"
+            )
+        return file
+
+
+class SearchForm(forms.Form):
+    """The list's filter."""
+
+    q = forms.CharField(required=False, max_length=100)
+    stage = forms.CharField(required=False, max_length=12)

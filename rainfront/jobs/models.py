@@ -1,0 +1,204 @@
+"""A job, its log, its repairs and their proofs.
+
+Nothing in the log is changed or deleted: an entry is struck out, with who, when and why, and stays readable.
+"""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+from django.urls import reverse
+
+from rainfront.jobs.querysets import EntryQuerySet, JobQuerySet
+
+PERCENT = (MinValueValidator(0), MaxValueValidator(100))
+USER = settings.AUTH_USER_MODEL
+
+
+class Stage(models.TextChoices):
+    """Where a job is, in the order of the work."""
+
+    TAKE_IN = "take_in", "Take in"
+    OUTSIDE = "outside", "Outside"
+    OPEN = "open", "Open"
+    INSIDE = "inside", "Inside"
+    DECIDE = "decide", "Decide"
+    REPAIR = "repair", "Repair"
+    PROVE = "prove", "Prove"
+    HAND_OVER = "hand_over", "Hand over"
+    CLOSED = "closed", "Closed"
+
+
+class Kind(models.TextChoices):
+    """Kinds of device."""
+
+    PHONE = "phone", "Phone"
+    TABLET = "tablet", "Tablet"
+
+
+class Connector(models.TextChoices):
+    """Kinds of charging port."""
+
+    USB_C = "usb_c", "USB Type-C"
+    MICRO_B = "micro_b", "Micro-B"
+    EIGHT_PAD = "eight_pad", "Eight-pad reversible"
+
+
+class Carrier(models.TextChoices):
+    """What the port sits on."""
+
+    SUB_BOARD = "sub_board", "Swappable sub-board"
+    FLEX = "flex", "Flex"
+    NONE = "none", "Main board"
+
+
+class Backup(models.TextChoices):
+    """State of the customer's data."""
+
+    UNKNOWN = "unknown", "Not asked yet"
+    DONE = "done", "Backed up"
+    NONE = "none", "No backup"
+    DECLINED = "declined", "Customer accepts the risk"
+
+
+class Job(models.Model):
+    """One device on its way through the workshop. No unlock code is ever stored."""
+
+    model_name = models.CharField("Model", max_length=80)
+    customer = models.CharField("Customer (initials or role)", max_length=40)
+    kind = models.CharField("Kind", max_length=10, choices=Kind.choices)
+    connector = models.CharField("Connector", max_length=12, choices=Connector.choices)
+    carrier = models.CharField("Port sits on", max_length=12, choices=Carrier.choices)
+    wireless = models.BooleanField("Has a wireless coil", default=False)
+    value = models.DecimalField(
+        "Worth working", max_digits=9, decimal_places=2, validators=[MinValueValidator(0), MaxValueValidator(100000)]
+    )
+    limit = models.DecimalField(
+        "Customer's limit", max_digits=9, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
+    )
+    complaint = models.TextField("Complaint", max_length=1000)
+    history = models.JSONField("History", default=list, blank=True)
+    battery_percent = models.PositiveSmallIntegerField("Battery as found", null=True, blank=True, validators=PERCENT)
+    backup = models.CharField("Backup", max_length=10, choices=Backup.choices, default=Backup.UNKNOWN)
+
+    stage = models.CharField(max_length=12, choices=Stage.choices, default=Stage.OUTSIDE, db_index=True)
+    taken_in_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    taken_in_at = models.DateTimeField()
+    changed_at = models.DateTimeField(db_index=True)
+    closed_at = models.DateTimeField(null=True, blank=True)
+    closed_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
+    outcome_faults = models.JSONField(default=list, blank=True)
+    outcome_works = models.BooleanField(null=True, blank=True)
+    outcome_note = models.TextField(blank=True, max_length=1000)
+
+    objects = JobQuerySet.as_manager()
+
+    class Meta:
+        ordering = ("-changed_at", "-pk")
+        indexes = [models.Index(fields=("stage", "-changed_at"))]
+
+    def __str__(self) -> str:
+        return f"Job {self.pk}: {self.model_name}"
+
+    def get_absolute_url(self) -> str:
+        """The job's page."""
+        return reverse("jobs:bench", args=[self.pk])
+
+    @property
+    def is_closed(self) -> bool:
+        """Whether the job is closed."""
+        return self.stage == Stage.CLOSED
+
+
+class Entry(models.Model):
+    """One line of the log, in the order in which things happened."""
+
+    class EntryKind(models.TextChoices):
+        """What happened."""
+
+        CHECK = "check", "Check"
+        TRY = "try", "Try"
+        REPAIR = "repair", "Repair"
+        NOTE = "note", "Note"
+        EVENT = "event", "Job"
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="entries")
+    kind = models.CharField(max_length=8, choices=EntryKind.choices)
+    name = models.CharField(max_length=40, blank=True)
+    variant = models.CharField(max_length=20, blank=True)
+    grade = models.CharField(max_length=20, blank=True)
+    signs = models.JSONField(default=list, blank=True)
+    values = models.JSONField(default=dict, blank=True)
+    works = models.BooleanField(null=True, blank=True)
+    text = models.TextField(blank=True)
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+    struck_at = models.DateTimeField(null=True, blank=True)
+    struck_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
+    struck_why = models.CharField(max_length=200, blank=True)
+
+    objects = EntryQuerySet.as_manager()
+
+    class Meta:
+        ordering = ("pk",)
+        verbose_name_plural = "entries"
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.name} {self.text}".strip()
+
+    @property
+    def is_evidence(self) -> bool:
+        """Whether the belief reads it."""
+        return self.kind in (self.EntryKind.CHECK, self.EntryKind.TRY, self.EntryKind.REPAIR)
+
+
+class Repair(models.Model):
+    """A route that was chosen: what was advised, what was done, what was used, what the proof said."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="repairs")
+    route = models.CharField(max_length=40)
+    advised = models.CharField(max_length=60, blank=True)
+    reason = models.CharField("Why not as advised", max_length=300, blank=True)
+    steps_done = models.JSONField(default=list, blank=True)
+    used = models.CharField("Used", max_length=300, blank=True)
+    chosen_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    chosen_at = models.DateTimeField()
+    finished_at = models.DateTimeField(null=True, blank=True)
+    dropped_at = models.DateTimeField(null=True, blank=True)
+    entry = models.OneToOneField(Entry, on_delete=models.PROTECT, null=True, blank=True, related_name="repair")
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return f"{self.route} on job {self.job_id}"
+
+    @property
+    def is_open(self) -> bool:
+        """Whether it is still being worked on."""
+        return self.finished_at is None and self.dropped_at is None
+
+
+class Proof(models.Model):
+    """One go at proving a job; kept whether it passed, failed or is still open."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="proofs")
+    repair = models.ForeignKey(Repair, on_delete=models.PROTECT, null=True, blank=True, related_name="proofs")
+    amps = models.FloatField(null=True, blank=True)
+    volts = models.FloatField(null=True, blank=True)
+    amps_flipped = models.FloatField(null=True, blank=True)
+    steady = models.BooleanField(null=True, blank=True)
+    percent_first = models.FloatField(null=True, blank=True)
+    percent_second = models.FloatField(null=True, blank=True)
+    minutes_between = models.FloatField(null=True, blank=True)
+    first_at = models.DateTimeField(null=True, blank=True)
+    works = models.BooleanField(null=True, blank=True)
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return f"proof of job {self.job_id}"

@@ -1,0 +1,51 @@
+"""Named queries."""
+
+from __future__ import annotations
+
+from django.db import models
+from django.db.models import Count, Q
+
+
+class JobQuerySet(models.QuerySet):
+    """Queries over jobs."""
+
+    def for_list(self) -> JobQuerySet:
+        """With what the list shows."""
+        return self.select_related("taken_in_by")
+
+    def on_bench(self) -> JobQuerySet:
+        """Not closed."""
+        return self.exclude(stage="closed")
+
+    def at_stage(self, stage: str) -> JobQuerySet:
+        """At one stage; all that are open for ''."""
+        return self.filter(stage=stage) if stage else self.on_bench()
+
+    def search(self, text: str) -> JobQuerySet:
+        """By number, model, customer or complaint."""
+        text = text.strip()
+        if not text:
+            return self
+        wanted = Q(model_name__icontains=text) | Q(customer__icontains=text) | Q(complaint__icontains=text)
+        if text.isdecimal() and len(text) < 12:
+            wanted |= Q(pk=int(text))
+        return self.filter(wanted)
+
+    def stage_counts(self) -> dict[str, int]:
+        """How many jobs are at each stage."""
+        rows = self.order_by().values("stage").annotate(n=Count("pk"))
+        return {row["stage"]: row["n"] for row in rows}
+
+    def whole(self) -> JobQuerySet:
+        """With everything a job page needs."""
+        return self.select_related("taken_in_by", "closed_by").prefetch_related(
+            "entries__by", "entries__struck_by", "repairs__chosen_by", "proofs__by"
+        )
+
+
+class EntryQuerySet(models.QuerySet):
+    """Queries over log entries."""
+
+    def evidence(self) -> EntryQuerySet:
+        """What the belief reads, in order."""
+        return self.filter(kind__in=("check", "try", "repair"), struck_at__isnull=True).order_by("pk")

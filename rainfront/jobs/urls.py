@@ -1,0 +1,31 @@
+"""Addresses of jobs."""
+
+from django.urls import path
+
+from rainfront.jobs.views import bench, casefiles, counter, finish, lists, repair
+
+app_name = "jobs"
+urlpatterns = [
+    path("", lists.job_list, name="list"),
+    path("jobs/new/", counter.take_in_page, name="take_in"),
+    path("jobs/import/", casefiles.import_page, name="import"),
+    path("jobs/<int:pk>/", bench.bench_page, name="bench"),
+    path("jobs/<int:pk>/line/", bench.add_line, name="line"),
+    path("jobs/<int:pk>/complete/", bench.complete_line, name="complete"),
+    path("jobs/<int:pk>/grammar/", bench.grammar_page, name="grammar"),
+    path("jobs/<int:pk>/checks/<slug:check>/", bench.check_page, name="check"),
+    path("jobs/<int:pk>/note/", bench.add_note_line, name="note"),
+    path("jobs/<int:pk>/stage/", bench.change_stage, name="stage"),
+    path("jobs/<int:pk>/entries/<int:entry>/strike/", bench.strike, name="strike"),
+    path("jobs/<int:pk>/details/", counter.details_page, name="details"),
+    path("jobs/<int:pk>/choose/<slug:route>/", repair.choose_page, name="choose"),
+    path("jobs/<int:pk>/repair/", repair.repair_page, name="repair"),
+    path("jobs/<int:pk>/repair/tick/", repair.tick, name="tick"),
+    path("jobs/<int:pk>/repair/drop/", repair.drop, name="drop"),
+    path("jobs/<int:pk>/prove/", finish.prove_page, name="prove"),
+    path("jobs/<int:pk>/close/", finish.close_page, name="close"),
+    path("jobs/<int:pk>/refer/", finish.refer_page, name="refer"),
+    path("jobs/<int:pk>/reopen/", finish.reopen, name="reopen"),
+    path("jobs/<int:pk>/record/", lists.record_page, name="record"),
+    path("jobs/<int:pk>/case.json", casefiles.export, name="export"),
+]

@@ -1,0 +1,60 @@
+"""Case files in and out."""
+
+from __future__ import annotations
+
+import json
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET
+
+from chargepath.casefile import MAX_BYTES, dump, parse
+from chargepath.errors import CaseFileError, ChargepathError
+from rainfront.jobs import actions, adapters
+from rainfront.jobs.forms import ImportForm
+from rainfront.jobs.models import Job
+from rainfront.jobs.views.common import signed_in
+
+
+@require_GET
+def export(request: HttpRequest, pk: int) -> HttpResponse:
+    """One job as a case file."""
+    job = get_object_or_404(Job, pk=pk)
+    text = json.dumps(dump(adapters.case_of(job), adapters.knowledge()), indent=2, ensure_ascii=False)
+    response = HttpResponse(text + "\n", content_type="application/json")
+    response["Content-Disposition"] = f'attachment; filename="job-{pk}.case.json"'
+    return response
+
+
+def import_page(request: HttpRequest) -> HttpResponse:
+    """Make a job of a case file."""
+    bound = request.method == "POST"
+    form = ImportForm(request.POST if bound else None, request.FILES if bound else None)
+    problems: list[ChargepathError] = []
+    if bound and getattr(request, "upload_too_large", False):
+        form.errors.clear()
+        problems = [ChargepathError("the file is too large", "upload", f"allowed: up to {MAX_BYTES / 1e6:g} MB")]
+    elif bound and form.is_valid():
+        data = form.cleaned_data
+        try:
+            case = parse(data["file"].read(), adapters.knowledge())
+            job = actions.import_case(
+                case,
+                model_name=data["model_name"],
+                customer=data["customer"],
+                source=data["file"].name[:100],
+                user=signed_in(request),
+                now=timezone.now(),
+            )
+        except CaseFileError as error:
+            problems = error.problems
+        except ChargepathError as error:
+            problems = [error]
+        else:
+            if case.ignored:
+                messages.warning(request, f"Left out, without meaning here: {', '.join(case.ignored)}")
+            return redirect("jobs:bench", job.pk)
+    status = 422 if problems or (bound and form.errors) else 200
+    return render(request, "jobs/import.html", {"form": form, "problems": problems}, status=status)

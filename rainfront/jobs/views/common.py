@@ -1,0 +1,50 @@
+"""What the job views share."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+
+from rainfront.jobs import adapters
+from rainfront.jobs.models import Job
+from rainfront.jobs.presenters import Bench, BenchPresenter
+from rainfront.people.models import User, Workshop
+
+
+def signed_in(request: HttpRequest) -> User:
+    """The user of a request that has passed the login middleware."""
+    assert isinstance(request.user, User)
+    return request.user
+
+
+def get_job(pk: int) -> Job:
+    """One job with everything its pages need, or 404."""
+    job: Job = get_object_or_404(Job.objects.whole(), pk=pk)
+    return job
+
+
+def evidence_of(job: Job) -> list[Any]:
+    """Evidence out of the prefetched log."""
+    return [entry for entry in job.entries.all() if entry.is_evidence and entry.struck_at is None]
+
+
+def build_bench(job: Job, station: str = "") -> Bench:
+    """The bench page's presenter for a job fetched by `get_job`."""
+    workshop = Workshop.current()
+    judged = adapters.judge(job, evidence_of(job), rate=float(workshop.hourly_rate) / 60)
+    return BenchPresenter(job, judged, workshop.currency, station).build()
+
+
+def show_bench(
+    request: HttpRequest, pk: int, *, error: str = "", line: str = "", choices: tuple[str, ...] = (), status: int = 200
+) -> HttpResponse:
+    """The bench as a fragment for htmx, else as the whole page (by redirect after a POST that went well)."""
+    station = request.GET.get("station", "") or request.POST.get("station", "")
+    if request.method == "POST" and not error and not request.htmx:  # type: ignore[attr-defined]
+        return redirect("jobs:bench", pk)
+    job = get_job(pk)
+    context = {"bench": build_bench(job, station), "job": job, "error": error, "line": line, "choices": choices}
+    template = "jobs/_bench.html" if request.htmx else "jobs/bench.html"  # type: ignore[attr-defined]
+    return render(request, template, context, status=status)

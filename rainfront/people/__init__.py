@@ -1,0 +1,1 @@
+"""Who works here, and the workshop they work in."""

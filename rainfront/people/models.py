@@ -1,0 +1,49 @@
+"""People and their workshop."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+from django.contrib.auth.models import AbstractUser
+from django.core.validators import MinValueValidator
+from django.db import models
+
+from chargepath.quantities import METERS
+
+
+class User(AbstractUser):
+    """Somebody who signs in; shown by initials and role."""
+
+    class Role(models.TextChoices):
+        """What the person does in the shop."""
+
+        TECHNICIAN = "technician", "Technician"
+        LEAD = "lead", "Lead"
+        COUNTER = "counter", "Counter"
+
+    initials = models.CharField(max_length=6, blank=True)
+    role = models.CharField(max_length=12, choices=Role.choices, default=Role.TECHNICIAN)
+    meter = models.CharField(
+        "My meter", max_length=20, choices=[(meter.id, meter.label) for meter in METERS.values()], default="any"
+    )
+
+    def __str__(self) -> str:
+        return self.initials or self.username
+
+
+class Workshop(models.Model):
+    """The one workshop this installation belongs to."""
+
+    name = models.CharField("Workshop", max_length=80, default="Workshop")
+    currency = models.CharField("Currency mark", max_length=8, default="¤")
+    hourly_rate = models.DecimalField(
+        "Labour per hour", max_digits=8, decimal_places=2, default=Decimal("45.00"), validators=[MinValueValidator(0)]
+    )
+
+    def __str__(self) -> str:
+        return self.name
+
+    @classmethod
+    def current(cls) -> Workshop:
+        """Return the workshop, made with its defaults where there is none yet."""
+        return cls.objects.first() or cls.objects.create()

@@ -1,0 +1,1 @@
+"""Settings: demo, test and production share base."""

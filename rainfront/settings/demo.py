@@ -1,0 +1,18 @@
+"""The demo: one machine, no network, its own database under var/."""
+
+import os
+
+from rainfront.settings.base import *  # noqa: F403
+from rainfront.settings.base import VAR, sqlite
+
+SECRET_KEY = "demo-only-not-a-secret-this-machine-shows-invented-jobs-and-nothing-else"
+ALLOWED_HOSTS = ["localhost", "127.0.0.1", "[::1]"]
+DATABASES = {"default": sqlite(os.environ.get("RAINFRONT_DEMO_DATABASE", VAR / "demo.sqlite3"))}
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+}
+WHITENOISE_USE_FINDERS = True
+DEMO = True
+STATIC_ROOT = VAR / "static"
+STATIC_ROOT.mkdir(parents=True, exist_ok=True)

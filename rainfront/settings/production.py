@@ -1,0 +1,34 @@
+"""Production: everything secret or local comes from the environment, and nothing starts without it."""
+
+import os
+
+from django.core.exceptions import ImproperlyConfigured
+
+from rainfront.settings.base import *  # noqa: F403
+from rainfront.settings.base import sqlite
+
+NAMES = {
+    "RAINFRONT_SECRET_KEY": "a long random text of at least 50 characters",
+    "RAINFRONT_ALLOWED_HOSTS": "the host names it is served under, separated by commas",
+    "RAINFRONT_DATABASE": "the path of the SQLite database file",
+}
+missing = [f"{name} ({meaning})" for name, meaning in NAMES.items() if not os.environ.get(name, "").strip()]
+if missing:
+    raise ImproperlyConfigured("Set these in the environment first: " + "; ".join(missing))
+
+SECRET_KEY = os.environ["RAINFRONT_SECRET_KEY"]
+ALLOWED_HOSTS = [host.strip() for host in os.environ["RAINFRONT_ALLOWED_HOSTS"].split(",") if host.strip()]
+CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS]
+DATABASES = {"default": sqlite(os.environ["RAINFRONT_DATABASE"])}
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+}
+DEMO = False
+SECURE_SSL_REDIRECT = True
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+SECURE_HSTS_SECONDS = 31_536_000
+SECURE_HSTS_INCLUDE_SUBDOMAINS = True
+SECURE_HSTS_PRELOAD = True
+SESSION_COOKIE_SECURE = True
+CSRF_COOKIE_SECURE = True

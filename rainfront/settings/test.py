@@ -1,0 +1,14 @@
+"""Tests: in memory, fast password hashes."""
+
+from rainfront.settings.base import *  # noqa: F403
+
+SECRET_KEY = "for-tests-only"
+ALLOWED_HOSTS = ["testserver", "localhost", "127.0.0.1"]
+DATABASES = {"default": {"ENGINE": "django.db.backends.sqlite3", "NAME": ":memory:"}}
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.InMemoryStorage"},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+}
+WHITENOISE_USE_FINDERS = True
+DEMO = True

@@ -1,0 +1,12 @@
+"""All addresses."""
+
+from django.urls import include, path
+
+urlpatterns = [
+    path("", include("rainfront.jobs.urls")),
+    path("people/", include("rainfront.people.urls")),
+]
+handler400 = "rainfront.web.errors.bad_request"
+handler403 = "rainfront.web.errors.forbidden"
+handler404 = "rainfront.web.errors.not_found"
+handler500 = "rainfront.web.errors.server_error"

@@ -1,0 +1,1 @@
+"""What every page shares: base templates, drawings, static files, error pages."""

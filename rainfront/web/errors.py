@@ -1,0 +1,31 @@
+"""Error pages that say what happened and where to go on."""
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+
+
+def page(request: HttpRequest, status: int, title: str, text: str) -> HttpResponse:
+    """Render one error page."""
+    return render(request, "web/error.html", {"title": title, "text": text}, status=status)
+
+
+def bad_request(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
+    """400."""
+    return page(request, 400, "That request could not be read", "Nothing was stored. Go back and send it again.")
+
+
+def forbidden(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
+    """403."""
+    return page(request, 403, "Not allowed", "You are signed in, but this is not yours to change.")
+
+
+def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
+    """404."""
+    return page(request, 404, "There is nothing here", "The job may have another number. Look for it in the list.")
+
+
+def server_error(request: HttpRequest) -> HttpResponse:
+    """500: no context processors, they may be what failed."""
+    from django.template.loader import render_to_string
+
+    return HttpResponse(render_to_string("web/broken.html"), status=500)

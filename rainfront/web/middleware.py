@@ -1,0 +1,25 @@
+"""Turn the core's typed errors into a page that says what would be right."""
+
+from collections.abc import Callable
+
+from django.http import HttpRequest, HttpResponse
+
+from chargepath.errors import ChargepathError
+from rainfront.web.errors import page
+
+
+class ClearErrorsMiddleware:
+    """Any `ChargepathError` that a view lets through becomes a 400 page with its message."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Pass through."""
+        return self.get_response(request)
+
+    def process_exception(self, request: HttpRequest, exception: Exception) -> HttpResponse | None:
+        """Answer typed errors, leave the rest alone."""
+        if isinstance(exception, ChargepathError):
+            return page(request, 400, "That cannot be", str(exception))
+        return None

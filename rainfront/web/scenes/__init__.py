@@ -1,0 +1,1 @@
+"""Drawings as pure geometry, rendered by SVG templates."""
