@@ -24,7 +24,7 @@ lint: ## style, types, templates, import contract
 	@.venv/bin/ruff check -q . && .venv/bin/ruff format -q --check .
 	@.venv/bin/mypy
 	@.venv/bin/djlint --quiet --lint rainfront
-	@.venv/bin/lint-imports --no-timing >/dev/null || .venv/bin/lint-imports
+	@.venv/bin/lint-imports --no-logo >/dev/null || .venv/bin/lint-imports
 
 bench: dev ## figures, as ratios against a reference in the same run
 	@OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(PY) -m bench

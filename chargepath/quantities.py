@@ -133,7 +133,7 @@ def parse_diode(text: str, meter: Meter = METERS["any"], field: str = "reading")
         millivolts = value * UNITS["mV"][suffix]
     else:
         millivolts = _bare(text, value, digits, meter, field)
-    if millivolts > DIODE_MAX_V * 1000:
+    if math.isfinite(millivolts) and millivolts > DIODE_MAX_V * 1000:
         raise ReadingError(f"'{text}' is more than diode mode can show", field, "expected 0 to 3000 mV, or OL")
     return millivolts
 

@@ -4,24 +4,20 @@ from typing import Any
 
 from django.conf import settings
 from django.http import HttpRequest
+from django.utils.functional import SimpleLazyObject
 
 from rainfront.people.models import Workshop
 
 
-class _Lazy:
-    """The workshop, fetched once a request and only where a template asks."""
-
-    def __init__(self) -> None:
-        self._workshop: Workshop | None = None
-
-    def __getattr__(self, name: str) -> Any:
-        if name.startswith("__") or name == "_workshop":
-            raise AttributeError(name)
-        if self._workshop is None:
-            self._workshop = Workshop.current()
-        return getattr(self._workshop, name)
+def workshop_of(request: HttpRequest) -> Workshop:
+    """The workshop, fetched once a request."""
+    found: Workshop | None = getattr(request, "workshop", None)
+    if found is None:
+        found = Workshop.current()
+        request.workshop = found  # type: ignore[attr-defined]
+    return found
 
 
 def workshop(request: HttpRequest) -> dict[str, Any]:
-    """`workshop` and whether this is the demo."""
-    return {"workshop": _Lazy(), "demo": settings.DEMO}
+    """`workshop`, fetched only where a template asks, and whether this is the demo."""
+    return {"workshop": SimpleLazyObject(lambda: workshop_of(request)), "demo": settings.DEMO}

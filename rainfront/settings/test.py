@@ -1,6 +1,7 @@
 """Tests: in memory, fast password hashes."""
 
 from rainfront.settings.base import *  # noqa: F403
+from rainfront.settings.base import VAR
 
 SECRET_KEY = "for-tests-only"
 ALLOWED_HOSTS = ["testserver", "localhost", "127.0.0.1"]
@@ -10,5 +11,7 @@ STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.InMemoryStorage"},
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
+STATIC_ROOT = VAR / "static"
+STATIC_ROOT.mkdir(parents=True, exist_ok=True)
 WHITENOISE_USE_FINDERS = True
 DEMO = True

@@ -10,7 +10,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from rainfront.jobs import adapters
 from rainfront.jobs.models import Job
 from rainfront.jobs.presenters import Bench, BenchPresenter
-from rainfront.people.models import User, Workshop
+from rainfront.people.context import workshop_of
+from rainfront.people.models import User
 
 
 def signed_in(request: HttpRequest) -> User:
@@ -30,9 +31,9 @@ def evidence_of(job: Job) -> list[Any]:
     return [entry for entry in job.entries.all() if entry.is_evidence and entry.struck_at is None]
 
 
-def build_bench(job: Job, station: str = "") -> Bench:
+def build_bench(request: HttpRequest, job: Job, station: str = "") -> Bench:
     """The bench page's presenter for a job fetched by `get_job`."""
-    workshop = Workshop.current()
+    workshop = workshop_of(request)
     judged = adapters.judge(job, evidence_of(job), rate=float(workshop.hourly_rate) / 60)
     return BenchPresenter(job, judged, workshop.currency, station).build()
 
@@ -45,6 +46,12 @@ def show_bench(
     if request.method == "POST" and not error and not request.htmx:  # type: ignore[attr-defined]
         return redirect("jobs:bench", pk)
     job = get_job(pk)
-    context = {"bench": build_bench(job, station), "job": job, "error": error, "line": line, "choices": choices}
+    context = {
+        "bench": build_bench(request, job, station),
+        "job": job,
+        "error": error,
+        "line": line,
+        "choices": choices,
+    }
     template = "jobs/_bench.html" if request.htmx else "jobs/bench.html"  # type: ignore[attr-defined]
     return render(request, template, context, status=status)

@@ -11,7 +11,7 @@ from rainfront.jobs.forms import SearchForm
 from rainfront.jobs.models import Job, Stage
 from rainfront.jobs.presenters import money
 from rainfront.jobs.views.common import build_bench, get_job
-from rainfront.people.models import Workshop
+from rainfront.people.context import workshop_of
 
 PAGE = 40
 
@@ -42,8 +42,8 @@ def job_list(request: HttpRequest) -> HttpResponse:
 def record_page(request: HttpRequest, pk: int) -> HttpResponse:
     """Everything recorded about one job, for reading and printing."""
     job = get_job(pk)
-    bench = build_bench(job)
-    currency = Workshop.current().currency
+    bench = build_bench(request, job)
+    currency = workshop_of(request).currency
     context = {
         "job": job,
         "bench": bench,

@@ -12,7 +12,7 @@ from rainfront.jobs import actions, adapters
 from rainfront.jobs.models import Job, Repair
 from rainfront.jobs.presenters import BenchPresenter, steps_of
 from rainfront.jobs.views.common import evidence_of, get_job, signed_in
-from rainfront.people.models import Workshop
+from rainfront.people.context import workshop_of
 
 
 def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
@@ -32,7 +32,7 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
             return redirect("jobs:repair", pk)
         except ChargepathError as problem:
             error = str(problem)
-    workshop = Workshop.current()
+    workshop = workshop_of(request)
     judged = adapters.judge(job, evidence_of(job), rate=float(workshop.hourly_rate) / 60)
     bench = BenchPresenter(job, judged, workshop.currency).build()
     row = next((row for row in bench.routes if row.id == route), None)

@@ -1,0 +1,68 @@
+"""Short ways to make what tests need."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from decimal import Decimal
+from typing import Any
+
+from chargepath.belief import Belief, assess
+from chargepath.casefile import Case, Device
+from chargepath.knowledge import shipped
+from chargepath.model import Model
+from chargepath.quickline import parse_line
+
+NOW = datetime(2026, 3, 2, 9, 30, tzinfo=UTC)
+PASSWORD = "quay-side"
+
+
+def device(words: str = "phone usb_c sub_board", value: float | None = None) -> Device:
+    """A device from words, as in `tablet micro_b none wireless`."""
+    kind, connector, carrier, *rest = words.split()
+    default = shipped().costs.default_value[kind]
+    return Device(kind, connector, carrier, "wireless" in rest, default if value is None else value)
+
+
+def case(lines: list[str], words: str = "phone usb_c sub_board", history: tuple[str, ...] = ()) -> Case:
+    """A case from quick lines."""
+    made = device(words)
+    return Case(made, history, tuple(parse_line(line, shipped(), made) for line in lines))
+
+
+def believe(lines: list[str], words: str = "phone usb_c sub_board", history: tuple[str, ...] = ()) -> Belief:
+    """The belief after quick lines."""
+    made = case(lines, words, history)
+    return assess(Model(shipped(), made.device, made.history), made)
+
+
+def make_user(name: str = "tech", role: str = "technician") -> Any:
+    """A person who can sign in."""
+    from rainfront.people.models import User
+
+    return User.objects.create_user(username=name, password=PASSWORD, initials=name[:2].upper(), role=role)
+
+
+def make_job(user: Any, lines: tuple[str, ...] = (), **details: Any) -> Any:
+    """A job, with quick lines played on it."""
+    from rainfront.jobs import actions
+
+    given = {
+        "model_name": "Orvane D2",
+        "customer": "deck crew",
+        "kind": "phone",
+        "connector": "usb_c",
+        "carrier": "sub_board",
+        "wireless": False,
+        "value": Decimal("160"),
+        "limit": None,
+        "complaint": "does not charge",
+        "history": [],
+        "battery_percent": 12,
+        "backup": "done",
+        **details,
+    }
+    job = actions.take_in(given, user=user, now=NOW)
+    for line in lines:
+        actions.record_line(job, line, user=user, now=NOW)
+    job.refresh_from_db()
+    return job

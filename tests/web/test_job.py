@@ -1,0 +1,131 @@
+"""One job through the actions, and what they refuse."""
+
+from datetime import timedelta
+
+from django.test import TestCase
+
+from chargepath.errors import ChargepathError
+from rainfront.jobs import actions, adapters
+from rainfront.jobs.models import Entry, Job, Stage
+from tests.builders import NOW, make_job, make_user
+
+PASSING = {
+    "amps": 1.1,
+    "volts": 5.0,
+    "amps_flipped": 1.1,
+    "steady": True,
+    "percent_first": 20,
+    "percent_second": 24,
+    "minutes_between": 9,
+}
+
+
+class OneJob(TestCase):
+    def setUp(self):
+        self.user = make_user()
+
+    def job(self, *lines, **details):
+        return make_job(self.user, lines, **details)
+
+    def stage(self, job):
+        return Job.objects.get(pk=job.pk).stage
+
+    def repair(self, job, route, reason="habit of the house"):
+        repair = actions.choose_route(job, route, reason, user=self.user, now=NOW)
+        for step in range(len(adapters.knowledge().routes[route].steps)):
+            actions.tick_step(repair, step, True, user=self.user, now=NOW)
+        return actions.finish_repair(repair, "alcohol", user=self.user, now=NOW)
+
+    def test_from_the_counter_to_a_proven_repair(self):
+        job = self.job("i 0.0 5.1 20%", "port lint plug_proud", "wiggle drops", history=["pocket_carried"])
+        self.assertEqual(job.stage, Stage.DECIDE)
+        repair = self.repair(job, "clean_port", "")
+        self.assertEqual((self.stage(job), repair.entry.works), (Stage.PROVE, None))
+        actions.record_proof(job, PASSING, user=self.user, now=NOW)
+        self.assertEqual(self.stage(job), Stage.HAND_OVER)
+        actions.close_job(job, ["port_fouled"], "lint", user=self.user, now=NOW)
+        case = adapters.case_of(Job.objects.get(pk=job.pk))
+        self.assertEqual(
+            (case.outcome.faults, case.outcome.repairs, case.outcome.works), (("port_fouled",), ("clean_port",), True)
+        )
+
+    def test_a_failed_proof_reopens_at_the_right_place_with_the_evidence_kept(self):
+        job = self.job("i 0.0 5.1 20%", "port lint plug_proud")
+        self.repair(job, "clean_port")
+        actions.record_proof(job, {**PASSING, "amps": 0.05, "amps_flipped": 0.05}, user=self.user, now=NOW)
+        step = adapters.judge(Job.objects.get(pk=job.pk)).advice.next
+        expected = {"outside": Stage.OUTSIDE, "opened": Stage.OPEN}
+        self.assertEqual(self.stage(job), expected[adapters.knowledge().checks[step.id].access])
+        self.assertEqual([entry.works for entry in job.entries.evidence()], [None, None, False])
+        self.assertNotEqual(step.id, "clean_port")
+
+    def test_a_proof_may_come_in_pieces_and_takes_its_minutes_from_the_clock(self):
+        job = self.job("did clean_port")
+        later = NOW + timedelta(minutes=12)
+        first = {"amps": 1.1, "volts": 5.0, "amps_flipped": 1.1, "steady": True, "percent_first": 20}
+        proof, result = actions.record_proof(job, first, user=self.user, now=NOW)
+        self.assertIsNone(result.works)
+        proof, result = actions.record_proof(job, {"percent_second": 23}, user=self.user, now=later)
+        self.assertEqual((proof.minutes_between, result.works, job.proofs.count()), (12, True, 1))
+
+    def test_overruling_the_advice_needs_a_reason_and_the_record_keeps_both(self):
+        job = self.job("i 0.08 5.1 12%")
+        with self.assertRaisesMessage(ChargepathError, "say why in a few words"):
+            actions.choose_route(job, "swap_battery", user=self.user, now=NOW)
+        repair = actions.choose_route(job, "swap_battery", "customer asks for it", user=self.user, now=NOW)
+        self.assertEqual(repair.reason, "customer asks for it")
+        self.assertTrue(repair.advised)
+
+    def test_a_struck_entry_stays_readable_and_counts_no_more(self):
+        job = self.job("i 0.0 5.1 20%")
+        before = adapters.judge(job).belief.faults
+        entry = actions.record_line(job, "port lint", user=self.user, now=NOW)
+        actions.strike_entry(entry, "wrong device", user=self.user, now=NOW)
+        self.assertEqual(adapters.judge(job).belief.faults, before)
+        self.assertEqual(Entry.objects.get(pk=entry.pk).struck_why, "wrong device")
+
+    def test_refusals_leave_everything_as_it_was(self):
+        job = self.job("i 0.0 5.1 20%")
+        repair = actions.choose_route(job, "clean_port", "try it", user=self.user, now=NOW)
+        note = actions.add_note(job, "seen by the lead", user=self.user, now=NOW)
+        go = {"user": self.user, "now": NOW}
+        refused = [
+            (lambda: actions.record_line(job, "i -1", **go), "is not possible"),
+            (lambda: actions.choose_route(job, "swap_battery", "x", **go), "still open"),
+            (lambda: actions.choose_route(job, "paint_it", "x", **go), "is no route"),
+            (lambda: actions.finish_repair(repair, "", **go), "not ticked"),
+            (lambda: actions.tick_step(repair, 99, True, **go), "there is no step"),
+            (lambda: actions.close_job(job, [], **go), "nothing proves yet"),
+            (lambda: actions.refer_job(job, [], " ", **go), "say why it stops here"),
+            (lambda: actions.reopen_job(job, "x", **go), "the job is open"),
+            (lambda: actions.strike_entry(note, "", **go), "add a note instead"),
+            (lambda: actions.move_stage(job, "closed", **go), "is no stage"),
+            (lambda: actions.add_note(job, "PIN is 2468", **go), "no code is ever stored"),
+            (lambda: actions.record_proof(job, {"amps": 99}, **go), "is not possible"),
+        ]
+        entries = list(job.entries.values_list("pk", "struck_at"))
+        for call, message in refused:
+            with self.subTest(message=message), self.assertRaisesMessage(ChargepathError, message):
+                call()
+        self.assertEqual(list(job.entries.values_list("pk", "struck_at")), entries)
+        self.assertEqual(job.proofs.count(), 0)
+
+    def test_a_closed_job_is_read_only_until_reopened(self):
+        job = self.job("did clean_port yes")
+        actions.close_job(job, ["port_fouled"], user=self.user, now=NOW)
+        with self.assertRaisesMessage(ChargepathError, "reopen it first"):
+            actions.record_line(job, "port lint", user=self.user, now=NOW)
+        actions.reopen_job(job, "came back", user=self.user, now=NOW)
+        actions.record_line(job, "port lint", user=self.user, now=NOW)
+
+    def test_unlock_codes_are_recognised_without_refusing_ordinary_words(self):
+        for text in ("PIN 1234", "passcode: 000000", "password is hunter22222", "unlock code 9999", "Pattern 147"):
+            with self.subTest(text=text), self.assertRaisesMessage(ChargepathError, "unlock code"):
+                actions.log.refuse_unlock_code(text, "note")
+        for text in ("pin 3 of the plug is bent", "screen lock works", "battery 1234 mAh", "opinion 100 percent"):
+            actions.log.refuse_unlock_code(text, "note")
+
+    def test_details_are_corrected_with_what_they_were_in_the_log(self):
+        job = self.job()
+        actions.change_details(job, {"carrier": "none"}, user=self.user, now=NOW)
+        self.assertIn("sub_board → none", job.entries.last().text)

@@ -1,0 +1,278 @@
+"""Every page: who sees it, what it costs, what it says of bad input."""
+
+import io
+import json
+import os
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.core.management import call_command
+from django.test import Client, TestCase
+from django.urls import reverse
+from django.utils import timezone
+from django.utils.html import escape
+
+from rainfront.jobs import actions
+from rainfront.jobs.demo import load_demo
+from rainfront.jobs.models import Entry, Job, Stage
+from tests.builders import NOW, make_job, make_user
+from tests.core.test_casefile import EXAMPLE
+
+ROOT = Path(__file__).parents[2]
+DETAILS = {"model_name": "Quillan P2", "customer": "purser", "kind": "phone", "connector": "usb_c", "carrier": "flex",
+           "value": "210", "complaint": "no charge", "backup": "done", "history": ["liquid"]}  # fmt: skip
+
+
+class Signed(TestCase):
+    def setUp(self):
+        self.user = make_user()
+        self.client.force_login(self.user)
+
+    def url(self, name, *args):
+        return reverse(f"jobs:{name}", args=args)
+
+
+class Pages(Signed):
+    def test_everything_but_signing_in_needs_a_person(self):
+        job = make_job(self.user)
+        for name, args in (
+            ("list", ()),
+            ("take_in", ()),
+            ("bench", (job.pk,)),
+            ("record", (job.pk,)),
+            ("export", (job.pk,)),
+        ):
+            response = Client().get(self.url(name, *args))
+            self.assertRedirects(
+                response, f"/people/sign-in/?next={self.url(name, *args)}", fetch_redirect_response=False
+            )
+
+    def test_taking_in_opens_the_bench_and_bad_input_comes_back_whole(self):
+        response = self.client.post(self.url("take_in"), {**DETAILS, "value": "-3", "complaint": "PIN 1234"})
+        self.assertContains(response, "no code is ever stored", status_code=422)
+        self.assertContains(response, 'value="Quillan P2"', status_code=422)
+        response = self.client.post(self.url("take_in"), DETAILS)
+        job = Job.objects.get()
+        self.assertRedirects(response, job.get_absolute_url())
+        self.assertEqual((job.history, job.carrier), (["liquid"], "flex"))
+
+    def test_a_line_updates_in_place_for_htmx_and_by_redirect_without(self):
+        job = make_job(self.user)
+        response = self.client.post(self.url("line", job.pk), {"line": "port lint"}, headers={"HX-Request": "true"})
+        self.assertTemplateUsed(response, "jobs/_bench.html")
+        self.assertTemplateNotUsed(response, "web/base.html")
+        self.assertContains(response, "lint or dust")
+        response = self.client.post(self.url("line", job.pk), {"line": "wiggle steady"})
+        self.assertRedirects(response, job.get_absolute_url())
+
+    def test_a_line_that_cannot_be_read_keeps_what_was_typed(self):
+        job = make_job(self.user)
+        for headers in ({}, {"HX-Request": "true"}):
+            response = self.client.post(self.url("line", job.pk), {"line": "power 1"}, headers=headers)
+            self.assertContains(response, 'value="power 1"', status_code=422)
+            self.assertContains(response, "type OL, 1.0V or 1mV", status_code=422)
+        self.assertEqual(job.entries.evidence().count(), 0)
+
+    def test_the_meter_decides_how_a_reading_is_read(self):
+        job = make_job(self.user)
+        self.user.meter = "one_millivolts"
+        self.user.save()
+        self.client.post(self.url("line", job.pk), {"line": "power 1"})
+        self.assertEqual(job.entries.evidence().get().values, {"reading": "OL"})
+
+    def test_each_check_has_a_form_that_records_the_same(self):
+        job = make_job(self.user, wireless=True)
+        from chargepath.knowledge import shipped
+
+        for check in shipped().checks.values():
+            url = self.url("check", job.pk, check.id)
+            self.assertContains(self.client.get(url), escape(check.place))
+            data = {"signs": list(check.signs[:1])} if check.is_look else {"grade": check.grades[-1]}
+            data |= {"variant": check.variants[0]} if check.variants else {}
+            self.assertRedirects(self.client.post(url, data), job.get_absolute_url(), fetch_redirect_response=False)
+        self.assertEqual(job.entries.evidence().count(), len(shipped().checks))
+
+    def test_a_form_reads_numbers_like_the_line_and_refuses_like_it(self):
+        job = make_job(self.user)
+        url = self.url("check", job.pk, "charger_current")
+        shop = {"variant": "shop"}
+        self.client.post(url, {**shop, "amps": "20mA", "volts": "5,1", "battery_percent": "3"})
+        self.assertEqual(job.entries.evidence().get().values, {"amps": 0.02, "volts": 5.1, "battery_percent": 3})
+        rows = (({"amps": "-1"}, "is not possible"), ({"amps": "x"}, "is not a number"), ({}, "Give amps"))
+        for data, message in rows:
+            self.assertContains(self.client.post(url, {**shop, **data}), message, status_code=422)
+        diode = self.url("check", job.pk, "line_power")
+        response = self.client.post(diode, {"reading": "1", "variant": "port"})
+        self.assertContains(response, "type OL, 1.0V or 1mV", status_code=422)
+
+    def test_a_station_narrows_the_page(self):
+        job = make_job(self.user, ("port lint", "cell 3.7"))
+        response = self.client.get(job.get_absolute_url() + "?station=battery")
+        self.assertContains(response, "Narrowed to")
+        bench = response.context["bench"]
+        self.assertEqual({suspect.id for suspect in bench.suspects}, {"battery_flat", "battery_worn"})
+        self.assertEqual([row.title for row in bench.log], ["Volts at the cell"])
+        self.assertTrue(all(row.id in ("recover_battery", "swap_battery", "refer") for row in bench.routes))
+
+    def test_choosing_ticking_proving_and_closing_by_plain_forms(self):
+        job = make_job(self.user, ("i 0.0 5.1 20%", "port lint plug_proud", "wiggle drops"), history=["pocket_carried"])
+        self.assertRedirects(self.client.post(self.url("choose", job.pk, "clean_port")), self.url("repair", job.pk))
+        for step in range(4):
+            self.client.post(self.url("tick", job.pk), {"step": step, "done": "yes"})
+        self.assertRedirects(
+            self.client.post(self.url("repair", job.pk), {"used": "alcohol"}), self.url("prove", job.pk)
+        )
+        proof = {"amps": "1,1", "volts": "5", "amps_flipped": "1.08", "steady": "yes", "percent_first": "20",
+                 "percent_second": "24", "minutes_between": "9"}  # fmt: skip
+        self.assertRedirects(self.client.post(self.url("prove", job.pk), proof), self.url("close", job.pk))
+        self.assertContains(self.client.get(self.url("close", job.pk)), 'value="port_fouled" id="id_faults_0" checked')
+        response = self.client.post(self.url("close", job.pk), {"faults": ["port_fouled"], "note": "lint"}, follow=True)
+        self.assertContains(response, "proof passed")
+        self.assertEqual(Job.objects.get().stage, Stage.CLOSED)
+
+    def test_the_second_person_reads_the_whole_record(self):
+        job = make_job(self.user, ("i 0.08 5.1 12%",))
+        actions.choose_route(job, "swap_battery", "customer asks for it", user=self.user, now=NOW)
+        self.client.force_login(make_user("second"))
+        response = self.client.get(self.url("record", job.pk))
+        for text in ("taken in", "Charger current", "customer asks for it", "advice was", "does not charge"):
+            self.assertContains(response, text)
+
+    def test_unknown_things_are_not_found_and_garbage_is_never_a_500(self):
+        job = make_job(self.user)
+        for path in ("/jobs/999999/", f"/jobs/{job.pk}/checks/nope/", f"/jobs/{job.pk}/choose/nope/", "/nope/"):
+            self.assertEqual(self.client.get(path).status_code, 404)
+        posts = [("stage", {"stage": "moon"}, 422), ("note", {"text": ""}, 422), ("tick", {"step": "9" * 30}, 302),
+                 ("reopen", {"why": "x"}, 422), ("prove", {"amps": "1e9"}, 422), ("prove", {"steady": "perhaps"}, 422),
+                 ("line", {}, 422), ("line", {"line": "i " + "9" * 400}, 422), ("line", {"line": "i \x00"}, 422)]  # fmt: skip
+        for name, data, status in posts:
+            with self.subTest(name=name, data=data):
+                self.assertEqual(self.client.post(self.url(name, job.pk), data).status_code, status)
+        for query in ("?page=zz", "?stage=moon", "?q=" + "x" * 400, "?q=%00", "?page=-4"):
+            self.assertEqual(self.client.get("/" + query).status_code, 200)
+
+
+class Cost(Signed):
+    def fill(self, count):
+        job = Job(model_name="m", customer="c", kind="phone", connector="usb_c", carrier="flex", value=100, complaint="x",
+                  taken_in_by=self.user, taken_in_at=NOW, changed_at=NOW)  # fmt: skip
+        Job.objects.bulk_create(
+            [Job(**{f.name: getattr(job, f.name) for f in Job._meta.fields if f.name != "id"}) for _ in range(count)]
+        )
+
+    def test_pages_take_the_same_few_queries_however_many_jobs_and_readings(self):
+        short = make_job(self.user, ("port lint",))
+        lines = (
+            "port lint",
+            "i 0.0 5.0",
+            "wiggle drops",
+            "flip same",
+            "inside clean",
+            "joint firm",
+            "try swap_carrier no",
+        )
+        long = make_job(self.user, lines)
+        self.fill(60)
+        for job in (short, long):
+            with self.assertNumQueries(8):
+                self.client.get(job.get_absolute_url())
+            with self.assertNumQueries(8):
+                self.client.get(self.url("record", job.pk))
+        with self.assertNumQueries(6):
+            self.assertContains(self.client.get("/"), "1 / 2")
+
+
+class CaseFiles(Signed):
+    def upload(self, content, name="case.json"):
+        file = SimpleUploadedFile(name, content)
+        return self.client.post(
+            self.url("import"), {"file": file, "model_name": "Hestral Tab 10", "customer": "school"}
+        )
+
+    def test_what_is_imported_is_exported_again(self):
+        self.upload(json.dumps(EXAMPLE).encode())
+        job = Job.objects.get()
+        self.assertEqual(job.stage, Stage.CLOSED)
+        again = self.client.get(self.url("export", job.pk)).json()
+        self.assertEqual(again | {"outcome": EXAMPLE["outcome"]}, EXAMPLE)
+
+    def test_an_open_case_goes_on_where_its_evidence_ends(self):
+        data = {key: value for key, value in EXAMPLE.items() if key != "outcome"}
+        self.assertRedirects(self.upload(json.dumps(data).encode()), Job.objects.get().get_absolute_url())
+        self.assertNotIn(Job.objects.get().stage, (Stage.CLOSED, Stage.TAKE_IN))
+
+    def test_a_bad_file_says_where_and_stores_nothing(self):
+        bad = json.dumps(EXAMPLE).replace('"usb_c"', '"round"')
+        response = self.upload(bad.encode())
+        self.assertContains(response, "$.device.connector", status_code=422)
+        self.assertContains(response, "usb_c, micro_b, eight_pad", status_code=422)
+        self.assertContains(self.upload(b""), "empty", status_code=422)
+        self.assertFalse(Job.objects.exists())
+
+    def test_fifty_megabytes_are_refused_in_words(self):
+        response = self.upload(b"x" * 50_000_000)
+        self.assertContains(response, "too large", status_code=422)
+        self.assertContains(response, "up to 2 MB", status_code=422)
+
+    def test_appraise_prints_one_entry_a_file_in_order_and_fails_for_a_bad_one(self):
+        with tempfile.TemporaryDirectory() as folder:
+            good, bad, gone = (Path(folder) / name for name in ("b-good.json", "a-bad.json", "gone.json"))
+            good.write_text(json.dumps(EXAMPLE))
+            bad.write_text(json.dumps(EXAMPLE).replace("port_look", "port_luck"))
+            out, err = io.StringIO(), io.StringIO()
+            with self.assertRaises(SystemExit) as caught:
+                call_command("appraise", str(good), str(bad), str(gone), "--json", stdout=out, stderr=err)
+            self.assertEqual(caught.exception.code, 1)
+            entries = json.loads(out.getvalue())
+            self.assertEqual([entry["case"] for entry in entries], ["b-good", "a-bad", "gone"])
+            self.assertEqual([set(entry) for entry in entries[1:]], [{"case", "error"}] * 2)
+            self.assertIn('$.events[1].check: "port_luck" is not known; allowed: port_look', entries[1]["error"])
+            self.assertIn("port_luck", err.getvalue())
+            out = io.StringIO()
+            call_command("appraise", str(good), stdout=out, stderr=err)
+            self.assertIn("next:", out.getvalue())
+
+
+class Demo(TestCase):
+    def test_loads_jobs_at_every_stage_once(self):
+        self.assertGreaterEqual(load_demo(now=timezone.now()), 8)
+        self.assertEqual(load_demo(now=timezone.now()), 0)
+        stages = set(Job.objects.values_list("stage", flat=True))
+        self.assertEqual(stages, set(Stage.values) - {Stage.TAKE_IN})
+        self.assertTrue(Entry.objects.filter(kind="try").exists())
+        self.assertTrue(self.client.login(username="tech", password="rainfront"))
+
+
+class Production(TestCase):
+    def run_check(self, **environment):
+        clean = {key: value for key, value in os.environ.items() if not key.startswith(("RAINFRONT", "DJANGO"))}
+        command = [
+            sys.executable,
+            "manage.py",
+            "check",
+            "--deploy",
+            "--fail-level",
+            "WARNING",
+            "--settings",
+            "rainfront.settings.production",
+        ]
+        return subprocess.run(
+            command, cwd=ROOT, env={**clean, **environment}, capture_output=True, text=True, check=False
+        )
+
+    def test_refuses_to_start_without_its_environment_and_passes_the_deploy_check_with_it(self):
+        bare = self.run_check()
+        self.assertNotEqual(bare.returncode, 0)
+        for name in ("RAINFRONT_SECRET_KEY", "RAINFRONT_ALLOWED_HOSTS", "RAINFRONT_DATABASE"):
+            self.assertIn(name, bare.stderr)
+        with tempfile.TemporaryDirectory() as folder:
+            key = "k3y-" + "abcdefghij0123456789" * 3
+            ready = self.run_check(
+                RAINFRONT_SECRET_KEY=key,
+                RAINFRONT_ALLOWED_HOSTS="bench.example",
+                RAINFRONT_DATABASE=f"{folder}/db.sqlite3",
+            )
+        self.assertEqual(ready.returncode, 0, ready.stderr)
