@@ -1,0 +1,1 @@
+"""The real interface, driven in Debian's Chromium."""

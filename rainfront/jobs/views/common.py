@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from typing import Any
+from urllib.parse import parse_qs, urlsplit
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -38,11 +39,19 @@ def build_bench(request: HttpRequest, job: Job, station: str = "") -> Bench:
     return BenchPresenter(job, judged, workshop.currency, station).build()
 
 
+def station_of(request: HttpRequest) -> str:
+    """The station the page is narrowed to: asked for, or, on an entry made in place, as the address still says."""
+    if request.method == "POST" and request.htmx:  # type: ignore[attr-defined]
+        query = urlsplit(request.htmx.current_url or "").query  # type: ignore[attr-defined]
+        return parse_qs(query).get("station", [""])[0]
+    return request.GET.get("station", "")
+
+
 def show_bench(
     request: HttpRequest, pk: int, *, error: str = "", line: str = "", choices: tuple[str, ...] = (), status: int = 200
 ) -> HttpResponse:
     """The bench as a fragment for htmx, else as the whole page (by redirect after a POST that went well)."""
-    station = request.GET.get("station", "") or request.POST.get("station", "")
+    station = station_of(request)
     if request.method == "POST" and not error and not request.htmx:  # type: ignore[attr-defined]
         return redirect("jobs:bench", pk)
     job = get_job(pk)

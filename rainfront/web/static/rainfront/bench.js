@@ -13,6 +13,8 @@
   }
   function take(item) {
     input().value = item.dataset.line;
+    document.getElementById("completions").replaceChildren();
+    select(-1);
     input().focus();
     htmx.trigger(input(), "complete");
   }

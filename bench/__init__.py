@@ -1,0 +1,1 @@
+"""Figures, as ratios against a reference in the same run (`make bench`)."""

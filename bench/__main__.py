@@ -1,0 +1,23 @@
+"""Run every benchmark and print its table."""
+
+import os
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "rainfront.settings.test")
+
+import django
+
+django.setup()
+
+from bench import advice, pages  # noqa: E402
+
+
+def main() -> None:
+    """Print all tables."""
+    for module in (advice, pages):
+        for line in module.run():
+            print(line)
+        print()
+
+
+if __name__ == "__main__":
+    main()

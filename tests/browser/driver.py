@@ -1,0 +1,104 @@
+"""One browser a process, on a thread of its own, so that the ORM and the browser's loop never share a thread."""
+
+from __future__ import annotations
+
+import atexit
+from collections.abc import Callable
+from concurrent.futures import Future
+from queue import Queue
+from threading import Thread
+from typing import Any
+
+from axe_playwright_python.sync_playwright import Axe
+from django.test import LiveServerTestCase
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from tests.builders import PASSWORD, make_user
+
+ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+             "--disable-component-update", "--disable-sync"]  # fmt: skip
+
+
+class _Chromium:
+    """Starts with the first test that needs it, ends with the process."""
+
+    def __init__(self) -> None:
+        self._jobs: Queue[tuple[Callable[[Browser], Any], Future[Any]] | None] = Queue()
+        self._thread: Thread | None = None
+
+    def run(self, job: Callable[[Browser], Any]) -> Any:
+        if self._thread is None:
+            self._thread = Thread(target=self._work, daemon=True)
+            self._thread.start()
+            atexit.register(self.stop)
+        answer: Future[Any] = Future()
+        self._jobs.put((job, answer))
+        return answer.result(timeout=180)
+
+    def _work(self) -> None:
+        with sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+            while (item := self._jobs.get()) is not None:
+                job, answer = item
+                try:
+                    answer.set_result(job(browser))
+                except BaseException as error:
+                    answer.set_exception(error)
+            browser.close()
+
+    def stop(self) -> None:
+        self._jobs.put(None)
+        if self._thread is not None:
+            self._thread.join(timeout=20)
+
+
+CHROMIUM = _Chromium()
+
+
+class BrowserTest(LiveServerTestCase):
+    """A signed-in page in a fresh context; anything on the console or a refused style or script is a failure."""
+
+    def setUp(self) -> None:
+        self.user = make_user()
+
+    def drive(self, steps: Callable[[Page], Any], *, scripts: bool = True, **context: Any) -> Any:
+        """Run `steps(page)` on the browser's thread and return what it returns."""
+
+        def job(browser: Browser) -> Any:
+            made = browser.new_context(
+                base_url=self.live_server_url,
+                java_script_enabled=scripts,
+                viewport={"width": 1280, "height": 800},
+                **context,
+            )
+            made.set_default_timeout(8000)
+            page, said = made.new_page(), []
+            page.on(
+                "console", lambda message: said.append(message.text) if message.type in ("error", "warning") else None
+            )
+            page.on("pageerror", lambda error: said.append(str(error)))
+            try:
+                page.goto("/people/sign-in/")
+                page.fill("#id_username", self.user.username)
+                page.fill("#id_password", PASSWORD)
+                page.keyboard.press("Enter")
+                page.wait_for_selector("nav a")
+                result = steps(page)
+            finally:
+                made.close()
+            self.assertEqual([text for text in said if "status of 4" not in text], [])
+            return result
+
+        return CHROMIUM.run(job)
+
+    def assert_accessible(self, page: Page) -> None:
+        """No finding of axe against WCAG 2.2 AA."""
+        tags = {
+            "runOnly": {
+                "type": "tag",
+                "values": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"],
+            }
+        }
+        found = Axe().run(page, options=tags)
+        if found.violations_count:
+            self.fail(f"{page.url}: {found.generate_report()}")

@@ -1,0 +1,191 @@
+"""One whole job through the real interface: by mouse, by keyboard alone, and without scripts."""
+
+from playwright.sync_api import Page, expect
+
+from rainfront.jobs.models import Job, Stage
+from tests.browser.driver import BrowserTest
+from tests.builders import make_job
+
+
+class WholeJob(BrowserTest):
+    def test_by_mouse_from_the_counter_to_closing(self):
+        def steps(page: Page) -> None:
+            page.click("text=Take in >> nth=0")
+            page.fill("#id_model_name", "Orvane D2")
+            page.fill("#id_customer", "deck crew")
+            page.fill("#id_complaint", "charges only when the cable is held")
+            for label in ("Phone", "USB Type-C", "Swappable sub-board", "Carried in a pocket"):
+                page.get_by_label(label, exact=True).check()
+            page.fill("#id_battery_percent", "12")
+            page.fill("#id_value", "160")
+            page.click("button:has-text('Take in')")
+            expect(page.locator("#next")).to_contain_text("Next")
+            page.click("text=Look into the port >> nth=-1")
+            page.get_by_label("lint or dust").check()
+            page.get_by_label("plug stands proud").check()
+            page.click("button:has-text('Enter')")
+            page.fill("#line", "i 0.0 5.1 12%")
+            page.click(".quick button")
+            expect(page.locator(".log")).to_contain_text("draws nothing")
+            page.click("[aria-label=Routes] a:has-text('Clean the port')")
+            if page.locator("#reason").count():
+                page.fill("#reason", "lint in plain sight")
+            page.click("button:has-text('Commit')")
+            for number in range(1, 5):
+                page.click(f"[aria-label^='Step {number}:']")
+                expect(page.locator(f"[aria-label^='Step {number}:']")).to_have_attribute("aria-pressed", "true")
+            page.fill("#used", "alcohol")
+            page.click("button:has-text('Done, prove it')")
+            page.fill("#id_amps", "1.1")
+            page.fill("#id_amps_flipped", "1.12")
+            page.select_option("#id_steady", "yes")
+            page.fill("#id_percent_first", "13")
+            page.click("button:has-text('Enter what is read')")
+            expect(page.locator("table")).to_contain_text("not read yet")
+            page.fill("#id_percent_second", "16")
+            page.fill("#id_minutes_between", "8")
+            page.click("button:has-text('Enter what is read')")
+            expect(page.get_by_label("Fouled port")).to_be_checked()
+            page.click("button:has-text('Close')")
+            expect(page.locator("main")).to_contain_text("It charges.")
+
+        self.drive(steps)
+        job = Job.objects.get()
+        self.assertEqual((job.stage, job.outcome_faults), (Stage.CLOSED, ["port_fouled"]))
+
+    def test_by_keyboard_alone(self):
+        def steps(page: Page) -> None:
+            key, text = page.keyboard.press, page.keyboard.type
+
+            def tab_to(selector: str) -> None:
+                for _ in range(120):
+                    if page.evaluate("s => document.activeElement.matches(s)", selector):
+                        return
+                    key("Tab")
+                self.fail(f"{selector} is not reached by Tab on {page.url}")
+
+            tab_to("nav a[href='/jobs/new/']")
+            key("Enter")
+            page.wait_for_selector("#id_model_name")
+            text("Hestral Tab 8")
+            key("Tab")
+            text("kitchen")
+            key("Tab")
+            text("forgotten in a drawer")
+            for name, presses in (("kind", 2), ("connector", 2), ("carrier", 3)):
+                tab_to(f"[name={name}]")
+                key("Space")
+                for _ in range(presses - 1):
+                    key("ArrowRight")
+            tab_to("[name=history][value=flat_long]")
+            key("Space")
+            tab_to("#id_value")
+            text("95")
+            key("Enter")
+
+            line = page.locator("#line")
+            expect(line).to_be_focused()
+            for typed, shown in (
+                ("i 0.09 5.1", "trickle"),
+                ("start dead", "stays dead"),
+                ("port clean", "nothing to see"),
+            ):
+                text(typed)
+                key("Enter")
+                expect(page.locator(".log")).to_contain_text(shown)
+                expect(line).to_be_focused()
+                expect(line).to_have_value("")
+            text("wai")
+            expect(page.locator("#completions")).to_contain_text("wait")
+            key("Tab")
+            expect(line).to_have_value("wait ")
+            expect(page.locator("#completions")).to_contain_text("rises")
+            key("ArrowDown")
+            key("Enter")
+            expect(line).to_have_value("wait rises ")
+            key("Enter")
+            expect(page.locator(".log")).to_contain_text("has risen")
+            text("?")
+            key("Enter")
+            expect(page.locator("#grammar")).to_contain_text("liftport")
+            page.goto(page.url.split("grammar")[0])
+            expect(page.locator("#next")).to_contain_text("Recover the flat cell")
+            tab_to("#next a")
+            key("Enter")
+            page.wait_for_selector("text=Commit to a repair")
+            key("Enter")
+            page.wait_for_url("**/repair/")
+            for number in range(1, 4):
+                expect(page.locator(f"[aria-label^='Step {number}:']")).to_be_focused()
+                key("Space")
+                expect(page.locator(f"[aria-label^='Step {number}:']")).to_have_attribute("aria-pressed", "true")
+            expect(page.locator("#used")).to_be_focused()
+            text("bench supply")
+            key("Enter")
+            page.wait_for_url("**/prove/")
+            text("1.5")
+            tab_to("#id_steady")
+            key("ArrowDown")
+            for selector, value in (
+                ("#id_percent_first", "4"),
+                ("#id_percent_second", "7"),
+                ("#id_minutes_between", "10"),
+            ):
+                tab_to(selector)
+                text(value)
+            key("Enter")
+            page.wait_for_url("**/close/")
+            expect(page.get_by_label("Deeply flat cell")).to_be_checked()
+            tab_to("main form button")
+            tab_to("main form button.btn-main")
+            key("Enter")
+            page.wait_for_url("**/record/")
+
+        self.drive(steps)
+        self.assertEqual(Job.objects.get().stage, Stage.CLOSED)
+
+    def test_without_scripts(self):
+        job = make_job(self.user)
+
+        def steps(page: Page) -> None:
+            page.goto(f"/jobs/{job.pk}/")
+            page.fill("#line", "port lint")
+            page.click(".quick button")
+            expect(page.locator(".log")).to_contain_text("lint or dust")
+            page.fill("#line", "power 1")
+            page.click(".quick button")
+            expect(page.locator("#trouble")).to_contain_text("type OL, 1.0V or 1mV")
+            expect(page.locator("#line")).to_have_value("power 1")
+            page.click("svg a[aria-label^='Port:']")
+            expect(page.locator("main")).to_contain_text("Narrowed to")
+            page.click("text=Show the whole line")
+            page.click(".quick a")
+            expect(page.locator("#grammar")).to_contain_text("swap_carrier")
+
+        self.drive(steps, scripts=False)
+
+    def test_an_entry_updates_in_place_and_an_error_keeps_the_line(self):
+        job = make_job(self.user, ("port lint",))
+
+        def steps(page: Page) -> None:
+            page.goto(f"/jobs/{job.pk}/")
+            page.evaluate("window.untouched = true")
+            level = "document.getElementById('level-port').getAttribute('height')"
+            before = float(page.evaluate(level))
+            page.fill("#line", "wiggle dorps")
+            page.keyboard.press("Enter")
+            expect(page.locator("#trouble")).to_contain_text("did you mean drops?")
+            expect(page.locator("#line")).to_have_value("wiggle dorps")
+            page.fill("#line", "wiggle drops")
+            page.keyboard.press("Enter")
+            expect(page.locator(".log")).to_contain_text("drops out")
+            page.wait_for_function(f"{level} > {before}")
+            page.click("svg a[aria-label^='Port:']")
+            expect(page.locator("main")).to_contain_text("Narrowed to")
+            page.click("text=strike out >> nth=0")
+            page.fill(".log [name=why]", "wrong cable")
+            page.click(".log button:has-text('Strike out')")
+            expect(page.locator(".log .struck")).to_contain_text("wrong cable")
+            self.assertTrue(page.evaluate("window.untouched"))
+
+        self.drive(steps)
