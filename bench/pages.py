@@ -41,10 +41,10 @@ def fill() -> Job:
         Entry.objects.bulk_create(entries)
     lines = ("port lint", "i 0.0 5.0", "wiggle drops", "flip same", "did clean_port no", "inside clean", "vport 5.0",
              "vboard 0.4", "joint firm", "try swap_carrier no", "power OL", "lines 505/520")  # fmt: skip
-    job = Job.objects.on_bench().filter(connector="usb_c", carrier="sub_board")[0]
+    shown: Job = Job.objects.on_bench().filter(connector="usb_c", carrier="sub_board")[0]
     for line in lines:
-        actions.record_line(job, line, user=user, now=now)
-    return job
+        actions.record_line(shown, line, user=user, now=now)
+    return shown
 
 
 def run() -> Iterator[str]:

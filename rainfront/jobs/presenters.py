@@ -468,7 +468,8 @@ def example_line(check: Check) -> str:
     if check.id in examples:
         return f"{check.word} {examples[check.id]}"
     if "reading" in check.values:
-        return f"{check.word} 505/512"
+        usual = check.reading.get("usual_mv", 520)
+        return f"{check.word} {usual - 7:.0f}/{usual:.0f}"
     return f"{check.word} {(check.signs or check.grades)[0]}"
 
 

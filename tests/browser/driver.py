@@ -10,7 +10,9 @@ from threading import Thread
 from typing import Any
 
 from axe_playwright_python.sync_playwright import Axe
+from django.core.servers.basehttp import ThreadedWSGIServer
 from django.test import LiveServerTestCase
+from django.test.testcases import LiveServerThread
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from tests.builders import PASSWORD, make_user
@@ -55,8 +57,21 @@ class _Chromium:
 CHROMIUM = _Chromium()
 
 
+class SharedServer(ThreadedWSGIServer):
+    """All threads share the in-memory database's one connection, so none of them may close it."""
+
+    def _close_connections(self) -> None:
+        pass
+
+
+class SharedServerThread(LiveServerThread):
+    server_class = SharedServer
+
+
 class BrowserTest(LiveServerTestCase):
     """A signed-in page in a fresh context; anything on the console or a refused style or script is a failure."""
+
+    server_thread_class = SharedServerThread
 
     def setUp(self) -> None:
         self.user = make_user()

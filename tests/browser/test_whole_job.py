@@ -47,7 +47,7 @@ class WholeJob(BrowserTest):
             page.click("button:has-text('Enter what is read')")
             expect(page.get_by_label("Fouled port")).to_be_checked()
             page.click("button:has-text('Close')")
-            expect(page.locator("main")).to_contain_text("It charges.")
+            expect(page.locator("main")).to_contain_text("it charges.")
 
         self.drive(steps)
         job = Job.objects.get()

@@ -10,11 +10,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 PITCH, MARGIN = 100.0, 50.0
-WIDTH, HEIGHT = 1000.0, 172.0
+WIDTH, HEIGHT = 1000.0, 176.0
 LINE_Y = 50.0
 GAUGE_TOP, GAUGE_HEIGHT, GAUGE_WIDTH = 70.0, 44.0, 24.0
 RAIN_TOP = 2.0
-PERCENT_Y, LABEL_Y, LABEL_STEP = 131.0, 149.0, 17.0
+PERCENT_Y, LABEL_Y, LABEL_STEP = 131.0, 150.0, 19.0
 MARK_WORDS = {
     "good": "measured good",
     "off": "off its band",

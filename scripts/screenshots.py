@@ -1,0 +1,79 @@
+"""Renew docs/screenshots from the demo data: a fresh demo database, served and photographed."""
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+
+ROOT = Path(__file__).resolve().parents[1]
+SHOTS = ROOT / "docs" / "screenshots"
+VIEWS = {
+    "jobs": "/",
+    "take-in": "/jobs/new/",
+    "bench": "/jobs/2/",
+    "bench-repair": "/jobs/4/",
+    "station": "/jobs/2/?station=charge_ic",
+    "check-form": "/jobs/2/checks/line_power/",
+    "choose": "/jobs/2/choose/clean_port/",
+    "steps": "/jobs/5/repair/",
+    "prove": "/jobs/6/prove/",
+    "record": "/jobs/8/record/",
+    "import": "/jobs/import/",
+}
+DARK = {"bench-dark": "/jobs/3/"}
+
+
+def main() -> None:
+    """Serve the demo on a free port and take each picture at 1280x800."""
+    with tempfile.TemporaryDirectory() as folder:
+        environment = {**os.environ, "RAINFRONT_DEMO_DATABASE": f"{folder}/demo.sqlite3", "PORT": "8300"}
+        with open(f"{folder}/log", "w+", encoding="utf-8") as log:
+            server = subprocess.Popen([ROOT / "scripts" / "serve_demo.sh"], env=environment, stdout=log, stderr=log)
+            try:
+                shoot(wait_for(Path(log.name)))
+            finally:
+                server.terminate()
+                server.wait(timeout=20)
+
+
+def wait_for(log: Path) -> str:
+    """Return the address that the demo prints once it answers there."""
+    for _ in range(120):
+        found = [word for word in log.read_text(encoding="utf-8").split() if word.startswith("http://")]
+        if found:
+            try:
+                urllib.request.urlopen(found[0] + "people/sign-in/", timeout=2).close()  # noqa: S310
+                return found[0].rstrip("/")
+            except OSError:
+                pass
+        time.sleep(0.5)
+    sys.exit(f"the demo did not start:\n{log.read_text(encoding='utf-8')}")
+
+
+def shoot(address: str) -> None:
+    """Take the pictures."""
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        for scheme, views in (("light", VIEWS), ("dark", DARK)):
+            page = browser.new_context(viewport={"width": 1280, "height": 800}, color_scheme=scheme).new_page()
+            page.goto(f"{address}/people/sign-in/")
+            if scheme == "light":
+                page.screenshot(path=SHOTS / "sign-in.png")
+            page.fill("#id_username", "tech")
+            page.fill("#id_password", "rainfront")
+            page.keyboard.press("Enter")
+            page.wait_for_selector("nav a")
+            for name, path in views.items():
+                page.goto(address + path)
+                page.wait_for_timeout(250)
+                page.screenshot(path=SHOTS / f"{name}.png")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()
