@@ -42,5 +42,5 @@ lock: dev ## renew the pinned requirements
 	@for name in base dev; do .venv/bin/uv pip compile --quiet --generate-hashes --no-header --no-emit-index-url \
 		--python-version 3.11 requirements/$$name.in -o requirements/$$name.txt; done
 
-collect: setup ## gather static files for production
-	@$(PY) manage.py collectstatic --noinput --verbosity 0
+collect: setup ## gather static files for production (needs its environment, see the README)
+	@$(PY) manage.py collectstatic --settings rainfront.settings.production --noinput --verbosity 0

@@ -16,6 +16,10 @@ from chargepath.knowledge import Check, Knowledge
 from chargepath.quantities import show
 
 
+# More amps than this at fewer volts than this is no charger: the two were typed the wrong way round (common practice).
+SWAPPED_BELOW = 3.5
+
+
 @dataclass(frozen=True)
 class Grading:
     """The grade of one check.
@@ -78,6 +82,12 @@ def grade_current(known: Knowledge, device: Device, values: Mapping[str, float])
     limits = known.checks["charger_current"].reading
     amps, percent = values["amps"], values.get("battery_percent")
     volts = values.get("volts", limits["nominal_volts"])
+    if volts < SWAPPED_BELOW < amps:
+        raise ReadingError(
+            f"{show(amps, 'A')} at {show(volts, 'V')} looks swapped",
+            "amps",
+            "amps come first, as in i 0.02 5.1 3%, or give units",
+        )
     watts, expected = amps * volts, expected_watts(known, device.kind, percent)
     need = expected * limits["reduced_share"]
     at = f" at {percent:.0f} %" if percent is not None else ""

@@ -28,6 +28,6 @@ if ! [ -x .venv/bin/python ] || ! .venv/bin/python -m pip --version >/dev/null 2
   fi
 fi
 echo "Installing requirements/$want.txt" >&2
-.venv/bin/python -m pip install --quiet --disable-pip-version-check --require-hashes -r "requirements/$want.txt"
+.venv/bin/python -m pip install -qq --disable-pip-version-check --require-hashes -r "requirements/$want.txt"
 echo "$hash" > "$mark"
 [ "$want" = base ] || echo "$hash" > .venv/.rainfront-base

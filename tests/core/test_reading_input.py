@@ -178,6 +178,11 @@ class Grades(SimpleTestCase):
             with self.subTest(line=line):
                 self.assertEqual(grade_event(shipped(), made, event).grade, grade)
 
+    def test_amps_and_volts_the_wrong_way_round_are_asked_about(self):
+        event = parse_line("i 5.1 0.02", shipped(), device())
+        with self.assertRaisesMessage(ReadingError, "looks swapped"):
+            grade_event(shipped(), device(), event)
+
     def test_a_single_reading_never_gives_cycling_and_a_missing_reference_is_marked(self):
         made = device()
         grading = grade_event(shipped(), made, CheckEvent("line_power", values={"reading": 480.0}))
