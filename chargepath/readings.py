@@ -15,7 +15,6 @@ from chargepath.errors import ReadingError
 from chargepath.knowledge import Check, Knowledge
 from chargepath.quantities import show
 
-
 # More amps than this at fewer volts than this is no charger: the two were typed the wrong way round (common practice).
 SWAPPED_BELOW = 3.5
 
