@@ -210,6 +210,44 @@ class ModelNumbers:
 
 
 @dataclass(frozen=True)
+class Source:
+    """A kind of charger: the most it has to give [A], nominal and allowed volts at its port [V]."""
+
+    id: str
+    label: str
+    amps: float
+    volts: float
+    low_volts: float
+    high_volts: float
+    basis: str
+
+
+@dataclass(frozen=True)
+class RoutineStep:
+    """One stretch of a guided routine: its mark, how long [s], and what the person does."""
+
+    mark: str
+    seconds: float
+    text: str
+
+
+@dataclass(frozen=True)
+class Routine:
+    """A guided routine and the check that comes of it."""
+
+    id: str
+    label: str
+    check: str
+    steps: tuple[RoutineStep, ...]
+    basis: str
+
+    @property
+    def seconds(self) -> float:
+        """How long it takes [s]."""
+        return sum(step.seconds for step in self.steps)
+
+
+@dataclass(frozen=True)
 class ProofLimits:
     """What a repaired device has to show (see proof.toml)."""
 
@@ -239,6 +277,9 @@ class Knowledge:
     costs: Costs
     model: ModelNumbers
     proof: ProofLimits
+    sources: Mapping[str, Source]
+    grading: Mapping[str, float]
+    routines: Mapping[str, Routine]
     words: Mapping[str, float]
 
     kinds: tuple[str, ...] = ("phone", "tablet")

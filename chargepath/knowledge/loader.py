@@ -23,13 +23,19 @@ from chargepath.knowledge.definitions import (
     ModelNumbers,
     ProofLimits,
     Route,
+    Routine,
+    RoutineStep,
+    Source,
     Station,
     Step,
     Value,
 )
 
 DATA = Path(__file__).parent / "data"
-FILES = ("scale", "stations", "costs", "history", "cautions", "connectors", "checks", "faults", "routes", "proof")
+FILES = (
+    "scale", "stations", "costs", "history", "cautions", "connectors", "checks", "faults", "routes", "proof", "sources",
+    "traces",
+)  # fmt: skip
 
 Table = dict[str, Any]
 
@@ -281,6 +287,28 @@ def _route(read: _Reader, name: str, table: Table) -> Route:
     )
 
 
+def _source(read: _Reader, name: str, table: Table) -> Source:
+    where = f"sources.toml [{name}]"
+    read.only(table, where, ("label", "amps", "volts", "low_volts", "high_volts", "basis"))
+    keys = ("amps", "volts", "low_volts", "high_volts")
+    amps, volts, low, high = (read.number(table, key, where, low=0.01, high=60) for key in keys)
+    return Source(name, read.text(table, "label", where), amps, volts, low, high, read.basis(table, where))
+
+
+def _routine(read: _Reader, name: str, table: Table) -> Routine:
+    where = f"traces.toml [{name}]"
+    read.only(table, where, ("label", "check", "steps", "basis"))
+    steps = []
+    for raw in table.get("steps", []):
+        if isinstance(raw, list) and len(raw) == 3 and isinstance(raw[1], int | float) and raw[1] > 0:
+            steps.append(RoutineStep(str(raw[0]), float(raw[1]), str(raw[2])))
+        else:
+            read.say(f"{where}.steps", "each step is [mark, seconds, text]")
+    return Routine(
+        name, read.text(table, "label", where), read.text(table, "check", where), tuple(steps), read.basis(table, where)
+    )
+
+
 def _cross_check(read: _Reader, known: Knowledge) -> None:
     """Ids named in one file must exist in the other, and likelihoods must leave room."""
     keys = {key: check for check in known.checks.values() for key in check.keys}
@@ -325,6 +353,8 @@ def _cross_check(read: _Reader, known: Knowledge) -> None:
         read.known([*route.cures, *route.try_cures], known.faults, f"{where}.cures")
         read.known([*route.access_on, *route.plan_cures, *route.carriers], known.carriers, where)
         read.known([step.caution for step in route.steps if step.caution], known.cautions, f"{where}.step")
+    for routine in known.routines.values():
+        read.known([routine.check], known.checks, f"traces.toml [{routine.id}].check")
     for level in known.access.values():
         read.known(level.cautions, known.cautions, f"stations.toml [[access]] {level.id}")
 
@@ -357,6 +387,9 @@ def load(folder: Path = DATA) -> Knowledge:
     costs, model, proof = read.load("costs"), read.table(scale, "model", "scale.toml"), read.load("proof")
     values = read.numbers(read.table(costs, "default_value", "costs.toml"), "costs.toml [default_value]")
     history: Mapping[str, Table] = read.load("history")
+    traces = read.load("traces")
+    grading = read.table(traces, "grading", "traces.toml")
+    read.basis(grading, "traces.toml [grading]")
     cautions: Mapping[str, Table] = read.load("cautions")
     known = Knowledge(
         stations=stations,
@@ -393,6 +426,9 @@ def load(folder: Path = DATA) -> Knowledge:
             **scalars(model, ModelNumbers, "scale.toml [model]"), basis=read.basis(model, "scale.toml [model]")
         ),
         proof=ProofLimits(**scalars(proof, ProofLimits, "proof.toml"), basis=read.basis(proof, "proof.toml")),
+        sources={name: _source(read, name, raw) for name, raw in read.load("sources").items()},
+        grading=read.numbers(grading, "traces.toml [grading]"),
+        routines={name: _routine(read, name, raw) for name, raw in traces.items() if name != "grading"},
         words=read.words,
     )
     _cross_check(read, known)

@@ -1,0 +1,1 @@
+"""Simulated devices and meters. They know nothing of the knowledge's likelihoods."""
