@@ -4,6 +4,7 @@ from django.urls import include, path
 
 urlpatterns = [
     path("", include("rainfront.jobs.urls")),
+    path("", include("rainfront.instruments.urls")),
     path("people/", include("rainfront.people.urls")),
 ]
 handler400 = "rainfront.web.errors.bad_request"

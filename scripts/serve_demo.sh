@@ -6,9 +6,16 @@ export DJANGO_SETTINGS_MODULE=rainfront.settings.demo
 py=.venv/bin/python
 "$py" manage.py migrate --verbosity 0
 "$py" manage.py load_demo
+meter=$("$py" scripts/free_port.py "${METER_PORT:-7711}")
+"$py" manage.py point_meter "$meter"
+"$py" manage.py standin_meter --port "$meter" &
+running=$!
+trap 'kill $running 2>/dev/null; wait 2>/dev/null; exit 0' INT TERM EXIT
 port=$("$py" scripts/free_port.py "${PORT:-8000}")
 echo
 echo "  Rainfront demo: http://127.0.0.1:$port/"
 echo "  Sign in as tech, second or lead with the password rainfront. Ctrl-C stops it."
 echo
-exec .venv/bin/gunicorn rainfront.wsgi --bind "127.0.0.1:$port" --workers 1 --threads 8 --log-level warning
+.venv/bin/gunicorn rainfront.wsgi --bind "127.0.0.1:$port" --workers 1 --threads 8 --log-level warning &
+running="$running $!"
+wait -n || true

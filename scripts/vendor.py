@@ -11,6 +11,7 @@ FONTS = "@fontsource-variable/atkinson-hyperlegible-"
 FILES = {
     "htmx.org": ["dist/htmx.min.js", "LICENSE"],
     "bootstrap": ["dist/css/bootstrap.min.css", "dist/css/bootstrap.min.css.map", "LICENSE"],
+    "uplot": ["dist/uPlot.iife.min.js", "dist/uPlot.min.css", "LICENSE"],
     f"{FONTS}next": [
         "files/atkinson-hyperlegible-next-latin-wght-normal.woff2",
         "files/atkinson-hyperlegible-next-latin-ext-wght-normal.woff2",

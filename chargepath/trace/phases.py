@@ -1,8 +1,9 @@
 """Cut a charger-current record into phases.
 
 The record is brought onto a working grid (means over 0.1 s where it was sampled faster), its noise and its quantum are
-measured, and then read as a person reads it: where nothing flows, where it comes and goes with a steady beat, where it drops out for
-a moment, and what plateaus, slopes and first surges lie in between. Plateaus are found by binary segmentation on cumulative sums.
+measured, and then it is read as a person reads it: where nothing flows, where it comes and goes with a steady beat, where
+it drops out for a moment, and what plateaus, slopes and first surges lie in between. Plateaus are found by binary
+segmentation on cumulative sums.
 """
 
 from __future__ import annotations

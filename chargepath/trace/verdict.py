@@ -156,6 +156,8 @@ def grade_trace(known: Knowledge, phases: list[Phase], figures: Figures, band: B
     text = f"{show(figures.plateau, 'A')} ± {show(max(figures.spread, 0.001), 'A')}, {against}"
     if loop and settled:
         text += f"; started over for {loop:.0f} s before it settled"
+    if figures.dropouts:
+        text += f"; drops out {figures.dropouts} time{'s' if figures.dropouts > 1 else ''}"
     if figures.plateau >= band.low and figures.plateau > limits["none_below_a"]:
         return Grading("normal", text)
     if figures.plateau < limits["none_below_a"]:
@@ -172,7 +174,7 @@ def grade_wiggle(figures: Figures) -> Grading:
         return Grading("steady", f"no dropout; {show(figures.plateau, 'A')} ± {show(max(figures.spread, 0.001), 'A')}")
     return Grading(
         "drops",
-        f"{figures.dropouts} dropouts, {figures.dropouts_per_minute:.1f} a minute, longest {figures.longest_dropout:.1f} s",
+        f"{figures.dropouts} dropout{'s' if figures.dropouts > 1 else ''}, {figures.dropouts_per_minute:.1f} a minute, longest {figures.longest_dropout:.1f} s",
     )
 
 

@@ -23,6 +23,7 @@ INSTALLED_APPS = [
     "rainfront.web",
     "rainfront.people",
     "rainfront.jobs",
+    "rainfront.instruments",
 ]
 
 MIDDLEWARE = [
@@ -87,6 +88,7 @@ TIME_ZONE = "Europe/London"
 USE_I18N = False
 USE_TZ = True
 
+MEDIA_ROOT = VAR / "media"
 STATIC_URL = "static/"
 STATIC_ROOT = ROOT / "staticfiles"
 

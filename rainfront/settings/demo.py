@@ -1,6 +1,7 @@
 """The demo: one machine, no network, its own database under var/."""
 
 import os
+from pathlib import Path
 
 from rainfront.settings.base import *  # noqa: F403
 from rainfront.settings.base import VAR, sqlite
@@ -14,5 +15,6 @@ STORAGES = {
 }
 WHITENOISE_USE_FINDERS = True
 DEMO = True
+MEDIA_ROOT = Path(DATABASES["default"]["NAME"]).parent / "media"
 STATIC_ROOT = VAR / "static"
 STATIC_ROOT.mkdir(parents=True, exist_ok=True)

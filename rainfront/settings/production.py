@@ -1,6 +1,7 @@
 """Production: everything secret or local comes from the environment, and nothing starts without it."""
 
 import os
+from pathlib import Path
 
 from django.core.exceptions import ImproperlyConfigured
 
@@ -24,6 +25,7 @@ STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }
+MEDIA_ROOT = Path(os.environ["RAINFRONT_DATABASE"]).resolve().parent / "media"
 DEMO = False
 SECURE_SSL_REDIRECT = True
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")

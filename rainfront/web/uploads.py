@@ -6,7 +6,8 @@ from django.core.files.uploadhandler import FileUploadHandler, StopUpload
 
 from chargepath.casefile import MAX_BYTES
 
-CAP_BYTES = MAX_BYTES + 64_000
+SPARE_BYTES = 64_000
+CAPS = {"instruments:hand_in": 120_000_000}
 
 
 class CappedUploadHandler(FileUploadHandler):
@@ -17,11 +18,16 @@ class CappedUploadHandler(FileUploadHandler):
     def receive_data_chunk(self, raw_data: bytes, start: int) -> bytes:
         """Count and pass on."""
         self.seen += len(raw_data)
-        if self.seen > CAP_BYTES:
+        if self.seen > self._cap() + SPARE_BYTES:
             if self.request is not None:
                 self.request.upload_too_large = True  # type: ignore[attr-defined]
             raise StopUpload(connection_reset=False)
         return raw_data
+
+    def _cap(self) -> int:
+        """Bytes that the address being posted to takes."""
+        match = getattr(self.request, "resolver_match", None)
+        return CAPS.get(match.view_name, MAX_BYTES) if match else MAX_BYTES
 
     def file_complete(self, file_size: int) -> Any:
         """Leave the file to the next handler."""

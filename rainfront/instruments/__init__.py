@@ -1,0 +1,1 @@
+"""Instruments: charger-current records, live meters, guided routines."""

@@ -1,0 +1,137 @@
+"""Forms of records, meters and waiting."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from chargepath.knowledge import shipped
+from chargepath.trace.table import Layout
+from rainfront.instruments.models import Meter, Record
+from rainfront.jobs.forms import QuantityField
+from rainfront.web.forms import StyledForm, StyledModelForm, style
+
+ROLE_LABELS = (
+    ("ignore", "leave out"), ("time", "time"), ("amps", "amps"), ("volts", "volts"), ("plus", "D+ volts"), ("minus", "D- volts"),
+)  # fmt: skip
+FACTORS = (("1.0", "as it stands (s, A, V)"), ("0.001", "thousandths (ms, mA, mV)"), ("1e-06", "millionths (µs, µA)"),
+           ("60.0", "minutes"), ("3600.0", "hours"))  # fmt: skip
+
+
+def source_choices() -> list[tuple[str, str]]:
+    """Every source with its label."""
+    return [(source.id, source.label) for source in shipped().sources.values()]
+
+
+class HandInForm(StyledForm):
+    """A file or a pasted text."""
+
+    file = forms.FileField(label="File (CSV or text)", required=False)
+    text = forms.CharField(
+        label="or paste or type it, one sample a line",
+        required=False,
+        max_length=900_000,
+        widget=forms.Textarea(attrs={"rows": 4, "class": "num", "spellcheck": "false"}),
+    )
+
+    def clean(self) -> dict[str, Any]:
+        """One of both."""
+        data = super().clean() or {}
+        if not data.get("file") and not (data.get("text") or "").strip() and not self.errors:
+            raise forms.ValidationError("Choose a file, or paste a column of amps.")
+        return data
+
+
+class ConditionsForm(StyledModelForm):
+    """Conditions of a record."""
+
+    percent = QuantityField("%", label="Battery (%)", required=False)
+
+    class Meta:
+        model = Record
+        fields = ("source", "percent", "screen_on", "cell_temp_c")
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["source"].widget = forms.Select(choices=source_choices())
+        style(self)
+
+
+class NamedConditionsForm(ConditionsForm):
+    """The same with a name."""
+
+    class Meta:
+        model = Record
+        fields = ("name", "source", "percent", "screen_on", "cell_temp_c")
+
+
+class LayoutForm(StyledForm):
+    """What was understood of a text, for the person to correct."""
+
+    interval = forms.FloatField(
+        label="Seconds between samples",
+        initial=1.0,
+        min_value=0.0001,
+        max_value=3600,
+        help_text="used where no column is time",
+    )
+
+    def __init__(self, layout: Layout, data: Any = None) -> None:
+        super().__init__(data, initial={"interval": layout.interval})
+        self.layout = layout
+        for index, column in enumerate(layout.columns):
+            self.fields[f"role_{index}"] = forms.ChoiceField(
+                label=f"{column.name} is", choices=ROLE_LABELS, initial=column.role
+            )
+            self.fields[f"factor_{index}"] = forms.ChoiceField(
+                label=f"{column.name} in", choices=FACTORS, initial=str(column.factor), required=False
+            )
+        style(self)
+
+    def columns(self) -> list[tuple[Any, Any, Any]]:
+        """Each column with its two fields."""
+        return [
+            (column, self[f"role_{index}"], self[f"factor_{index}"]) for index, column in enumerate(self.layout.columns)
+        ]
+
+    def clean(self) -> dict[str, Any]:
+        """Each role once, and amps in any case."""
+        data = super().clean() or {}
+        if not self.errors:
+            problem = self.chosen(data).problem()
+            if problem:
+                raise forms.ValidationError(problem)
+        return data
+
+    def chosen(self, data: dict[str, Any] | None = None) -> Layout:
+        """The layout as corrected."""
+        data = data or self.cleaned_data
+        count = range(len(self.layout.columns))
+        factors = [float(data.get(f"factor_{index}") or 1.0) for index in count]
+        return self.layout.with_roles([data[f"role_{index}"] for index in count], factors, data.get("interval"))
+
+
+class MeterForm(StyledModelForm):
+    """Where the meter is."""
+
+    class Meta:
+        model = Meter
+        fields = ("host", "port")
+
+
+class WaitForm(StyledForm):
+    """One reading of a device left on charge."""
+
+    value = forms.CharField(label="Battery percent, or cell volts", max_length=12)
+
+    def clean_value(self) -> float:
+        """A number from 0 to 100."""
+        text = self.cleaned_data["value"].replace(",", ".").rstrip("%Vv ").strip()
+        try:
+            value = float(text)
+        except ValueError as error:
+            raise forms.ValidationError(f"'{text}' is not a number; as in 3 or 3.42V") from error
+        if not 0 <= value <= 100:
+            raise forms.ValidationError("percent from 0 to 100, or cell volts from 0 to 5")
+        return value

@@ -1,0 +1,112 @@
+"""Reading a meter on a thread of its own: samples go into the database about once a second, nothing piles up in memory."""
+
+from __future__ import annotations
+
+import json
+import socket
+import threading
+import time
+from collections.abc import Iterator
+from typing import Any
+
+from django.db import connections
+from django.utils import timezone
+
+from chargepath.errors import ReadingError
+from chargepath.standin.meter import parse_sample
+from rainfront.instruments import actions
+from rainfront.instruments.models import Meter
+
+CONNECT_S, SILENT_S, FLUSH_S, LINE_BYTES = 2.0, 4.0, 1.0, 4096
+
+
+def open_meter(meter: Meter) -> socket.socket:
+    """Connect to a meter.
+
+    Raises
+    ------
+    ReadingError
+        It cannot be reached.
+
+    """
+    try:
+        made = socket.create_connection((meter.host, meter.port), timeout=CONNECT_S)
+    except OSError as error:
+        detail = error.strerror or str(error)
+        raise ReadingError(
+            f"the meter at {meter} cannot be reached ({detail})", "meter", "switch it on, or set its address"
+        ) from error
+    made.settimeout(SILENT_S)
+    return made
+
+
+def lines_of(made: socket.socket) -> Iterator[str]:
+    """Whole lines from a socket, until it is closed from the other side."""
+    rest = b""
+    while data := made.recv(8192):
+        *whole, rest = (rest + data).split(b"\n")
+        rest = rest[-LINE_BYTES:]
+        for line in whole:
+            yield line.decode("utf-8", errors="replace")
+
+
+def pump(record_id: int, made: socket.socket) -> str:
+    """Read samples into a record until it is stopped; returns what went wrong, '' where nothing did."""
+    rows: list[tuple[float, float, float]] = []
+    flushed, first = time.monotonic(), None
+    try:
+        for line in lines_of(made):
+            sample = parse_sample(line)
+            if sample:
+                first = sample[0] if first is None else first
+                rows.append((sample[0] - first, sample[1], sample[2]))
+            if time.monotonic() - flushed >= FLUSH_S:
+                if not actions.append_samples(record_id, rows, now=timezone.now()):
+                    return ""
+                rows, flushed = [], time.monotonic()
+    except TimeoutError:
+        trouble = f"the meter fell silent for {SILENT_S:.0f} s"
+    except OSError as error:
+        trouble = f"the connection to the meter broke ({error.strerror or error})"
+    else:
+        trouble = "the meter closed the connection"
+    actions.append_samples(record_id, rows, now=timezone.now())
+    return trouble
+
+
+def _run(record_id: int, made: socket.socket) -> None:
+    try:
+        trouble = pump(record_id, made)
+        if trouble:
+            actions.break_off(record_id, trouble, now=timezone.now())
+    finally:
+        made.close()
+        connections.close_all()
+
+
+def start_reader(record_id: int, made: socket.socket) -> threading.Thread:
+    """Read a meter into a record on a thread of its own."""
+    thread = threading.Thread(target=_run, args=(record_id, made), name=f"meter-{record_id}", daemon=True)
+    thread.start()
+    return thread
+
+
+def command(meter: Meter, data: dict[str, Any]) -> str:
+    """Send one command to a meter; returns what it answered that was wrong, '' where it was carried out.
+
+    Raises
+    ------
+    ReadingError
+        The meter cannot be reached or does not answer.
+
+    """
+    with open_meter(meter) as made:
+        made.sendall(json.dumps(data).encode() + b"\n")
+        try:
+            for line in lines_of(made):
+                answer = json.loads(line)
+                if "ok" in answer or "error" in answer:
+                    return str(answer.get("error", ""))
+        except (OSError, ValueError) as error:
+            raise ReadingError(f"the meter at {meter} does not answer", "meter", "switch it off and on") from error
+    return "the meter closed the connection"

@@ -1,0 +1,162 @@
+"""Charger-current records."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+from django.urls import reverse
+
+from chargepath.knowledge import shipped
+from rainfront.instruments.querysets import RecordQuerySet
+from rainfront.jobs.models import Entry, Job
+
+USER = settings.AUTH_USER_MODEL
+
+
+class Record(models.Model):
+    """One record of volts and amps over time, with the conditions it was taken under and what it was graded."""
+
+    class Origin(models.TextChoices):
+        """Where it came from."""
+
+        FILE = "file", "file"
+        PASTED = "pasted", "pasted"
+        LIVE = "live", "live"
+
+    class State(models.TextChoices):
+        """Whether samples still come in."""
+
+        RUNNING = "running", "running"
+        STOPPING = "stopping", "stopping"
+        DONE = "done", "complete"
+        BROKEN = "broken", "broken off"
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="records")
+    name = models.CharField("Name", max_length=80)
+    origin = models.CharField(max_length=8, choices=Origin.choices)
+    state = models.CharField(max_length=8, choices=State.choices, default=State.DONE)
+    trouble = models.CharField(max_length=200, blank=True)
+    routine = models.CharField(max_length=20, blank=True)
+    file = models.FileField(upload_to="records/%Y/%m/", blank=True)
+    samples = models.PositiveIntegerField(default=0)
+    rejected = models.PositiveIntegerField(default=0)
+    rejects = models.JSONField(default=list, blank=True)
+
+    source = models.CharField("Source", max_length=20, default="brick_5v2a")
+    percent = models.FloatField(
+        "Battery (%)", null=True, blank=True, validators=[MinValueValidator(0), MaxValueValidator(100)]
+    )
+    screen_on = models.BooleanField("Screen on", default=False)
+    cell_temp_c = models.FloatField(
+        "Cell temperature (°C)", null=True, blank=True, validators=[MinValueValidator(-30), MaxValueValidator(80)]
+    )
+
+    grade = models.CharField(max_length=12, blank=True)
+    reason = models.CharField(max_length=300, blank=True)
+    phases = models.JSONField(default=list, blank=True)
+    figures = models.JSONField(default=dict, blank=True)
+    entries = models.ManyToManyField(Entry, blank=True, related_name="records")
+
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    started_at = models.DateTimeField()
+    last_at = models.DateTimeField()
+
+    objects = RecordQuerySet.as_manager()
+
+    class Meta:
+        ordering = ("-pk",)
+
+    def __str__(self) -> str:
+        return f"{self.name}, job {self.job_id}"
+
+    def get_absolute_url(self) -> str:
+        """The record's page."""
+        return reverse("instruments:record", args=[self.job_id, self.pk])
+
+    @property
+    def is_running(self) -> bool:
+        """Whether samples still come in."""
+        return self.state in (self.State.RUNNING, self.State.STOPPING)
+
+    @property
+    def routine_label(self) -> str:
+        """Label of the guided routine, '' for none."""
+        routine = shipped().routines.get(self.routine)
+        return routine.label if routine else ""
+
+
+class Chunk(models.Model):
+    """A second or so of a live record: float64 seconds, volts, amps, one row a sample."""
+
+    record = models.ForeignKey(Record, on_delete=models.CASCADE, related_name="chunks")
+    data = models.BinaryField()
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return f"chunk {self.pk}"
+
+
+class Draft(models.Model):
+    """A text that was handed in and is still to be confirmed: what was understood is shown first."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="drafts")
+    name = models.CharField(max_length=80)
+    origin = models.CharField(max_length=8, choices=Record.Origin.choices)
+    file = models.FileField(upload_to="drafts/")
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Waiting(models.Model):
+    """A device left on charge: the timer lives here, so that it survives a restart."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="waitings")
+    first = models.FloatField("Battery percent or cell volts now")
+    started_at = models.DateTimeField()
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    readings = models.JSONField(default=list, blank=True)
+    ended_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return f"waiting on job {self.job_id}"
+
+
+class KnownGood(models.Model):
+    """A model's plateau at low charge, measured on a good device [A]."""
+
+    model_name = models.CharField(max_length=80, db_index=True)
+    amps = models.FloatField()
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ("-pk",)
+
+    def __str__(self) -> str:
+        return f"{self.model_name}: {self.amps:g} A"
+
+
+class Meter(models.Model):
+    """The meter on the bench: a line protocol over TCP (docs/meter-protocol.md)."""
+
+    host = models.CharField("Host", max_length=80, default="127.0.0.1")
+    port = models.PositiveIntegerField(
+        "Port", default=7711, validators=[MinValueValidator(1), MaxValueValidator(65535)]
+    )
+
+    def __str__(self) -> str:
+        return f"{self.host}:{self.port}"
+
+    @classmethod
+    def current(cls) -> Meter:
+        """The meter, made with its defaults where there is none yet."""
+        return cls.objects.first() or cls.objects.create()

@@ -1,0 +1,112 @@
+"""What the record's page shows, worked out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from chargepath.knowledge import shipped
+from chargepath.quantities import show
+from chargepath.trace.expect import Band
+from chargepath.trace.model import Trace
+from chargepath.trace.phases import LABELS, Phase
+from rainfront.instruments import adapters
+from rainfront.instruments.models import Record
+from rainfront.web.scenes import trace_chart
+
+POINTS = 2000
+
+
+@dataclass(frozen=True)
+class PhaseRow:
+    """One line of the table of phases."""
+
+    kind: str
+    label: str
+    start: str
+    seconds: str
+    amps: str
+    volts: str
+    note: str
+
+
+@dataclass(frozen=True)
+class Fact:
+    """One figure with its name."""
+
+    name: str
+    value: str
+
+
+def phase_rows(phases: list[Phase]) -> list[PhaseRow]:
+    """The table beside the chart."""
+    rows = []
+    for phase in phases[:400]:
+        note = f"every {phase.period:.1f} s" if phase.period else ""
+        volts = show(phase.volts, "V") if np.isfinite(phase.volts) else ""
+        amps = "" if phase.kind == "gap" else f"{show(phase.amps, 'A')} ± {show(max(phase.spread, 0.001), 'A')}"
+        rows.append(
+            PhaseRow(phase.kind, LABELS[phase.kind], f"{phase.start:.1f}", f"{phase.seconds:.1f}", amps, volts, note)
+        )
+    return rows
+
+
+def facts(record: Record) -> list[Fact]:
+    """Figures in words."""
+    found: dict[str, Any] = record.figures
+    out = [Fact("Settled current", f"{show(found['plateau'], 'A')} ± {show(max(found['spread'], 0.001), 'A')}")]
+    if found["dropouts"]:
+        text = f"{found['dropouts']}, {found['dropouts_per_minute']:.1f} a minute, longest {found['longest_dropout']:.1f} s"
+        out.append(Fact("Dropouts", text))
+    if found["loop_period"]:
+        out.append(Fact("Starts over every", f"{found['loop_period']:.1f} s"))
+    out.append(Fact("Charge", f"{found['charge_mah']:.1f} mAh"))
+    if found["energy_wh"] is not None:
+        out += [Fact("Energy", f"{found['energy_wh']:.3f} Wh"), Fact("Average power", f"{found['power_w']:.2f} W")]
+    fit = found.get("fit")
+    if fit:
+        out.append(Fact("Source and cable", f"{fit['ohms']:.3f} ± {fit['ohms_error']:.3f} ohm"))
+        out.append(Fact("Unloaded", f"{fit['open_volts']:.2f} ± {max(fit['open_error'], 0.01):.2f} V"))
+    elif found["energy_wh"] is not None:
+        out.append(Fact("Source and cable", "the current moved too little to tell"))
+    return out
+
+
+def chart_of(record: Record, trace: Trace, band: Band) -> trace_chart.Chart:
+    """The still drawing."""
+    seconds, amps, _ = adapters.thin(trace, 0, trace.duration, 1200)
+    phases = [(p.kind, LABELS[p.kind], p.start, p.stop) for p in adapters.phases_of(record)]
+    limit = shipped().sources[record.source].amps
+    return trace_chart.draw(seconds, amps, phases, (band.low, band.high), limit, f"{record.name}: {record.reason}")
+
+
+def _numbers(values: Any, digits: int) -> list[float | None]:
+    return [round(value, digits) if value == value else None for value in values.tolist()]
+
+
+def chart_data(record: Record, trace: Trace, start: float, stop: float) -> dict[str, Any]:
+    """What the interactive chart draws of a stretch: extremes are kept."""
+    seconds, amps, volts = adapters.thin(trace, start, stop, POINTS)
+    return {
+        "t": _numbers(seconds, 4),
+        "a": _numbers(amps, 5),
+        "v": _numbers(volts, 4) if trace.has_volts else [],
+        "samples": len(trace),
+        "duration": trace.duration,
+    }
+
+
+def chart_marks(record: Record, band: Band) -> dict[str, Any]:
+    """Phases, band and limits for the interactive chart."""
+    source = shipped().sources[record.source]
+    return {
+        "phases": [
+            {"kind": p.kind, "label": LABELS[p.kind], "start": p.start, "stop": p.stop}
+            for p in adapters.phases_of(record)
+        ],
+        "band": [band.low, band.high],
+        "limit": source.amps,
+        "volts": [source.low_volts, source.high_volts],
+    }

@@ -1,0 +1,21 @@
+"""Named queries over records."""
+
+from __future__ import annotations
+
+from django.db import models
+
+
+class RecordQuerySet(models.QuerySet):
+    """Queries over records."""
+
+    def for_list(self) -> RecordQuerySet:
+        """With what a list shows."""
+        return self.select_related("by")
+
+    def running(self) -> RecordQuerySet:
+        """Samples still come in."""
+        return self.filter(state__in=("running", "stopping"))
+
+    def whole(self) -> RecordQuerySet:
+        """With everything a record's page needs."""
+        return self.select_related("job", "by").prefetch_related("entries")

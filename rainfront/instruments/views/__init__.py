@@ -1,0 +1,1 @@
+"""Thin views of records, live meters and routines."""

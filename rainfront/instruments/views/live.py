@@ -1,0 +1,193 @@
+"""Live meters, guided routines, waiting."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
+
+from chargepath.errors import ChargepathError
+from chargepath.knowledge import shipped
+from chargepath.standin.device import DIRECTIONS, FAULTS
+from rainfront.instruments import actions, adapters, live, presenters
+from rainfront.instruments.forms import ConditionsForm, MeterForm, WaitForm
+from rainfront.instruments.models import Meter, Record
+from rainfront.instruments.views.records import get_record
+from rainfront.jobs.models import Job
+from rainfront.jobs.presenters import steps_of
+from rainfront.jobs.views.common import signed_in
+
+TAIL_POINTS = 1200
+
+
+def routine_page(request: HttpRequest, job: int, routine: str) -> HttpResponse:
+    """What a routine asks for, before it starts."""
+    found = shipped().routines.get(routine)
+    if found is None:
+        raise Http404
+    if routine == "wait":
+        return redirect("instruments:wait", job)
+    owner = get_object_or_404(Job, pk=job)
+    form = ConditionsForm(initial={"percent": owner.battery_percent, "source": "brick_5v2a"})
+    check = shipped().checks[found.check]
+    context = {
+        "job": owner,
+        "stages": steps_of(owner),
+        "routine": found,
+        "check": check,
+        "answers": [(f"{check.word} {grade}", check.name(grade)) for grade in check.grades],
+        "form": form,
+        "meter": Meter.current(),
+    }
+    return render(request, "instruments/routine.html", context)
+
+
+@require_POST
+def start(request: HttpRequest, job: int) -> HttpResponse:
+    """Start a live record, for a routine or by itself."""
+    owner = get_object_or_404(Job, pk=job)
+    form = ConditionsForm(request.POST)
+    routine = request.POST.get("routine", "")
+    details = form.cleaned_data if form.is_valid() else {"percent": owner.battery_percent}
+    made = None
+    try:
+        made = live.open_meter(Meter.current())
+        record = actions.start_record(owner, routine, details, user=signed_in(request), now=timezone.now())
+    except ChargepathError as error:
+        if made:
+            made.close()
+        messages.warning(request, str(error))
+        return (
+            redirect("instruments:routine", job, routine)
+            if routine in shipped().routines
+            else redirect("instruments:outside", job)
+        )
+    live.start_reader(record.pk, made)
+    return redirect("instruments:live", job, record.pk)
+
+
+@require_GET
+def live_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
+    """A record while it runs, or one that broke off and waits to be kept."""
+    record = get_record(job, pk)
+    if record.file:
+        return redirect(record)
+    routine = shipped().routines.get(record.routine)
+    context = {
+        "job": record.job,
+        "stages": steps_of(record.job),
+        "record": record,
+        "routine": routine,
+        "steps": routine.steps if routine else (),
+        "marks": presenters.chart_marks(record, adapters.band_of(record)),
+        "devices": FAULTS,
+        "leans": DIRECTIONS,
+    }
+    return render(request, "instruments/live.html", context)
+
+
+@require_GET
+def tail(request: HttpRequest, job: int, pk: int) -> HttpResponse:
+    """The last minutes of a running record, thinned, and how it goes."""
+    record = get_record(job, pk)
+    if record.is_running:
+        actions.mend_stale(job, now=timezone.now())
+        record.refresh_from_db(fields=["state", "trouble"])
+    seconds = 150 if not record.routine else 300
+    chunks = [bytes(chunk.data) for chunk in record.chunks.order_by("-pk")[: seconds * 2]][::-1]
+    trace = adapters.of_chunks(chunks) if not record.file else adapters.load(record)
+    times, amps, volts = adapters.thin(trace, trace.duration - seconds, trace.duration, TAIL_POINTS)
+    elapsed = (record.last_at - record.started_at).total_seconds()
+    offset = max(elapsed - trace.duration, 0.0) if not record.file else 0.0
+    return JsonResponse(
+        {
+            "state": record.state,
+            "trouble": record.trouble,
+            "elapsed": elapsed,
+            "t": [round(value + offset, 2) for value in times.tolist()],
+            "a": [round(value, 4) for value in amps.tolist()],
+            "v": [round(value, 3) if value == value else None for value in volts.tolist()],
+        }
+    )
+
+
+@require_POST
+def stop(request: HttpRequest, job: int, pk: int) -> HttpResponse:
+    """Stop a record, judge it and keep it; a whole routine gives its checks."""
+    record = get_record(job, pk)
+    try:
+        record = actions.finish_record(record, user=signed_in(request), now=timezone.now())
+    except ChargepathError as error:
+        messages.warning(request, str(error))
+        return redirect("instruments:outside", job)
+    return redirect(record)
+
+
+def wait_page(request: HttpRequest, job: int) -> HttpResponse:
+    """A device left on charge: start the timer, read again, stop."""
+    owner = get_object_or_404(Job, pk=job)
+    waiting = owner.waitings.filter(ended_at__isnull=True).last()
+    form = WaitForm(request.POST or None)
+    if request.method == "POST" and request.POST.get("do") == "stop" and waiting:
+        actions.stop_waiting(waiting, now=timezone.now())
+        return redirect("instruments:outside", job)
+    if request.method == "POST" and form.is_valid():
+        value, user, now = form.cleaned_data["value"], signed_in(request), timezone.now()
+        try:
+            if waiting is None:
+                actions.start_waiting(owner, value, user=user, now=now)
+                return redirect("instruments:wait", job)
+            waiting = actions.read_waiting(waiting, value, user=user, now=now)
+            return redirect("jobs:bench", job) if waiting.ended_at else redirect("instruments:wait", job)
+        except ChargepathError as error:
+            form.add_error(None, str(error))
+    check = shipped().checks["charge_wait"]
+    minutes = (timezone.now() - waiting.started_at).total_seconds() / 60 if waiting else 0.0
+    context = {
+        "job": owner,
+        "stages": steps_of(owner),
+        "waiting": waiting,
+        "form": form,
+        "check": check,
+        "minutes": f"{minutes:.0f}",
+        "left": f"{max(check.wait_minutes - minutes, 0):.0f}",
+        "due": waiting.started_at + timedelta(minutes=check.wait_minutes) if waiting else None,
+        "caution": shipped().cautions["lithium"],
+    }
+    return render(request, "instruments/wait.html", context, status=422 if form.errors else 200)
+
+
+def meter_page(request: HttpRequest) -> HttpResponse:
+    """Where the meter is."""
+    form = MeterForm(request.POST or None, instance=Meter.current())
+    if request.method == "POST" and form.is_valid():
+        actions.set_meter(form)
+        messages.success(request, "Meter stored.")
+        return redirect("instruments:meter")
+    return render(request, "instruments/meter.html", {"form": form}, status=422 if form.errors else 200)
+
+
+@require_POST
+def meter_command(request: HttpRequest) -> HttpResponse:
+    """Tell the simulated meter what a person would do with the device."""
+    device, act = request.POST.get("device", ""), request.POST.get("do", "")
+    data: dict[str, object] = {"device": device} if device else {"do": act}
+    if device and request.POST.get("percent", "").isdecimal():
+        data["percent"] = int(request.POST["percent"][:3])
+    if act == "lean":
+        data["to"] = request.POST.get("to", "")
+    try:
+        problem = live.command(Meter.current(), data)
+    except ChargepathError as error:
+        problem = str(error)
+    if request.htmx:  # type: ignore[attr-defined]
+        return HttpResponse(problem or "done", status=422 if problem else 200)
+    if problem:
+        messages.warning(request, problem)
+    back = request.POST.get("back", "")
+    record = Record.objects.running().filter(pk=int(back)).first() if back.isdecimal() and len(back) < 12 else None
+    return redirect("instruments:live", record.job_id, record.pk) if record else redirect("jobs:list")
