@@ -41,6 +41,8 @@ IDLE_BELOW_A = 0.15
 DROPOUT_LONGEST_S = 4.0
 LOOP_PERIODS_S = (0.4, 30.0)
 LOOP_CYCLES = 3
+SLOW_BEAT_S = 3.0
+FAST_BEAT_S, FAST_CYCLES = 2.0, 6
 INRUSH_LONGEST_S = 3.0
 STEP_LEAST_A, STEP_LEAST_SHARE = 0.035, 0.06
 SLOPE_LEAST_S, SLOPE_LEAST_SHARE = 40.0, 0.10
@@ -164,11 +166,11 @@ def rolling(values: Array, width: int, share: float) -> Array:
     return np.asarray(np.quantile(view, share, axis=1))
 
 
-def local_high(grid: Grid, seconds: float) -> Array:
-    """What usually flows around each point: a high quantile over blocks of `seconds`, the neighbours' included."""
+def local_high(grid: Grid, seconds: float, share: float) -> Array:
+    """What usually flows around each point: a quantile over blocks of `seconds`, the neighbours' included."""
     size = max(round(seconds / grid.step), 1)
     starts = np.arange(0, grid.amps.size, size)
-    tops = np.array([np.quantile(grid.amps[start : start + size], 0.85) for start in starts])
+    tops = np.array([np.quantile(grid.amps[start : start + size], share) for start in starts])
     padded = np.pad(tops, 1, mode="edge")
     wide = np.maximum(np.maximum(padded[:-2], padded[1:-1]), padded[2:])
     return np.repeat(wide, size)[: grid.amps.size]
@@ -176,8 +178,8 @@ def local_high(grid: Grid, seconds: float) -> Array:
 
 def find_loops(grid: Grid) -> list[tuple[int, int, float]]:
     """Stretches with a steady beat between little and much: start, stop, period [s]."""
-    high = local_high(grid, 12.0)
-    deep = high > max(0.08, 8 * grid.noise)
+    high, most = local_high(grid, 12.0, 0.85), local_high(grid, 12.0, 1.0)
+    deep = most > max(0.08, 8 * grid.noise)
     free = np.ones(grid.amps.size, dtype=bool)
     found = []
     smooth = rolling(grid.amps, 3, 0.5) if grid.step <= 0.2 else grid.amps
@@ -205,8 +207,10 @@ def _beats(grid: Grid, on: Flags, deep: Flags) -> list[tuple[int, int, float]]:
         if stop - at >= LOOP_CYCLES - 1 and stop > at:
             first, last = int(rises[at]), int(rises[stop])
             off = 1 - float(np.mean(on[first:last]))
-            if off >= 0.12 and (stop - at >= LOOP_CYCLES or off >= 0.3):
-                period = float(np.median(beats[at:stop]))
+            period = float(np.median(beats[at:stop]))
+            slow_enough = period >= SLOW_BEAT_S and off >= 0.3
+            enough = LOOP_CYCLES if period >= FAST_BEAT_S else FAST_CYCLES
+            if off >= 0.12 and (stop - at >= enough or slow_enough):
                 last = _end_of_beat(on, last, round(period / grid.step))
                 found.append((first, last, period))
         at = max(stop, at + 1)
@@ -215,7 +219,7 @@ def _beats(grid: Grid, on: Flags, deep: Flags) -> list[tuple[int, int, float]]:
 
 def _even(beats: Array, step: float) -> bool:
     middle = float(np.median(beats))
-    return bool(np.all(np.abs(beats - middle) <= 0.3 * middle + 1.01 * step))
+    return bool(np.all(np.abs(beats - middle) <= 0.12 * middle + 1.01 * step))
 
 
 def _end_of_beat(on: Flags, last: int, most: int) -> int:

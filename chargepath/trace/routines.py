@@ -101,8 +101,10 @@ def _wiggle(parts: Mapping[str, Verdict]) -> RoutineResult:
     rest = parts["rest"].figures
     lost = {}
     for name in ("up", "down", "left", "right"):
-        kinds = [phase.kind for phase in parts[name].phases]
-        lost[name] = kinds.count("dropout") + (kinds.count("unplugged") if rest.plateau > 0.05 else 0)
+        phases = parts[name].phases
+        kinds = [phase.kind for phase in phases]
+        beats = sum(round(phase.seconds / phase.period) for phase in phases if phase.period)
+        lost[name] = kinds.count("dropout") + beats + (kinds.count("unplugged") if rest.plateau > 0.05 else 0)
     total = sum(lost.values())
     if total <= rest.dropouts:
         return RoutineResult(

@@ -174,7 +174,8 @@ def grade_wiggle(figures: Figures) -> Grading:
         return Grading("steady", f"no dropout; {show(figures.plateau, 'A')} ± {show(max(figures.spread, 0.001), 'A')}")
     return Grading(
         "drops",
-        f"{figures.dropouts} dropout{'s' if figures.dropouts > 1 else ''}, {figures.dropouts_per_minute:.1f} a minute, longest {figures.longest_dropout:.1f} s",
+        f"{figures.dropouts} dropout{'s' if figures.dropouts > 1 else ''}, "
+        f"{figures.dropouts_per_minute:.1f} a minute, longest {figures.longest_dropout:.1f} s",
     )
 
 

@@ -85,7 +85,6 @@ def confirm_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
             return redirect(record)
         except ChargepathError as error:
             form.add_error(None, str(error))
-    lines = text.splitlines()
     context = {
         "job": draft.job,
         "draft": draft,
@@ -93,8 +92,7 @@ def confirm_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
         "form": form,
         "details": details,
         "rows": list(zip(*[column.sample for column in layout.columns], strict=False))[:SHOWN_ROWS],
-        "head": lines[: layout.header][-3:],
-        "lines": len(lines),
+        "lines": text.rstrip("\n").count("\n") + 1,
         "stages": steps_of(draft.job),
     }
     return render(request, "instruments/confirm.html", context, status=422 if form.errors or details.errors else 200)
