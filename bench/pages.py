@@ -8,8 +8,8 @@ from django.test import Client
 from django.utils import timezone
 
 from bench.timing import milliseconds
+from rainfront.demo.play import load_demo
 from rainfront.jobs import actions
-from rainfront.jobs.demo import load_demo
 from rainfront.jobs.models import Entry, Job
 from rainfront.people.models import User
 

@@ -70,7 +70,7 @@ def shoot(address: str) -> None:
             page.wait_for_selector("nav a")
             for name, path in views.items():
                 page.goto(address + path)
-                page.wait_for_timeout(250)
+                page.wait_for_timeout(700)
                 page.screenshot(path=SHOTS / f"{name}.png")
         browser.close()
 

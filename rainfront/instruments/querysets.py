@@ -10,7 +10,7 @@ class RecordQuerySet(models.QuerySet):
 
     def for_list(self) -> RecordQuerySet:
         """With what a list shows."""
-        return self.select_related("by")
+        return self.select_related("by").defer("phases", "rejects", "figures")
 
     def running(self) -> RecordQuerySet:
         """Samples still come in."""

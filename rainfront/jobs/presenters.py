@@ -73,6 +73,7 @@ class NextCard:
     cautions: list[tuple[str, str]]
     answers: list[Answer]
     example: str
+    routine: str = ""
 
 
 @dataclass(frozen=True)
@@ -283,6 +284,7 @@ class BenchPresenter:
             cautions=self._cautions(check.access, check.cautions),
             answers=answers,
             example=example_line(check),
+            routine=next((name for name, routine in self.known.routines.items() if routine.check == check.id), ""),
         )
 
     def _try_card(self, option: Option) -> NextCard:

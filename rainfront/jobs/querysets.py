@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.db import models
-from django.db.models import Count, Q
+from django.db.models import Count, Prefetch, Q
 
 
 class JobQuerySet(models.QuerySet):
@@ -38,8 +40,14 @@ class JobQuerySet(models.QuerySet):
 
     def whole(self) -> JobQuerySet:
         """With everything a job page needs."""
+        records: Any = self.model._meta.get_field("records")
+        running = records.related_model.objects.running()
         return self.select_related("taken_in_by", "closed_by").prefetch_related(
-            "entries__by", "entries__struck_by", "repairs__chosen_by", "proofs__by"
+            "entries__by",
+            "entries__struck_by",
+            "repairs__chosen_by",
+            "proofs__by",
+            Prefetch("records", queryset=running, to_attr="running_records"),
         )
 
 

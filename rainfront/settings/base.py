@@ -24,6 +24,7 @@ INSTALLED_APPS = [
     "rainfront.people",
     "rainfront.jobs",
     "rainfront.instruments",
+    "rainfront.demo",
 ]
 
 MIDDLEWARE = [

@@ -15,8 +15,8 @@ from django.urls import reverse
 from django.utils import timezone
 from django.utils.html import escape
 
+from rainfront.demo.play import load_demo
 from rainfront.jobs import actions
-from rainfront.jobs.demo import load_demo
 from rainfront.jobs.models import Entry, Job, Stage
 from tests.builders import NOW, make_job, make_user
 from tests.core.test_casefile import EXAMPLE
@@ -177,9 +177,9 @@ class Cost(Signed):
         long = make_job(self.user, lines)
         self.fill(60)
         for job in (short, long):
-            with self.assertNumQueries(8):
+            with self.assertNumQueries(9):
                 self.client.get(job.get_absolute_url())
-            with self.assertNumQueries(8):
+            with self.assertNumQueries(9):
                 self.client.get(self.url("record", job.pk))
         with self.assertNumQueries(6):
             self.assertContains(self.client.get("/"), "1 / 2")

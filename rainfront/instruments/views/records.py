@@ -36,7 +36,7 @@ def _outside(request: HttpRequest, job: Job, form: HandInForm, status: int = 200
         "job": job,
         "stages": steps_of(job),
         "form": form,
-        "records": job.records.for_list(),
+        "records": Record.objects.for_list().filter(job=job),
         "routines": [routine for routine in shipped().routines.values() if job.wireless or routine.id != "pad"],
         "meter": Meter.current(),
         "waiting": job.waitings.filter(ended_at__isnull=True).last(),
@@ -123,7 +123,7 @@ def _record(request: HttpRequest, record: Record, form: ConditionsForm, status: 
         "chart": presenters.chart_of(record, trace, band),
         "marks": presenters.chart_marks(record, band),
         "grade": shipped().checks["charger_current"].name(record.grade),
-        "others": record.job.records.exclude(pk=record.pk).exclude(file=""),
+        "others": Record.objects.for_list().filter(job=record.job_id).exclude(pk=record.pk).exclude(file=""),
     }
     return render(request, "instruments/record.html", context, status=status)
 

@@ -44,6 +44,19 @@
     var open = document.querySelector("[data-focus-next]");
     if (open) open.focus();
   });
+  // A live record's figures on the bench: asked for once a second while the line is on the page.
+  function live() {
+    var line = document.querySelector("[data-live]");
+    if (!line) return;
+    fetch(line.dataset.live).then(function (r) { return r.json(); }).then(function (found) {
+      var last = found.t.length - 1, text = line.querySelector("[data-live-text]");
+      if (last >= 0) text.textContent = found.a[last].toFixed(3) + " A" + (found.v[last] === null ? "" : "  " + found.v[last].toFixed(2) + " V");
+      if (found.state === "running") setTimeout(live, 1000);
+      else text.textContent = (found.trouble || "stopped") + "; what was taken is kept";
+    }).catch(function () { setTimeout(live, 3000); });
+  }
+  live();
+
   document.addEventListener("htmx:responseError", function (event) {
     var place = document.getElementById("trouble");
     if (place) place.textContent = "The server answered " + event.detail.xhr.status + ". Nothing was stored; try again.";

@@ -8,9 +8,14 @@ from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from django.db import transaction
 
+from chargepath.standin.device import Device, play
+from chargepath.trace.table import look
+from rainfront.instruments.actions import keep_draft, store_draft, use_record
 from rainfront.jobs import actions
+from rainfront.jobs.adapters import knowledge
 from rainfront.jobs.models import Job, Repair
 from rainfront.people.models import User, Workshop
 
@@ -72,6 +77,8 @@ def _play(raw: dict[str, Any], user: User, at: datetime) -> None:
     for step, line in enumerate(raw["lines"], 1):
         actions.record_line(job, line, user=user, now=at + timedelta(minutes=4 * step))
     at += timedelta(minutes=4 * len(raw["lines"]) + 3)
+    for record in raw.get("records", ()):
+        _record(job, record, user, at)
     if "choose" in raw:
         _repair(job, raw, user, at)
     if "proof" in raw:
@@ -82,9 +89,23 @@ def _play(raw: dict[str, Any], user: User, at: datetime) -> None:
         actions.refer_job(job, raw["refer"], raw["note"], user=user, now=at + timedelta(minutes=5))
 
 
-def _repair(job: Job, raw: dict[str, Any], user: User, at: datetime) -> Repair:
-    from rainfront.jobs.adapters import knowledge
+def _record(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:
+    """A record of a simulated device on the stand-in meter, handed in as a file."""
+    device = Device(raw["fault"], percent=float(raw["percent"]), seed=raw.get("seed", 1))
+    acts = [(float(when), {str(name): value}) for when, name, value in raw.get("acts", ())]
+    rng = np.random.default_rng(7)
+    lines = ["seconds,volts,amps"]
+    for seconds, volts, amps in play(device, 10.0, acts, raw["seconds"]):
+        noisy = max(amps + rng.normal(0, 0.003), 0.0) if amps else 0.0
+        lines.append(f"{seconds:.1f},{volts + rng.normal(0, 0.004):.3f},{noisy:.3f}")
+    text = "\n".join(lines)
+    draft = keep_draft(job, text.encode(), f"{raw['name']}.csv", "file", user=user, now=at)
+    record = store_draft(draft, look(text), {"name": raw["name"], "percent": float(raw["percent"])}, user=user, now=at)
+    if "check" in raw:
+        use_record(record, raw["check"], user=user, now=at)
 
+
+def _repair(job: Job, raw: dict[str, Any], user: User, at: datetime) -> Repair:
     repair = actions.choose_route(job, raw["choose"], user=user, now=at)
     steps = len(knowledge().routes[raw["choose"]].steps)
     for step in range(raw.get("ticks", steps)):

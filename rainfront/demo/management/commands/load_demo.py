@@ -5,7 +5,7 @@ from typing import Any
 from django.core.management.base import BaseCommand
 from django.utils import timezone
 
-from rainfront.jobs.demo import load_demo
+from rainfront.demo.play import load_demo
 
 
 class Command(BaseCommand):

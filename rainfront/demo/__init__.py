@@ -1,0 +1,1 @@
+"""The Brinholm Quay demo."""

@@ -1,0 +1,244 @@
+"""Records through the web: handing in, using, live meters, routines, waiting."""
+
+import socket
+import threading
+import time
+from datetime import timedelta
+
+import numpy as np
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import TransactionTestCase
+from django.urls import reverse
+from django.utils import timezone
+
+from chargepath.errors import ChargepathError
+from chargepath.knowledge import shipped
+from chargepath.standin.device import Device, play
+from chargepath.standin.meter import StandinMeter, parse_sample
+from chargepath.standin.records import METERS, compose, scenarios
+from rainfront.instruments import actions, adapters, live
+from rainfront.instruments.models import Chunk, Draft, KnownGood, Meter, Record
+from tests.builders import NOW, make_job, make_user
+from tests.web.test_pages import Signed
+
+
+def csv_of(name: str = "drops out three times") -> str:
+    trace, _ = compose(scenarios()[name][2], METERS["10 Hz, 1 mA"], seed=3)
+    rows = zip(trace.seconds, trace.volts, trace.amps, strict=True)
+    return "t,v,i\n" + "\n".join(f"{t:.1f},{v:.3f},{a:.4f}" for t, v, a in rows)
+
+
+class RecordTest(Signed):
+    def setUp(self):
+        super().setUp()
+        self.job = make_job(self.user)
+
+    def to(self, name, *args):
+        return reverse(f"instruments:{name}", args=(self.job.pk, *args))
+
+    def record(self, text: str = "", **details) -> Record:
+        draft = actions.keep_draft(self.job, (text or csv_of()).encode(), "r.csv", "file", user=self.user, now=NOW)
+        from chargepath.trace.table import look
+
+        return actions.store_draft(draft, look(text or csv_of()), {"percent": 40.0, **details}, user=self.user, now=NOW)
+
+
+class HandingIn(RecordTest):
+    def test_what_was_understood_is_shown_and_corrected_before_it_is_stored(self):
+        response = self.client.post(self.to("hand_in"), {"text": "a;b;c\n1;5,1;500\n2;5,0;600\n3;5;x\n"})
+        draft = Draft.objects.get()
+        self.assertRedirects(response, self.to("confirm", draft.pk))
+        self.assertFalse(Record.objects.exists())
+        roles = {
+            "role_0": "time",
+            "role_1": "volts",
+            "role_2": "ignore",
+            "interval": "1",
+            "name": "typed",
+            "source": "bc12",
+        }
+        response = self.client.post(self.to("confirm", draft.pk), roles)
+        self.assertContains(response, "no column is amps", status_code=422)
+        self.client.post(
+            self.to("confirm", draft.pk), {**roles, "role_2": "amps", "factor_2": "0.001", "percent": "40"}
+        )
+        record = Record.objects.get()
+        self.assertEqual((record.samples, record.rejected, record.source), (2, 1, "bc12"))
+        np.testing.assert_allclose(adapters.load(record).amps, [0.5, 0.6])
+        page = self.client.get(record.get_absolute_url())
+        self.assertContains(page, "1 line left out")
+        self.assertFalse(Draft.objects.exists())
+
+    def test_bad_input_is_refused_in_words(self):
+        rows = [({}, "paste a column"), ({"text": "hello"}, "looks like samples")]
+        for data, message in rows:
+            self.assertContains(self.client.post(self.to("hand_in"), data), message, status_code=422)
+        file = SimpleUploadedFile("big.csv", b"0,5,1\n" * 21_000_000)
+        self.assertContains(self.client.post(self.to("hand_in"), {"file": file}), "120 MB", status_code=422)
+
+    def test_the_page_its_data_and_its_still_picture(self):
+        record = self.record()
+        page = self.client.get(record.get_absolute_url())
+        for text in ("drops out 3 times", "Source and cable", "mAh", "common practice for a phone"):
+            self.assertContains(page, text)
+        data = self.client.get(self.to("data", record.pk) + "?from=10&to=20").json()
+        self.assertTrue(all(10 <= t <= 20 for t in data["t"]))
+        still = self.client.get(self.to("still", record.pk))
+        self.assertEqual(still["Content-Type"], "image/svg+xml")
+        self.assertEqual(still.content.decode().count("drop-mark"), 3)
+        for query in ("?from=x&to=nan", "?from=1e999&to=-5", "?from=50&to=10"):
+            self.assertEqual(self.client.get(self.to("data", record.pk) + query).status_code, 200)
+
+    def test_thinning_keeps_the_extremes(self):
+        trace, _ = compose(scenarios()["one dropout of 0.2 s"][2], METERS["1 kHz, noisy"], seed=1)
+        seconds, amps, _ = adapters.thin(trace, 0, trace.duration, 1000)
+        self.assertLessEqual(seconds.size, 1002)
+        self.assertEqual((amps.min(), amps.max()), (trace.amps.min(), trace.amps.max()))
+
+    def test_a_record_becomes_a_check(self):
+        record = self.record()
+        self.client.post(self.to("use", record.pk), {"check": "plug_wiggle"})
+        self.client.post(self.to("use", record.pk), {"check": "charger_current@own"})
+        self.client.post(self.to("use", record.pk), {"check": "battery_volts"})
+        made = [(entry.name, entry.variant, entry.grade) for entry in self.job.entries.evidence()]
+        self.assertEqual(made, [("plug_wiggle", "", "drops"), ("charger_current", "own", "normal")])
+        looped = self.record(csv_of("loop of 4 s"))
+        actions.use_record(looped, "charger_current", user=self.user, now=NOW)
+        self.assertEqual(self.job.entries.evidence().last().grade, "cycling")
+
+    def test_other_conditions_judge_again_and_known_good_narrows_the_band(self):
+        record = self.record(csv_of("reduced"))
+        self.assertEqual(record.grade, "reduced")
+        self.client.post(self.to("conditions", record.pk), {"source": "usb2_high", "percent": "40"})
+        record.refresh_from_db()
+        self.assertEqual(record.grade, "normal")
+        response = self.client.post(self.to("conditions", record.pk), {"source": "usb2_high", "percent": "140"})
+        self.assertEqual(response.status_code, 422)
+        good = self.record(csv_of("healthy"))
+        self.client.post(self.to("known_good", good.pk))
+        self.assertAlmostEqual(KnownGood.objects.get().amps, 1.2, places=2)
+        self.assertIn("known-good plateau", adapters.band_of(good).basis[0])
+
+    def test_page_cost_does_not_grow_with_records(self):
+        record = self.record()
+        with self.assertNumQueries(7):
+            self.client.get(record.get_absolute_url())
+        for _ in range(5):
+            self.record()
+        with self.assertNumQueries(7):
+            self.client.get(record.get_absolute_url())
+        with self.assertNumQueries(8):
+            self.client.get(self.to("outside"))
+
+
+class Routines(RecordTest):
+    def run_routine(self, name, fault, acts, cut=None):
+        record = actions.start_record(self.job, name, {"percent": 40.0}, user=self.user, now=NOW)
+        seconds = cut or shipped().routines[name].seconds
+        samples = list(play(Device(fault), 10.0, acts, seconds + 0.2))
+        rows = [(t, v, a) for t, v, a in samples]
+        for start in range(0, len(rows), 10):
+            self.assertTrue(actions.append_samples(record.pk, rows[start : start + 10], now=NOW))
+        return actions.finish_record(record, user=self.user, now=NOW)
+
+    def test_a_whole_routine_makes_its_check_by_itself(self):
+        record = self.run_routine(
+            "directions", "one_sided", [(20.0, {"plugged": False}), (26.0, {"plugged": True, "flipped": True})]
+        )
+        entry = self.job.entries.evidence().get()
+        self.assertEqual((entry.name, entry.grade), ("plug_flip", "one_side"))
+        self.assertIn("one way", record.reason)
+        self.assertFalse(Chunk.objects.exists())
+        self.assertEqual(list(record.entries.all()), [entry])
+
+    def test_a_stopped_one_keeps_its_record_and_makes_no_check(self):
+        record = self.run_routine("wiggle", "healthy", [], cut=20)
+        self.assertEqual((record.samples, self.job.entries.evidence().count()), (202, 0))
+        self.assertIn("stopped before its end", record.trouble)
+
+    def test_each_routine_has_its_page_and_can_be_answered_instead(self):
+        for routine in shipped().routines.values():
+            response = self.client.get(self.to("routine", routine.id))
+            self.assertIn(response.status_code, (200, 302))
+        self.assertEqual(self.client.get(self.to("routine", "juggling")).status_code, 404)
+
+    def test_one_record_at_a_time_and_a_forgotten_one_is_broken_off(self):
+        first = actions.start_record(self.job, "", {}, user=self.user, now=NOW)
+        with self.assertRaisesMessage(ChargepathError, "running already"):
+            actions.start_record(self.job, "", {}, user=self.user, now=NOW)
+        actions.start_record(self.job, "", {}, user=self.user, now=NOW + timedelta(minutes=1))
+        first.refresh_from_db()
+        self.assertEqual((first.state, first.trouble), ("broken", "the program stopped reading the meter"))
+
+    def test_the_waiting_timer_lives_with_the_job(self):
+        self.client.post(self.to("wait"), {"value": "3.10V"})
+        waiting = self.job.waitings.get()
+        self.assertContains(self.client.get(self.to("wait")), "On charge since")
+        self.assertContains(self.client.post(self.to("wait"), {"value": "lots"}), "is not a number", status_code=422)
+        go = {"user": self.user}
+        start = waiting.started_at
+        waiting = actions.read_waiting(waiting, 3.11, now=start + timedelta(minutes=10), **go)
+        self.assertIsNone(waiting.ended_at)
+        actions.read_waiting(waiting, 3.11, now=start + timedelta(minutes=31), **go)
+        self.assertEqual(self.job.entries.evidence().get().grade, "no_rise")
+
+    def test_without_a_meter_it_says_so(self):
+        with socket.socket() as free:
+            free.bind(("127.0.0.1", 0))
+            Meter.objects.update_or_create(pk=Meter.current().pk, defaults={"port": free.getsockname()[1]})
+        response = self.client.post(self.to("start"), {"routine": "wiggle", "source": "brick_5v2a"}, follow=True)
+        self.assertContains(response, "cannot be reached")
+        self.assertFalse(Record.objects.exists())
+
+
+class MeterProtocol(TransactionTestCase):
+    def serve(self, lines):
+        """A meter on a socket that sends these lines and hangs up."""
+        server = socket.create_server(("127.0.0.1", 0))
+
+        def send():
+            made, _ = server.accept()
+            for line in lines:
+                made.sendall(line.encode() + b"\n")
+                time.sleep(0.001)
+            made.close()
+            server.close()
+
+        threading.Thread(target=send, daemon=True).start()
+        return Meter(host="127.0.0.1", port=server.getsockname()[1])
+
+    def test_when_the_meter_goes_away_what_was_taken_is_kept_and_said(self):
+        user = make_user()
+        job = make_job(user)
+        record = actions.start_record(job, "", {}, user=user, now=timezone.now())
+        meter = StandinMeter()
+        lines = [meter.hello(), "garbage", '{"t": "x"}', *(meter.sample() for _ in range(60)), '{"ok": true}']
+        made = live.open_meter(self.serve(lines))
+        trouble = live.pump(record.pk, made)
+        made.close()
+        actions.break_off(record.pk, trouble, now=timezone.now())
+        record.refresh_from_db()
+        self.assertEqual((record.state, record.trouble), ("broken", "the meter closed the connection"))
+        self.client.force_login(user)
+        tail = self.client.get(reverse("instruments:tail", args=(job.pk, record.pk))).json()
+        self.assertEqual((tail["state"], len(tail["t"])), ("broken", 60))
+        self.client.post(reverse("instruments:stop", args=(job.pk, record.pk)))
+        record.refresh_from_db()
+        self.assertEqual(record.samples, 60)
+        self.assertContains(self.client.get(record.get_absolute_url()), "What was taken is kept")
+
+    def test_commands_are_carried_out_or_refused_with_what_is_allowed(self):
+        meter = StandinMeter()
+        good = ['{"device": "cracked_joint", "percent": 40}', '{"do": "lean", "to": "left"}', '{"do": "unplug"}']
+        for line in good:
+            self.assertEqual(meter.command(line), '{"ok": true}')
+        self.assertEqual(parse_sample(meter.sample())[2], 0.0)
+        for line in (
+            "x",
+            "[]",
+            '{"device": "toaster"}',
+            '{"do": "dance"}',
+            '{"device": "flat", "percent": 400}',
+            '{"do": "lean"}',
+        ):
+            self.assertIn("allowed", meter.command(line))
