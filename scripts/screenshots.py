@@ -24,6 +24,9 @@ VIEWS = {
     "prove": "/jobs/6/prove/",
     "record": "/jobs/8/record/",
     "import": "/jobs/import/",
+    "outside": "/jobs/1/outside/",
+    "record-chart": "/jobs/1/records/2/",
+    "routine": "/jobs/1/routines/wiggle/",
 }
 DARK = {"bench-dark": "/jobs/3/"}
 

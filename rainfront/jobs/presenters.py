@@ -284,7 +284,10 @@ class BenchPresenter:
             cautions=self._cautions(check.access, check.cautions),
             answers=answers,
             example=example_line(check),
-            routine=next((name for name, routine in self.known.routines.items() if routine.check == check.id), ""),
+            routine=next(
+                (name for name, routine in self.known.routines.items() if routine.check == check.id and routine.steps),
+                "",
+            ),
         )
 
     def _try_card(self, option: Option) -> NextCard:
