@@ -13,8 +13,9 @@ from chargepath.knowledge import shipped
 from chargepath.standin.records import METERS, Truth, compose, scenarios
 from chargepath.states import Array
 from chargepath.trace.expect import Conditions
+from chargepath.trace.grid import GRID_S, make_grid, measure_quantum
 from chargepath.trace.model import Trace
-from chargepath.trace.phases import GRID_S, KINDS, cut_phases, make_grid, measure_quantum, sample_kinds
+from chargepath.trace.phases import KINDS, cut_phases, sample_kinds
 from chargepath.trace.verdict import judge_trace
 
 SEEDS = (101, 102)

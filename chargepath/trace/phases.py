@@ -9,16 +9,15 @@ segmentation on cumulative sums.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
 from chargepath.states import Array, Ints
+from chargepath.trace.grid import Grid, make_grid, measure_quantum, rolling, runs
+from chargepath.trace.loops import find_loops
 from chargepath.trace.model import Trace
-
-Flags = npt.NDArray[np.bool_]
 
 KINDS = ("unplugged", "idle", "inrush", "loop", "steady", "taper", "rise", "dropout", "over_limit", "gap")
 LABELS = {
@@ -35,14 +34,8 @@ LABELS = {
 }
 
 # Common practice, all of it: what a bench meter shows and how devices behave.
-GRID_S = 0.1
-ZERO_A = 0.0151
 IDLE_BELOW_A = 0.15
 DROPOUT_LONGEST_S = 4.0
-LOOP_PERIODS_S = (0.4, 30.0)
-LOOP_CYCLES = 3
-SLOW_BEAT_S = 3.0
-FAST_BEAT_S, FAST_CYCLES = 2.0, 6
 INRUSH_LONGEST_S = 3.0
 STEP_LEAST_A, STEP_LEAST_SHARE = 0.035, 0.06
 SLOPE_LEAST_S, SLOPE_LEAST_SHARE = 40.0, 0.10
@@ -80,156 +73,6 @@ class Phase:
     def seconds(self) -> float:
         """How long it lasts [s]."""
         return self.stop - self.start
-
-
-@dataclass(frozen=True, eq=False)
-class Grid:
-    """The working grid of one gapless piece.
-
-    Attributes
-    ----------
-    edges : array, shape (n + 1,)
-        Times between which each point stands [s].
-    amps, low : array, shape (n,)
-        Mean and least current of each point [A].
-    step : float
-        Usual time of one point [s].
-    noise, raw_noise, quantum : float
-        Standard deviation of the noise of a point and of a sample, and the meter's smallest step [A].
-
-    """
-
-    edges: Array
-    amps: Array
-    low: Array
-    step: float
-    noise: float
-    raw_noise: float
-    quantum: float
-
-    @property
-    def zero(self) -> float:
-        """Current below which nothing flows [A]."""
-        return min(max(ZERO_A, 3.5 * self.noise), 0.04)
-
-
-def measure_quantum(amps: Array) -> float:
-    """Smallest step of the readings [A]: the usual least distance between different values, 0 where they are continuous."""
-    values = np.unique(np.round(amps[:20_000], 6))
-    if values.size < 2:
-        return 0.01 if np.all(np.abs(values * 100 - np.round(values * 100)) < 1e-6) else 0.0
-    least = float(np.min(np.diff(values)))
-    return least if values.size < amps[:20_000].size / 2 or least >= 0.005 else 0.0
-
-
-def make_grid(seconds: Array, amps: Array, quantum: float) -> Grid:
-    """Bring a gapless piece onto the working grid."""
-    step = float(np.median(np.diff(seconds))) if seconds.size > 1 else 1.0
-    edges = np.append(seconds, seconds[-1] + step)
-    low = mean = amps
-    if step < GRID_S / 1.5:
-        per = max(round(GRID_S / step), 1)
-        starts = np.arange(0, seconds.size, per)
-        counts = np.diff(np.append(starts, seconds.size))
-        mean = np.add.reduceat(amps, starts) / counts
-        low = np.minimum.reduceat(amps, starts)
-        edges = np.append(seconds[starts], seconds[-1] + step)
-        step *= per
-    floor = quantum / np.sqrt(12)
-    noise, raw = max(_noise(mean), floor), max(_noise(amps), floor)
-    return Grid(edges, mean, low, step, noise, raw, quantum)
-
-
-def _noise(values: Array) -> float:
-    """Standard deviation of white noise, from the least fifth of the differences: loops and steps do not count."""
-    if values.size < 3:
-        return 0.0
-    return float(np.quantile(np.abs(np.diff(values)), 0.2) / (0.2533 * np.sqrt(2)))
-
-
-def runs(flags: Flags) -> Iterator[tuple[int, int]]:
-    """Start and stop of each stretch of True."""
-    padded = np.concatenate([[False], flags, [False]])
-    change = np.flatnonzero(padded[1:] != padded[:-1])
-    yield from zip(change[::2].tolist(), change[1::2].tolist(), strict=True)
-
-
-def rolling(values: Array, width: int, share: float) -> Array:
-    """Rolling quantile with an odd width, edges repeated."""
-    width = min(width | 1, (values.size - 1) | 1)
-    if width < 3:
-        return values
-    padded = np.pad(values, width // 2, mode="edge")
-    view = np.lib.stride_tricks.sliding_window_view(padded, width)
-    if share == 0.5:
-        return np.asarray(np.median(view, axis=1))
-    return np.asarray(np.quantile(view, share, axis=1))
-
-
-def local_high(grid: Grid, seconds: float, share: float) -> Array:
-    """What usually flows around each point: a quantile over blocks of `seconds`, the neighbours' included."""
-    size = max(round(seconds / grid.step), 1)
-    starts = np.arange(0, grid.amps.size, size)
-    tops = np.array([np.quantile(grid.amps[start : start + size], share) for start in starts])
-    padded = np.pad(tops, 1, mode="edge")
-    wide = np.maximum(np.maximum(padded[:-2], padded[1:-1]), padded[2:])
-    return np.repeat(wide, size)[: grid.amps.size]
-
-
-def find_loops(grid: Grid) -> list[tuple[int, int, float]]:
-    """Stretches with a steady beat between little and much: start, stop, period [s]."""
-    high, most = local_high(grid, 12.0, 0.85), local_high(grid, 12.0, 1.0)
-    deep = most > max(0.08, 8 * grid.noise)
-    free = np.ones(grid.amps.size, dtype=bool)
-    found = []
-    smooth = rolling(grid.amps, 3, 0.5) if grid.step <= 0.2 else grid.amps
-    least = np.maximum(0.25 * high, max(1.7 * grid.zero, 0.03))
-    for on in (smooth > np.minimum(least, 0.1), (smooth > 0.5 * high) & (smooth > grid.zero)):
-        for start, stop, period in _beats(grid, on & free, deep):
-            found.append((start, stop, period))
-            free[max(start - 1, 0) : stop + 1] = False
-    return sorted(found)
-
-
-def _beats(grid: Grid, on: Flags, deep: Flags) -> list[tuple[int, int, float]]:
-    """Stretches in which `on` comes and goes with a steady beat."""
-    rises = np.flatnonzero(~on[:-1] & on[1:] & deep[1:]) + 1
-    if rises.size < LOOP_CYCLES:
-        return []
-    times = grid.edges[rises]
-    beats = np.diff(times)
-    fine = (beats >= LOOP_PERIODS_S[0]) & (beats <= LOOP_PERIODS_S[1])
-    found, at = [], 0
-    while at < beats.size:
-        stop = at
-        while stop < beats.size and fine[stop] and _even(beats[at : stop + 1], grid.step):
-            stop += 1
-        if stop - at >= LOOP_CYCLES - 1 and stop > at:
-            first, last = int(rises[at]), int(rises[stop])
-            off = 1 - float(np.mean(on[first:last]))
-            period = float(np.median(beats[at:stop]))
-            slow_enough = period >= SLOW_BEAT_S and off >= 0.3
-            enough = LOOP_CYCLES if period >= FAST_BEAT_S else FAST_CYCLES
-            if off >= 0.12 and (stop - at >= enough or slow_enough):
-                last = _end_of_beat(on, last, round(period / grid.step))
-                found.append((first, last, period))
-        at = max(stop, at + 1)
-    return found
-
-
-def _even(beats: Array, step: float) -> bool:
-    middle = float(np.median(beats))
-    return bool(np.all(np.abs(beats - middle) <= 0.12 * middle + 1.01 * step))
-
-
-def _end_of_beat(on: Flags, last: int, most: int) -> int:
-    """Where the last cycle ends; a draw that goes on for longer than the others belongs to what follows."""
-    after = np.flatnonzero(~on[last : last + most])
-    if not after.size:
-        return last
-    end = last + int(after[0])
-    again = np.flatnonzero(on[end : last + most])
-    return end + int(again[0]) if again.size else min(last + most, on.size)
 
 
 def find_steps(values: Array, noise: float, least: int) -> list[int]:

@@ -11,8 +11,9 @@ from chargepath.knowledge import Knowledge
 from chargepath.quantities import show
 from chargepath.readings import Grading
 from chargepath.trace.expect import Band, Conditions, expected_band
+from chargepath.trace.grid import make_grid, measure_quantum
 from chargepath.trace.model import Trace
-from chargepath.trace.phases import Phase, cut_phases, make_grid, measure_quantum
+from chargepath.trace.phases import Phase, cut_phases
 
 DRAWING = ("idle", "steady", "taper", "rise", "over_limit")
 FIT_RANGE_A = 0.2

@@ -9,7 +9,7 @@ import time
 from collections.abc import Iterator
 from typing import Any
 
-from django.db import connections
+from django.db import OperationalError, connections
 from django.utils import timezone
 
 from chargepath.errors import ReadingError
@@ -17,7 +17,7 @@ from chargepath.standin.meter import parse_sample
 from rainfront.instruments import actions
 from rainfront.instruments.models import Meter
 
-CONNECT_S, SILENT_S, FLUSH_S, LINE_BYTES = 2.0, 4.0, 1.0, 4096
+CONNECT_S, SILENT_S, FLUSH_S, LINE_BYTES, LAST_TRIES = 2.0, 4.0, 1.0, 4096, 8
 
 
 def open_meter(meter: Meter) -> socket.socket:
@@ -61,17 +61,30 @@ def pump(record_id: int, made: socket.socket) -> str:
                 first = sample[0] if first is None else first
                 rows.append((sample[0] - first, sample[1], sample[2]))
             if time.monotonic() - flushed >= FLUSH_S:
-                if not actions.append_samples(record_id, rows, now=timezone.now()):
+                flushed = time.monotonic()
+                stored = _store(record_id, rows)
+                if stored is False:
                     return ""
-                rows, flushed = [], time.monotonic()
+                rows = [] if stored else rows
     except TimeoutError:
         trouble = f"the meter fell silent for {SILENT_S:.0f} s"
     except OSError as error:
         trouble = f"the connection to the meter broke ({error.strerror or error})"
     else:
         trouble = "the meter closed the connection"
-    actions.append_samples(record_id, rows, now=timezone.now())
+    for _ in range(LAST_TRIES):
+        if _store(record_id, rows) is not None:
+            break
+        threading.Event().wait(FLUSH_S / 4)
     return trouble
+
+
+def _store(record_id: int, rows: list[tuple[float, float, float]]) -> bool | None:
+    """Store samples: False where the record has been stopped, None where the database was busy and they have to wait."""
+    try:
+        return actions.append_samples(record_id, rows, now=timezone.now())
+    except OperationalError:
+        return None
 
 
 def _run(record_id: int, made: socket.socket) -> None:

@@ -5,7 +5,11 @@ from rainfront.settings.base import VAR
 
 SECRET_KEY = "for-tests-only"
 ALLOWED_HOSTS = ["testserver", "localhost", "127.0.0.1"]
-DATABASES = {"default": {"ENGINE": "django.db.backends.sqlite3", "NAME": ":memory:"}}
+# Threads of the live server share one in-memory database: readers may not wait for a writer there.
+UNBLOCKED = "PRAGMA read_uncommitted=1;"
+DATABASES = {
+    "default": {"ENGINE": "django.db.backends.sqlite3", "NAME": ":memory:", "OPTIONS": {"init_command": UNBLOCKED}}
+}
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.InMemoryStorage"},

@@ -1,13 +1,15 @@
 """A record's chart and a live routine, driven by keyboard."""
 
-import asyncio
-import contextlib
+import socket
+import subprocess
+import sys
 import threading
+from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from rainfront.instruments import actions
-from rainfront.instruments.management.commands.standin_meter import serve
+from chargepath.errors import ChargepathError
+from rainfront.instruments import actions, live
 from rainfront.instruments.models import Meter, Record
 from tests.browser.driver import BrowserTest
 from tests.builders import NOW, make_job
@@ -68,23 +70,28 @@ class Records(BrowserTest):
 
     def test_a_live_record_from_the_stand_in_meter(self):
         job = make_job(self.user)
-        loop = asyncio.new_event_loop()
-        import socket
-
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             port = probe.getsockname()[1]
-        task = []
-
-        def run() -> None:
-            asyncio.set_event_loop(loop)
-            task.append(loop.create_task(serve(port)))
-            with contextlib.suppress(asyncio.CancelledError):
-                loop.run_until_complete(task[0])
-
-        thread = threading.Thread(target=run, daemon=True)
-        thread.start()
+        command = [
+            sys.executable,
+            "manage.py",
+            "standin_meter",
+            "--port",
+            str(port),
+            "--settings",
+            "rainfront.settings.test",
+        ]
+        meter = subprocess.Popen(command, cwd=Path(__file__).parents[2])
+        self.addCleanup(meter.wait)
+        self.addCleanup(meter.terminate)
         Meter.objects.update_or_create(pk=Meter.current().pk, defaults={"port": port})
+        for _ in range(100):
+            try:
+                live.open_meter(Meter.current()).close()
+                break
+            except ChargepathError:
+                threading.Event().wait(0.1)
 
         def steps(page: Page) -> None:
             page.goto(f"/jobs/{job.pk}/routines/wiggle/")
@@ -99,11 +106,7 @@ class Records(BrowserTest):
             page.click("text=Stop and keep")
             expect(page.locator("main")).to_contain_text("stopped before its end")
 
-        try:
-            self.drive(steps)
-        finally:
-            loop.call_soon_threadsafe(task[0].cancel)
-            thread.join(timeout=5)
+        self.drive(steps)
         record = Record.objects.get()
         self.assertGreater(record.samples, 10)
         self.assertEqual(job.entries.evidence().count(), 0)
