@@ -371,6 +371,11 @@ def _route_terms(belief: Belief, table: RouteTable, prices: Prices) -> list[Rout
     return terms
 
 
+def yield_of(option: Option) -> float:
+    """What a check or try brings for what it costs, both in money: its saving before its own cost, over that cost."""
+    return (option.saves + option.cost) / max(option.cost, 0.1)
+
+
 def _as_option(term: RouteTerm, refer_total: float) -> Option:
     return Option("repair", term.id, term.minutes, term.cost, term.total, refer_total - term.total)
 
@@ -378,7 +383,9 @@ def _as_option(term: RouteTerm, refer_total: float) -> Option:
 def advise(belief: Belief, prices: Prices) -> Advice:
     """Recommend the next step.
 
-    The lowest expected total wins. Among repairs the page leads with a plausible one, at least `plausible_share` of the best
+    Where a check or a try saves more than a tie, the one that brings most for its cost comes first: a cheap one does not take
+    the place of a dear one, which can still follow, so that one look ahead sees further than one step. Else the lowest expected
+    total wins. Among repairs the page leads with a plausible one, at least `plausible_share` of the best
     chance of cure; a cheap act with a small chance that would come first by cost alone is offered beside it.
 
     Parameters
@@ -403,8 +410,9 @@ def advise(belief: Belief, prices: Prices) -> Advice:
     beside = _as_option(cheapest, refer.total) if cheapest.id not in (lead.id, REFER) else None
     options = _value_questions(belief, table, prices, cheapest.total)
     step = _as_option(lead, refer.total)
-    if options and options[0].saves > costs.tie:
-        step = options[0]
+    worth_it = [option for option in options if option.saves > costs.tie]
+    if worth_it:
+        step = max(worth_it, key=yield_of)
     everything = [*options, *(_as_option(term, refer.total) for term in plausible)]
     equals = tuple(
         option

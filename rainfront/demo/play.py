@@ -79,6 +79,8 @@ def _play(raw: dict[str, Any], user: User, at: datetime) -> None:
     at += timedelta(minutes=4 * len(raw["lines"]) + 3)
     for record in raw.get("records", ()):
         _record(job, record, user, at)
+    if "stage" in raw:
+        actions.move_stage(job, raw["stage"], user=user, now=at)
     if "choose" in raw:
         _repair(job, raw, user, at)
     if "proof" in raw:

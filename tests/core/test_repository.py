@@ -1,0 +1,82 @@
+"""What the repository promises about itself: documents that match the program, pins, no host names."""
+
+import json
+import re
+import subprocess
+from pathlib import Path
+
+from django.test import SimpleTestCase
+
+from chargepath.appraisal import appraise_text
+from chargepath.knowledge import shipped
+
+ROOT = Path(__file__).parents[2]
+
+
+def tracked() -> list[Path]:
+    found = subprocess.run(["git", "ls-files"], cwd=ROOT, capture_output=True, text=True, check=True).stdout.split("\n")
+    return [ROOT / name for name in found if name and (ROOT / name).is_file()]
+
+
+class Documents(SimpleTestCase):
+    def test_every_link_and_picture_leads_somewhere(self):
+        for page in [ROOT / "README.md", *(ROOT / "docs").glob("*.md")]:
+            for target in re.findall(r"\]\(([^)#]+)\)", page.read_text(encoding="utf-8")):
+                with self.subTest(page=page.name, target=target):
+                    self.assertTrue((page.parent / target).exists())
+
+    def test_every_screenshot_is_linked_from_the_readme(self):
+        readme = (ROOT / "README.md").read_text(encoding="utf-8")
+        shots = list((ROOT / "docs" / "screenshots").glob("*.png"))
+        self.assertLess(len(shots), 20)
+        for shot in shots:
+            self.assertIn(f"docs/screenshots/{shot.name}", readme)
+
+    def test_the_example_in_the_appraise_page_is_what_the_program_says(self):
+        text = (ROOT / "docs" / "appraise.md").read_text(encoding="utf-8")
+        entry, _ = appraise_text("example.case", (ROOT / "docs" / "example.case.json").read_bytes(), shipped())
+        for shown in (entry["faults"][0], entry["next"], entry["routes"][0]):
+            self.assertIn(json.dumps(shown), text)
+
+    def test_the_worked_example_in_the_readme_is_what_the_program_says(self):
+        readme = " ".join((ROOT / "README.md").read_text(encoding="utf-8").split())
+        entry, _ = appraise_text("example.case", (ROOT / "docs" / "example.case.json").read_bytes(), shipped())
+        for fault, words in zip(
+            entry["faults"], ("charge controller", "port chip", "a battery sense line"), strict=False
+        ):
+            self.assertIn(f"{words} {fault['probability']:.0%}".replace("%", " %"), readme)
+        self.assertIn(f"costs two minutes and saves {entry['next']['saves']:.0f}", readme)
+
+    def test_the_meter_protocol_names_every_simulated_device(self):
+        from chargepath.standin.device import FAULTS
+
+        page = (ROOT / "docs" / "meter-protocol.md").read_text(encoding="utf-8")
+        for fault in FAULTS:
+            self.assertIn(f"`{fault}`", page)
+
+
+class Pins(SimpleTestCase):
+    def test_every_requirement_is_pinned_with_a_hash(self):
+        for name in ("base", "dev"):
+            lines = (ROOT / "requirements" / f"{name}.txt").read_text(encoding="utf-8").splitlines()
+            packages = [line for line in lines if re.match(r"[A-Za-z]", line)]
+            self.assertTrue(packages)
+            for line in packages:
+                self.assertRegex(line, r"^[A-Za-z0-9._-]+==\S+ \\$")
+            self.assertGreaterEqual(sum("--hash=sha256:" in line for line in lines), len(packages))
+
+    def test_vendored_files_are_listed_with_the_versions_that_are_asked_for(self):
+        asked = json.loads((ROOT / "package.json").read_text(encoding="utf-8"))["dependencies"]
+        listed = (ROOT / "rainfront" / "web" / "static" / "vendor" / "README.md").read_text(encoding="utf-8")
+        for package, version in asked.items():
+            self.assertIn(f"| {package} | {version} |", listed)
+
+    def test_no_committed_file_names_a_package_host(self):
+        hosts = re.compile(
+            "|".join(["python" + "hosted", "pypi" + r"\.org", "registry" + r"\.npmjs", "deb" + r"\.debian\.org"])
+        )
+        for path in tracked():
+            if path.suffix in (".png", ".woff2"):
+                continue
+            with self.subTest(path=path.name):
+                self.assertIsNone(hosts.search(path.read_text(encoding="utf-8", errors="ignore")))

@@ -1,0 +1,181 @@
+"""What the bench page says, in the words a technician reads."""
+
+from django.urls import reverse
+
+from chargepath.knowledge import shipped
+from rainfront.jobs import actions
+from rainfront.jobs.models import Job
+from rainfront.jobs.views.common import build_bench, get_job
+from rainfront.people.models import Workshop
+from tests.builders import NOW, PASSWORD, make_job, make_user
+from tests.web.test_pages import Signed
+
+
+class TheBench(Signed):
+    def bench(self, *lines, station="", **details):
+        job = make_job(self.user, lines, **details)
+        request = self.client.get("/").wsgi_request
+        return build_bench(request, get_job(job.pk), station)
+
+    def test_the_first_thing_asked_of_a_device_is_measured_from_outside(self):
+        bench = self.bench()
+        self.assertEqual((bench.next.kind, bench.next.opens), ("check", ""))
+        self.assertEqual([answer.line for answer in bench.next.answers][:1], [f"{bench.next.answers[0].line}"])
+        for answer in bench.next.answers:
+            self.assertIn(answer.line.split()[0], {check.word for check in shipped().checks.values()})
+
+    def test_next_says_what_it_saves_and_what_each_answer_would_mean(self):
+        card = self.bench("i 0.08 5.1 12%").next
+        self.assertRegex(card.reason, r"Saves about .\d+ against committing now: .* instead of .\d+")
+        chances = [int(chance.strip("<>%")) for _, chance, _, _ in card.outcomes]
+        self.assertAlmostEqual(sum(chances), 100, delta=len(chances))
+
+    def test_a_repair_says_its_chance_its_cost_and_what_measuring_would_bring(self):
+        bench = self.bench("i 0.0 5.1 20%", "port lint plug_proud", "wiggle drops", history=["pocket_carried"])
+        self.assertEqual((bench.next.verb, bench.next.id), ("Repair", "clean_port"))
+        self.assertRegex(
+            bench.next.reason,
+            r"^\d+% to cure all that is wrong for .\d+; the whole job then is expected to cost .\d+\.",
+        )
+        self.assertIn("Measuring more", bench.next.reason)
+
+    def test_handing_on_is_advised_with_the_sums_that_say_so(self):
+        bench = self.bench("rail 2/400", "idle 1.0", "hot elsewhere", value=8)
+        self.assertEqual((bench.next.verb, bench.next.id), ("Stop here", "refer"))
+        self.assertIn("The device is worth", bench.next.reason)
+
+    def test_an_opening_comes_with_its_cautions_and_is_asked_for_once(self):
+        device = {"connector": "eight_pad", "carrier": "flex", "history": ["cheap_accessory"]}
+        lines = ("i 0.1 5", "data silent", "port clean", "start starts", "try advise_source no", "report plausible")
+        closed, opened = self.bench(*lines, **device), self.bench(*lines, "inside clean", **device)
+        self.assertEqual(closed.next.opens, "cover off")
+        self.assertIn("Lithium cell", [label for label, _ in closed.next.cautions])
+        self.assertNotEqual(opened.next.opens, "cover off")
+
+    def test_suspects_show_what_pushed_them_up_and_down(self):
+        bench = self.bench("i 0.0 5.1 20%", "port clean", "wiggle drops")
+        top = bench.suspects[0]
+        self.assertTrue(any(up and sign.startswith("×") for _, sign, up in top.pushes))
+        fouled = next(s for s in bench.suspects if s.id == "port_fouled")
+        self.assertIn(("Look into the port: nothing to see", False), [(words, up) for words, _, up in fouled.pushes])
+
+    def test_nothing_is_shown_as_certain_or_ruled_out(self):
+        bench = self.bench("power 3/512", "power 2/512 at board", "hot part", "i none")
+        shown = [gauge.percent for gauge in bench.scene.gauges] + [suspect.percent for suspect in bench.suspects]
+        self.assertFalse({"0%", "100%"} & set(shown))
+
+    def test_marks_follow_the_readings_and_a_repair_wipes_them(self):
+        marks = lambda bench: {gauge.id: gauge.mark for gauge in bench.scene.gauges}  # noqa: E731
+        before = marks(self.bench("port clean", "power OL at board", "rail 3/400", "vport 3.2"))
+        self.assertEqual(
+            [before[s] for s in ("port", "guard", "board", "carrier", "battery")],
+            ["good", "open", "short", "off", "none"],
+        )
+        after = marks(self.bench("port lint", "did clean_port no", "wiggle steady"))
+        self.assertEqual((after["port"], after["board"]), ("good", "none"))
+
+    def test_routes_over_the_customers_limit_are_marked(self):
+        rows = {row.id: row for row in self.bench("i 0.0 5.1 20%", "port lint", limit=20).routes}
+        self.assertFalse(rows["clean_port"].over_limit)
+        self.assertTrue(rows["swap_carrier"].over_limit)
+        self.assertFalse(rows["refer"].over_limit)
+
+    def test_a_try_can_be_entered_by_mouse_until_it_is_done(self):
+        rows = {row.id: row.try_line for row in self.bench("i none").routes}
+        self.assertEqual((rows["swap_carrier"], rows["clean_port"]), ("try swap_carrier", ""))
+        rows = {row.id: row.try_line for row in self.bench("i none", "try swap_carrier no").routes}
+        self.assertEqual(rows.get("swap_carrier", ""), "")
+
+    def test_the_log_shows_the_newest_first_with_the_comparison(self):
+        bench = self.bench("power 41/512", "i 0.02 5.1 3%", "start dead", "data silent", "i 0.03 5.1 3%")
+        rows = [(row.title, row.text, row.note) for row in bench.log]
+        self.assertEqual(rows[-1][:2], ("Job", "taken in"))
+        self.assertIn(("Power line, diode mode", "shorted", "41\u00a0mV is under 50\u00a0mV"), rows)
+        notes = [note for _, _, note in rows]
+        self.assertIn("does not count: replaced by a later reading", notes)
+        self.assertIn("does not count: says nothing while power_up is dead", notes)
+
+    def test_three_at_once_are_said(self):
+        lines = ("rail 2/400", "idle 1.0", "joint moves", "wiggle drops", "sense faulty", "report erratic",
+                 "port lint plug_proud object", "power 3/512", "power 2/512 at board", "hot part")  # fmt: skip
+        self.assertTrue(self.bench(*lines).widened)
+
+
+class ShopAndPeople(Signed):
+    def test_the_labour_rate_moves_the_advice(self):
+        job = make_job(self.user, ("i 0.0 5.1 20%", "port lint"))
+        before = self.client.get(job.get_absolute_url()).context["bench"].routes[0].cost
+        Workshop.objects.update(hourly_rate=200)
+        after = self.client.get(job.get_absolute_url()).context["bench"].routes[0].cost
+        self.assertGreater(int(after[1:].replace(",", "")), int(before[1:].replace(",", "")))
+
+    def test_everybody_sets_their_meter_and_only_the_lead_the_shop(self):
+        url = reverse("people:settings")
+        self.assertNotContains(self.client.get(url), "Labour per hour")
+        self.client.post(
+            url, {"me-initials": "Q.R.", "me-meter": "volts", "shop-name": "mine", "shop-hourly_rate": "1"}
+        )
+        self.user.refresh_from_db()
+        self.assertEqual((self.user.initials, self.user.meter), ("Q.R.", "volts"))
+        self.assertNotEqual(Workshop.current().name, "mine")
+        self.client.force_login(make_user("boss", role="lead"))
+        shop = {
+            "me-initials": "A.S.",
+            "me-meter": "any",
+            "shop-name": "Quay",
+            "shop-currency": "¤",
+            "shop-hourly_rate": "-5",
+        }
+        self.assertEqual(self.client.post(url, shop).status_code, 422)
+        self.client.post(url, {**shop, "shop-hourly_rate": "60"})
+        self.assertEqual(Workshop.current().hourly_rate, 60)
+
+    def test_signing_in_and_out(self):
+        self.client.logout()
+        url = reverse("people:sign_in")
+        self.assertContains(self.client.post(url, {"username": "tech", "password": "wrong"}), "do not match")
+        self.assertRedirects(self.client.post(url, {"username": "tech", "password": PASSWORD}), "/")
+        self.assertRedirects(self.client.post(reverse("people:sign_out")), url)
+
+    def test_the_list_is_searched_by_number_model_customer_and_complaint(self):
+        first = make_job(self.user, model_name="Quillan P9", customer="purser", complaint="hums")
+        second = make_job(self.user, model_name="Hestral Tab", customer="cook", complaint="smells")
+        for text, job in (("quillan", first), ("COOK", second), ("hums", first), (str(second.pk), second)):
+            page = self.client.get("/", {"q": text}).context["page"]
+            self.assertEqual([found.pk for found in page], [job.pk])
+        actions.record_line(first, "did clean_port yes", user=self.user, now=NOW)
+        actions.close_job(Job.objects.get(pk=first.pk), [], user=self.user, now=NOW)
+        self.assertEqual([job.pk for job in self.client.get("/").context["page"]], [second.pk])
+        self.assertEqual([job.pk for job in self.client.get("/?stage=closed").context["page"]], [first.pk])
+
+    def test_pages_of_a_closed_job_lead_to_its_record(self):
+        job = make_job(self.user, ("did clean_port yes",))
+        actions.close_job(job, ["port_fouled"], user=self.user, now=NOW)
+        for name in ("prove", "close", "refer"):
+            self.assertRedirects(self.client.get(self.url(name, job.pk)), self.url("record", job.pk))
+        self.assertNotContains(self.client.get(job.get_absolute_url()), 'id="line"')
+        self.client.post(self.url("reopen", job.pk), {"why": "came back"})
+        self.assertContains(self.client.get(job.get_absolute_url()), 'id="line"')
+
+    def test_handing_on_asks_why_and_keeps_what_is_believed(self):
+        job = make_job(self.user, ("rail 2/400", "idle 1.0", "hot elsewhere"))
+        url = self.url("refer", job.pk)
+        self.assertContains(self.client.get(url), 'value="rail_short" id="id_faults_0" checked')
+        self.assertContains(
+            self.client.post(url, {"faults": ["rail_short"], "note": ""}), "say why it stops here", status_code=422
+        )
+        self.assertEqual(self.client.post(url, {"faults": ["gremlins"], "note": "x"}).status_code, 422)
+        self.client.post(url, {"faults": ["rail_short"], "note": "too dear"})
+        job.refresh_from_db()
+        self.assertEqual((job.outcome_works, job.outcome_faults), (False, ["rail_short"]))
+        exported = self.client.get(self.url("export", job.pk)).json()
+        self.assertEqual(exported["outcome"], {"faults": ["rail_short"], "repairs": ["refer"], "works": False})
+
+    def test_completions_and_grammar_are_fragments(self):
+        job = make_job(self.user)
+        response = self.client.get(self.url("complete", job.pk), {"line": "try swap_b"})
+        self.assertContains(response, 'data-line="try swap_battery "')
+        self.assertEqual(self.client.get(self.url("complete", job.pk), {"line": "x" * 5000}).status_code, 200)
+        fragment = self.client.get(self.url("grammar", job.pk), headers={"HX-Request": "true"})
+        self.assertTemplateNotUsed(fragment, "web/base.html")
+        self.assertContains(fragment, "vboard")
