@@ -10,6 +10,7 @@ from chargepath.casefile import CheckEvent
 from chargepath.knowledge import Knowledge
 from chargepath.quantities import show
 from chargepath.readings import Grading
+from chargepath.states import Array
 from chargepath.trace.expect import Band, Conditions, expected_band
 from chargepath.trace.grid import make_grid, measure_quantum
 from chargepath.trace.model import Trace
@@ -49,6 +50,8 @@ class Figures:
         Seconds, 0 where it does not start over.
     charge_mah, energy_wh, power_w : float
         Delivered, and the average power over the recorded time; energy and power are NaN without volts.
+    plus, minus : float
+        Median volts of the data lines [V], NaN where not recorded.
     fit : SourceFit or None
         None where the current moved too little to tell.
 
@@ -64,6 +67,8 @@ class Figures:
     charge_mah: float
     energy_wh: float
     power_w: float
+    plus: float
+    minus: float
     fit: SourceFit | None
 
 
@@ -103,6 +108,10 @@ def fit_source(trace: Trace) -> SourceFit | None:
     return SourceFit(-slope, float(COVER * error + bias), cross, float(COVER * cross_error + bias * abs(x.mean())))
 
 
+def _middle(line: Array | None) -> float:
+    return float("nan") if line is None or not np.isfinite(line).any() else float(np.nanmedian(line))
+
+
 def measure(trace: Trace, phases: list[Phase], settled_seconds: float) -> Figures:
     """Add a record up.
 
@@ -137,6 +146,8 @@ def measure(trace: Trace, phases: list[Phase], settled_seconds: float) -> Figure
         charge / 3.6,
         energy / 3600,
         energy / recorded if recorded else 0.0,
+        _middle(trace.plus),
+        _middle(trace.minus),
         fit_source(trace),
     )
 

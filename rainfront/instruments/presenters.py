@@ -57,7 +57,11 @@ def facts(record: Record) -> list[Fact]:
     """Figures in words."""
     found: dict[str, Any] = record.figures
     out = [Fact("Settled current", f"{show(found['plateau'], 'A')} ± {show(max(found['spread'], 0.001), 'A')}")]
-    if found["dropouts"]:
+    if found.get("plus") is not None and found.get("minus") is not None:
+        out.append(Fact("Data lines", f"D+ {show(found['plus'], 'V')}, D- {show(found['minus'], 'V')}"))
+    if not found["dropouts"]:
+        out.append(Fact("Dropouts", "none"))
+    else:
         text = f"{found['dropouts']}, {found['dropouts_per_minute']:.1f} a minute, longest {found['longest_dropout']:.1f} s"
         out.append(Fact("Dropouts", text))
     if found["loop_period"]:
@@ -72,6 +76,19 @@ def facts(record: Record) -> list[Fact]:
     elif found["energy_wh"] is not None:
         out.append(Fact("Source and cable", "the current moved too little to tell"))
     return out
+
+
+def trend_of(first: float, readings: list[list[float]]) -> str:
+    """Whether a device left on charge is rising, from its readings (minutes, value)."""
+    if not readings:
+        return ""
+    minutes, value = readings[-1]
+    change = value - first
+    unit = "%" if max(value, first) > 5 else "V"
+    if minutes <= 0 or abs(change) < 1e-9:
+        return "not rising so far"
+    words = "rising" if change > 0 else "falling"
+    return f"{words}, {change:+.2f} {unit} in {minutes:.0f} min ({change / minutes * 60:+.2f} {unit} an hour)"
 
 
 def chart_of(record: Record, trace: Trace, band: Band) -> trace_chart.Chart:

@@ -22,7 +22,8 @@ class Accessible(BrowserTest):
             f"/jobs/{bench.pk}/?station=port", f"/jobs/{bench.pk}/grammar/", f"/jobs/{bench.pk}/checks/charger_current/",
             f"/jobs/{bench.pk}/checks/inside_look/", f"/jobs/{bench.pk}/choose/swap_battery/", f"/jobs/{repair.pk}/repair/",
             f"/jobs/{bench.pk}/prove/", f"/jobs/{bench.pk}/refer/", f"/jobs/{bench.pk}/details/", f"/jobs/{done.pk}/record/",
-            f"/jobs/{done.pk}/", "/nothing-here/",
+            f"/jobs/{done.pk}/", "/nothing-here/", "/meter/", f"/jobs/{bench.pk}/outside/",
+            f"/jobs/{bench.pk}/routines/directions/", f"/jobs/{bench.pk}/routines/computer/", f"/jobs/{bench.pk}/wait/",
         ]  # fmt: skip
 
     def check(self, **context) -> None:

@@ -3,7 +3,10 @@
 import shutil
 import tempfile
 from pathlib import Path
+from unittest import mock
 
+from django.apps import apps
+from django.core.exceptions import ImproperlyConfigured
 from django.test import SimpleTestCase
 
 from chargepath.errors import KnowledgeError, ReadingError
@@ -96,6 +99,18 @@ class BrokenKnowledge(SimpleTestCase):
             self.assertRaisesMessage(KnowledgeError, "routes.toml: the file is missing"),
         ):
             load(Path(folder))
+
+
+class Starting(SimpleTestCase):
+    def test_the_program_refuses_to_start_with_knowledge_that_does_not_hold_together(self):
+        config = apps.get_app_config("jobs")
+        problem = KnowledgeError(["faults.toml [port_worn].weight: must be a number"])
+        with (
+            mock.patch("rainfront.jobs.apps.shipped", side_effect=problem),
+            self.assertRaises(ImproperlyConfigured) as caught,
+        ):
+            config.ready()
+        self.assertIn("faults.toml [port_worn].weight: must be a number", str(caught.exception))
 
 
 class ChargeLine(SimpleTestCase):

@@ -89,6 +89,11 @@ class HandingIn(RecordTest):
         for query in ("?from=x&to=nan", "?from=1e999&to=-5", "?from=50&to=10"):
             self.assertEqual(self.client.get(self.to("data", record.pk) + query).status_code, 200)
 
+    def test_data_lines_are_shown_where_they_were_recorded(self):
+        rows = "\n".join(f"{t},5.0,1.0,2.7,2.65" for t in range(30))
+        record = self.record(f"time,V,A,D+,D-\n{rows}")
+        self.assertContains(self.client.get(record.get_absolute_url()), "D+ 2.70\u00a0V, D- 2.65\u00a0V")
+
     def test_thinning_keeps_the_extremes(self):
         trace, _ = compose(scenarios()["one dropout of 0.2 s"][2], METERS["1 kHz, noisy"], seed=1)
         seconds, amps, _ = adapters.thin(trace, 0, trace.duration, 1000)
@@ -179,6 +184,7 @@ class Routines(RecordTest):
         start = waiting.started_at
         waiting = actions.read_waiting(waiting, 3.11, now=start + timedelta(minutes=10), **go)
         self.assertIsNone(waiting.ended_at)
+        self.assertContains(self.client.get(self.to("wait")), "Rising, +0.01 V in 10 min (+0.06 V an hour)")
         actions.read_waiting(waiting, 3.11, now=start + timedelta(minutes=31), **go)
         self.assertEqual(self.job.entries.evidence().get().grade, "no_rise")
 

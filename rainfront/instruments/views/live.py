@@ -156,6 +156,7 @@ def wait_page(request: HttpRequest, job: int) -> HttpResponse:
         "minutes": f"{minutes:.0f}",
         "left": f"{max(check.wait_minutes - minutes, 0):.0f}",
         "due": waiting.started_at + timedelta(minutes=check.wait_minutes) if waiting else None,
+        "trend": presenters.trend_of(waiting.first, waiting.readings) if waiting else "",
         "caution": shipped().cautions["lithium"],
     }
     return render(request, "instruments/wait.html", context, status=422 if form.errors else 200)

@@ -44,6 +44,13 @@
     ctx.strokeStyle = tone("brick"); ctx.setLineDash([8 * devicePixelRatio, 5 * devicePixelRatio]); ctx.lineWidth = 1.5 * devicePixelRatio;
     var limit = u.valToPos(marks.limit, "A", true);
     if (limit > top) { ctx.fillStyle = tone("brick"); ctx.textAlign = "right"; ctx.fillText("source's limit", right - 6 * devicePixelRatio, limit - 2 * devicePixelRatio); ctx.beginPath(); ctx.moveTo(left, limit); ctx.lineTo(right, limit); ctx.stroke(); }
+    if (u.series[2].show) {
+      ctx.strokeStyle = tone("copper"); ctx.lineWidth = devicePixelRatio; ctx.setLineDash([3 * devicePixelRatio, 6 * devicePixelRatio]);
+      marks.volts.forEach(function (volts) {
+        var y = u.valToPos(volts, "V", true);
+        if (y > top && y < top + height) { ctx.beginPath(); ctx.moveTo(left, y); ctx.lineTo(right, y); ctx.stroke(); }
+      });
+    }
     ctx.restore();
   }
 
