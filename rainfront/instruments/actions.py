@@ -30,7 +30,8 @@ CONDITIONS = ("source", "percent", "screen_on", "cell_temp_c")
 def keep_draft(job: Job, raw: bytes, name: str, origin: str, *, user: User, now: datetime) -> Draft:
     """Keep a text until the person has confirmed how it is read."""
     require_open(job)
-    Draft.objects.filter(job=job, by=user).delete()
+    for old in Draft.objects.filter(job=job, by=user):
+        _drop_draft(old)
     return Draft.objects.create(
         job=job, name=name[:80], origin=origin, by=user, at=now, file=ContentFile(raw, name="draft.txt")
     )
@@ -64,8 +65,14 @@ def store_draft(draft: Draft, layout: Layout, details: dict[str, Any], *, user: 
         _complete(record, reading.trace)
         text = f"record '{record.name}': {record.samples} samples, {record.reason}"
         write(record.job, Entry.EntryKind.EVENT, text, user=user, now=now, name="record")
-        draft.delete()
+    _drop_draft(draft)
     return record
+
+
+def _drop_draft(draft: Draft) -> None:
+    """Remove a draft with its file."""
+    draft.file.delete(save=False)
+    draft.delete()
 
 
 def _complete(record: Record, trace: Trace) -> None:
@@ -112,10 +119,10 @@ def start_record(job: Job, routine: str, details: dict[str, Any], *, user: User,
 def append_samples(record_id: int, rows: list[tuple[float, float, float]], *, now: datetime) -> bool:
     """Append samples to a running record; False where it has been stopped meanwhile."""
     with transaction.atomic():
-        if rows:
+        running = Record.objects.filter(pk=record_id, state=Record.State.RUNNING).update(last_at=now)
+        if running and rows:
             Chunk.objects.create(record_id=record_id, data=np.array(rows, dtype=np.float64).tobytes())
-        changed = Record.objects.filter(pk=record_id, state=Record.State.RUNNING).update(last_at=now)
-    return bool(changed)
+    return bool(running)
 
 
 def mend_stale(job_id: int, *, now: datetime) -> None:

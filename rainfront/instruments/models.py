@@ -7,7 +7,6 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.urls import reverse
 
-from chargepath.knowledge import shipped
 from rainfront.instruments.querysets import RecordQuerySet
 from rainfront.jobs.models import Entry, Job
 
@@ -78,12 +77,6 @@ class Record(models.Model):
     def is_running(self) -> bool:
         """Whether samples still come in."""
         return self.state in (self.State.RUNNING, self.State.STOPPING)
-
-    @property
-    def routine_label(self) -> str:
-        """Label of the guided routine, '' for none."""
-        routine = shipped().routines.get(self.routine)
-        return routine.label if routine else ""
 
 
 class Chunk(models.Model):

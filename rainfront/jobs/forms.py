@@ -17,8 +17,6 @@ from rainfront.jobs.actions.take_in import DETAILS
 from rainfront.jobs.models import Carrier, Connector, Job, Kind
 from rainfront.web.forms import StyledForm, StyledModelForm, style
 
-YES_NO = ((True, "yes"), (False, "no"))
-
 
 class QuantityField(forms.CharField):
     """A number as people type it: decimal comma, units."""

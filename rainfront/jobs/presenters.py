@@ -16,7 +16,6 @@ from rainfront.web.scenes.charge_line import percent
 
 STEPS = [stage for stage in Stage if stage != Stage.CLOSED]
 SHOWN_SUSPECTS = 6
-ACCESS_STAGE_ORDER = ("outside", "opened", "board_out", "unshielded")
 
 
 def money(amount: float, currency: str) -> str:

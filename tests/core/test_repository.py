@@ -1,8 +1,13 @@
 """What the repository promises about itself: documents that match the program, pins, no host names."""
 
 import json
+import os
 import re
+import shutil
+import socket
 import subprocess
+import sys
+import tempfile
 from pathlib import Path
 
 from django.test import SimpleTestCase
@@ -53,6 +58,35 @@ class Documents(SimpleTestCase):
         page = (ROOT / "docs" / "meter-protocol.md").read_text(encoding="utf-8")
         for fault in FAULTS:
             self.assertIn(f"`{fault}`", page)
+
+
+class SetUp(SimpleTestCase):
+    def run_script(self, *command, **environment):
+        return subprocess.run(
+            command, cwd=ROOT, capture_output=True, text=True, check=False, env={**os.environ, **environment}
+        )
+
+    def test_a_second_set_up_is_quiet_and_changes_nothing(self):
+        first = self.run_script("scripts/setup.sh", "dev")
+        second = self.run_script("scripts/setup.sh", "base")
+        self.assertEqual((first.returncode, second.returncode, second.stdout, second.stderr), (0, 0, "", ""))
+
+    def test_without_the_right_python_it_says_what_to_install(self):
+        with tempfile.TemporaryDirectory() as folder:
+            shutil.copytree(ROOT / "scripts", Path(folder) / "scripts")
+            shutil.copytree(ROOT / "requirements", Path(folder) / "requirements")
+            done = subprocess.run(
+                [Path(folder) / "scripts" / "setup.sh"],
+                env={**os.environ, "PYTHON": "python-of-nowhere"}, capture_output=True, text=True, check=False,
+            )  # fmt: skip
+        self.assertEqual(done.returncode, 1)
+        self.assertIn("Python 3.11 is needed", done.stderr)
+
+    def test_a_port_in_use_is_passed_over(self):
+        with socket.create_server(("127.0.0.1", 0)) as taken:
+            port = taken.getsockname()[1]
+            found = self.run_script(sys.executable, "scripts/free_port.py", str(port))
+        self.assertGreater(int(found.stdout), port)
 
 
 class Pins(SimpleTestCase):

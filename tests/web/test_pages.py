@@ -212,6 +212,15 @@ class CaseFiles(Signed):
         self.assertContains(self.upload(b""), "empty", status_code=422)
         self.assertFalse(Job.objects.exists())
 
+    def test_what_has_no_meaning_is_said_and_kept_in_the_log(self):
+        data = {**EXAMPLE, "shop": "elsewhere"}
+        del data["outcome"]
+        file = SimpleUploadedFile("case.json", json.dumps(data).encode())
+        details = {"file": file, "model_name": "Hestral Tab 10", "customer": "school"}
+        response = self.client.post(self.url("import"), details, follow=True)
+        self.assertContains(response, "$.shop")
+        self.assertTrue(Entry.objects.filter(name="import", text__contains="$.shop").exists())
+
     def test_fifty_megabytes_are_refused_in_words(self):
         response = self.upload(b"x" * 50_000_000)
         self.assertContains(response, "too large", status_code=422)

@@ -4,6 +4,7 @@ import socket
 import threading
 import time
 from datetime import timedelta
+from pathlib import Path
 
 import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -89,6 +90,32 @@ class HandingIn(RecordTest):
         for query in ("?from=x&to=nan", "?from=1e999&to=-5", "?from=50&to=10"):
             self.assertEqual(self.client.get(self.to("data", record.pk) + query).status_code, 200)
 
+    def test_drafts_leave_no_files_behind(self):
+        for _ in range(2):
+            draft = actions.keep_draft(self.job, b"t,a\n0,1\n1,1\n", "r", "file", user=self.user, now=NOW)
+        storage = draft.file.storage
+        before = set(storage.listdir("drafts")[1])
+        self.assertIn(Path(draft.file.name).name, before)
+        from chargepath.trace.table import look
+
+        actions.store_draft(draft, look("t,a\n0,1\n1,1\n"), {}, user=self.user, now=NOW)
+        self.assertEqual(len(before - set(storage.listdir("drafts")[1])), 1)
+
+    def test_conditions_that_cannot_be_are_answered_with_a_page_in_words(self):
+        record = self.record()
+        Record.objects.update(source="sunlight")
+        response = self.client.get(self.to("still", record.pk))
+        self.assertContains(response, "is no source", status_code=400)
+        self.assertContains(response, "usb2_low", status_code=400)
+
+    def test_a_closed_job_takes_no_record(self):
+        from rainfront.jobs import actions as job_actions
+
+        job_actions.record_line(self.job, "did clean_port yes", user=self.user, now=NOW)
+        job_actions.close_job(self.job, [], user=self.user, now=NOW)
+        response = self.client.post(self.to("hand_in"), {"text": "0.5\n0.6\n0.7\n"})
+        self.assertContains(response, "reopen it first", status_code=422)
+
     def test_data_lines_are_shown_where_they_were_recorded(self):
         rows = "\n".join(f"{t},5.0,1.0,2.7,2.65" for t in range(30))
         record = self.record(f"time,V,A,D+,D-\n{rows}")
@@ -166,6 +193,11 @@ class Routines(RecordTest):
             response = self.client.get(self.to("routine", routine.id))
             self.assertIn(response.status_code, (200, 302))
         self.assertEqual(self.client.get(self.to("routine", "juggling")).status_code, 404)
+
+    def test_samples_after_the_end_are_not_kept(self):
+        record = self.run_routine("directions", "healthy", [])
+        self.assertFalse(actions.append_samples(record.pk, [(99.0, 5.0, 1.0)], now=NOW))
+        self.assertFalse(Chunk.objects.exists())
 
     def test_one_record_at_a_time_and_a_forgotten_one_is_broken_off(self):
         first = actions.start_record(self.job, "", {}, user=self.user, now=NOW)
