@@ -15,6 +15,7 @@ Flags = npt.NDArray[np.bool_]
 # Common practice: what a bench meter shows.
 GRID_S = 0.1
 ZERO_A = 0.0151
+SHORT = 3000
 
 
 @dataclass(frozen=True, eq=False)
@@ -48,6 +49,14 @@ class Grid:
         return min(max(ZERO_A, 3.5 * self.noise), 0.04)
 
 
+def middle(values: Array) -> float:
+    """Median of finite values; much quicker than the library's on the short arrays that phases are made of."""
+    if values.size > SHORT:
+        return float(np.median(values))
+    ordered = np.sort(values)
+    return float(ordered[(values.size - 1) // 2] + ordered[values.size // 2]) / 2
+
+
 def measure_quantum(amps: Array) -> float:
     """Smallest step of the readings [A]: the usual least distance between different values, 0 where they are continuous."""
     values = np.unique(np.round(amps[:20_000], 6))
@@ -59,7 +68,7 @@ def measure_quantum(amps: Array) -> float:
 
 def make_grid(seconds: Array, amps: Array, quantum: float) -> Grid:
     """Bring a gapless piece onto the working grid."""
-    step = float(np.median(np.diff(seconds))) if seconds.size > 1 else 1.0
+    step = middle(seconds[1:] - seconds[:-1]) if seconds.size > 1 else 1.0
     edges = np.append(seconds, seconds[-1] + step)
     low = mean = amps
     if step < GRID_S / 1.5:
@@ -79,7 +88,9 @@ def _noise(values: Array) -> float:
     """Standard deviation of white noise, from the least fifth of the differences: loops and steps do not count."""
     if values.size < 3:
         return 0.0
-    return float(np.quantile(np.abs(np.diff(values)), 0.2) / (0.2533 * np.sqrt(2)))
+    jumps = np.abs(values[1:] - values[:-1])
+    place = jumps.size // 5
+    return float(np.partition(jumps, place)[place] / (0.2533 * np.sqrt(2)))
 
 
 def runs(flags: Flags) -> Iterator[tuple[int, int]]:

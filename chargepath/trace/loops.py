@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from chargepath.states import Array
-from chargepath.trace.grid import Flags, Grid, local_high, rolling
+from chargepath.trace.grid import Flags, Grid, local_high, middle, rolling
 
 # Common practice: how devices behave that refuse a handshake or run out of input.
 LOOP_PERIODS_S = (0.4, 30.0)
@@ -45,7 +45,7 @@ def _beats(grid: Grid, on: Flags, deep: Flags) -> list[tuple[int, int, float]]:
         if stop - at >= LOOP_CYCLES - 1 and stop > at:
             first, last = int(rises[at]), int(rises[stop])
             off = 1 - float(np.mean(on[first:last]))
-            period = float(np.median(beats[at:stop]))
+            period = middle(beats[at:stop])
             slow_enough = period >= SLOW_BEAT_S and off >= 0.3
             enough = LOOP_CYCLES if period >= FAST_BEAT_S else FAST_CYCLES
             if off >= 0.12 and (stop - at >= enough or slow_enough):
@@ -56,8 +56,8 @@ def _beats(grid: Grid, on: Flags, deep: Flags) -> list[tuple[int, int, float]]:
 
 
 def _even(beats: Array, step: float) -> bool:
-    middle = float(np.median(beats))
-    return bool(np.all(np.abs(beats - middle) <= 0.12 * middle + 1.01 * step))
+    usual = middle(beats)
+    return bool(np.all(np.abs(beats - usual) <= 0.12 * usual + 1.01 * step))
 
 
 def _end_of_beat(on: Flags, last: int, most: int) -> int:

@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from chargepath.states import Array, Ints
-from chargepath.trace.grid import Grid, make_grid, measure_quantum, rolling, runs
+from chargepath.trace.grid import Grid, make_grid, measure_quantum, middle, rolling, runs
 from chargepath.trace.loops import find_loops
 from chargepath.trace.model import Trace
 
@@ -149,7 +149,7 @@ class Cutter:
         grid, width = self.grid, max(round(1.0 / self.grid.step), 1)
         before, after = grid.amps[max(start - width, 0) : start], grid.amps[stop : stop + width]
         least = 2.5 * grid.zero
-        return bool(before.size and after.size and np.median(before) > least and np.median(after) > least)
+        return bool(before.size and after.size and middle(before) > least and middle(after) > least)
 
     def _dips(self) -> None:
         """Moments where the current falls well under what flows around it and comes back."""
@@ -166,9 +166,7 @@ class Cutter:
         for start, stop in runs(under):
             if grid.edges[stop] - grid.edges[start] > DROPOUT_LONGEST_S or start == 0 or stop >= grid.amps.size:
                 continue
-            sides = min(
-                float(np.median(grid.amps[max(start - 4, 0) : start])), float(np.median(grid.amps[stop : stop + 4]))
-            )
+            sides = min(middle(grid.amps[max(start - 4, 0) : start]), middle(grid.amps[stop : stop + 4]))
             if sides > 0.75 * float(usual[start:stop].max()):
                 self.kind[start:stop] = "dropout"
 
@@ -182,7 +180,7 @@ class Cutter:
         least = max(round(0.8 / grid.step), 2 if grid.step < 0.9 else 1)
         cuts = [start, *(start + cut for cut in find_steps(values, grid.noise, least)), stop]
         for first, last, kind in self._slopes(cuts):
-            level = float(np.median(grid.amps[first:last]))
+            level = middle(grid.amps[first:last])
             self.kind[first:last] = kind or ("idle" if level < IDLE_BELOW_A else "steady")
             self.breaks.add(first)
 
@@ -195,7 +193,7 @@ class Cutter:
         after = grid.amps[start + most : start + 4 * most]
         if not after.size:
             return start
-        level, spread = float(np.median(after)), max(grid.noise, grid.quantum)
+        level, spread = middle(after), max(grid.noise, grid.quantum)
         high = grid.amps[start : start + most] > 1.25 * level + 5 * spread
         if not high.any():
             return start
@@ -339,10 +337,10 @@ def cut_phases(trace: Trace, limit_a: float | None = None) -> list[Phase]:
 def _phase(kind: str, start: float, stop: float, amps: Array, volts: Array, period: float) -> Phase:
     if not amps.size:
         return Phase(kind, start, stop, 0.0, 0.0, float("nan"), period)
-    middle = float(np.median(amps))
-    spread = 1.4826 * float(np.median(np.abs(amps - middle)))
+    level = middle(amps)
+    spread = 1.4826 * middle(np.abs(amps - level))
     seen = volts[np.isfinite(volts)]
-    return Phase(kind, start, stop, middle, spread, float(np.median(seen)) if seen.size else float("nan"), period)
+    return Phase(kind, start, stop, level, spread, middle(seen) if seen.size else float("nan"), period)
 
 
 def sample_kinds(trace: Trace, phases: list[Phase]) -> Ints:
