@@ -82,7 +82,7 @@ class CheckForm(StyledForm):
         for name, value in check.values.items():
             label = name.replace("_", " ").capitalize()
             diode = value.unit == "mV"
-            hint = "as the meter shows it; OL when open" if value.overrange else ""
+            hint = f"as your meter shows it ({meter.label.lower()}); OL when open" if value.overrange else ""
             field: forms.Field
             if diode:
                 field = forms.CharField(label=f"{label} (mV)", required=False, max_length=20, help_text=hint)
