@@ -106,7 +106,7 @@ class NextSteps(SimpleTestCase):
     def test_move_on_to_the_next_repair_when_one_has_failed(self):
         _, first, _ = told(("i none", "port lint plug_proud", "wiggle drops"))
         _, second, _ = told(("i none", "port lint plug_proud", "wiggle drops", "did clean_port no"))
-        self.assertEqual(first.next.id, "clean_port")
+        self.assertEqual(first.routes[0].id, "clean_port")
         self.assertNotEqual(second.next.id, "clean_port")
         self.assertLess(next(t.cure for t in second.routes if t.id == "clean_port"), 0.3)
 
