@@ -19,7 +19,7 @@ from chargepath.trace.verdict import current_event
 from rainfront.instruments import adapters
 from rainfront.instruments.models import Chunk, Draft, KnownGood, Record, Waiting
 from rainfront.jobs.actions import record_event
-from rainfront.jobs.actions.log import require_open, write
+from rainfront.jobs.actions.log import refuse_unlock_code, require_open, write
 from rainfront.jobs.models import Entry, Job
 from rainfront.people.models import User
 
@@ -44,8 +44,11 @@ def store_draft(draft: Draft, layout: Layout, details: dict[str, Any], *, user: 
     ------
     ReadingError
         It cannot be read that way; the draft stays.
+    JobError
+        The name seems to hold an unlock code.
 
     """
+    refuse_unlock_code(str(details.get("name", "")), "name")
     with draft.file.open("rb") as file:
         reading = read(decode(file.read()), layout)
     record = Record(

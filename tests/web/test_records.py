@@ -60,6 +60,8 @@ class HandingIn(RecordTest):
         }
         response = self.client.post(self.to("confirm", draft.pk), roles)
         self.assertContains(response, "no column is amps", status_code=422)
+        response = self.client.post(self.to("confirm", draft.pk), {**roles, "role_2": "amps", "name": "PIN 2468"})
+        self.assertContains(response, "no code is ever stored", status_code=422)
         self.client.post(
             self.to("confirm", draft.pk), {**roles, "role_2": "amps", "factor_2": "0.001", "percent": "40"}
         )
