@@ -206,9 +206,8 @@ class Model:
 
     def offers(self, check: Check) -> bool:
         """Whether the check makes sense on this device."""
-        fits = not check.connectors or self.device.connector in check.connectors
-        return fits and (self.device.wireless or not check.needs_wireless)
+        return check.fits(self.device.connector, self.device.wireless)
 
     def offers_route(self, route: Route) -> bool:
         """Whether the route makes sense on this device."""
-        return not route.carriers or self.device.carrier in route.carriers
+        return route.fits(self.device.carrier)

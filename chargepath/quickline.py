@@ -60,7 +60,7 @@ def _find_check(known: Knowledge, word: str) -> Check | None:
 
 def _routes(known: Knowledge, device: Device, trying: bool) -> list[Route]:
     """Routes that may be named after `try` or `did` on this device."""
-    routes = [route for route in known.routes.values() if not route.carriers or device.carrier in route.carriers]
+    routes = [route for route in known.routes.values() if route.fits(device.carrier)]
     return [route for route in routes if not trying or route.try_minutes is not None]
 
 
@@ -222,9 +222,7 @@ def grammar(known: Knowledge, device: Device) -> list[Rule]:
     """Everything the quick line takes on this device, in the order of the work."""
     rules = []
     for check in known.checks.values():
-        if (check.connectors and device.connector not in check.connectors) or (
-            check.needs_wireless and not device.wireless
-        ):
+        if not check.fits(device.connector, device.wireless):
             continue
         rules.append(Rule(f"{check.word} …", f"{check.label}: {_allowed(check)}", check.access))
     tries = ", ".join(route.id for route in _routes(known, device, True))

@@ -115,6 +115,10 @@ class Check:
         """Evidence keys: the id, or ``id@variant`` for each further variant."""
         return (self.id, *(f"{self.id}@{variant}" for variant in self.variants[1:]))
 
+    def fits(self, connector: str, wireless: bool) -> bool:
+        """Whether the check makes sense on a device with that connector, with or without a coil."""
+        return (not self.connectors or connector in self.connectors) and (wireless or not self.needs_wireless)
+
     def key(self, variant: str = "") -> str:
         """Evidence key of one variant; the first variant is the plain id."""
         return self.id if not variant or variant == self.variants[0] else f"{self.id}@{variant}"
@@ -169,6 +173,10 @@ class Route:
     try_cures: Mapping[str, float]
     steps: tuple[Step, ...]
     basis: str
+
+    def fits(self, carrier: str) -> bool:
+        """Whether the route makes sense on a device with that carrier."""
+        return not self.carriers or carrier in self.carriers
 
     def access_for(self, carrier: str) -> str:
         """Access level this route needs on a device with that carrier."""

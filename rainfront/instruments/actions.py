@@ -260,7 +260,7 @@ def start_waiting(job: Job, first: float, *, user: User, now: datetime) -> Waiti
     """
     require_open(job)
     with transaction.atomic():
-        job.waitings.filter(ended_at__isnull=True).update(ended_at=now)
+        Waiting.objects.under_way(job.pk).update(ended_at=now)
         return Waiting.objects.create(job=job, first=first, started_at=now, by=user)
 
 

@@ -7,7 +7,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.urls import reverse
 
-from rainfront.instruments.querysets import RecordQuerySet
+from rainfront.instruments.querysets import RecordQuerySet, WaitingQuerySet
 from rainfront.jobs.models import Entry, Job
 
 USER = settings.AUTH_USER_MODEL
@@ -115,6 +115,8 @@ class Waiting(models.Model):
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     readings = models.JSONField(default=list, blank=True)
     ended_at = models.DateTimeField(null=True, blank=True)
+
+    objects = WaitingQuerySet.as_manager()
 
     class Meta:
         ordering = ("pk",)

@@ -5,6 +5,14 @@ from __future__ import annotations
 from django.db import models
 
 
+class WaitingQuerySet(models.QuerySet):
+    """Queries over devices left on charge."""
+
+    def under_way(self, job_id: int) -> WaitingQuerySet:
+        """Timers of a job that have not ended, the newest last."""
+        return self.filter(job_id=job_id, ended_at__isnull=True).order_by("pk")
+
+
 class RecordQuerySet(models.QuerySet):
     """Queries over records."""
 

@@ -10,7 +10,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.urls import reverse
 
-from rainfront.jobs.querysets import EntryQuerySet, JobQuerySet
+from rainfront.jobs.querysets import EntryQuerySet, JobQuerySet, RepairQuerySet
 
 PERCENT = (MinValueValidator(0), MaxValueValidator(100))
 USER = settings.AUTH_USER_MODEL
@@ -167,6 +167,8 @@ class Repair(models.Model):
     finished_at = models.DateTimeField(null=True, blank=True)
     dropped_at = models.DateTimeField(null=True, blank=True)
     entry = models.OneToOneField(Entry, on_delete=models.PROTECT, null=True, blank=True, related_name="repair")
+
+    objects = RepairQuerySet.as_manager()
 
     class Meta:
         ordering = ("pk",)

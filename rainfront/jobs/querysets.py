@@ -51,6 +51,14 @@ class JobQuerySet(models.QuerySet):
         )
 
 
+class RepairQuerySet(models.QuerySet):
+    """Queries over repairs."""
+
+    def still_open(self, job_id: int) -> RepairQuerySet:
+        """What is being worked on at a job: neither finished nor dropped."""
+        return self.filter(job_id=job_id, finished_at__isnull=True, dropped_at__isnull=True)
+
+
 class EntryQuerySet(models.QuerySet):
     """Queries over log entries."""
 

@@ -115,12 +115,18 @@ class AdviceOnTheShippedKnowledge(SimpleTestCase):
         self.assertFalse(offered & {"wireless_charge", "swap_carrier"})
 
     def test_a_cheap_long_shot_stands_beside_the_plausible_repair(self):
-        costs = shipped().costs
-        for lines in (["i 0.3 5.0 50%"], ["i 0.05 5.1 10%", "inside clean", "power in_band", "flip same"]):
-            advice, _ = self.advise(lines)
-            best = max(term.cure for term in advice.routes)
-            if advice.next.kind == "repair" and advice.next.id != "refer":
-                cure = next(t.cure for t in advice.routes if t.id == advice.next.id)
-                self.assertGreaterEqual(cure, costs.plausible_share * best)
-            if advice.beside:
-                self.assertLess(advice.beside.total, min(t.total for t in advice.routes if t.cure >= best / 2) + 1e-9)
+        share = shipped().costs.plausible_share
+        lines = ["i 0.08 5.08 3%", "port lint", "flip same", "wiggle steady", "inside clean", "power 505/512"]
+        advice, _ = self.advise(lines, "tablet usb_c sub_board", ("liquid", "opened_before"))
+        cures = {term.id: term.cure for term in advice.routes}
+        plausible = [term for term in advice.routes if term.cure >= share * max(cures.values())]
+        self.assertEqual(advice.beside.id, "clean_port")
+        self.assertLess(cures["clean_port"], share * max(cures.values()))
+        self.assertLess(advice.beside.total, min(term.total for term in plausible))
+
+    def test_the_repair_that_leads_is_never_the_long_shot(self):
+        lines = ["joint moves", "wiggle drops", "port clean", "i cycling"]
+        advice, _ = self.advise(lines, "tablet micro_b none", ("drop",))
+        cures = {term.id: term.cure for term in advice.routes}
+        self.assertEqual(advice.next.kind, "repair")
+        self.assertGreaterEqual(cures[advice.next.id], shipped().costs.plausible_share * max(cures.values()))

@@ -20,7 +20,7 @@ class TheBench(Signed):
     def test_the_first_thing_asked_of_a_device_is_measured_from_outside(self):
         bench = self.bench()
         self.assertEqual((bench.next.kind, bench.next.opens), ("check", ""))
-        self.assertEqual([answer.line for answer in bench.next.answers][:1], [f"{bench.next.answers[0].line}"])
+        self.assertGreaterEqual(len(bench.next.answers), 2)
         for answer in bench.next.answers:
             self.assertIn(answer.line.split()[0], {check.word for check in shipped().checks.values()})
 

@@ -15,7 +15,7 @@ from chargepath.knowledge import shipped
 from chargepath.standin.device import DIRECTIONS, FAULTS
 from rainfront.instruments import actions, adapters, live, presenters
 from rainfront.instruments.forms import ConditionsForm, MeterForm, WaitForm
-from rainfront.instruments.models import Meter, Record
+from rainfront.instruments.models import Meter, Record, Waiting
 from rainfront.instruments.views.records import get_record
 from rainfront.jobs.models import Job
 from rainfront.jobs.presenters import steps_of
@@ -130,7 +130,7 @@ def stop(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 def wait_page(request: HttpRequest, job: int) -> HttpResponse:
     """A device left on charge: start the timer, read again, stop."""
     owner = get_object_or_404(Job, pk=job)
-    waiting = owner.waitings.filter(ended_at__isnull=True).last()
+    waiting = Waiting.objects.under_way(job).last()
     form = WaitForm(request.POST or None)
     if request.method == "POST" and request.POST.get("do") == "stop" and waiting:
         actions.stop_waiting(waiting, now=timezone.now())

@@ -13,7 +13,7 @@ from chargepath.knowledge import shipped
 from chargepath.trace.table import SHOWN_ROWS, decode, look
 from rainfront.instruments import actions, adapters, presenters
 from rainfront.instruments.forms import ConditionsForm, HandInForm, LayoutForm, NamedConditionsForm
-from rainfront.instruments.models import Draft, Meter, Record
+from rainfront.instruments.models import Draft, Meter, Record, Waiting
 from rainfront.jobs.models import Job
 from rainfront.jobs.presenters import steps_of
 from rainfront.jobs.views.common import signed_in
@@ -39,7 +39,7 @@ def _outside(request: HttpRequest, job: Job, form: HandInForm, status: int = 200
         "records": Record.objects.for_list().filter(job=job),
         "routines": [routine for routine in shipped().routines.values() if job.wireless or routine.id != "pad"],
         "meter": Meter.current(),
-        "waiting": job.waitings.filter(ended_at__isnull=True).last(),
+        "waiting": Waiting.objects.under_way(job.pk).last(),
     }
     return render(request, "instruments/outside.html", context, status=status)
 
@@ -102,8 +102,6 @@ def confirm_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 def record_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """One record: chart, phases, figures, what it says."""
     record = get_record(job, pk)
-    if record.is_running:
-        return redirect("instruments:live", job, pk)
     if not record.file:
         return redirect("instruments:live", job, pk)
     return _record(request, record, ConditionsForm(instance=record))

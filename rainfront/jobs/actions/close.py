@@ -10,7 +10,7 @@ from django.db import transaction
 from chargepath.casefile import RepairEvent
 from rainfront.jobs import adapters
 from rainfront.jobs.actions.log import JobError, lock, refuse_unlock_code, require_open, settle, write
-from rainfront.jobs.models import Entry, Job, Stage
+from rainfront.jobs.models import Entry, Job, Repair, Stage
 from rainfront.people.models import User
 
 
@@ -60,7 +60,7 @@ def refer_job(job: Job, faults: Sequence[str], note: str, *, user: User, now: da
     with transaction.atomic():
         job = lock(job)
         require_open(job)
-        job.repairs.filter(finished_at__isnull=True, dropped_at__isnull=True).update(dropped_at=now)
+        Repair.objects.still_open(job.pk).update(dropped_at=now)
         Entry.objects.create(
             job=job, by=user, at=now, text=note.strip(), **adapters.fields_of(RepairEvent("refer", None))
         )

@@ -31,14 +31,14 @@ def choose_route(job: Job, route: str, reason: str = "", *, user: User, now: dat
     """
     known = adapters.knowledge()
     found = known.routes.get(route)
-    offered = [name for name, r in known.routes.items() if not r.carriers or job.carrier in r.carriers]
+    offered = [name for name, r in known.routes.items() if r.fits(job.carrier)]
     if found is None or route not in offered:
         raise JobError(f"'{route}' is no route for this device", "route", f"one of {', '.join(offered)}")
     refuse_unlock_code(reason, "reason")
     with transaction.atomic():
         job = lock(job)
         require_open(job)
-        current = job.repairs.filter(finished_at__isnull=True, dropped_at__isnull=True).first()
+        current = Repair.objects.still_open(job.pk).first()
         if current:
             label = known.routes[current.route].label
             raise JobError(f"'{label}' is still open", "route", "finish it or drop it first")

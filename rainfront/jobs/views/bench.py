@@ -60,15 +60,14 @@ def check_page(request: HttpRequest, pk: int, check: str) -> HttpResponse:
     found = adapters.knowledge().checks.get(check)
     if found is None:
         raise Http404
-    form = CheckForm(found, adapters.meter_of(signed_in(request)), request.POST or None)
-    if request.method == "POST" and (form.is_bound or found.is_look):
-        form = CheckForm(found, adapters.meter_of(signed_in(request)), request.POST)
-        if form.is_valid():
-            try:
-                actions.record_event(job, form.event(), user=signed_in(request), now=timezone.now())
-                return redirect("jobs:bench", pk)
-            except ChargepathError as error:
-                form.add_error(None, str(error))
+    data = request.POST if request.method == "POST" else None
+    form = CheckForm(found, adapters.meter_of(signed_in(request)), data)
+    if form.is_bound and form.is_valid():
+        try:
+            actions.record_event(job, form.event(), user=signed_in(request), now=timezone.now())
+            return redirect("jobs:bench", pk)
+        except ChargepathError as error:
+            form.add_error(None, str(error))
     cautions = [adapters.knowledge().cautions[name] for name in found.cautions]
     context = {"job": job, "check": found, "form": form, "cautions": cautions, "example": example_line(found)}
     return render(request, "jobs/check.html", context, status=422 if form.errors else 200)

@@ -9,6 +9,7 @@ from django.views.decorators.http import require_POST
 
 from chargepath.errors import ChargepathError
 from rainfront.jobs import actions, adapters
+from rainfront.jobs.actions.repair import as_advised
 from rainfront.jobs.models import Job, Repair
 from rainfront.jobs.presenters import BenchPresenter, steps_of
 from rainfront.jobs.views.common import evidence_of, get_job, signed_in
@@ -36,7 +37,7 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
     judged = adapters.judge(job, evidence_of(job), rate=float(workshop.hourly_rate) / 60)
     bench = BenchPresenter(job, judged, workshop.currency).build()
     row = next((row for row in bench.routes if row.id == route), None)
-    advised = any(o.kind == "repair" and o.id == route for o in (judged.advice.next, *judged.advice.equals))
+    advised = as_advised(route, judged.advice.next, judged.advice.equals)
     context = {
         "job": job,
         "bench": bench,
@@ -51,11 +52,8 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
 
 def open_repair(pk: int) -> Repair | None:
     """The repair being worked on, if any."""
-    return (
-        Repair.objects.filter(job_id=pk, finished_at__isnull=True, dropped_at__isnull=True)
-        .select_related("job")
-        .first()
-    )
+    found: Repair | None = Repair.objects.still_open(pk).select_related("job").first()
+    return found
 
 
 def repair_page(request: HttpRequest, pk: int) -> HttpResponse:
