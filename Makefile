@@ -12,9 +12,9 @@ setup: ## make .venv ready (idempotent, quiet)
 demo: setup ## migrate, load and serve the Brinholm Quay demo
 	@scripts/serve_demo.sh
 
-dev: ## what tests need: development packages and Debian's chromium
+dev: ## what tests need: development packages, Debian's chromium and ngspice
 	@scripts/setup.sh dev
-	@scripts/chromium.sh
+	@scripts/debian.sh
 
 test: dev lint ## everything: lint, types, import contract, core, web and browser tests
 	@$(PY) manage.py test --settings rainfront.settings.test --parallel 2 tests.core tests.web

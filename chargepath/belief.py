@@ -35,6 +35,8 @@ class Entry:
         Grade id of a graded check, else ''.
     implied : tuple of (check, grade)
         What the same entry shows besides: a device that reports its battery percentage has started.
+    weights : tuple of float
+        Likelihood of the reading under each grade, empty where the grade stands as given.
 
     """
 
@@ -43,6 +45,7 @@ class Entry:
     note: str
     grade: str = ""
     implied: tuple[tuple[str, str], ...] = ()
+    weights: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -182,7 +185,7 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
                 entries[index] = Entry(event, "void", why or "makes no sense on this device", grading.grade)
             else:
                 implied = () if "power_up" in standing else _implied(check, event)
-                entries[index] = Entry(event, "counts", grading.reason, grading.grade, implied)
+                entries[index] = Entry(event, "counts", grading.reason, grading.grade, implied, grading.weights)
     return entries
 
 
@@ -202,7 +205,7 @@ def likelihood(model: Model, entry: Entry) -> Array:
         check = known.checks[event.check]
         table = model.table(check, event.variant)
         if not check.is_look:
-            chance = table[:, check.grades.index(entry.grade)]
+            chance = table @ entry.weights if entry.weights else table[:, check.grades.index(entry.grade)]
             for other, grade in entry.implied:
                 chance = chance * model.table(known.checks[other])[:, known.checks[other].grades.index(grade)]
             return chance

@@ -13,10 +13,14 @@ from dataclasses import dataclass
 from chargepath.casefile import CheckEvent, Device
 from chargepath.errors import ReadingError
 from chargepath.knowledge import Check, Knowledge
+from chargepath.lines import read_line
 from chargepath.quantities import show
+from chargepath.references import BAND, Reference, given, t_quantile, usual
 
 # More amps than this at fewer volts than this is no charger: the two were typed the wrong way round (common practice).
 SWAPPED_BELOW = 3.5
+# Degrees of freedom of a reading that comes with its reference and spread.
+SHEET_FREEDOM = 8
 
 
 @dataclass(frozen=True)
@@ -31,12 +35,16 @@ class Grading:
         The comparison in words and numbers.
     weak : bool
         True where only the wide common-practice band was there to compare with.
+    weights : tuple of float
+        Likelihood of the reading under each grade of the check, adding up to 1: how far out it is. Empty where the grade was
+        given and stands as it is.
 
     """
 
     grade: str
     reason: str
     weak: bool = False
+    weights: tuple[float, ...] = ()
 
 
 def check_values(check: Check, values: Mapping[str, float]) -> None:
@@ -101,24 +109,31 @@ def grade_current(known: Knowledge, device: Device, values: Mapping[str, float])
     return Grading("reduced", f"{watts:.1f} W, under {need:.1f} W; about {expected:.1f} W expected{at}")
 
 
+def reference_of(check: Check, values: Mapping[str, float]) -> Reference:
+    """The expectation that the values bring along, else the wide usual band."""
+    if "reference" not in values:
+        return usual(check.reading["usual_mv"])
+    if "spread" in values:
+        return Reference(values["reference"], values["spread"], SHEET_FREEDOM, 1, "given")
+    return given(values["reference"])
+
+
+def sheet_spread(reference: Reference) -> float:
+    """The value `spread` that gives the same band where a reading with its reference is read again."""
+    return reference.half_band_mv / t_quantile(BAND, SHEET_FREEDOM)
+
+
 def grade_diode(check: Check, values: Mapping[str, float]) -> Grading:
     """Grade a diode reading [mV] against its reference [mV], or against the wide usual band where there is none."""
-    limits, reading, reference = check.reading, values["reading"], values.get("reference")
     can_open = "open" in check.grades
-    if math.isinf(reading):
-        return Grading("open" if can_open else check.grades[0], "overrange: nothing conducts")
-    if reading < limits["short_below_mv"]:
-        return Grading("short", f"{show(reading, 'mV')} is under {show(limits['short_below_mv'], 'mV')}")
-    weak = reference is None
-    base = limits["usual_mv"] if reference is None else reference
-    low = base * limits["usual_low_ratio" if weak else "low_ratio"]
-    high = base * limits.get("usual_open_ratio" if weak else "open_ratio", math.inf)
-    against = "the usual band, no reference given" if weak else f"reference {show(base, 'mV')}"
-    if reading < low:
-        return Grading("low", f"{show(reading, 'mV')}, {reading / base:.0%} of {against}", weak)
-    if reading > high:
-        return Grading("open", f"{show(reading, 'mV')}, {reading / base:.0%} of {against}", weak)
-    return Grading("in_band", f"{show(reading, 'mV')} against {against}", weak)
+    verdict = read_line(
+        values["reading"],
+        reference_of(check, values),
+        short_below_mv=check.reading["short_below_mv"],
+        can_open=can_open,
+    )
+    weights = tuple(verdict.weights[grade] for grade in check.grades)
+    return Grading(verdict.grade, verdict.says, verdict.weak, weights)
 
 
 def _grade_volts(check: Check, values: Mapping[str, float], nominal: float) -> Grading:
@@ -187,8 +202,7 @@ def _grade_sense(check: Check, values: Mapping[str, float]) -> Grading:
         raise ReadingError(
             f"{check.label} needs a reading and its reference", check.id, "as in sense 512/520, or a grade"
         )
-    reading, reference, limits = values["reading"], values["reference"], check.reading
-    ratio = reading / reference
-    fine = limits["low_ratio"] <= ratio <= limits["open_ratio"]
-    shown = "OL" if math.isinf(reading) else f"{show(reading, 'mV')}, {ratio:.0%}"
-    return Grading("clean" if fine else "faulty", f"{shown} of reference {show(reference, 'mV')}")
+    verdict = read_line(values["reading"], reference_of(check, values), short_below_mv=check.reading["short_below_mv"])
+    fine = verdict.weights["in_band"]
+    clean = verdict.grade == "in_band" and not verdict.remark
+    return Grading("clean" if clean else "faulty", verdict.says, verdict.weak, (fine, 1 - fine))

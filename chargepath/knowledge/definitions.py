@@ -10,6 +10,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from chargepath.connectors import PinMap
+
 
 @dataclass(frozen=True)
 class Station:
@@ -36,14 +38,73 @@ class Access:
 
 @dataclass(frozen=True)
 class Connector:
-    """A kind of receptacle."""
+    """A kind of receptacle with its pin map."""
 
     id: str
     label: str
     reversible: bool
     pins: int
     source_volts: float
+    map: PinMap
     basis: str
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where along the path a net is probed; `station` lies between the place before and this one."""
+
+    id: str
+    label: str
+    station: str
+
+
+@dataclass(frozen=True)
+class Suspicion:
+    """One way in which readings along the path go wrong (see locate.toml).
+
+    `groups` are the nets it can touch; `touch` is the chance that it touches each of them, or 0 where it touches exactly one;
+    `per` is 'net', or 'pin' where a single contact of a net can be hit.
+    """
+
+    id: str
+    label: str
+    station: str
+    weight: float
+    groups: tuple[str, ...]
+    nets: tuple[str, ...]
+    touch: float
+    per: str
+    shows: Mapping[str, Mapping[str, float]]
+    basis: str
+
+
+@dataclass(frozen=True)
+class Hop:
+    """One stretch of the ladder: what it may drop.
+
+    `ohms` and `contacts_ohms` are what good parts have [ohm]; `fixed_mv` a drop that does not depend on the current [mV];
+    `converter` marks the hop where a converter changes the voltage, which no drop can be read from.
+    """
+
+    start: str
+    stop: str
+    station: str
+    ohms: float
+    fixed_mv: float
+    converter: bool
+    basis: str
+    note: str
+
+
+@dataclass(frozen=True)
+class Rung:
+    """One place where volts are measured along the path."""
+
+    id: str
+    label: str
+    place: str
+    min: float
+    max: float
 
 
 @dataclass(frozen=True)
@@ -57,7 +118,10 @@ class Caution:
 
 @dataclass(frozen=True)
 class Value:
-    """A number that a check takes, with the limits of what is physically possible."""
+    """A number that a check takes, with the limits of what is physically possible.
+
+    `worked_out` marks one that the program fills in; nobody is asked for it.
+    """
 
     name: str
     unit: str
@@ -65,6 +129,7 @@ class Value:
     max: float
     required: bool
     overrange: bool
+    worked_out: bool = False
 
 
 @dataclass(frozen=True)
@@ -289,6 +354,13 @@ class Knowledge:
     grading: Mapping[str, float]
     routines: Mapping[str, Routine]
     words: Mapping[str, float]
+    points: Mapping[str, PinMap]
+    places: Mapping[str, Place]
+    suspicions: Mapping[str, Suspicion]
+    rungs: Mapping[str, Rung]
+    hops: tuple[Hop, ...]
+    supply: Mapping[str, float]
+    levels: Mapping[str, float]
 
     kinds: tuple[str, ...] = ("phone", "tablet")
     carriers: tuple[str, ...] = ("sub_board", "flex", "none")

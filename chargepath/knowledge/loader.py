@@ -5,18 +5,16 @@ Every problem is collected, not only the first, and names file, table and key.
 
 from __future__ import annotations
 
-import tomllib
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from functools import cache
 from pathlib import Path
-from typing import Any
 
+from chargepath.connectors import GROUPS
 from chargepath.errors import KnowledgeError
 from chargepath.knowledge.definitions import (
     Access,
     Caution,
     Check,
-    Connector,
     Costs,
     Fault,
     Knowledge,
@@ -30,115 +28,17 @@ from chargepath.knowledge.definitions import (
     Step,
     Value,
 )
+from chargepath.knowledge.paths import read_connectors, read_ladder, read_places, read_points, read_suspicions
+from chargepath.knowledge.reader import Reader, Table
 
 DATA = Path(__file__).parent / "data"
 FILES = (
     "scale", "stations", "costs", "history", "cautions", "connectors", "checks", "faults", "routes", "proof", "sources",
-    "traces",
+    "traces", "points", "places", "locate", "ladder", "bench",
 )  # fmt: skip
 
-Table = dict[str, Any]
 
-
-class _Reader:
-    """Typed access to TOML tables that records each problem instead of stopping at it."""
-
-    def __init__(self, folder: Path) -> None:
-        self.folder = folder
-        self.problems: list[str] = []
-        self.words: dict[str, float] = {}
-
-    def load(self, stem: str) -> Table:
-        path = self.folder / f"{stem}.toml"
-        try:
-            return tomllib.loads(path.read_text(encoding="utf-8"))
-        except FileNotFoundError:
-            self.problems.append(f"{path.name}: the file is missing")
-        except (tomllib.TOMLDecodeError, UnicodeDecodeError) as error:
-            self.problems.append(f"{path.name}: not readable as TOML ({error})")
-        return {}
-
-    def say(self, where: str, what: str) -> None:
-        self.problems.append(f"{where}: {what}")
-
-    def only(self, table: Table, where: str, allowed: Iterable[str]) -> None:
-        for key in table.keys() - set(allowed):
-            self.say(where, f"key '{key}' is not known here; allowed are {', '.join(sorted(allowed))}")
-
-    def table(self, table: Table, key: str, where: str) -> Table:
-        found = table.get(key, {})
-        if isinstance(found, dict):
-            return found
-        self.say(f"{where}.{key}", "must be a table")
-        return {}
-
-    def text(self, table: Table, key: str, where: str, default: str | None = None) -> str:
-        found = table.get(key, default)
-        if isinstance(found, str) and (found or default is not None):
-            return found
-        self.say(f"{where}.{key}", "must be a text")
-        return ""
-
-    def basis(self, table: Table, where: str) -> str:
-        found = table.get("basis")
-        if isinstance(found, str) and (found in ("practice", "memory") or found.startswith("standard: ")):
-            return found
-        self.say(f"{where}.basis", "every number needs a basis: 'practice', 'memory' or 'standard: <name>'")
-        return ""
-
-    def number(
-        self, table: Table, key: str, where: str, low: float = 0.0, high: float = 1e6, default: float | None = None
-    ) -> float:
-        found = table.get(key, default)
-        if isinstance(found, int | float) and not isinstance(found, bool) and low <= found <= high:
-            return float(found)
-        self.say(f"{where}.{key}", f"must be a number from {low:g} to {high:g}, not {found!r}")
-        return low
-
-    def flag(self, table: Table, key: str, where: str) -> bool:
-        found = table.get(key, False)
-        if not isinstance(found, bool):
-            self.say(f"{where}.{key}", "must be true or false")
-        return bool(found)
-
-    def texts(self, table: Table, key: str, where: str) -> tuple[str, ...]:
-        found = table.get(key, [])
-        if isinstance(found, list) and all(isinstance(item, str) for item in found):
-            return tuple(found)
-        self.say(f"{where}.{key}", "must be a list of texts")
-        return ()
-
-    def pairs(self, table: Table, key: str, where: str) -> tuple[tuple[str, str], ...]:
-        found = table.get(key, [])
-        if isinstance(found, list) and all(isinstance(item, list) and len(item) == 2 for item in found):
-            return tuple((str(first), str(second)) for first, second in found)
-        self.say(f"{where}.{key}", "must be a list of [check, grade]")
-        return ()
-
-    def chances(self, table: Table, where: str) -> dict[str, float]:
-        """Map of id to likelihood, each a number in [0, 1] or a word of the scale."""
-        out: dict[str, float] = {}
-        for key, found in table.items():
-            if isinstance(found, str) and found in self.words:
-                out[key] = self.words[found]
-            elif isinstance(found, int | float) and not isinstance(found, bool) and 0 <= found <= 1:
-                out[key] = float(found)
-            else:
-                words = ", ".join(self.words)
-                self.say(f"{where}.{key}", f"must be a number from 0 to 1 or one of {words}, not {found!r}")
-        return out
-
-    def numbers(self, table: Table, where: str) -> dict[str, float]:
-        return {key: self.number(table, key, where) for key in table if key != "basis"}
-
-    def known(self, names: Iterable[str], allowed: Iterable[str], where: str) -> None:
-        allowed = list(allowed)
-        for name in names:
-            if name not in allowed:
-                self.say(where, f"'{name}' is not known; allowed are {', '.join(allowed)}")
-
-
-def _stations(read: _Reader) -> tuple[dict[str, Station], dict[str, Access]]:
+def _stations(read: Reader) -> tuple[dict[str, Station], dict[str, Access]]:
     raw = read.load("stations")
     stations = {}
     for position, table in enumerate(raw.get("station", [])):
@@ -163,11 +63,11 @@ def _stations(read: _Reader) -> tuple[dict[str, Station], dict[str, Access]]:
     return stations, levels
 
 
-def _values(read: _Reader, table: Table, where: str) -> dict[str, Value]:
+def _values(read: Reader, table: Table, where: str) -> dict[str, Value]:
     values = {}
     for name, raw in read.table(table, "values", where).items():
         at = f"{where}.values.{name}"
-        read.only(raw, at, ("unit", "min", "max", "required", "overrange"))
+        read.only(raw, at, ("unit", "min", "max", "required", "overrange", "worked_out"))
         values[name] = Value(
             name,
             read.text(raw, "unit", at),
@@ -175,6 +75,7 @@ def _values(read: _Reader, table: Table, where: str) -> dict[str, Value]:
             read.number(raw, "max", at),
             read.flag(raw, "required", at),
             read.flag(raw, "overrange", at),
+            read.flag(raw, "worked_out", at),
         )
     return values
 
@@ -187,7 +88,7 @@ CHECK_KEYS = (
 )  # fmt: skip
 
 
-def _check(read: _Reader, name: str, table: Table) -> Check:
+def _check(read: Reader, name: str, table: Table) -> Check:
     where = f"checks.toml [{name}]"
     read.only(table, where, CHECK_KEYS)
     grades, signs = read.texts(table, "grades", where), read.texts(table, "signs", where)
@@ -237,7 +138,7 @@ def _check(read: _Reader, name: str, table: Table) -> Check:
 FACTORS = ("history", "carrier", "connector", "kind", "wireless")
 
 
-def _fault(read: _Reader, name: str, table: Table) -> Fault:
+def _fault(read: Reader, name: str, table: Table) -> Fault:
     where = f"faults.toml [{name}]"
     read.only(table, where, ("station", "label", "about", "weight", "passes", "grades", "signs", "basis", *FACTORS))
     grades = read.table(table, "grades", where)
@@ -262,7 +163,7 @@ ROUTE_KEYS = (
 )  # fmt: skip
 
 
-def _route(read: _Reader, name: str, table: Table) -> Route:
+def _route(read: Reader, name: str, table: Table) -> Route:
     where = f"routes.toml [{name}]"
     read.only(table, where, ROUTE_KEYS)
     plans = read.table(table, "plan_cures", where)
@@ -287,7 +188,7 @@ def _route(read: _Reader, name: str, table: Table) -> Route:
     )
 
 
-def _source(read: _Reader, name: str, table: Table) -> Source:
+def _source(read: Reader, name: str, table: Table) -> Source:
     where = f"sources.toml [{name}]"
     read.only(table, where, ("label", "amps", "volts", "low_volts", "high_volts", "basis"))
     keys = ("amps", "volts", "low_volts", "high_volts")
@@ -295,7 +196,7 @@ def _source(read: _Reader, name: str, table: Table) -> Source:
     return Source(name, read.text(table, "label", where), amps, volts, low, high, read.basis(table, where))
 
 
-def _routine(read: _Reader, name: str, table: Table) -> Routine:
+def _routine(read: Reader, name: str, table: Table) -> Routine:
     where = f"traces.toml [{name}]"
     read.only(table, where, ("label", "check", "steps", "basis"))
     steps = []
@@ -309,7 +210,7 @@ def _routine(read: _Reader, name: str, table: Table) -> Routine:
     )
 
 
-def _cross_check(read: _Reader, known: Knowledge) -> None:
+def _cross_check(read: Reader, known: Knowledge) -> None:
     """Ids named in one file must exist in the other, and likelihoods must leave room."""
     keys = {key: check for check in known.checks.values() for key in check.keys}
     words = [check.word for check in known.checks.values()]
@@ -355,8 +256,29 @@ def _cross_check(read: _Reader, known: Knowledge) -> None:
         read.known([step.caution for step in route.steps if step.caution], known.cautions, f"{where}.step")
     for routine in known.routines.values():
         read.known([routine.check], known.checks, f"traces.toml [{routine.id}].check")
+    _cross_check_paths(read, known)
     for level in known.access.values():
         read.known(level.cautions, known.cautions, f"stations.toml [[access]] {level.id}")
+
+
+def _cross_check_paths(read: Reader, known: Knowledge) -> None:
+    """Stations, checks and nets that pin maps, places, suspicions and the ladder name."""
+    for found in [*(connector.map for connector in known.connectors.values()), *known.points.values()]:
+        for net in found.nets.values():
+            if net.check:
+                where = f"{found.id} net {net.id}"
+                read.known([net.check], known.checks, where)
+                if net.at and net.check in known.checks:
+                    read.known([net.at], known.checks[net.check].variants, where)
+    for place in known.places.values():
+        read.known([place.station], known.stations, f"places.toml {place.id}")
+    for suspicion in known.suspicions.values():
+        where = f"locate.toml [{suspicion.id}]"
+        read.known([suspicion.station] if suspicion.station else [], known.stations, where)
+        read.known(suspicion.groups, GROUPS, f"{where}.groups")
+        read.known([suspicion.per], ("net", "pin"), f"{where}.per")
+    for hop in known.hops:
+        read.known([hop.station], known.stations, f"ladder.toml {hop.start}")
 
 
 def load(folder: Path = DATA) -> Knowledge:
@@ -373,7 +295,7 @@ def load(folder: Path = DATA) -> Knowledge:
         With every problem found, each naming file, table and key.
 
     """
-    read = _Reader(folder)
+    read = Reader(folder)
     scale = read.load("scale")
     for word, chance in read.table(scale, "words", "scale.toml").items():
         read.words[word] = read.number({word: chance}, word, "scale.toml [words]", high=1)
@@ -391,20 +313,14 @@ def load(folder: Path = DATA) -> Knowledge:
     grading = read.table(traces, "grading", "traces.toml")
     read.basis(grading, "traces.toml [grading]")
     cautions: Mapping[str, Table] = read.load("cautions")
+    rungs, hops = read_ladder(read)
+    bench = read.load("bench")
+    for name in ("supply", "levels"):
+        read.basis(read.table(bench, name, "bench.toml"), f"bench.toml [{name}]")
     known = Knowledge(
         stations=stations,
         access=access,
-        connectors={
-            name: Connector(
-                name,
-                read.text(raw, "label", f"connectors.toml [{name}]"),
-                read.flag(raw, "reversible", f"connectors.toml [{name}]"),
-                int(read.number(raw, "pins", f"connectors.toml [{name}]", low=2, high=100)),
-                read.number(raw, "source_volts", f"connectors.toml [{name}]", high=60),
-                read.basis(raw, f"connectors.toml [{name}]"),
-            )
-            for name, raw in read.load("connectors").items()
-        },
+        connectors=read_connectors(read),
         cautions={
             name: Caution(
                 name,
@@ -430,6 +346,13 @@ def load(folder: Path = DATA) -> Knowledge:
         grading=read.numbers(grading, "traces.toml [grading]"),
         routines={name: _routine(read, name, raw) for name, raw in traces.items() if name != "grading"},
         words=read.words,
+        points=read_points(read),
+        places=read_places(read),
+        suspicions=read_suspicions(read),
+        rungs=rungs,
+        hops=hops,
+        supply=read.numbers(read.table(bench, "supply", "bench.toml"), "bench.toml [supply]"),
+        levels=read.numbers(read.table(bench, "levels", "bench.toml"), "bench.toml [levels]"),
     )
     _cross_check(read, known)
     if read.problems:

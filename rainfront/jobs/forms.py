@@ -80,6 +80,8 @@ class CheckForm(StyledForm):
         super().__init__(data)
         self.check, self.meter = check, meter
         for name, value in check.values.items():
+            if value.worked_out:
+                continue
             label = name.replace("_", " ").capitalize()
             diode = value.unit == "mV"
             hint = f"as your meter shows it ({meter.label.lower()}); OL when open" if value.overrange else ""

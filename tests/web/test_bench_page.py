@@ -90,7 +90,10 @@ class TheBench(Signed):
         bench = self.bench("power 41/512", "i 0.02 5.1 3%", "start dead", "data silent", "i 0.03 5.1 3%")
         rows = [(row.title, row.text, row.note) for row in bench.log]
         self.assertEqual(rows[-1][:2], ("Job", "taken in"))
-        self.assertIn(("Power line, diode mode", "shorted", "41\u00a0mV is under 50\u00a0mV"), rows)
+        self.assertIn(
+            ("Power line, diode mode", "shorted", "41\u00a0mV: about 41\u00a0ohm to ground; reference 512\u00a0mV"),
+            rows,
+        )
         notes = [note for _, _, note in rows]
         self.assertIn("does not count: replaced by a later reading", notes)
         self.assertIn("does not count: says nothing while power_up is dead", notes)

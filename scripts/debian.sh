@@ -1,0 +1,8 @@
+#!/usr/bin/env bash
+# Install what tests need of Debian and is missing: chromium drives the interface, ngspice is the reference for circuits.
+set -euo pipefail
+command -v chromium >/dev/null && command -v ngspice >/dev/null && exit 0
+sudo=""
+[ "$(id -u)" = 0 ] || sudo="sudo"
+$sudo apt-get update -qq >/dev/null
+DEBIAN_FRONTEND=noninteractive $sudo apt-get install -y -qq --no-install-recommends chromium ngspice >/dev/null
