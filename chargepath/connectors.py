@@ -10,10 +10,12 @@ from dataclasses import dataclass
 
 from chargepath.errors import ChargepathError
 
-GROUPS = ("power", "ground", "data", "control", "sideband", "rail", "sense")
+GROUPS = ("power", "ground", "data", "control", "sideband", "rail", "across", "sense")
+# Groups that read next to nothing on a good board: contacts on ground, and both ends of one part.
+CONTINUITY = ("ground", "across")
 GROUP_LABELS: Mapping[str, str] = {
     "power": "power", "ground": "ground", "data": "data", "control": "control", "sideband": "side-band",
-    "rail": "inner rails", "sense": "battery lines",
+    "rail": "inner rails", "across": "across a part", "sense": "battery lines",
 }  # fmt: skip
 MAX_PINS = 120
 

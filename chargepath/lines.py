@@ -24,6 +24,7 @@ OPEN_RATIO, OPEN_RATIO_WEAK = 1.35, 1.8
 # the reference; two in a hundred good readings are slips.
 SHORT_MEAN_MV, OPEN_OVERRANGE, SLIP = 25.0, 0.9, 0.02
 OVERRANGE_ON = {"in_band": 0.003, "low": 0.001, "short": 0.0005}
+CONTINUITY_MV = 20.0
 OPEN_TAIL, WRONG_SIDE = 0.1, 0.002
 
 
@@ -86,7 +87,7 @@ def show_ohms(ohms: float) -> str:
     return "no leak"
 
 
-def weigh(reading_mv: float, reference: Reference) -> dict[str, float]:
+def weigh(reading_mv: float, reference: Reference, times: int = 1) -> dict[str, float]:
     """Likelihood of a reading under each grade, adding up to 1.
 
     Parameters
@@ -94,15 +95,18 @@ def weigh(reading_mv: float, reference: Reference) -> dict[str, float]:
     reading_mv : float
         Reading [mV]; ``inf`` for overrange.
     reference : Reference
+    times : int
+        How often the line was read like this: a probe that did not touch explains one odd reading, hardly two.
 
     """
+    slip = SLIP**times
     if reference.expects_open:
         found = {"in_band": 0.9, "open": 0.9, "low": 0.05, "short": 0.005}
         if math.isfinite(reading_mv):
             short = math.exp(-reading_mv / SHORT_MEAN_MV)
             found = {"in_band": 0.1, "open": 0.1, "low": 1.0 - short, "short": short * 4}
     elif math.isinf(reading_mv):
-        found = {**OVERRANGE_ON, "open": OPEN_OVERRANGE}
+        found = {grade: chance**times for grade, chance in OVERRANGE_ON.items()} | {"open": OPEN_OVERRANGE}
     else:
         middle = reference.median_mv
         z = (reading_mv - middle) / reference.scale_mv
@@ -110,7 +114,7 @@ def weigh(reading_mv: float, reference: Reference) -> dict[str, float]:
         above = math.exp(-max(reading_mv - middle, 0.0) / middle)
         short = math.exp(-reading_mv / SHORT_MEAN_MV)
         found = {
-            "in_band": (1 - SLIP) * t_density(z, reference.freedom) / reference.scale_mv + SLIP / middle * above,
+            "in_band": (1 - slip) * t_density(z, reference.freedom) / reference.scale_mv + slip / middle * above,
             "open": OPEN_TAIL / middle * out * (above if z > 0 else WRONG_SIDE),
             "low": (1 - short) / middle * out * (1.0 if z < 0 else WRONG_SIDE),
             "short": short / SHORT_MEAN_MV,
@@ -126,6 +130,7 @@ def read_line(
     test_ma: float = TEST_MA,
     short_below_mv: float = SHORT_BELOW_MV,
     can_open: bool = True,
+    times: int = 1,
 ) -> LineVerdict:
     """Grade one diode reading.
 
@@ -141,9 +146,11 @@ def read_line(
         A line under this is shorted, whatever its reference [mV].
     can_open : bool
         False for a rail that fills a capacitor: overrange is a healthy answer there.
+    times : int
+        How often it was read like this.
 
     """
-    weights, score = weigh(reading_mv, reference), reference.score(reading_mv)
+    weights, score = weigh(reading_mv, reference, times), reference.score(reading_mv)
     low, high = reference.band_mv
     if not can_open:
         folded = weights["in_band"] + weights["open"]
@@ -194,6 +201,22 @@ def _against(reference: Reference) -> str:
     boards = f"{reference.count} good board" + ("s" if reference.count != 1 else "")
     shifted = ", other meter, corrected" if reference.origin == "shifted" else ""
     return f"{middle} ({boards}{shifted})"
+
+
+def read_continuity(reading_mv: float, *, test_ma: float = TEST_MA, times: int = 1) -> LineVerdict:
+    """A contact on ground, or both ends of one part: next to nothing when it is whole, open else.
+
+    Up to 20 mV is a good joint or part with the leads in it (common practice).
+    """
+    if reading_mv <= CONTINUITY_MV:
+        weights = {"in_band": 0.99, "open": 0.01, "low": 0.0, "short": 0.0}
+        return LineVerdict("in_band", "", 0.0, weights, None, f"{show(reading_mv, 'mV')}: it conducts", False)
+    missed = SLIP**times
+    weights = {"in_band": missed, "open": 1 - missed, "low": 0.0, "short": 0.0}
+    if math.isinf(reading_mv):
+        return LineVerdict("open", "", math.inf, weights, None, "overrange: it does not conduct", False)
+    ohms = reading_mv / test_ma
+    return LineVerdict("open", "high", math.inf, weights, ohms, f"{show(reading_mv, 'mV')}: {about(ohms)} in it", False)
 
 
 def worse(first: LineVerdict, second: LineVerdict) -> LineVerdict:

@@ -11,13 +11,15 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from chargepath.knowledge.definitions import Knowledge, Suspicion
 from chargepath.lines import GRADES
 
-# A reading that says nothing about its line: slipped probe, wrong pin (common practice).
-SLIP = 0.01
+# A reading that says nothing about its line: slipped probe, wrong pin; an odd one is taken twice (common practice).
+SLIP = 0.001
 # A station is named when it holds this much of the belief.
-TELLS_FROM = 0.85
+TELLS_FROM = 0.8
 CLEAN = ""
 
 
@@ -73,6 +75,25 @@ class Location:
     ask: str
 
 
+def ladder_weights(known: Knowledge, volts: Mapping[str, float]) -> list[Observation]:
+    """Volts of the charger's line as evidence: present, sagging or absent at each rung.
+
+    The limits are those of the checks on input volts; between them the evidence is soft, as a meter's reading is.
+    """
+    source = volts.get("source", 5.0)
+    limits = known.checks["input_volts_board"].reading
+    out = []
+    for rung in ("plug", "carrier", "link", "guard", "charge_ic"):
+        if rung not in volts or source < 3:
+            continue
+        share = volts[rung] / source
+        present = 1 / (1 + math.exp(-(share - limits["present_share"]) / 0.015))
+        absent = 1 / (1 + math.exp((share - limits["absent_share"]) / 0.03))
+        weights = {"in_band": present, "low": max(1 - present - absent, 0.001), "open": absent, "short": 0.0}
+        out.append(Observation("power", f"volts.{rung}", "", "power", weights))
+    return out
+
+
 def _grades(shows: Mapping[str, Mapping[str, float]], key: str) -> dict[str, float]:
     """Chance of each grade at a place, the slip included."""
     told = shows.get(key, {})
@@ -102,22 +123,34 @@ def _score(suspicion: Suspicion, observations: Sequence[Observation]) -> float:
     for seen in observations:
         unit = f"{seen.net}/{seen.pin}" if suspicion.per == "pin" and seen.key in suspicion.shows else seen.net
         units.setdefault(unit, []).append(seen)
-    healthy, ratios = 0.0, []
+    healthy, gains = 0.0, []
     for rows in units.values():
         fine = _likelihood(rows, {})
         healthy += fine
         if _touches(suspicion, rows[0]) and any(seen.key in suspicion.shows for seen in rows):
-            ratios.append(math.exp(min(_likelihood(rows, suspicion.shows) - fine, 600.0 / max(len(units), 1))))
-    if not suspicion.shows:
+            gains.append(_likelihood(rows, suspicion.shows) - fine)
+    if not gains:
         return healthy
-    if not ratios:
-        return healthy
-    if suspicion.touch == 0:
-        return healthy + math.log(sum(ratios) / len(ratios) + 1e-300)
-    touched = suspicion.touch
-    none = (1 - touched) ** len(ratios)
-    whole = math.prod(1 - touched + touched * ratio for ratio in ratios)
-    return healthy + math.log(max(whole - none, 1e-300) / max(1 - none, 1e-12))
+    if suspicion.touch == (0.0,):
+        return healthy + (logsumexp(gains)) - math.log(len(gains))
+    return (
+        healthy + (logsumexp([_some(gains, touched) for touched in suspicion.touch])) - math.log(len(suspicion.touch))
+    )
+
+
+def _some(gains: Sequence[float], touched: float) -> float:
+    """Logarithm of the mean gain where each unit is touched with this chance, and at least one is."""
+    if touched >= 1:
+        return sum(gains)
+    stay, go = math.log(1 - touched), math.log(touched)
+    whole = sum(float(np.logaddexp(stay, go + gain)) for gain in gains)
+    none = stay * len(gains)
+    return whole + math.log(max(-math.expm1(none - whole), 1e-12)) - math.log(-math.expm1(none))
+
+
+def logsumexp(values: Sequence[float]) -> float:
+    """Logarithm of a sum of exponentials."""
+    return float(np.logaddexp.reduce(values))
 
 
 def locate(known: Knowledge, observations: Sequence[Observation]) -> Location:

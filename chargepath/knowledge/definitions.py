@@ -62,8 +62,8 @@ class Place:
 class Suspicion:
     """One way in which readings along the path go wrong (see locate.toml).
 
-    `groups` are the nets it can touch; `touch` is the chance that it touches each of them, or 0 where it touches exactly one;
-    `per` is 'net', or 'pin' where a single contact of a net can be hit.
+    `groups` and `nets` are the nets it can touch; `touch` the chances (each as likely) with which it touches each of them, a lone
+    0 where it touches exactly one; `per` is 'net', or 'pin' where a single contact of a net can be hit.
     """
 
     id: str
@@ -72,7 +72,7 @@ class Suspicion:
     weight: float
     groups: tuple[str, ...]
     nets: tuple[str, ...]
-    touch: float
+    touch: tuple[float, ...]
     per: str
     shows: Mapping[str, Mapping[str, float]]
     basis: str

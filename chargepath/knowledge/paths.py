@@ -93,6 +93,14 @@ def read_places(read: Reader) -> dict[str, Place]:
     return out
 
 
+def _touch(read: Reader, raw: Table, where: str) -> tuple[float, ...]:
+    found = raw.get("touch")
+    if isinstance(found, list) and found and all(isinstance(item, int | float) and 0 <= item <= 1 for item in found):
+        return tuple(map(float, found))
+    read.say(f"{where}.touch", "must be a list of chances from 0 to 1, or [0] for exactly one")
+    return (0.0,)
+
+
 def read_suspicions(read: Reader) -> dict[str, Suspicion]:
     """How each place on the path shows."""
     out = {}
@@ -114,7 +122,7 @@ def read_suspicions(read: Reader) -> dict[str, Suspicion]:
             read.number(raw, "weight", where, low=1e-6, high=100),
             read.texts(raw, "groups", where),
             read.texts(raw, "nets", where),
-            read.number(raw, "touch", where, high=1),
+            _touch(read, raw, where),
             read.text(raw, "per", where, "net"),
             shows,
             read.basis(raw, where),
