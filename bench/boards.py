@@ -41,7 +41,9 @@ def report() -> None:
     print(f"  right station {total['right'] / BOARDS:.1%}, not enough to tell {total['untold'] / BOARDS:.1%}, "
           f"wrong {total['wrong'] / BOARDS:.1%}")  # fmt: skip
     for fault in BOARD_FAULTS:
-        print(f"  {fault:14} right {found[fault, 'right']:3} untold {found[fault, 'untold']:3} wrong {found[fault, 'wrong']:3}")
+        print(
+            f"  {fault:14} right {found[fault, 'right']:3} untold {found[fault, 'untold']:3} wrong {found[fault, 'wrong']:3}"
+        )
 
 
 if __name__ == "__main__":

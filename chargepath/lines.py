@@ -163,7 +163,8 @@ def read_line(
     shown = show(reading_mv, "mV")
     if reading_mv < short_below_mv:
         ohms = reading_mv / test_ma
-        says = f"{shown}: {about(ohms)} to ground; {against}"
+        joined = "; " if reference.expects_open else " against "
+        says = f"{shown}{joined}{against}: {about(ohms)} to ground"
         return LineVerdict("short", "", score, weights, ohms, says, reference.weak)
     if reference.expects_open:
         ohms = reading_mv / test_ma

@@ -5,6 +5,8 @@ from django.urls import include, path
 urlpatterns = [
     path("", include("rainfront.jobs.urls")),
     path("", include("rainfront.instruments.urls")),
+    path("", include("rainfront.inside.urls")),
+    path("", include("rainfront.reference.urls")),
     path("people/", include("rainfront.people.urls")),
 ]
 handler400 = "rainfront.web.errors.bad_request"

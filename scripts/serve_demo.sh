@@ -10,6 +10,10 @@ meter=$("$py" scripts/free_port.py "${METER_PORT:-7711}")
 "$py" manage.py point_meter "$meter"
 "$py" manage.py standin_meter --port "$meter" &
 running=$!
+probe=$("$py" scripts/free_port.py "${PROBE_PORT:-$((meter + 1))}")
+"$py" manage.py point_probe "$probe"
+"$py" manage.py standin_probe --port "$probe" --board port_ic &
+running="$running $!"
 trap 'kill $running 2>/dev/null; wait 2>/dev/null; exit 0' INT TERM EXIT
 port=$("$py" scripts/free_port.py "${PORT:-8000}")
 echo

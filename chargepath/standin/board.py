@@ -1,7 +1,7 @@
 """A simulated board: the lines of its port, their diodes, protection and chips, with faults that can be put in.
 
-Every probe point is a node of one small circuit a net; a meter in diode mode reads from it, and so does a voltmeter with a charger
-plugged in. Figures are plausible round numbers, invented; nothing here knows how the program weighs a reading.
+Every probe point is a node of one small circuit a net; a meter in diode mode reads from it, and so does a voltmeter with a
+charger plugged in. Figures are plausible round numbers, invented; nothing here knows how the program weighs a reading.
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """A small circuit solver: resistors and junctions between numbered nodes, a current put into one of them.
 
-Node 0 is ground. Newton's method on the nodal equations; a step that does not bring them closer is halved. A node that nothing holds but a tiny
-leak rises as far as the current pushes it: a meter shows that as overrange.
+Node 0 is ground. Newton's method on the nodal equations; a step that does not bring them closer is halved. A node that
+nothing holds but a tiny leak rises as far as the current pushes it: a meter shows that as overrange.
 """
 
 from __future__ import annotations

@@ -13,6 +13,7 @@ from django.db import transaction
 
 from chargepath.standin.device import Device, play
 from chargepath.trace.table import look
+from rainfront.demo import inside
 from rainfront.instruments.actions import keep_draft, store_draft, use_record
 from rainfront.jobs import actions
 from rainfront.jobs.adapters import knowledge
@@ -41,6 +42,7 @@ def load_demo(*, now: datetime) -> int:
             defaults={**scenario["workshop"], "hourly_rate": Decimal(scenario["workshop"]["hourly_rate"])},
         )
         people = [_person(raw) for raw in scenario["person"]]
+        inside.load_references(scenario, people[-1], now)
         for index, raw in enumerate(scenario["job"]):
             _play(raw, people[index % 2], now - timedelta(hours=raw["hours_ago"]))
     return len(scenario["job"])
@@ -79,6 +81,7 @@ def _play(raw: dict[str, Any], user: User, at: datetime) -> None:
     at += timedelta(minutes=4 * len(raw["lines"]) + 3)
     for record in raw.get("records", ()):
         _record(job, record, user, at)
+    inside.play_inside(job, raw, user, at)
     if "stage" in raw:
         actions.move_stage(job, raw["stage"], user=user, now=at)
     if "choose" in raw:

@@ -20,8 +20,8 @@ from rainfront.instruments.models import Meter
 CONNECT_S, SILENT_S, FLUSH_S, LINE_BYTES, LAST_TRIES = 2.0, 4.0, 1.0, 4096, 8
 
 
-def open_meter(meter: Meter) -> socket.socket:
-    """Connect to a meter.
+def connect(host: str, port: int, name: str) -> socket.socket:
+    """Connect to an instrument.
 
     Raises
     ------
@@ -30,14 +30,19 @@ def open_meter(meter: Meter) -> socket.socket:
 
     """
     try:
-        made = socket.create_connection((meter.host, meter.port), timeout=CONNECT_S)
+        made = socket.create_connection((host, port), timeout=CONNECT_S)
     except OSError as error:
         detail = error.strerror or str(error)
         raise ReadingError(
-            f"the meter at {meter} cannot be reached ({detail})", "meter", "switch it on, or set its address"
+            f"the meter at {name} cannot be reached ({detail})", "meter", "switch it on, or set its address"
         ) from error
     made.settimeout(SILENT_S)
     return made
+
+
+def open_meter(meter: Meter) -> socket.socket:
+    """Connect to the workshop's USB meter; raises as `connect` does."""
+    return connect(meter.host, meter.port, str(meter))
 
 
 def lines_of(made: socket.socket) -> Iterator[str]:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
 
 from chargepath.advice import REFER, Option, RouteTerm
 from chargepath.belief import Entry as BeliefEntry
@@ -21,6 +22,18 @@ SHOWN_SUSPECTS = 6
 def money(amount: float, currency: str) -> str:
     """An amount, rounded as it is spoken."""
     return f"{currency}{amount:,.0f}"
+
+
+# Checks that have a page of their own, by its address and what the link says.
+SHEET, LADDER, SUPPLY = ("inside:inside", "Probe sheet"), ("inside:ladder", "Ladder"), ("inside:supply", "Supply")
+TOOLS = {
+    **dict.fromkeys(
+        ("line_power", "line_data", "line_battery", "charge_ring", "lift_port_ic", "lift_charge_ic"), SHEET
+    ),
+    **dict.fromkeys(("input_volts_port", "input_volts_board", "battery_volts"), LADDER),
+    **dict.fromkeys(("supply_idle", "hot_spot"), SUPPLY),
+    "sense_lines": ("inside:sense", "Battery lines"),
+}
 
 
 @dataclass(frozen=True)
@@ -48,6 +61,7 @@ class NextCard:
     answers: list[Answer]
     example: str
     routine: str = ""
+    tool: tuple[str, str] = ("", "")
 
 
 @dataclass(frozen=True)
@@ -250,6 +264,7 @@ class BenchPresenter:
                 (name for name, routine in self.known.routines.items() if routine.check == check.id and routine.steps),
                 "",
             ),
+            tool=TOOLS.get(check.id, ("", "")),
         )
 
     def _try_card(self, option: Option) -> NextCard:
@@ -406,13 +421,17 @@ class BenchPresenter:
 
     def _log(self, rows: list[Entry]) -> list[LogRow]:
         standing = iter(self.belief.entries)
+        photos: dict[int | None, list[Any]] = {}
+        for photo in self.job.photos.all():
+            if photo.removed_at is None:
+                photos.setdefault(photo.entry_id, []).append(photo)
         out = []
         for row in rows:
             entry = next(standing) if row.is_evidence and not row.struck_at else None
             line = log_row(row, entry, self.known)
             if self.station and not self._touches(row):
                 continue
-            out.append(line)
+            out.append(replace(line, photos=tuple(photos.get(row.pk, ()))))
         return list(reversed(out))
 
     def _touches(self, row: Entry) -> bool:

@@ -48,6 +48,7 @@ class JobQuerySet(models.QuerySet):
             "repairs__chosen_by",
             "proofs__by",
             Prefetch("records", queryset=running, to_attr="running_records"),
+            "photos",
         )
 
 

@@ -22,6 +22,7 @@ class LogRow:
     note: str
     mark: str
     struck: bool
+    photos: tuple[Any, ...] = ()
 
 
 def mark_words(check: Check, values: dict[str, Any], grade: str, signs: list[str], variant: str) -> str:

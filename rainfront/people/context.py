@@ -1,4 +1,4 @@
-"""Template context on every page."""
+"""Who asks, whose workshop it is, and what every template is given."""
 
 from typing import Any
 
@@ -6,7 +6,13 @@ from django.conf import settings
 from django.http import HttpRequest
 from django.utils.functional import SimpleLazyObject
 
-from rainfront.people.models import Workshop
+from rainfront.people.models import User, Workshop
+
+
+def signed_in(request: HttpRequest) -> User:
+    """The user of a request that has passed the login middleware."""
+    assert isinstance(request.user, User)
+    return request.user
 
 
 def workshop_of(request: HttpRequest) -> Workshop:

@@ -24,6 +24,8 @@ INSTALLED_APPS = [
     "rainfront.people",
     "rainfront.jobs",
     "rainfront.instruments",
+    "rainfront.reference",
+    "rainfront.inside",
     "rainfront.demo",
 ]
 

@@ -7,7 +7,7 @@ from django.core.files.uploadhandler import FileUploadHandler, StopUpload
 from chargepath.casefile import MAX_BYTES
 
 SPARE_BYTES = 64_000
-CAPS = {"instruments:hand_in": 120_000_000}
+CAPS = {"instruments:hand_in": 120_000_000, "inside:add_photo": 25_000_000, "reference:import": 30_000_000}
 
 
 class CappedUploadHandler(FileUploadHandler):

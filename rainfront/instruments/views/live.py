@@ -19,7 +19,7 @@ from rainfront.instruments.models import Meter, Record, Waiting
 from rainfront.instruments.views.records import get_record
 from rainfront.jobs.models import Job
 from rainfront.jobs.presenters import steps_of
-from rainfront.jobs.views.common import signed_in
+from rainfront.people.context import signed_in
 
 TAIL_POINTS = 1200
 

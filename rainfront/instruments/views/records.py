@@ -16,7 +16,7 @@ from rainfront.instruments.forms import ConditionsForm, HandInForm, LayoutForm, 
 from rainfront.instruments.models import Draft, Meter, Record, Waiting
 from rainfront.jobs.models import Job
 from rainfront.jobs.presenters import steps_of
-from rainfront.jobs.views.common import signed_in
+from rainfront.people.context import signed_in
 
 
 def get_record(job: int, pk: int) -> Record:

@@ -12,8 +12,9 @@ from chargepath.quickline import complete, grammar
 from rainfront.jobs import actions, adapters
 from rainfront.jobs.forms import CheckForm
 from rainfront.jobs.models import Entry, Job
-from rainfront.jobs.views.common import show_bench, signed_in
+from rainfront.jobs.views.common import show_bench
 from rainfront.jobs.words import example_line
+from rainfront.people.context import signed_in
 
 
 @require_GET

@@ -15,7 +15,7 @@ from chargepath.errors import CaseFileError, ChargepathError
 from rainfront.jobs import actions, adapters
 from rainfront.jobs.forms import ImportForm
 from rainfront.jobs.models import Job
-from rainfront.jobs.views.common import signed_in
+from rainfront.people.context import signed_in
 
 
 @require_GET

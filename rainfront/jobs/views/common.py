@@ -12,13 +12,6 @@ from rainfront.jobs import adapters
 from rainfront.jobs.models import Job
 from rainfront.jobs.presenters import Bench, BenchPresenter
 from rainfront.people.context import workshop_of
-from rainfront.people.models import User
-
-
-def signed_in(request: HttpRequest) -> User:
-    """The user of a request that has passed the login middleware."""
-    assert isinstance(request.user, User)
-    return request.user
 
 
 def get_job(pk: int) -> Job:

@@ -9,7 +9,7 @@ from django.utils import timezone
 from rainfront.jobs import actions
 from rainfront.jobs.forms import TakeInForm
 from rainfront.jobs.models import Job
-from rainfront.jobs.views.common import signed_in
+from rainfront.people.context import signed_in
 
 
 def take_in_page(request: HttpRequest) -> HttpResponse:

@@ -14,7 +14,8 @@ from rainfront.jobs.actions.prove import FIELDS, open_proof
 from rainfront.jobs.forms import OutcomeForm, ProofForm
 from rainfront.jobs.models import Job, Proof
 from rainfront.jobs.presenters import steps_of
-from rainfront.jobs.views.common import evidence_of, get_job, show_bench, signed_in
+from rainfront.jobs.views.common import evidence_of, get_job, show_bench
+from rainfront.people.context import signed_in
 
 
 def prove_page(request: HttpRequest, pk: int) -> HttpResponse:

@@ -12,8 +12,8 @@ from rainfront.jobs import actions, adapters
 from rainfront.jobs.actions.repair import as_advised
 from rainfront.jobs.models import Job, Repair
 from rainfront.jobs.presenters import BenchPresenter, steps_of
-from rainfront.jobs.views.common import evidence_of, get_job, signed_in
-from rainfront.people.context import workshop_of
+from rainfront.jobs.views.common import evidence_of, get_job
+from rainfront.people.context import signed_in, workshop_of
 
 
 def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:

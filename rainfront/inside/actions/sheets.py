@@ -1,0 +1,214 @@
+"""Probe sheets: starting, reading, entering what they say, keeping good boards."""
+
+from __future__ import annotations
+
+import math
+from datetime import datetime
+from typing import Any
+
+from django.db import transaction
+
+from chargepath.casefile import CheckEvent
+from chargepath.errors import ReadingError
+from chargepath.knowledge import shipped
+from chargepath.lines import recovered
+from chargepath.quantities import parse_diode, parse_quantity, show
+from chargepath.references import usual
+from chargepath.sheet import events_of
+from rainfront.inside import adapters
+from rainfront.inside.models import Point, Sheet
+from rainfront.jobs.actions import record_event
+from rainfront.jobs.actions.log import require_open, write
+from rainfront.jobs.models import Entry, Job
+from rainfront.people.models import User
+from rainfront.reference.actions import keep_readings
+from rainfront.reference.adapters import find_map, style_of
+
+MAX_POINTS = 1000
+VOLTS_MAX = 30.0
+
+
+def start_sheet(job: Job, details: dict[str, Any], *, user: User, now: datetime) -> Sheet:
+    """Begin a probe sheet.
+
+    Raises
+    ------
+    ReadingError, JobError
+        Unknown pin map or place; the job is closed.
+
+    """
+    require_open(job)
+    if find_map(details["map_id"]) is None:
+        raise ReadingError(f"'{details['map_id']}' is nothing to probe", "probe", "choose from the list")
+    if details["place"] not in shipped().places:
+        raise ReadingError(f"'{details['place']}' is no place", "at", f"one of {', '.join(shipped().places)}")
+    return Sheet.objects.create(job=job, by=user, at=now, **details)
+
+
+def parse_value(sheet: Sheet, text: str) -> float:
+    """What was typed, in the sheet's unit: millivolts in diode mode (``inf`` for overrange), else volts.
+
+    Raises
+    ------
+    AmbiguousReading, ReadingError
+        It can be read in two ways, or it cannot be.
+
+    """
+    if sheet.mode == Sheet.Mode.DIODE:
+        return parse_diode(text, style_of(sheet.meter))
+    volts = parse_quantity(text, "V", "volts")
+    if not -1 <= volts <= VOLTS_MAX:
+        raise ReadingError(f"{volts:g} V is not possible here", "volts", f"allowed: -1 to {VOLTS_MAX:g} V")
+    return volts
+
+
+def store_point(sheet: Sheet, pin: str, value: float, *, live: bool = False, user: User, now: datetime) -> Point:
+    """Store one pin's reading; an earlier one of the pin is kept, replaced.
+
+    Raises
+    ------
+    ReadingError, JobError
+        The sheet has no such pin, or the job is closed.
+
+    """
+    require_open(sheet.job)
+    pins = find_map(sheet.map_id)
+    if pins is None or pin not in pins.pin:
+        raise ReadingError(f"there is no pin '{pin}'", "pin", "choose one from the drawing")
+    with transaction.atomic():
+        if sheet.points.count() >= MAX_POINTS:
+            raise ReadingError(f"the sheet holds {MAX_POINTS} readings", "sheet", "start another one")
+        sheet.points.filter(pin=pin, replaced_at__isnull=True).update(replaced_at=now)
+        return Point.objects.create(
+            sheet=sheet, pin=pin, value=None if math.isinf(value) else value, live=live, by=user, at=now
+        )
+
+
+def enter_sheet(sheet: Sheet, *, user: User, now: datetime) -> list[Entry]:
+    """Enter a sheet's checks on the job: each check by its worst line.
+
+    Raises
+    ------
+    ReadingError, JobError
+        The sheet says nothing that is a check.
+
+    """
+    if sheet.good:
+        raise ReadingError("this sheet is of a known-good board", "sheet", "keep it as a reference instead")
+    if sheet.lifted:
+        return _enter_lift(sheet, user, now)
+    if sheet.mode == Sheet.Mode.VOLTS:
+        events = _volts_events(sheet)
+    else:
+        judged = adapters.judge(sheet)
+        events = events_of(judged.pins, sheet.place, judged.verdicts)
+    if not events:
+        raise ReadingError(
+            "nothing on this sheet is a check of its own", "sheet", "its readings still count for where the fault lies"
+        )
+    made = []
+    with transaction.atomic():
+        for event, text in events:
+            made.append(record_event(sheet.job, event, user=user, now=now, text=text[:300]))
+        sheet.entries.add(*made)
+        sheet.entered_at = now
+        sheet.save(update_fields=["entered_at"])
+    return made
+
+
+def _volts_events(sheet: Sheet) -> list[tuple[CheckEvent, str]]:
+    """Volts on the power contacts as the check of the input at the port."""
+    pins = find_map(sheet.map_id)
+    if pins is None or sheet.place not in ("contact", "pads"):
+        return []
+    found = adapters.standing_points(sheet)
+    power = [adapters.reading_of(point) for pin, point in found.items() if pins.net(pin).group == "power"]
+    if not power:
+        return []
+    volts = max(min(power), 0.0)
+    return [(CheckEvent("input_volts_port", values={"volts": volts}), f"lowest of {len(power)} power contacts")]
+
+
+def start_lift(sheet: Sheet, chip: str, *, user: User, now: datetime) -> Sheet:
+    """Begin the second sheet after a chip was lifted: the lines that were off are asked for again.
+
+    Raises
+    ------
+    ReadingError
+        No line of the sheet was low, so none could recover.
+
+    """
+    judged = adapters.judge(sheet)
+    low = [pin for pin, found in judged.verdicts.items() if found.verdict.grade in ("low", "short")]
+    if chip not in Sheet.Chip.values:
+        raise ReadingError(f"'{chip}' is no chip to lift", "chip", f"one of {', '.join(Sheet.Chip.values)}")
+    if not low:
+        raise ReadingError(
+            "no line on this sheet reads low", "sheet", "a lift only tells something about a low or shorted line"
+        )
+    require_open(sheet.job)
+    with transaction.atomic():
+        made = Sheet.objects.create(
+            job=sheet.job, map_id=sheet.map_id, place=sheet.place, mode=sheet.mode, revision=sheet.revision,
+            meter=sheet.meter, before=sheet, lifted=chip, pins=low, by=user, at=now,
+        )  # fmt: skip
+        text = f"{Sheet.Chip(chip).label} lifted: {', '.join(judged.pins.named(pin) for pin in low)} to be read again"
+        write(sheet.job, Entry.EntryKind.EVENT, text, user=user, now=now, name="lift")
+    return made
+
+
+def lift_rows(sheet: Sheet) -> list[tuple[str, float, float, bool]]:
+    """Lines before and after a lift: pin, before [mV], after [mV], whether it recovered; lines not read again left out."""
+    assert sheet.before is not None
+    judged, first = adapters.judge(sheet), adapters.readings_of(sheet.before)
+    rows = []
+    for pin, seen in judged.readings.items():
+        if pin in first:
+            reference = judged.references.by_pin.get(pin) or usual(judged.pins.net(pin).usual_mv)
+            rows.append((pin, first[pin].mv, seen.mv, recovered(first[pin].mv, seen.mv, reference)))
+    return rows
+
+
+def _enter_lift(sheet: Sheet, user: User, now: datetime) -> list[Entry]:
+    rows = lift_rows(sheet)
+    if not rows:
+        raise ReadingError("no line was read again", "sheet", "read at least one line that was low before")
+    good = sum(recovered for *_, recovered in rows)
+    grade = "recovers" if good * 2 > len(rows) else "still_low"
+    pins = find_map(sheet.map_id)
+    text = "; ".join(
+        f"{pins.named(pin) if pins else pin} {show(before, 'mV')} to {show(after, 'mV')}"
+        for pin, before, after, _ in rows
+    )
+    with transaction.atomic():
+        event = CheckEvent(f"lift_{sheet.lifted}", grade=grade)
+        entry = record_event(sheet.job, event, user=user, now=now, text=f"{good} of {len(rows)} recover: {text}"[:300])
+        sheet.entries.add(entry)
+        sheet.entered_at = now
+        sheet.save(update_fields=["entered_at"])
+    return [entry]
+
+
+def keep_good(sheet: Sheet, *, user: User, now: datetime) -> int:
+    """Keep a sheet's readings as known good for the job's model.
+
+    Raises
+    ------
+    ReadingError
+        Nothing was read, no meter is named, or a chip has been lifted.
+
+    """
+    if sheet.lifted or sheet.mode != Sheet.Mode.DIODE:
+        raise ReadingError("only a whole board in diode mode is a reference", "sheet", "read a good board")
+    details = {
+        "model_name": sheet.job.model_name, "revision": sheet.revision, "map_id": sheet.map_id, "place": sheet.place,
+        "meter": sheet.meter,
+    }  # fmt: skip
+    rows = [(pin, adapters.reading_of(point)) for pin, point in adapters.standing_points(sheet).items()]
+    with transaction.atomic():
+        kept = keep_readings(details, rows, user=user, now=now, taken=sheet.at.date())
+        text = f"{kept} readings kept as known good for {sheet.job.model_name} {sheet.revision}".strip()
+        write(sheet.job, Entry.EntryKind.EVENT, text, user=user, now=now, name="reference")
+        sheet.entered_at = now
+        sheet.save(update_fields=["entered_at"])
+    return kept

@@ -1,0 +1,128 @@
+"""Rows into the core's sheets, ladders and locations, and back."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property
+
+from chargepath.connectors import PinMap
+from chargepath.knowledge import shipped
+from chargepath.ladder import HopVerdict, judge_ladder
+from chargepath.locate import Location, Observation, ladder_weights, locate
+from chargepath.sheet import PinReading, PinVerdict, judge_sheet, observations_of
+from rainfront.inside.models import Ladder, Point, Sheet
+from rainfront.jobs.models import Entry, Job
+from rainfront.reference.adapters import References, find_map, references_for, test_current
+
+SAME_MV, SAME_SHARE = 6.0, 0.02
+
+
+def standing_points(sheet: Sheet) -> dict[str, Point]:
+    """The reading of each pin that stands, from the prefetched points."""
+    return {point.pin: point for point in sheet.points.all() if point.replaced_at is None}
+
+
+def reading_of(point: Point) -> float:
+    """A point's value; ``inf`` for overrange."""
+    return math.inf if point.value is None else point.value
+
+
+def readings_of(sheet: Sheet) -> dict[str, PinReading]:
+    """Every pin as it stands, with how often it was read alike."""
+    out: dict[str, PinReading] = {}
+    earlier: dict[str, list[float]] = {}
+    for point in sheet.points.all():
+        if point.replaced_at is not None:
+            earlier.setdefault(point.pin, []).append(reading_of(point))
+    for pin, point in standing_points(sheet).items():
+        mv = reading_of(point)
+        alike = sum(_alike(mv, other) for other in earlier.get(pin, ()))
+        out[pin] = PinReading(mv, min(1 + alike, 3))
+    return out
+
+
+def _alike(first: float, second: float) -> bool:
+    if math.isinf(first) or math.isinf(second):
+        return math.isinf(first) and math.isinf(second)
+    return abs(first - second) <= max(SAME_MV, SAME_SHARE * second)
+
+
+@dataclass(frozen=True)
+class Judged:
+    """A sheet with its map, references and verdicts."""
+
+    sheet: Sheet
+    pins: PinMap
+    references: References
+    readings: dict[str, PinReading]
+    verdicts: dict[str, PinVerdict]
+
+    @cached_property
+    def asked(self) -> tuple[str, ...]:
+        """The pins this sheet asks for, in order."""
+        return tuple(pin for pin in self.pins.walk() if not self.sheet.pins or pin in self.sheet.pins)
+
+    def next_pin(self, after: str = "") -> str:
+        """The next pin without a reading, from `after` on and round; '' when all are read."""
+        asked = list(self.asked)
+        start = asked.index(after) + 1 if after in asked else 0
+        order = asked[start:] + asked[:start]
+        return next((pin for pin in order if pin not in self.readings), "")
+
+
+def judge(sheet: Sheet) -> Judged:
+    """Judge a sheet fetched with its points; one query for its references, none for volts."""
+    pins = find_map(sheet.map_id)
+    if pins is None:
+        pins = shipped().connectors[sheet.job.connector].map
+    readings = readings_of(sheet)
+    if sheet.mode != Sheet.Mode.DIODE:
+        return Judged(sheet, pins, References({}, None, None, 0, ()), readings, {})
+    references = references_for(sheet.job.model_name, sheet.revision, sheet.map_id, sheet.place, sheet.meter)
+    verdicts = judge_sheet(
+        pins,
+        {pin: seen for pin, seen in readings.items() if pin in pins.pin},
+        references.by_pin,
+        test_current(sheet.meter),
+    )
+    return Judged(sheet, pins, references, readings, verdicts)
+
+
+def last_repair(job: Job) -> Entry | None:
+    """The last repair in the log, struck ones left out."""
+    return Entry.objects.filter(job=job, kind=Entry.EntryKind.REPAIR, struck_at__isnull=True).order_by("pk").last()
+
+
+def observations_for(sheets: Iterable[Sheet], ladder: Ladder | None) -> list[Observation]:
+    """Evidence of the newest sheet of each map and place, and of a ladder."""
+    seen: list[Observation] = []
+    done: set[tuple[str, str]] = set()
+    for sheet in sheets:
+        key = (sheet.map_id, sheet.place)
+        if key in done:
+            continue
+        judged = judge(sheet)
+        if judged.verdicts:
+            done.add(key)
+            seen += observations_of(judged.pins, sheet.place, judged.verdicts)
+    if ladder is not None:
+        seen += ladder_weights(shipped(), ladder.volts)
+    return seen
+
+
+def locate_fault(job: Job) -> Location | None:
+    """Where the sheets and the ladder since the last repair point to; None where nothing was probed."""
+    repair = last_repair(job)
+    since = repair.at if repair else None
+    ladders = Ladder.objects.filter(job=job)
+    if since is not None:
+        ladders = ladders.filter(at__gt=since)
+    seen = observations_for(Sheet.objects.evidence(job.pk, since), ladders.first())
+    return locate(shipped(), seen) if seen else None
+
+
+def hops_of(ladder: Ladder) -> list[HopVerdict]:
+    """A ladder's hops, judged."""
+    return judge_ladder(shipped(), ladder.volts, ladder.amps)

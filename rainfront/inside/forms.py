@@ -1,0 +1,225 @@
+"""Forms of what is measured inside."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from chargepath.errors import ChargepathError
+from chargepath.knowledge import shipped
+from chargepath.sense import SenseVerdict, judge_clock, judge_level, judge_thermistor
+from rainfront.inside.models import Mark, Sheet
+from rainfront.jobs.forms import QuantityField
+from rainfront.jobs.models import Job
+from rainfront.reference.models import BoardConnector
+from rainfront.web.forms import StyledForm, StyledModelForm, style
+
+PORT_PLACES = ("contact", "pads")
+
+
+class SheetForm(StyledModelForm):
+    """What to probe and with what."""
+
+    what = forms.ChoiceField(label="Probe")
+
+    class Meta:
+        model = Sheet
+        fields = ("meter", "revision", "mode", "good")
+
+    def __init__(self, job: Job, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["what"].choices = self._choices(job)  # type: ignore[attr-defined]
+        self.order_fields(["what", "meter", "revision", "mode", "good"])
+        style(self)
+
+    @staticmethod
+    def _choices(job: Job) -> list[tuple[str, list[tuple[str, str]]]]:
+        known = shipped()
+        port = known.connectors[job.connector]
+        nets = [(f"{port.id}@{place}", f"{port.label}: {known.places[place].label}") for place in PORT_PLACES]
+        halves = [
+            (f"{port.id}@{place}", f"{port.label}: {known.places[place].label}")
+            for place in ("carrier_out", "board_in", "alone_carrier", "alone_board")
+        ]
+        points = [(f"{points.id}@inside", points.label) for points in known.points.values()]
+        boards = [
+            (f"{row.map_id}@{place}", f"{row.name}: {known.places[place].label}")
+            for row in BoardConnector.objects.filter(model_name__in=("", job.model_name))
+            for place in (row.end, f"alone_{'carrier' if row.end == 'carrier_out' else 'board'}")
+        ]
+        groups = [("The port", nets), ("Inside", points), ("The same lines along the path", halves)]
+        return [*groups, *([("Board connectors", boards)] if boards else [])]
+
+    def details(self) -> dict[str, Any]:
+        """Fields of a new sheet."""
+        data = dict(self.cleaned_data)
+        map_id, _, place = data.pop("what").partition("@")
+        return {**data, "map_id": map_id, "place": place}
+
+
+class LadderForm(StyledForm):
+    """Volts at each rung; rungs may be left out."""
+
+    amps = QuantityField("A", label="Current flowing (A)")
+    second_amps = QuantityField("A", label="Second current (A)", required=False)
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for rung in shipped().rungs.values():
+            self.fields[f"v_{rung.id}"] = QuantityField(
+                "V", label=rung.label.capitalize(), required=False, help_text=rung.place
+            )
+            self.fields[f"w_{rung.id}"] = QuantityField("V", label=f"{rung.label.capitalize()}, second", required=False)
+        style(self)
+
+    def rows(self) -> list[tuple[Any, Any, Any]]:
+        """Each rung with its two fields."""
+        return [(rung, self[f"v_{rung.id}"], self[f"w_{rung.id}"]) for rung in shipped().rungs.values()]
+
+    def _volts(self, prefix: str) -> dict[str, float]:
+        data = self.cleaned_data
+        return {rung: data[f"{prefix}_{rung}"] for rung in shipped().rungs if data.get(f"{prefix}_{rung}") is not None}
+
+    def clean(self) -> dict[str, Any]:
+        """Two rungs at least; a second current needs its volts and the other way round."""
+        data = super().clean() or {}
+        if self.errors:
+            return data
+        if len(self._volts("v")) < 2:
+            raise forms.ValidationError("Give volts at two places or more.")
+        if bool(self._volts("w")) != (data.get("second_amps") is not None):
+            raise forms.ValidationError("A second current needs its own volts, and second volts their current.")
+        return data
+
+    def volts(self) -> dict[str, float]:
+        """Volts at the first current."""
+        return self._volts("v")
+
+    def second(self) -> dict[str, float]:
+        """Volts at the second current."""
+        return self._volts("w")
+
+
+class CableForm(StyledForm):
+    """A cable by its wires."""
+
+    gauge = forms.IntegerField(label="Wire gauge", min_value=0, max_value=44, initial=24)
+    metres = forms.FloatField(label="Length (m)", min_value=0, max_value=20, initial=1.0)
+    cable_amps = forms.FloatField(label="Current (A)", min_value=0, max_value=6, initial=2.0)
+
+
+class SupplyForm(StyledForm):
+    """Current from a bench supply."""
+
+    before = QuantityField("A", label="Before the power key (A)", required=False)
+    after = QuantityField("A", label="Power key held (A)", required=False)
+
+    def clean(self) -> dict[str, Any]:
+        """At least one."""
+        data = super().clean() or {}
+        if not self.errors and data.get("before") is None and data.get("after") is None:
+            raise forms.ValidationError("Give the current before the key, with the key held, or both.")
+        return data
+
+
+class InjectionForm(StyledForm):
+    """What is known of a shorted rail."""
+
+    ohms = forms.FloatField(label="Resistance to ground (ohm)", min_value=0, max_value=100_000)
+    rail_volts = forms.FloatField(label="Rail is rated for (V)", min_value=0.3, max_value=20)
+    most_amps = forms.FloatField(label="Supply gives up to (A)", min_value=0.05, max_value=30, initial=3)
+
+
+class SenseForm(StyledForm):
+    """The battery connector's small lines; everything may be left out."""
+
+    ntc_ohms = forms.CharField(label="Thermistor (ohm), OL when open", required=False, max_length=20)
+    room_c = forms.FloatField(label="Room (°C)", min_value=-10, max_value=50, initial=22)
+    data_volts = QuantityField("V", label="Data line at rest (V)", required=False)
+    clock_volts = QuantityField("V", label="Clock line at rest (V)", required=False)
+    rail_volts = forms.FloatField(label="Their rail (V)", min_value=0.8, max_value=5.5, initial=1.8)
+    clock_before = forms.TypedChoiceField(
+        label="Signal on the chip's side of the transistor",
+        choices=(("", "not looked"), ("yes", "there"), ("no", "nothing")), required=False, empty_value=None,
+        coerce=lambda text: text == "yes",
+    )  # fmt: skip
+    clock_behind = forms.TypedChoiceField(
+        label="Signal on the battery's side",
+        choices=(("", "not looked"), ("yes", "there"), ("no", "nothing")), required=False, empty_value=None,
+        coerce=lambda text: text == "yes",
+    )  # fmt: skip
+
+    def clean_ntc_ohms(self) -> float | None:
+        """Ohms, with k or M; OL is open."""
+        text = (
+            self.cleaned_data["ntc_ohms"].strip().lower().replace(",", ".").replace("ohm", "").replace("Ω", "").strip()
+        )
+        if not text:
+            return None
+        if text in ("ol", "0l", "open"):
+            return float("inf")
+        factor = {"k": 1e3, "m": 1e6}.get(text[-1], 1.0)
+        try:
+            return float(text.rstrip("km").strip()) * factor
+        except ValueError as error:
+            raise forms.ValidationError(f"'{text}' is no resistance; as in 9800, 9.8k or OL") from error
+
+    def clean(self) -> dict[str, Any]:
+        """Something has to be given, and both sides of a transistor together."""
+        data = super().clean() or {}
+        if self.errors:
+            return data
+        if (data.get("clock_before") is None) != (data.get("clock_behind") is None):
+            raise forms.ValidationError("Look at both sides of the transistor: one alone says nothing.")
+        given = ("ntc_ohms", "data_volts", "clock_volts", "clock_before")
+        if all(data.get(name) is None for name in given):
+            raise forms.ValidationError("Give the thermistor, a line's volts, or both sides of the transistor.")
+        try:
+            self.found = self._judge(data)
+        except ChargepathError as error:
+            raise forms.ValidationError(str(error)) from error
+        return data
+
+    @staticmethod
+    def _judge(data: dict[str, Any]) -> list[SenseVerdict]:
+        known, found = shipped(), []
+        if data.get("ntc_ohms") is not None:
+            found.append(judge_thermistor(known, data["ntc_ohms"], data["room_c"]))
+        for name in ("data_volts", "clock_volts"):
+            if data.get(name) is not None:
+                made = judge_level(known, data[name], data["rail_volts"])
+                found.append(SenseVerdict(made.grade, f"{name.split('_')[0]} line {made.says}"))
+        if data.get("clock_before") is not None:
+            found.append(judge_clock(data["clock_before"], data["clock_behind"]))
+        return found
+
+
+class PhotoForm(StyledForm):
+    """A picture and what it shows."""
+
+    file = forms.FileField(label="Picture (JPEG, PNG or WebP)")
+    caption = forms.CharField(label="What it shows", max_length=120)
+
+
+class MarkForm(StyledForm):
+    """A mark on a photo; click the picture, or give its place."""
+
+    x = forms.FloatField(label="From the left (%)", min_value=0, max_value=100)
+    y = forms.FloatField(label="From the top (%)", min_value=0, max_value=100)
+    text = forms.CharField(label="What is there", max_length=120, required=False)
+    part = forms.ChoiceField(label="Hot spot: which part", required=False)
+    how = forms.ChoiceField(label="Found by", choices=Mark.How.choices, required=False)
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        check = shipped().checks["hot_spot"]
+        choices = [("", "not a hot spot"), *((sign, check.name(sign)) for sign in check.signs)]
+        self.fields["part"].choices = choices  # type: ignore[attr-defined]
+
+    def clean(self) -> dict[str, Any]:
+        """A mark says what is there."""
+        data = super().clean() or {}
+        if not self.errors and not data.get("text") and not data.get("part"):
+            raise forms.ValidationError("Say what is there, or which part is hot.")
+        return data

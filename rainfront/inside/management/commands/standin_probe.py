@@ -1,0 +1,39 @@
+"""A simulated multimeter in diode mode on this machine, a process of its own."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+from typing import Any
+
+from django.core.management.base import BaseCommand, CommandParser
+
+from chargepath.connectors import PinMap
+from chargepath.knowledge import shipped
+from chargepath.standin.multimeter import RATE, StandinMultimeter
+from rainfront.instruments.serving import serve
+
+
+def shipped_map(map_id: str) -> PinMap | None:
+    """A shipped pin map; shops' own connectors are not on the simulated board."""
+    known = shipped()
+    return known.connectors[map_id].map if map_id in known.connectors else known.points.get(map_id)
+
+
+class Command(BaseCommand):
+    """Serve the stand-in multimeter's lines over TCP (docs/meter-protocol.md)."""
+
+    help = "Serve a simulated multimeter over TCP on this machine."
+    requires_system_checks: list[str] = []
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        """Port and the board under the probe."""
+        parser.add_argument("--port", type=int, default=7712)
+        parser.add_argument("--board", default="good")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        """Run until interrupted."""
+        meter = StandinMultimeter(shipped_map)
+        meter.fault = "" if options["board"] == "good" else options["board"]
+        with contextlib.suppress(KeyboardInterrupt):
+            asyncio.run(serve(meter, options["port"], RATE))

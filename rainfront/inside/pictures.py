@@ -1,0 +1,53 @@
+"""Pictures as they come from a phone or a microscope, made safe to keep."""
+
+from __future__ import annotations
+
+import warnings
+from io import BytesIO
+
+from PIL import Image, ImageOps, UnidentifiedImageError
+
+from chargepath.errors import ReadingError
+
+FORMATS = ("JPEG", "PNG", "WEBP")
+MAX_BYTES, MAX_MEGAPIXELS, LONGEST = 25_000_000, 25.0, 2048
+SMALLEST = 32
+QUALITY = 88
+
+
+def clean_picture(raw: bytes) -> tuple[bytes, int, int]:
+    """Check a picture, turn it upright, scale it and write it anew as JPEG, so that nothing of its metadata is left.
+
+    Returns
+    -------
+    the JPEG, its width and height in pixels
+
+    Raises
+    ------
+    ReadingError
+        No picture, broken off, or too large; says what would be right.
+
+    """
+    right = "JPEG, PNG or WebP, up to 25 megapixels"
+    if len(raw) > MAX_BYTES:
+        raise ReadingError(f"{len(raw) / 1e6:.0f} MB is too large", "photo", f"up to {MAX_BYTES / 1e6:.0f} MB; {right}")
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
+            picture = Image.open(BytesIO(raw), formats=FORMATS)
+            width, height = picture.size
+            if width * height > MAX_MEGAPIXELS * 1e6:
+                raise ReadingError(
+                    f"{width * height / 1e6:.0f} megapixels are too many", "photo", f"scale it down first: {right}"
+                )
+            if min(width, height) < SMALLEST:
+                raise ReadingError(f"{width} by {height} pixels show nothing", "photo", f"at least {SMALLEST} each way")
+            upright = ImageOps.exif_transpose(picture).convert("RGB")
+    except UnidentifiedImageError as error:
+        raise ReadingError("this is not a picture, whatever its name says", "photo", right) from error
+    except (OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
+        raise ReadingError("the picture is broken off or damaged", "photo", f"take it again: {right}") from error
+    upright.thumbnail((LONGEST, LONGEST))
+    out = BytesIO()
+    upright.save(out, "JPEG", quality=QUALITY, optimize=True)
+    return out.getvalue(), upright.width, upright.height

@@ -1,0 +1,308 @@
+"""What the inside pages show."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Any
+
+from chargepath.connectors import CONTINUITY, GROUP_LABELS, PinMap
+from chargepath.errors import ChargepathError
+from chargepath.knowledge import shipped
+from chargepath.ladder import HopVerdict, contact_resistance
+from chargepath.locate import Location
+from chargepath.quantities import show
+from chargepath.references import usual
+from chargepath.sheet import PinVerdict
+from rainfront.inside import adapters
+from rainfront.inside.actions.sheets import lift_rows
+from rainfront.inside.adapters import Judged
+from rainfront.inside.models import Ladder, Sheet
+from rainfront.jobs.models import Entry
+from rainfront.jobs.words import log_row
+from rainfront.reference.adapters import find_map
+from rainfront.reference.presenters import band_words, place_label
+from rainfront.web.scenes import pin_map
+from rainfront.web.scenes.charge_line import percent
+
+
+@dataclass(frozen=True)
+class Prompt:
+    """The pin to probe now, in words."""
+
+    pin: str
+    title: str
+    where: str
+    expect: str
+
+
+@dataclass(frozen=True)
+class LineRow:
+    """One line of the sheet's table."""
+
+    pin: str
+    name: str
+    group: str
+    value: str
+    times: int
+    band: str
+    score: str
+    twin: str
+    says: str
+    label: str
+    mark: str
+    weak: bool
+
+
+@dataclass(frozen=True)
+class SheetPage:
+    """Everything on a sheet's page."""
+
+    sheet: Sheet
+    map: PinMap
+    place: str
+    scene: pin_map.Scene
+    prompt: Prompt | None
+    prompts: list[dict[str, str]]
+    rows: list[LineRow]
+    left: int
+    total: int
+    mirrored: bool
+    way: str
+    reference_says: str
+    notes: tuple[str, ...]
+    lift: list[tuple[str, str, str, bool]]
+    off: int
+    can_enter: bool
+
+
+def shown(value: float | None, mode: str) -> str:
+    """A reading as its sheet shows it."""
+    if value is None or math.isinf(value):
+        return "OL"
+    return show(value, "mV") if mode == Sheet.Mode.DIODE else show(value, "V")
+
+
+def _where(judged: Judged, pin: str) -> str:
+    """Where the probes go."""
+    net, named = judged.pins.net(pin), judged.pins.named(pin)
+    if judged.sheet.mode == Sheet.Mode.VOLTS:
+        return f"Charger plugged in. Volts: black on ground, red on {named}."
+    if net.group == "across":
+        return f"Diode mode: one probe at each end, {net.label}."
+    if net.group == "ground":
+        return f"Diode mode: red on the board's ground, black on {named}; it should conduct."
+    return f"Diode mode: red on ground, black on {named}."
+
+
+def _expect(judged: Judged, pin: str) -> str:
+    net = judged.pins.net(pin)
+    if judged.sheet.mode == Sheet.Mode.VOLTS:
+        return {"power": "about 5 V", "ground": "0 V"}.get(net.group, "")
+    if net.group in CONTINUITY:
+        return "under 20 mV"
+    reference = judged.references.by_pin.get(pin)
+    if reference is not None:
+        return band_words(reference)
+    return f"{band_words(usual(net.usual_mv))}, no reference" + (" (or open)" if net.optional else "")
+
+
+def prompt_of(judged: Judged, pin: str) -> Prompt:
+    """A pin's prompt."""
+    return Prompt(pin, judged.pins.named(pin), _where(judged, pin), _expect(judged, pin))
+
+
+def _row(judged: Judged, pin: str) -> LineRow:
+    net, seen = judged.pins.net(pin), judged.readings[pin]
+    value = shown(seen.mv, judged.sheet.mode)
+    found: PinVerdict | None = judged.verdicts.get(pin)
+    if found is None:
+        return LineRow(
+            pin, judged.pins.named(pin), net.group, value, seen.times, _expect(judged, pin), "", "", "", "", "none", False,
+        )  # fmt: skip
+    verdict = found.verdict
+    silent = not math.isfinite(verdict.score) or math.isinf(seen.mv) or net.group in CONTINUITY or not found.counts
+    score = "" if silent else f"{verdict.score:+.1f}"
+    return LineRow(
+        pin=pin,
+        name=judged.pins.named(pin),
+        group=GROUP_LABELS[net.group],
+        value=value,
+        times=seen.times,
+        band=_expect(judged, pin),
+        score=score,
+        twin=found.twin_says,
+        says=verdict.says,
+        label=verdict.label if found.counts else "cannot be told",
+        mark=verdict.mark if found.counts else "none",
+        weak=verdict.weak,
+    )
+
+
+def sheet_page(judged: Judged, pin: str = "", *, mirrored: bool = False, way: str = "") -> SheetPage:
+    """Work a sheet's page out; `pin` is the one asked for, else the first without a reading."""
+    sheet, pins = judged.sheet, judged.pins
+    now = pin if pin in judged.asked else judged.next_pin()
+    rows = [_row(judged, one) for one in judged.asked if one in judged.readings]
+    values = {row.pin: row.value.replace("\u00a0mV", "").replace("\u00a0V", "") for row in rows}
+    references = judged.references
+    if sheet.mode != Sheet.Mode.DIODE:
+        says = ""
+    elif references.by_pin:
+        boards = f"{references.boards} good board{'s' if references.boards != 1 else ''}"
+        says = f"Held against {boards} of this model, {references.oldest:%b %Y} to {references.newest:%b %Y}."
+    else:
+        says = "No known-good readings of this model here: held against twins and the wide usual band, which is weaker."
+    lift = []
+    if sheet.lifted and sheet.before:
+        lift = [
+            (pins.named(one), shown(before, sheet.mode), shown(after, sheet.mode), back)
+            for one, before, after, back in lift_rows(sheet)
+        ]
+    return SheetPage(
+        sheet=sheet,
+        map=pins,
+        place=place_label(sheet.place),
+        scene=pin_map.draw(
+            pins, values=values, marks={row.pin: row.mark for row in rows}, current=now, mirrored=mirrored, way=way
+        ),
+        prompt=prompt_of(judged, now) if now else None,
+        prompts=[prompt_of(judged, one).__dict__ for one in judged.asked],
+        rows=sorted(rows, key=lambda row: row.mark in ("good", "none")),
+        left=sum(one not in judged.readings for one in judged.asked),
+        total=len(judged.asked),
+        mirrored=mirrored,
+        way=way,
+        reference_says=says,
+        notes=references.notes,
+        lift=lift,
+        off=sum(row.mark in ("off", "open", "short") for row in rows),
+        can_enter=bool(rows) and not sheet.good,
+    )
+
+
+@dataclass(frozen=True)
+class SheetRow:
+    """A sheet in the list."""
+
+    sheet: Sheet
+    label: str
+    place: str
+
+
+def sheet_rows(sheets: Any) -> list[SheetRow]:
+    """Sheets of a list, with their labels."""
+    labels: dict[str, str] = {}
+    rows = []
+    for sheet in sheets:
+        if sheet.map_id not in labels:
+            found = find_map(sheet.map_id)
+            labels[sheet.map_id] = found.label if found else sheet.map_id
+        rows.append(SheetRow(sheet, labels[sheet.map_id], place_label(sheet.place)))
+    return rows
+
+
+@dataclass(frozen=True)
+class Pointing:
+    """Where sheets and ladder point to, in words."""
+
+    title: str
+    says: str
+    rows: list[tuple[str, str, str]]
+    told: bool
+    station: str
+
+
+def pointing(location: Location | None) -> Pointing | None:
+    """A location in words."""
+    if location is None:
+        return None
+    known = shipped()
+
+    def station(name: str) -> str:
+        return known.stations[name].label if name else "nothing"
+
+    rows = [(label, station(name), percent(chance)) for label, name, chance in location.chances if chance > 0.01][:5]
+    if location.told and location.station:
+        label, _, _ = location.chances[0]
+        title = f"The lines point to: {station(location.station).lower()}"
+        return Pointing(title, f"{label}, {percent(location.stations[location.station])}", rows, True, location.station)
+    if location.told:
+        return Pointing("Nothing wrong on the lines probed so far", "", rows, True, "")
+    return Pointing("Not enough to tell yet", ask_words(location.ask), rows, False, "")
+
+
+def ask_words(key: str) -> str:
+    """What would tell the leading suspicions apart, in words."""
+    known = shipped()
+    if not key:
+        return "No other place of the path tells them apart: look at it, or clean it and read again."
+    kind, _, name = key.partition(".")
+    if kind == "volts":
+        return f"Next: volts at the {known.rungs[name].label}, charger plugged in (ladder)."
+    if kind == "inside":
+        label = next((found.nets[name].label for found in known.points.values() if name in found.nets), name)
+        return f"Next: {label}, on the main board."
+    return f"Next: the same lines, {known.places[key].label}."
+
+
+@dataclass(frozen=True)
+class LadderPage:
+    """A ladder, judged."""
+
+    ladder: Ladder
+    hops: list[HopVerdict]
+    contacts: list[tuple[str, str]]
+
+
+def ladder_page(ladder: Ladder) -> LadderPage:
+    """A ladder's hops, and resistances from its two currents where there are two."""
+    contacts = []
+    known = shipped()
+    both = [rung for rung in known.rungs if rung in ladder.volts and rung in ladder.second]
+    for start, stop in pairwise(both):
+        drops = [(volts[start] - volts[stop]) * 1000 for volts in (ladder.volts, ladder.second)]
+        across = f"{known.rungs[start].label} to {known.rungs[stop].label}"
+        try:
+            ohms, error = contact_resistance(drops, (ladder.amps, ladder.second_amps or 0.0))
+            contacts.append((across, f"{ohms * 1000:.0f} ± {error * 1000:.0f} mohm"))
+        except ChargepathError as error:
+            contacts.append((across, str(error)))
+    return LadderPage(ladder, adapters.hops_of(ladder), contacts)
+
+
+@dataclass(frozen=True)
+class Allowance:
+    """What one hop may drop, and why."""
+
+    across: str
+    allowed: str
+    why: str
+
+
+def allowances() -> list[Allowance]:
+    """Every hop's allowance, for a job without a ladder."""
+    known = shipped()
+    return [
+        Allowance(
+            f"{known.rungs[hop.start].label} to {known.rungs[hop.stop].label}",
+            "converts" if hop.converter else f"{hop.ohms * 1000:.0f} mohm",
+            f"{hop.note} ({hop.basis})",
+        )
+        for hop in known.hops
+    ]
+
+
+@dataclass(frozen=True)
+class Attach:
+    """The observation that a photo will hang on."""
+
+    pk: int
+    said: str
+
+
+def attach_to(entry: Entry) -> Attach:
+    """An observation, in words."""
+    row = log_row(entry, None, shipped())
+    return Attach(entry.pk, f"{row.title} {row.text}".strip())

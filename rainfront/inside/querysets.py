@@ -1,0 +1,48 @@
+"""Named queries over sheets and photos."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import models
+from django.db.models import Count, Prefetch, Q
+
+
+class SheetQuerySet(models.QuerySet):
+    """Queries over probe sheets."""
+
+    def whole(self) -> SheetQuerySet:
+        """With everything a sheet's page needs; points in the order they were read."""
+        found = self.prefetch_related("points__by", "entries")
+        return found.select_related("job", "meter", "by", "before").order_by("-pk")
+
+    def for_list(self) -> SheetQuerySet:
+        """With what a list shows."""
+        standing = Count("points__pin", filter=Q(points__replaced_at__isnull=True), distinct=True)
+        found: SheetQuerySet = self.annotate(read=standing).select_related("meter", "by")
+        return found
+
+    def evidence(self, job_id: int, since: Any = None) -> SheetQuerySet:
+        """The job's own diode sheets, the newest of each pin map and place first; only those after `since`."""
+        found = self.filter(job_id=job_id, mode="diode", good=False, lifted="").prefetch_related("points")
+        if since is not None:
+            found = found.filter(at__gt=since)
+        return found.select_related("meter", "job").order_by("-pk")
+
+    def for_job(self, job_id: int) -> SheetQuerySet:
+        """Of one job, newest first."""
+        return self.filter(job_id=job_id).order_by("-pk")
+
+
+class PhotoQuerySet(models.QuerySet):
+    """Queries over photos."""
+
+    def standing(self) -> PhotoQuerySet:
+        """Not removed."""
+        return self.filter(removed_at__isnull=True)
+
+    def of_job(self, job_id: int) -> PhotoQuerySet:
+        """A job's photos with their marks."""
+        marks: Any = self.model._meta.get_field("marks")
+        left = Prefetch("marks", marks.related_model.objects.filter(removed_at__isnull=True))
+        return self.standing().filter(job_id=job_id).select_related("by", "entry", "sheet").prefetch_related(left)

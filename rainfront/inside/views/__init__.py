@@ -1,0 +1,1 @@
+"""Thin views of what is measured inside."""

@@ -1,0 +1,113 @@
+"""Photos and marks."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib import messages
+from django.http import FileResponse, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
+
+from chargepath.errors import ChargepathError
+from rainfront.inside import actions
+from rainfront.inside.forms import MarkForm, PhotoForm
+from rainfront.inside.models import Mark, Photo
+from rainfront.inside.pictures import MAX_BYTES
+from rainfront.inside.views.common import get_job, show
+from rainfront.inside.views.sheets import find_entry, find_sheet, show_inside
+from rainfront.people.context import signed_in
+
+
+def get_photo(job: int, pk: int) -> Photo:
+    """One photo that stands, or 404."""
+    photo: Photo = get_object_or_404(Photo.objects.of_job(job).select_related("job"), pk=pk)
+    return photo
+
+
+@require_POST
+def add(request: HttpRequest, job: int) -> HttpResponse:
+    """Keep a photo."""
+    found = get_job(job)
+    form, entry = PhotoForm(request.POST, request.FILES), find_entry(found, request.POST.get("entry", ""))
+    if getattr(request, "upload_too_large", False):
+        form.errors.clear()
+        form.add_error("file", f"the picture is too large; up to {MAX_BYTES / 1e6:.0f} MB")
+    if form.is_valid():
+        sheet = find_sheet(found, request.POST.get("sheet", ""))
+        try:
+            photo = actions.add_photo(
+                found, form.cleaned_data["file"].read(), form.cleaned_data["caption"], sheet=sheet, entry=entry,
+                user=signed_in(request), now=timezone.now(),
+            )  # fmt: skip
+            return redirect(photo)
+        except ChargepathError as error:
+            form.add_error("file", str(error))
+    return show_inside(request, found, photo=form, attach=entry, status=422)
+
+
+@require_GET
+def photo_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
+    """One photo with its marks."""
+    return _photo(request, get_photo(job, pk), MarkForm(initial={"x": 50, "y": 50}))
+
+
+def _photo(request: HttpRequest, photo: Photo, form: MarkForm, status: int = 200) -> HttpResponse:
+    marks: list[dict[str, Any]] = [
+        {"mark": mark, "x": f"{mark.x * photo.width:.1f}", "y": f"{mark.y * photo.height:.1f}"}
+        for mark in photo.marks.all()
+    ]
+    size = max(photo.width, photo.height) / 40
+    context = {
+        "photo": photo, "marks": marks, "form": form, "radius": f"{size:.1f}", "font": f"{size * 1.2:.1f}",
+        "drop": f"{size * 0.42:.1f}",
+    }  # fmt: skip
+    return show(request, "inside/photo.html", photo.job, context, status)
+
+
+@require_GET
+def file(request: HttpRequest, job: int, pk: int) -> FileResponse:
+    """The picture itself, to people who are signed in."""
+    response = FileResponse(get_photo(job, pk).file.open("rb"), content_type="image/jpeg")
+    response["Cache-Control"] = "private, max-age=86400"
+    return response
+
+
+@require_POST
+def mark(request: HttpRequest, job: int, pk: int) -> HttpResponse:
+    """Put a mark on it."""
+    photo, form = get_photo(job, pk), MarkForm(request.POST)
+    if form.is_valid():
+        data = form.cleaned_data
+        try:
+            actions.add_mark(
+                photo, data["x"] / 100, data["y"] / 100, data["text"], data["part"], data["how"],
+                user=signed_in(request), now=timezone.now(),
+            )  # fmt: skip
+            return redirect(photo)
+        except ChargepathError as error:
+            form.add_error(None, str(error))
+    return _photo(request, photo, form, 422)
+
+
+@require_POST
+def unmark(request: HttpRequest, job: int, pk: int, number: int) -> HttpResponse:
+    """Take a mark back."""
+    photo = get_photo(job, pk)
+    found = get_object_or_404(Mark.objects.select_related("photo__job", "entry"), photo=photo, number=number)
+    try:
+        actions.remove_mark(found, user=signed_in(request), now=timezone.now())
+    except ChargepathError as error:
+        messages.warning(request, str(error))
+    return redirect(photo)
+
+
+@require_POST
+def remove(request: HttpRequest, job: int, pk: int) -> HttpResponse:
+    """Take the photo out of the job."""
+    try:
+        actions.remove_photo(get_photo(job, pk), user=signed_in(request), now=timezone.now())
+    except ChargepathError as error:
+        messages.warning(request, str(error))
+    return redirect("inside:inside", job)

@@ -1,0 +1,54 @@
+"""Serving a stand-in instrument's lines over TCP on this machine."""
+
+from __future__ import annotations
+
+import asyncio
+from typing import Protocol
+
+
+class Instrument(Protocol):
+    """What a stand-in speaks: a greeting, a line a tick, an answer a command."""
+
+    def hello(self) -> str:
+        """The line that greets a client."""
+        ...
+
+    def sample(self) -> str:
+        """The line of one tick."""
+        ...
+
+    def command(self, line: str) -> str:
+        """The answer to a command's line."""
+        ...
+
+
+async def serve(instrument: Instrument, port: int, rate: float) -> None:
+    """One instrument, any number of clients; each gets every sample."""
+    clients: set[asyncio.StreamWriter] = set()
+
+    async def greet(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        writer.write(instrument.hello().encode() + b"\n")
+        clients.add(writer)
+        try:
+            while line := await reader.readline():
+                writer.write(instrument.command(line.decode("utf-8", errors="replace")).encode() + b"\n")
+        except (OSError, ValueError, asyncio.LimitOverrunError):
+            pass
+        finally:
+            clients.discard(writer)
+            writer.close()
+
+    server = await asyncio.start_server(greet, "127.0.0.1", port, limit=4096)
+    async with server:
+        loop = asyncio.get_running_loop()
+        due = loop.time()
+        while True:
+            due += 1 / rate
+            await asyncio.sleep(max(due - loop.time(), 0))
+            line = instrument.sample().encode() + b"\n"
+            for writer in list(clients):
+                if writer.transport.get_write_buffer_size() > 1_000_000:
+                    writer.close()
+                    clients.discard(writer)
+                else:
+                    writer.write(line)

@@ -1,0 +1,70 @@
+"""Forms of references, meters and connectors."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from rainfront.reference import adapters
+from rainfront.reference.models import BoardConnector, DiodeMeter
+from rainfront.web.forms import StyledForm, StyledModelForm
+
+
+class ReadingsForm(StyledForm):
+    """A table of known-good readings."""
+
+    file = forms.FileField(label="CSV file")
+
+
+class MeterForm(StyledModelForm):
+    """A multimeter."""
+
+    class Meta:
+        model = DiodeMeter
+        fields = ("name", "style", "test_ma", "host", "port")
+
+    def clean(self) -> dict[str, Any]:
+        """A live address is whole or empty."""
+        data = super().clean() or {}
+        if bool(data.get("host")) != bool(data.get("port")):
+            raise forms.ValidationError(
+                "A live address needs both host and port; leave both empty where readings are typed."
+            )
+        return data
+
+
+class ConnectorForm(StyledModelForm):
+    """A board connector: how many pins, and which line is on which."""
+
+    lines = forms.CharField(
+        label="Lines, one pin a line",
+        max_length=6000,
+        widget=forms.Textarea(attrs={"rows": 8, "class": "num", "spellcheck": "false"}),
+        help_text="number and line, as in 1 vbus; pins left out are not used",
+    )
+
+    class Meta:
+        model = BoardConnector
+        fields = ("name", "model_name", "end", "rows", "per_row")
+        labels = {"rows": "Rows", "per_row": "Pins in each row"}
+
+    def clean_lines(self) -> dict[str, str]:
+        """Pin number to net id."""
+        pins: dict[str, str] = {}
+        allowed = adapters.nets()
+        for number, line in enumerate(self.cleaned_data["lines"].splitlines(), 1):
+            words = line.replace(",", " ").replace("=", " ").replace(":", " ").split()
+            if not words:
+                continue
+            if len(words) != 2 or not words[0].isdecimal():
+                raise forms.ValidationError(f"Line {number}: '{line[:40]}' is not a pin and a line; as in 1 vbus.")
+            pin, net = str(int(words[0])), words[1].lower()
+            if net not in allowed:
+                raise forms.ValidationError(
+                    f"Line {number}: '{words[1][:20]}' is no line; one of {', '.join(allowed)}."
+                )
+            if pin in pins:
+                raise forms.ValidationError(f"Line {number}: pin {pin} is named twice.")
+            pins[pin] = net
+        return pins

@@ -1,0 +1,111 @@
+"""What good boards read, by model, board revision, place, pin and meter."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+
+from chargepath.quantities import METERS
+from rainfront.reference.querysets import GoodReadingQuerySet
+
+USER = settings.AUTH_USER_MODEL
+
+
+class DiodeMeter(models.Model):
+    """A multimeter of the shop, as far as diode mode goes."""
+
+    name = models.CharField("Name", max_length=40, unique=True)
+    style = models.CharField(
+        "Shows", max_length=20, choices=[(meter.id, meter.label) for meter in METERS.values()], default="millivolts"
+    )
+    test_ma = models.FloatField(
+        "Test current in diode mode (mA)",
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(0.01), MaxValueValidator(10)],
+        help_text="from its data sheet or measured; empty: 1 mA is assumed",
+    )
+    host = models.CharField("Live: host", max_length=80, blank=True, help_text="empty: readings are typed")
+    port = models.PositiveIntegerField(
+        "Live: port", null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(65535)]
+    )
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def is_live(self) -> bool:
+        """Whether readings can be taken from it."""
+        return bool(self.host and self.port)
+
+
+class BoardConnector(models.Model):
+    """A shop's own two-row board connector: which line is on which pin."""
+
+    class End(models.TextChoices):
+        """Which end of the link it is."""
+
+        CARRIER = "carrier_out", "carrier end of the link"
+        BOARD = "board_in", "board end of the link"
+
+    name = models.CharField("Name", max_length=60, unique=True)
+    model_name = models.CharField("Model", max_length=80, blank=True)
+    end = models.CharField("It is the", max_length=12, choices=End.choices, default=End.BOARD)
+    rows = models.PositiveSmallIntegerField(default=2)
+    per_row = models.PositiveSmallIntegerField()
+    pins = models.JSONField(default=dict)
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ("name",)
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def map_id(self) -> str:
+        """Id of its pin map."""
+        return f"board-{self.pk}"
+
+
+class GoodReading(models.Model):
+    """One line read on one good board [mV]; null where it reads open."""
+
+    model_name = models.CharField(max_length=80)
+    revision = models.CharField(max_length=20, blank=True)
+    map_id = models.CharField(max_length=20)
+    place = models.CharField(max_length=20)
+    pin = models.CharField(max_length=20)
+    meter = models.ForeignKey(DiodeMeter, on_delete=models.PROTECT, related_name="+")
+    mv = models.FloatField(null=True)
+    taken = models.DateField()
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    objects = GoodReadingQuerySet.as_manager()
+
+    class Meta:
+        indexes = [models.Index(fields=("model_name", "revision", "map_id", "place"))]
+
+    def __str__(self) -> str:
+        return f"{self.model_name} {self.pin}"
+
+
+class IdleCurrent(models.Model):
+    """What a good board of a model draws from a bench supply before the power key [A]."""
+
+    model_name = models.CharField(max_length=80, db_index=True)
+    amps = models.FloatField()
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ("-pk",)
+
+    def __str__(self) -> str:
+        return f"{self.model_name}: {self.amps:g} A"

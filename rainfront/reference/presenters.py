@@ -1,0 +1,121 @@
+"""What the reference pages show."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from itertools import combinations
+from typing import Any
+from urllib.parse import urlencode
+
+from chargepath.goodfile import BadRow
+from chargepath.knowledge import shipped
+from chargepath.quantities import show
+from chargepath.references import Reference, summarise
+from rainfront.reference import adapters
+from rainfront.reference.models import DiodeMeter, GoodReading
+
+
+@dataclass(frozen=True)
+class BoardRow:
+    """How much there is of one model at one place with one meter."""
+
+    model: str
+    revision: str
+    map: str
+    place: str
+    meter: str
+    readings: int
+    pins: int
+    first: Any
+    last: Any
+    query: str
+
+
+def place_label(place: str) -> str:
+    """A place in words."""
+    found = shipped().places.get(place)
+    return found.label if found else place
+
+
+def board_rows(found: list[dict[str, Any]]) -> list[BoardRow]:
+    """Rows of the overview; one look-up of a shop's connector for each that is named."""
+    labels: dict[str, str] = {}
+    rows = []
+    for row in found:
+        if row["map_id"] not in labels:
+            known = adapters.find_map(row["map_id"])
+            labels[row["map_id"]] = known.label if known else row["map_id"]
+        query = urlencode({key: row[key] for key in ("model_name", "revision", "map_id", "place", "meter")})
+        rows.append(
+            BoardRow(
+                row["model_name"], row["revision"], labels[row["map_id"]], place_label(row["place"]), row["meter__name"],
+                row["readings"], row["pins"], row["first"], row["last"], query,
+            )
+        )  # fmt: skip
+    return rows
+
+
+def shift_rows(meters: list[DiodeMeter]) -> list[tuple[str, str, bool]]:
+    """What is known of the shift between every two meters."""
+    rows = []
+    for first, second in combinations(meters[:6], 2):
+        shift = adapters.shift_between(first, second)
+        rows.append((f"{second} against {first}", shift.reason, shift.known))
+    return rows
+
+
+def band_words(reference: Reference) -> str:
+    """A band in words."""
+    if reference.expects_open:
+        return "open"
+    low, high = reference.band_mv
+    return f"{low:.0f} to {show(high, 'mV')}"
+
+
+def board_page(query: Mapping[str, str]) -> dict[str, Any] | None:
+    """One model's references at one place with one meter, None where there are none."""
+    keys = ("model_name", "revision", "map_id", "place")
+    details = {key: query.get(key, "")[:80] for key in keys}
+    meter = query.get("meter", "")
+    pins = adapters.find_map(details["map_id"])
+    if pins is None or not meter.isdecimal() or len(meter) > 9:
+        return None
+    rows = list(GoodReading.objects.filter(**details, meter_id=int(meter)).select_related("meter"))
+    if not rows:
+        return None
+    by_pin: dict[str, list[float]] = {}
+    for row in rows:
+        by_pin.setdefault(row.pin, []).append(math.inf if row.mv is None else row.mv)
+    lines = []
+    for pin in pins.walk():
+        if pin in by_pin:
+            reference = summarise(by_pin[pin])
+            middle = "OL" if reference.expects_open else show(reference.median_mv, "mV")
+            lines.append(
+                (
+                    pins.named(pin),
+                    middle,
+                    band_words(reference),
+                    f"{reference.spread_mv:.1f}",
+                    reference.count,
+                    reference.note,
+                )
+            )
+    dates = sorted(row.taken for row in rows)
+    return {
+        "details": {**details, "meter_id": meter},
+        "map": pins,
+        "place": place_label(details["place"]),
+        "meter": rows[0].meter,
+        "lines": lines,
+        "first": dates[0],
+        "last": dates[-1],
+        "readings": len(rows),
+    }
+
+
+def bad_report(bad: list[BadRow]) -> str:
+    """Every line that was left out, as a text to keep."""
+    return "\n".join(f"line {row.line}: {row.what}" for row in bad)

@@ -1,0 +1,126 @@
+"""References: what there is, bringing tables in and out, meters, connectors."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
+
+from chargepath.errors import ChargepathError
+from chargepath.goodfile import COLUMNS, write_good
+from chargepath.knowledge import shipped
+from rainfront.people.context import signed_in
+from rainfront.reference import actions, adapters, presenters
+from rainfront.reference.forms import ConnectorForm, MeterForm, ReadingsForm
+from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading
+from rainfront.web.scenes.pin_map import draw
+
+SHOWN_BAD = 200
+
+
+@require_GET
+def overview(request: HttpRequest) -> HttpResponse:
+    """Everything there is."""
+    return _overview(request, ReadingsForm())
+
+
+def _overview(request: HttpRequest, form: ReadingsForm, status: int = 200) -> HttpResponse:
+    meters = list(DiodeMeter.objects.all())
+    context = {
+        "rows": presenters.board_rows(GoodReading.objects.by_board()),
+        "meters": meters,
+        "shifts": presenters.shift_rows(meters),
+        "connectors": BoardConnector.objects.all(),
+        "shipped": [*shipped().connectors.values(), *shipped().points.values()],
+        "form": form,
+        "columns": ", ".join(COLUMNS),
+    }
+    return render(request, "reference/overview.html", context, status=status)
+
+
+@require_POST
+def bring_in(request: HttpRequest) -> HttpResponse:
+    """Store a table's good lines and report every bad one."""
+    form = ReadingsForm(request.POST, request.FILES)
+    if getattr(request, "upload_too_large", False):
+        form.errors.clear()
+        form.add_error("file", f"the file is too large; up to {actions.MAX_FILE_BYTES / 1e6:.0f} MB")
+    if not form.is_valid():
+        return _overview(request, form, 422)
+    try:
+        stored, bad = actions.import_readings(
+            form.cleaned_data["file"].read(), user=signed_in(request), now=timezone.now()
+        )
+    except ChargepathError as error:
+        form.add_error("file", str(error))
+        return _overview(request, form, 422)
+    context = {"stored": stored, "bad": bad, "shown": bad[:SHOWN_BAD], "report": presenters.bad_report(bad)}
+    return render(request, "reference/brought_in.html", context)
+
+
+@require_GET
+def take_out(request: HttpRequest) -> StreamingHttpResponse:
+    """Everything as a table."""
+    response = StreamingHttpResponse(write_good(GoodReading.objects.rows()), content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = 'attachment; filename="references.csv"'
+    return response
+
+
+@require_GET
+def board(request: HttpRequest) -> HttpResponse:
+    """One model's references at one place with one meter, pin by pin."""
+    found = presenters.board_page(request.GET)
+    if found is None:
+        messages.warning(request, "There is no such reference.")
+        return redirect("reference:overview")
+    return render(request, "reference/board.html", found)
+
+
+@require_POST
+def forget(request: HttpRequest) -> HttpResponse:
+    """Remove one model's readings at one place with one meter."""
+    keys = ("model_name", "revision", "map_id", "place", "meter_id")
+    details = {key: request.POST.get(key, "") for key in keys}
+    if details["meter_id"].isdecimal():
+        removed = actions.forget_board(details)
+        messages.success(request, f"{removed} readings removed.")
+    return redirect("reference:overview")
+
+
+def meter_page(request: HttpRequest, pk: int = 0) -> HttpResponse:
+    """A multimeter, new or known."""
+    meter = get_object_or_404(DiodeMeter, pk=pk) if pk else None
+    form = MeterForm(request.POST or None, instance=meter)
+    if request.method == "POST" and form.is_valid():
+        form.save()
+        messages.success(request, f"{form.instance} stored.")
+        return redirect("reference:overview")
+    return render(request, "reference/meter.html", {"form": form, "meter": meter}, status=422 if form.errors else 200)
+
+
+def connector_page(request: HttpRequest) -> HttpResponse:
+    """A new board connector."""
+    form = ConnectorForm(request.POST or None, initial={"per_row": 10, "rows": 2})
+    if request.method == "POST" and form.is_valid():
+        data = dict(form.cleaned_data)
+        try:
+            actions.store_connector(pins=data.pop("lines"), **data, user=signed_in(request), now=timezone.now())
+            return redirect("reference:overview")
+        except ChargepathError as error:
+            form.add_error(None, str(error))
+    context = {"form": form, "nets": adapters.nets().values()}
+    return render(request, "reference/connector.html", context, status=422 if form.errors else 200)
+
+
+@require_GET
+def map_page(request: HttpRequest, map_id: str) -> HttpResponse:
+    """One pin map as drawn."""
+    found = adapters.find_map(map_id)
+    if found is None:
+        messages.warning(request, "There is no such connector.")
+        return redirect("reference:overview")
+    mirrored, way = request.GET.get("side") == "solder", request.GET.get("way", "")
+    context = {"map": found, "scene": draw(found, mirrored=mirrored, way=way), "mirrored": mirrored, "way": way}
+    return render(request, "reference/map.html", context)

@@ -1,0 +1,18 @@
+// A click on the photo fills in where the mark goes; the fields can be typed as well.
+(function () {
+  "use strict";
+  var picture = document.getElementById("picture"), ghost = document.getElementById("ghost");
+  var x = document.getElementById("id_x"), y = document.getElementById("id_y");
+  if (!picture || !x) return;
+  var box = picture.viewBox.baseVal;
+  function place() { ghost.setAttribute("cx", x.value / 100 * box.width); ghost.setAttribute("cy", y.value / 100 * box.height); }
+  picture.addEventListener("click", function (event) {
+    var at = picture.getBoundingClientRect();
+    x.value = ((event.clientX - at.left) / at.width * 100).toFixed(1);
+    y.value = ((event.clientY - at.top) / at.height * 100).toFixed(1);
+    place();
+    document.getElementById("id_text").focus();
+  });
+  x.addEventListener("input", place);
+  y.addEventListener("input", place);
+})();
