@@ -110,7 +110,8 @@ def _expect(judged: Judged, pin: str) -> str:
 
 def prompt_of(judged: Judged, pin: str) -> Prompt:
     """A pin's prompt."""
-    return Prompt(pin, judged.pins.named(pin), _where(judged, pin), _expect(judged, pin))
+    expect = _expect(judged, pin)
+    return Prompt(pin, judged.pins.named(pin), _where(judged, pin), f"expect {expect}" if expect else "")
 
 
 def _row(judged: Judged, pin: str) -> LineRow:

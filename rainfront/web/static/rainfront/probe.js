@@ -8,7 +8,7 @@
   var pinField = document.getElementById("probe-pin"), trouble = document.getElementById("probe-error");
   var prompts = JSON.parse(document.getElementById("prompts").textContent);
   var order = prompts.map(function (row) { return row.pin; });
-  var read = {}, queue = [], busy = false, last = "", handsFree = false;
+  var read = {}, queue = [], busy = false, last = "", handsFree = false, paused = false;
 
   document.querySelectorAll("#sheet .pad[data-pin]").forEach(function (pad) {
     if (pad.querySelector(".value").textContent.trim()) read[pad.dataset.pin] = true;
@@ -70,7 +70,7 @@
   }
   function refuse(item, html) {
     var made = new DOMParser().parseFromString(html, "text/html").getElementById("sheet-error");
-    delete read[item.pin]; handsFree = false;
+    delete read[item.pin]; paused = item.fields.act === "take" && handsFree; handsFree = false;
     trouble.textContent = item.pin + ": " + (made ? made.textContent : "not stored");
     show(item.pin);
     input.value = item.fields.value || "";
@@ -78,6 +78,7 @@
   }
   function next(pin) {
     last = pin; read[pin] = true;
+    handsFree = handsFree || paused; paused = false;
     input.value = "";
     var to = after(pin);
     if (to) show(to);
@@ -93,7 +94,7 @@
     else if (name === "back") { show(order[(order.indexOf(pin) + order.length - 1) % order.length]); }
     else if (name === "again") { if (last) show(last); }
     else if (name === "take") {
-      handsFree = !handsFree;
+      handsFree = !handsFree; paused = false;
       trouble.textContent = handsFree ? "Hold the probe still on each pin; lift it in between. Press m to stop." : "";
       if (handsFree) send(pin, { act: "take", first: "yes" });
     }
