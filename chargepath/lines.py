@@ -240,16 +240,6 @@ def without_reference(
     return worse(wide, read_line(reading_mv, twin_of(twin_mv), test_ma=test_ma))
 
 
-def recovery(
-    before_mv: float, after_mv: float, reference: Reference, *, test_ma: float = TEST_MA
-) -> LineVerdict | None:
-    """What a line reads after a chip was lifted; None where it was not low before and so cannot recover."""
-    before = read_line(before_mv, reference, test_ma=test_ma)
-    if before.grade not in ("low", "short"):
-        return None
-    return read_line(after_mv, reference, test_ma=test_ma)
-
-
 def recovered(before_mv: float, after_mv: float, reference: Reference) -> bool:
     """Whether a line that read low came most of the way back.
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from chargepath.casefile import CheckEvent
@@ -158,8 +158,3 @@ def _event(check: str, at: str, worst: PinVerdict) -> CheckEvent:
     spread = min(max(sheet_spread(reference), 0.5), 500.0)
     values = {"reading": reading, "reference": round(reference.median_mv, 1), "spread": round(spread, 2)}
     return CheckEvent(check, at, "", values=values)
-
-
-def worst_first(verdicts: Sequence[PinVerdict]) -> list[PinVerdict]:
-    """Verdicts with what is furthest out first."""
-    return sorted(verdicts, key=lambda row: row.verdict.weights["in_band"])

@@ -281,6 +281,19 @@ def _cross_check_paths(read: Reader, known: Knowledge) -> None:
         read.known([hop.station], known.stations, f"ladder.toml {hop.start}")
 
 
+SUPPLY = ("dead_below_a", "stuck_below_a", "over_from_a", "find_by_hand_w", "find_by_picture_w", "aim_w", "lead_ohms",
+          "good_factor")  # fmt: skip
+LEVELS = ("rail_volts", "low_share", "high_share", "rest_share", "over_share", "ntc_ohms", "ntc_beta")
+
+
+def _needed(read: Reader, raw: Table, name: str, keys: tuple[str, ...]) -> dict[str, float]:
+    """A table of numbers that must all be there."""
+    table, where = read.table(raw, name, "bench.toml"), f"bench.toml [{name}]"
+    read.only(table, where, (*keys, "basis"))
+    read.basis(table, where)
+    return {key: read.number(table, key, where, high=1e6) for key in keys}
+
+
 def load(folder: Path = DATA) -> Knowledge:
     """Read and validate a folder of knowledge files.
 
@@ -315,8 +328,6 @@ def load(folder: Path = DATA) -> Knowledge:
     cautions: Mapping[str, Table] = read.load("cautions")
     rungs, hops = read_ladder(read)
     bench = read.load("bench")
-    for name in ("supply", "levels"):
-        read.basis(read.table(bench, name, "bench.toml"), f"bench.toml [{name}]")
     known = Knowledge(
         stations=stations,
         access=access,
@@ -351,8 +362,8 @@ def load(folder: Path = DATA) -> Knowledge:
         suspicions=read_suspicions(read),
         rungs=rungs,
         hops=hops,
-        supply=read.numbers(read.table(bench, "supply", "bench.toml"), "bench.toml [supply]"),
-        levels=read.numbers(read.table(bench, "levels", "bench.toml"), "bench.toml [levels]"),
+        supply=_needed(read, bench, "supply", SUPPLY),
+        levels=_needed(read, bench, "levels", LEVELS),
     )
     _cross_check(read, known)
     if read.problems:

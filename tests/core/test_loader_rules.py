@@ -44,6 +44,15 @@ class EachRule(SimpleTestCase):
         ("sources", "amps = 0.1", 'amps = "few"', "sources.toml [usb2_low].amps: must be a number"),
         ("traces", 'check = "plug_flip"', 'check = "plug_flop"', "traces.toml [directions].check: 'plug_flop' is not known"),
         ("traces", '["one", 20,', '["one", -20,', "traces.toml [directions].steps: each step is [mark, seconds, text]"),
+        ("connectors", 'A5 = "cc1"', 'A5 = "cc9"', "is on the net 'cc9', which is not defined"),
+        ("connectors", "pins = 24", "pins = 25", "connectors.toml [usb_c].rows: 24 pins are drawn, 25 are named in pins"),
+        ("connectors", '["A5", "B5"]', '["A5", "B55"]', "pin B55 is named as a twin or direction but is not drawn"),
+        ("points", 'group = "across"', 'group = "along"', "'along' is no group; one of power, ground"),
+        ("places", 'station = "port"', 'station = "moon"', "'moon' is not known; allowed are source"),
+        ("locate", "contact = { open = 0.92 }", "contact = { open = 1.92 }", "shows.contact"),
+        ("locate", "touch = [1]", "touch = [2]", "locate.toml [clean].touch: must be a list of chances from 0 to 1"),
+        ("ladder", 'stop = "plug"', 'stop = "cell"', "ladder.toml: each hop must lead from one rung to the next"),
+        ("bench", "aim_w = 1.0", "", "bench.toml [supply].aim_w: must be a number"),
         ("cautions", 'label = "Lead"', "label = 7", "cautions.toml [lead].label: must be a text"),
     )  # fmt: skip
 

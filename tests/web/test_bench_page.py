@@ -91,7 +91,11 @@ class TheBench(Signed):
         rows = [(row.title, row.text, row.note) for row in bench.log]
         self.assertEqual(rows[-1][:2], ("Job", "taken in"))
         self.assertIn(
-            ("Power line, diode mode", "shorted", "41\u00a0mV against reference 512\u00a0mV: about 41\u00a0ohm to ground"),
+            (
+                "Power line, diode mode",
+                "shorted",
+                "41\u00a0mV against reference 512\u00a0mV: about 41\u00a0ohm to ground",
+            ),
             rows,
         )
         notes = [note for _, _, note in rows]
