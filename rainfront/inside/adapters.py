@@ -101,7 +101,7 @@ def observations_for(sheets: Iterable[Sheet], ladder: Ladder | None) -> list[Obs
     done: set[tuple[str, str]] = set()
     for sheet in sheets:
         key = (sheet.map_id, sheet.place)
-        if key in done:
+        if key in done or not standing_points(sheet):
             continue
         judged = judge(sheet)
         if judged.verdicts:

@@ -45,23 +45,17 @@ def import_readings(raw: bytes, *, user: User, now: datetime) -> tuple[int, list
     meters = {meter.name.lower(): meter for meter in DiodeMeter.objects.all()}
     styles = {name: adapters.style_of(meter) for name, meter in meters.items()}
     good, bad = read_good(decode(raw), cached, shipped().places, styles)
+    today = now.date()
     made = (
-        GoodReading(
-            model_name=row.model,
-            revision=row.revision,
-            map_id=row.map_id,
-            place=row.place,
-            pin=row.pin,
-            meter=meters[row.meter],
-            mv=None if math.isinf(row.mv) else row.mv,
-            taken=row.taken or now.date(),
-            by=user,
-            at=now,
-        )
+        {
+            "model_name": row.model, "revision": row.revision, "map_id": row.map_id, "place": row.place, "pin": row.pin,
+            "meter": meters[row.meter], "mv": None if math.isinf(row.mv) else row.mv, "taken": row.taken or today,
+            "by": user, "at": now,
+        }
         for row in good
-    )
+    )  # fmt: skip
     with transaction.atomic():
-        GoodReading.objects.bulk_create(made, batch_size=BATCH)
+        GoodReading.objects.all().insert_rows(made)
     return len(good), bad
 
 
@@ -94,11 +88,15 @@ def keep_readings(
     return len(rows)
 
 
-def forget_board(details: dict[str, Any]) -> int:
-    """Remove one model's readings at one place with one meter; returns how many."""
-    with transaction.atomic():
-        removed, _ = GoodReading.objects.filter(**details).delete()
-    return removed
+def forget_board(details: dict[str, Any], *, user: User, now: datetime) -> int:
+    """Take one model's readings at one place with one meter out of use; returns how many."""
+    found = GoodReading.objects.standing().filter(**details)
+    return int(found.update(removed_at=now, removed_by=user))
+
+
+def restore_board(details: dict[str, Any]) -> int:
+    """Bring readings that were taken out back into use; returns how many."""
+    return int(GoodReading.objects.removed().filter(**details).update(removed_at=None, removed_by=None))
 
 
 def store_connector(

@@ -86,6 +86,8 @@ class GoodReading(models.Model):
     taken = models.DateField()
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
+    removed_at = models.DateTimeField(null=True, blank=True)
+    removed_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
 
     objects = GoodReadingQuerySet.as_manager()
 

@@ -31,6 +31,7 @@ class BoardRow:
     first: Any
     last: Any
     query: str
+    details: dict[str, Any]
 
 
 def place_label(place: str) -> str:
@@ -52,6 +53,7 @@ def board_rows(found: list[dict[str, Any]]) -> list[BoardRow]:
             BoardRow(
                 row["model_name"], row["revision"], labels[row["map_id"]], place_label(row["place"]), row["meter__name"],
                 row["readings"], row["pins"], row["first"], row["last"], query,
+                {**{key: row[key] for key in ("model_name", "revision", "map_id", "place")}, "meter_id": row["meter"]},
             )
         )  # fmt: skip
     return rows
@@ -82,7 +84,7 @@ def board_page(query: Mapping[str, str]) -> dict[str, Any] | None:
     pins = adapters.find_map(details["map_id"])
     if pins is None or not meter.isdecimal() or len(meter) > 9:
         return None
-    rows = list(GoodReading.objects.filter(**details, meter_id=int(meter)).select_related("meter"))
+    rows = list(GoodReading.objects.standing().filter(**details, meter_id=int(meter)).select_related("meter"))
     if not rows:
         return None
     by_pin: dict[str, list[float]] = {}

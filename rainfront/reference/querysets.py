@@ -2,19 +2,54 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Any
 
-from django.db import models
+from django.db import connections, models
 from django.db.models import Count, Max, Min, Q
 
 
 class GoodReadingQuerySet(models.QuerySet):
     """Queries over known-good readings."""
 
+    def standing(self) -> GoodReadingQuerySet:
+        """Not removed."""
+        return self.filter(removed_at__isnull=True)
+
+    def removed(self) -> GoodReadingQuerySet:
+        """Taken out, to be brought back where that was wrong."""
+        return self.filter(removed_at__isnull=False)
+
+    def insert_rows(self, rows: Iterable[dict[str, Any]]) -> None:
+        """Insert many readings, given by field, in one prepared statement.
+
+        A hundred thousand model instances take the ORM some 12 s, most of it in preparing each value; tables come in that size.
+        """
+        fields = [field for field in self.model._meta.concrete_fields if not field.primary_key]
+        connection = connections[self.db]
+        quoted = ", ".join(connection.ops.quote_name(field.column) for field in fields)
+        marks = ", ".join(["%s"] * len(fields))
+        table = connection.ops.quote_name(self.model._meta.db_table)
+        prepared: dict[tuple[str, Any], Any] = {}
+
+        def value(field: Any, given: Any) -> Any:
+            if given is None or isinstance(given, str | float):
+                return given
+            key = (field.name, given)
+            if key not in prepared:
+                plain = given.pk if isinstance(given, models.Model) else given
+                prepared[key] = field.get_db_prep_save(plain, connection)
+            return prepared[key]
+
+        with connection.cursor() as cursor:
+            cursor.executemany(
+                f"INSERT INTO {table} ({quoted}) VALUES ({marks})",  # noqa: S608 - names come from the model
+                [[value(field, row.get(field.name)) for field in fields] for row in rows],
+            )
+
     def for_sheet(self, model_name: str, revision: str, map_id: str, place: str) -> GoodReadingQuerySet:
         """Everything known of one model's pin map at one place; other revisions only where this one is not named."""
-        found = self.filter(model_name__iexact=model_name, map_id=map_id, place=place)
+        found = self.standing().filter(model_name__iexact=model_name, map_id=map_id, place=place)
         return found.filter(revision__iexact=revision) if revision else found
 
     def by_board(self) -> list[dict[str, Any]]:
@@ -29,11 +64,14 @@ class GoodReadingQuerySet(models.QuerySet):
 
     def both_meters(self, first: int, second: int) -> GoodReadingQuerySet:
         """Finite readings taken with either of two meters, for the shift between them."""
-        return self.filter(Q(meter=first) | Q(meter=second), mv__isnull=False)
+        return self.standing().filter(Q(meter=first) | Q(meter=second), mv__isnull=False)
 
     def rows(self) -> Iterator[tuple[Any, ...]]:
         """Everything as a table's rows."""
         names = ("model_name", "revision", "map_id", "place", "pin", "meter__name", "mv", "taken")
         return (
-            self.order_by("model_name", "revision", "map_id", "place", "pin", "pk").values_list(*names).iterator(5000)
+            self.standing()
+            .order_by("model_name", "revision", "map_id", "place", "pin", "pk")
+            .values_list(*names)
+            .iterator(5000)
         )

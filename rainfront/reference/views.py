@@ -29,7 +29,8 @@ def overview(request: HttpRequest) -> HttpResponse:
 def _overview(request: HttpRequest, form: ReadingsForm, status: int = 200) -> HttpResponse:
     meters = list(DiodeMeter.objects.all())
     context = {
-        "rows": presenters.board_rows(GoodReading.objects.by_board()),
+        "rows": presenters.board_rows(GoodReading.objects.standing().by_board()),
+        "removed": presenters.board_rows(GoodReading.objects.removed().by_board()),
         "meters": meters,
         "shifts": presenters.shift_rows(meters),
         "connectors": BoardConnector.objects.all(),
@@ -80,19 +81,22 @@ def board(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 def forget(request: HttpRequest) -> HttpResponse:
-    """Remove one model's readings at one place with one meter."""
+    """Take one model's readings at one place with one meter out of use, or bring them back."""
     keys = ("model_name", "revision", "map_id", "place", "meter_id")
     details = {key: request.POST.get(key, "") for key in keys}
-    if details["meter_id"].isdecimal():
-        removed = actions.forget_board(details)
-        messages.success(request, f"{removed} readings removed.")
+    if details["meter_id"].isdecimal() and len(details["meter_id"]) < 10:
+        if "back" in request.POST:
+            messages.success(request, f"{actions.restore_board(details)} readings are back in use.")
+        else:
+            gone = actions.forget_board(details, user=signed_in(request), now=timezone.now())
+            messages.success(request, f"{gone} readings taken out of use; they can be brought back below.")
     return redirect("reference:overview")
 
 
 def meter_page(request: HttpRequest, pk: int = 0) -> HttpResponse:
     """A multimeter, new or known."""
     meter = get_object_or_404(DiodeMeter, pk=pk) if pk else None
-    form = MeterForm(request.POST or None, instance=meter)
+    form = MeterForm(request.POST if request.method == "POST" else None, instance=meter)
     if request.method == "POST" and form.is_valid():
         form.save()
         messages.success(request, f"{form.instance} stored.")
@@ -102,7 +106,7 @@ def meter_page(request: HttpRequest, pk: int = 0) -> HttpResponse:
 
 def connector_page(request: HttpRequest) -> HttpResponse:
     """A new board connector."""
-    form = ConnectorForm(request.POST or None, initial={"per_row": 10, "rows": 2})
+    form = ConnectorForm(request.POST if request.method == "POST" else None, initial={"per_row": 10, "rows": 2})
     if request.method == "POST" and form.is_valid():
         data = dict(form.cleaned_data)
         try:

@@ -1,8 +1,15 @@
 """Every page against axe (WCAG 2.2 AA), by day and by night, wide and narrow."""
 
+import math
+
 from playwright.sync_api import Page
 
+from rainfront.demo.picture import draw_board
+from rainfront.inside import actions as actions_inside
 from rainfront.jobs import actions
+from rainfront.jobs.models import Job
+from rainfront.reference.actions import keep_readings
+from rainfront.reference.models import DiodeMeter
 from tests.browser.driver import BrowserTest
 from tests.builders import NOW, make_job
 
@@ -24,6 +31,29 @@ class Accessible(BrowserTest):
             f"/jobs/{bench.pk}/prove/", f"/jobs/{bench.pk}/refer/", f"/jobs/{bench.pk}/details/", f"/jobs/{done.pk}/record/",
             f"/jobs/{done.pk}/", "/nothing-here/", "/meter/", f"/jobs/{bench.pk}/outside/",
             f"/jobs/{bench.pk}/routines/directions/", f"/jobs/{bench.pk}/routines/computer/", f"/jobs/{bench.pk}/wait/",
+            *self.inside(make_job(self.user)),
+        ]  # fmt: skip
+
+    def inside(self, job: Job) -> list[str]:
+        meter = DiodeMeter.objects.create(name="Bench", style="millivolts", test_ma=1.0, host="127.0.0.1", port=9)
+        details = {"map_id": "usb_c", "place": "contact", "mode": "diode", "meter": meter, "revision": "B"}
+        sheet, at = actions_inside.start_sheet(job, details, user=self.user, now=NOW), {"user": self.user, "now": NOW}
+        for pin, mv in (("A4", 602.0), ("A5", 5.0), ("A6", 240.0), ("A7", 640.0), ("A8", math.inf), ("A12", 0.0)):
+            actions_inside.store_point(sheet, pin, mv, **at)
+        actions_inside.store_ladder(
+            job, {"plug": 5.0, "carrier": 4.4, "cell": 3.8}, 1.2, {"plug": 5.1, "carrier": 4.9}, 0.4, **at
+        )
+        photo = actions_inside.add_photo(job, draw_board(3), "main board", sheet=sheet, **at)
+        actions_inside.add_mark(photo, 0.4, 0.4, "warm", "port_ic", "spray", **at)
+        keep_readings({"model_name": "Tab", "revision": "", "map_id": "usb_c", "place": "contact", "meter": meter},
+                      [("A4", 600.0), ("A5", math.inf)], **at)  # fmt: skip
+        base = f"/jobs/{job.pk}/"
+        return [
+            f"{base}inside/", sheet.get_absolute_url(), f"{sheet.get_absolute_url()}?side=solder", f"{base}inside/ladder/",
+            f"{base}inside/supply/?ohms=0.4&rail_volts=4.4&most_amps=3", f"{base}inside/battery-lines/",
+            f"{sheet.get_absolute_url()}readings/", photo.get_absolute_url(), "/references/", "/references/maps/eight_pad/",
+            f"/references/board/?model_name=Tab&revision=&map_id=usb_c&place=contact&meter={meter.pk}",
+            "/references/meters/new/", "/references/connectors/new/",
         ]  # fmt: skip
 
     def check(self, **context) -> None:

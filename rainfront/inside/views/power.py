@@ -25,7 +25,7 @@ from rainfront.reference.adapters import good_idle
 def ladder_page(request: HttpRequest, job: int) -> HttpResponse:
     """Volts along the path."""
     found = get_job(job)
-    form = LadderForm(request.POST or None)
+    form = LadderForm(request.POST if request.method == "POST" else None)
     if request.method == "POST" and form.is_valid():
         try:
             actions.store_ladder(
@@ -55,7 +55,7 @@ def ladder_page(request: HttpRequest, job: int) -> HttpResponse:
 def supply_page(request: HttpRequest, job: int) -> HttpResponse:
     """Bench supply on the battery terminals, and the injection helper."""
     found, known = get_job(job), shipped()
-    form = SupplyForm(request.POST or None)
+    form = SupplyForm(request.POST if request.method == "POST" else None)
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data
         try:
@@ -80,7 +80,7 @@ def supply_page(request: HttpRequest, job: int) -> HttpResponse:
         "photos": Photo.objects.of_job(found.pk),
         **_cautions(),
     }
-    return show(request, "inside/supply.html", found, context, 422 if form.errors else 200)
+    return show(request, "inside/supply.html", found, context, 422 if form.errors or injection.errors else 200)
 
 
 def _cautions() -> dict[str, Any]:
@@ -121,7 +121,7 @@ def keep_supply(request: HttpRequest, job: int) -> HttpResponse:
 def sense_page(request: HttpRequest, job: int) -> HttpResponse:
     """The battery connector's small lines."""
     found = get_job(job)
-    form = SenseForm(request.POST or None)
+    form = SenseForm(request.POST if request.method == "POST" else None)
     judged = None
     if request.method == "POST" and form.is_valid():
         judged = form.found

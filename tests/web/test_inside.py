@@ -1,0 +1,374 @@
+"""Inside: probe sheets, lifts, ladder, supply, battery lines and photos through the web."""
+
+import asyncio
+import io
+import math
+import socket
+import struct
+import threading
+import zlib
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+from PIL import Image
+
+from chargepath.knowledge import shipped
+from chargepath.standin.multimeter import StandinMultimeter
+from rainfront.inside import actions, adapters
+from rainfront.inside.models import Ladder, Mark, Photo, Sheet
+from rainfront.instruments.serving import serve
+from rainfront.jobs.actions import record_line
+from rainfront.jobs.models import Entry
+from rainfront.reference.actions import keep_readings
+from rainfront.reference.models import DiodeMeter, GoodReading, IdleCurrent
+from tests.builders import NOW, make_job
+from tests.web.test_pages import Signed
+
+USB_C = shipped().connectors["usb_c"].map
+GOOD = {"power": 600.0, "data": 480.0, "control": 700.0, "sideband": 700.0, "ground": 0.0}
+
+
+class InsideTest(Signed):
+    def setUp(self):
+        super().setUp()
+        self.job = make_job(self.user)
+        self.meter = DiodeMeter.objects.create(name="Bench", style="millivolts", test_ma=1.0)
+
+    def to(self, name, *args):
+        return reverse(f"inside:{name}", args=(self.job.pk, *args))
+
+    def start(self, **details):
+        data = {"what": "usb_c@contact", "meter": self.meter.pk, "revision": "B", "mode": "diode", **details}
+        response = self.client.post(self.to("start"), data)
+        self.assertEqual(response.status_code, 302, response.content.decode()[:4000])
+        return Sheet.objects.latest("pk")
+
+    def keep_good(self, boards=6, meter=None):
+        details = {"model_name": self.job.model_name, "revision": "B", "map_id": "usb_c", "place": "contact",
+                   "meter": meter or self.meter}  # fmt: skip
+        for k in range(boards):
+            rows = [(pin, self.good(pin) + (k % 3) - 1) for pin in USB_C.walk() if USB_C.net(pin).group != "ground"]
+            keep_readings(details, rows, user=self.user, now=NOW)
+
+    @staticmethod
+    def good(pin):
+        return GOOD[USB_C.net(pin).group]
+
+    def fill(self, sheet, **odd):
+        for pin in USB_C.walk():
+            actions.store_point(sheet, pin, odd.get(pin, self.good(pin)), user=self.user, now=NOW)
+        return Sheet.objects.whole().get(pk=sheet.pk)
+
+    def point(self, sheet, pin, value="", act="", **headers):
+        return self.client.post(self.to("point", sheet.pk), {"pin": pin, "value": value, "act": act}, headers=headers)
+
+
+class ProbeSheet(InsideTest):
+    def test_it_walks_from_pin_to_pin_and_says_where_the_probes_go(self):
+        sheet = self.start()
+        page = self.client.get(sheet.get_absolute_url())
+        self.assertContains(page, "A1 ground")
+        after = self.client.get(self.point(sheet, "A1", "0").url)
+        self.assertContains(after, "red on ground, black on A2 TX1+")
+        skipped = self.client.get(self.point(sheet, "A2", act="skip").url)
+        self.assertContains(skipped, "black on A3")
+        back = self.client.get(self.point(sheet, "A3", act="back").url)
+        self.assertContains(back, "black on A2")
+
+    def test_open_and_short_are_one_key_each(self):
+        sheet = self.start()
+        self.point(sheet, "A4", act="short")
+        self.point(sheet, "A5", act="open")
+        found = adapters.readings_of(Sheet.objects.whole().get(pk=sheet.pk))
+        self.assertEqual((found["A4"].mv, found["A5"].mv), (0.0, math.inf))
+
+    def test_a_pin_read_again_keeps_the_earlier_reading(self):
+        sheet = self.start()
+        for value in ("512", "41"):
+            self.point(sheet, "A4", value)
+        page = self.client.get(self.to("points", sheet.pk))
+        self.assertContains(page, "512")
+        self.assertEqual(sheet.points.filter(replaced_at__isnull=True).get().value, 41)
+
+    def test_what_cannot_be_is_refused_with_what_would_and_what_was_typed_stays(self):
+        sheet = self.start()
+        for typed, says in (("90000", "90000"), ("-12", "-12"), ("512 V", "512 V"), ("moon", "moon")):
+            with self.subTest(typed=typed):
+                page = self.point(sheet, "A4", typed)
+                self.assertContains(page, says, status_code=422)
+                self.assertContains(page, f'value="{typed}"', status_code=422)
+        self.assertContains(self.point(sheet, "Z9", "512"), "choose one from the drawing", status_code=422)
+        self.assertEqual(sheet.points.count(), 0)
+
+    def test_units_follow_the_meter(self):
+        volts = DiodeMeter.objects.create(name="Pocket", style="volts")
+        sheet = self.start(meter=volts.pk)
+        self.point(sheet, "A4", "0.512")
+        self.assertEqual(sheet.points.get().value, 512)
+
+    def test_bands_twins_and_meaning_stand_beside_each_line(self):
+        self.keep_good()
+        sheet = self.fill(self.start(), A6=41.0, B6=41.0)
+        page = self.client.get(sheet.get_absolute_url())
+        for text in ("Held against 6 good boards", "about 41\u00a0ohm to ground", "B6 41\u00a0mV"):
+            self.assertContains(page, text)
+
+    def test_without_references_the_page_says_that_it_is_weaker(self):
+        page = self.client.get(self.fill(self.start()).get_absolute_url())
+        self.assertContains(page, "which is weaker")
+
+    def test_entering_gives_each_check_its_worst_line_and_moves_the_belief(self):
+        self.keep_good()
+        sheet = self.fill(self.start(), A5=9.0, A6=6.0, B6=7.0, A7=12.0, B7=12.0, A8=41.0)
+        self.assertRedirects(self.client.post(self.to("enter", sheet.pk)), reverse("jobs:bench", args=(self.job.pk,)))
+        entry = Entry.objects.get(name="line_data")
+        self.assertEqual(entry.values["reading"], 9.0)
+        self.assertIn("A5 CC1", entry.text)
+        bench = self.client.get(reverse("jobs:bench", args=(self.job.pk,))).context["bench"]
+        self.assertIn("Port chip", " ".join(row.label for row in bench.suspects[:2]))
+        self.assertContains(self.client.get(self.to("inside")), "The lines point to")
+
+    def test_volts_on_the_sheet_are_the_input_at_the_port(self):
+        sheet = self.start(mode="volts")
+        for pin, volts in (("A4", "4.91"), ("A9", "4.2")):
+            self.point(sheet, pin, volts)
+        self.client.post(self.to("enter", sheet.pk))
+        self.assertEqual(Entry.objects.get(name="input_volts_port").values, {"volts": 4.2})
+        self.assertContains(self.point(sheet, "B4", "55"), "-1 to 30 V", status_code=422)
+
+    def test_mirrored_and_one_way_round(self):
+        sheet = self.start()
+        scene = self.client.get(sheet.get_absolute_url() + "?side=solder&way=A side up").context["page"].scene
+        self.assertIn("mirrored", scene.title)
+
+    def test_a_good_board_becomes_a_reference_and_never_evidence(self):
+        sheet = self.fill(self.start(good="on"))
+        refused = self.client.post(self.to("enter", sheet.pk))
+        self.assertContains(refused, "known-good board", status_code=422)
+        self.client.post(self.to("keep", sheet.pk))
+        self.assertEqual(GoodReading.objects.count(), 24)
+        self.assertIsNone(adapters.locate_fault(self.job))
+
+    def test_a_closed_job_takes_no_reading(self):
+        from rainfront.jobs.actions import close_job
+
+        sheet = self.start()
+        record_line(self.job, "did clean_port yes", user=self.user, now=NOW)
+        close_job(self.job, ["port_fouled"], user=self.user, now=NOW)
+        self.assertEqual(self.point(sheet, "A4", "512").status_code, 422)
+        self.assertEqual(sheet.points.count(), 0)
+
+    def test_queries_do_not_grow_with_what_was_read(self):
+        self.keep_good()
+        sheet = self.fill(self.start())
+        with self.assertNumQueries(14):
+            self.client.get(sheet.get_absolute_url())
+        self.fill(sheet)
+        with self.assertNumQueries(14):
+            self.client.get(sheet.get_absolute_url())
+
+    def test_the_list_costs_the_same_with_more_sheets(self):
+        self.fill(self.start())
+        self.client.get(self.to("inside"))
+        with self.assertNumQueries(16):
+            self.client.get(self.to("inside"))
+        for _ in range(3):
+            self.start()
+        with self.assertNumQueries(16):
+            self.client.get(self.to("inside"))
+
+
+class Live(InsideTest):
+    def test_a_reading_is_taken_from_the_meter_once_it_stands(self):
+        meter = StandinMultimeter({"usb_c": USB_C}.get)
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            port = probe.getsockname()[1]
+        threading.Thread(target=lambda: asyncio.run(serve(meter, port, 200.0)), daemon=True).start()
+        while socket.socket().connect_ex(("127.0.0.1", port)):
+            pass
+        self.meter.host, self.meter.port = "127.0.0.1", port
+        self.meter.save()
+        sheet = self.start()
+        self.point(sheet, "A4", act="take")
+        found = sheet.points.get()
+        self.assertTrue(found.live)
+        self.assertTrue(450 < found.value < 750, found.value)
+
+    def test_a_meter_that_is_not_there(self):
+        self.meter.host, self.meter.port = "127.0.0.1", 9
+        self.meter.save()
+        sheet = self.start()
+        self.assertContains(self.point(sheet, "A4", act="take"), "Bench", status_code=422)
+
+
+class Lifts(InsideTest):
+    def setUp(self):
+        super().setUp()
+        self.keep_good()
+        self.sheet = self.fill(self.start(), A6=41.0, B6=42.0, A8=300.0)
+
+    def after(self, **values):
+        self.client.post(self.to("lift", self.sheet.pk), {"chip": "port_ic"})
+        sheet = Sheet.objects.latest("pk")
+        for pin, mv in values.items():
+            actions.store_point(sheet, pin, mv, user=self.user, now=NOW)
+        self.client.post(self.to("enter", sheet.pk))
+        return sheet
+
+    def test_the_lines_that_were_off_are_asked_for_again_and_shown_beside_each_other(self):
+        sheet = self.after(A6=490.0, B6=488.0, A8=710.0)
+        self.assertEqual(sheet.pins, ["A6", "A8", "B6"])
+        page = self.client.get(sheet.get_absolute_url())
+        self.assertContains(page, "Before and after the port chip was lifted")
+        self.assertContains(page, "recovers", 3)
+        self.assertEqual(Entry.objects.get(name="lift_port_ic").grade, "recovers")
+
+    def test_still_low(self):
+        self.after(A6=44.0, B6=45.0, A8=310.0)
+        self.assertEqual(Entry.objects.get(name="lift_port_ic").grade, "still_low")
+
+    def test_a_lift_needs_a_line_that_reads_low(self):
+        sheet = self.fill(self.start())
+        page = self.client.post(self.to("lift", sheet.pk), {"chip": "port_ic"})
+        self.assertContains(page, "no line on this sheet reads low", status_code=422)
+        page = self.client.post(self.to("lift", self.sheet.pk), {"chip": "moon"})
+        self.assertContains(page, "no chip to lift", status_code=422)
+
+
+class Power(InsideTest):
+    def test_a_ladder_is_judged_kept_and_entered(self):
+        data = {"amps": "1.5", "v_plug": "4.92", "v_carrier": "4.4", "v_charge_ic": "4.2", "v_cell": "3.7"}
+        self.client.post(self.to("ladder"), data)
+        self.assertEqual(Ladder.objects.get().volts["carrier"], 4.4)
+        self.assertContains(self.client.get(self.to("ladder")), "<b>Guilty: </b>", 1)
+        names = set(Entry.objects.filter(kind="check").values_list("name", flat=True))
+        self.assertLessEqual({"input_volts_port", "input_volts_board", "battery_volts"}, names)
+
+    def test_bad_ladders_keep_what_was_typed(self):
+        page = self.client.post(self.to("ladder"), {"amps": "1.5", "v_plug": "4.92"})
+        self.assertContains(page, "two places", status_code=422)
+        self.assertContains(page, 'value="4.92"', status_code=422)
+        page = self.client.post(self.to("ladder"), {"amps": "1.5", "v_plug": "4.92", "v_rail": "12"})
+        self.assertContains(page, "0 to 6 V", status_code=422)
+        self.assertFalse(Ladder.objects.exists())
+
+    def test_cable_and_injection_are_worked_out_on_the_page(self):
+        page = self.client.get(self.to("ladder") + "?gauge=24&metres=1&cable_amps=3")
+        self.assertContains(page, "253 mV")
+        page = self.client.get(self.to("supply") + "?ohms=0.25&rail_volts=4.4&most_amps=3")
+        self.assertContains(page, "0.60 V")
+        self.assertContains(page, "2.00 A")
+        page = self.client.get(self.to("supply") + "?ohms=0.25&rail_volts=99&most_amps=3")
+        self.assertContains(page, "20", status_code=422)
+
+    def test_supply_grades_and_a_good_boards_current(self):
+        self.client.post(self.to("supply"), {"before": "40 mA"})
+        self.assertEqual(Entry.objects.get(name="supply_idle").values, {"amps": 0.04})
+        self.client.post(self.to("keep_supply"), {"before": "0.6 mA"})
+        self.assertAlmostEqual(IdleCurrent.objects.get().amps, 0.0006)
+        self.assertContains(self.client.get(self.to("supply")), "good board 0.6 mA")
+        self.assertContains(self.client.post(self.to("supply"), {}), "before the key", status_code=422)
+
+    def test_battery_lines(self):
+        page = self.client.post(
+            self.to("sense"), {"ntc_ohms": "OL", "room_c": "22", "rail_volts": "1.8", "act": "look"}
+        )
+        self.assertContains(page, "thermistor open")
+        self.client.post(
+            self.to("sense"),
+            {"ntc_ohms": "9.8k", "room_c": "22", "rail_volts": "1.8", "data_volts": "0.4", "act": "enter"},
+        )
+        self.assertEqual(Entry.objects.get(name="sense_lines").grade, "faulty")
+        page = self.client.post(self.to("sense"), {"ntc_ohms": "warm", "room_c": "22", "rail_volts": "1.8"})
+        self.assertContains(page, "9800, 9.8k or OL", status_code=422)
+        page = self.client.post(self.to("sense"), {"clock_before": "yes", "room_c": "22", "rail_volts": "1.8"})
+        self.assertContains(page, "both sides", status_code=422)
+
+
+def picture(kind="JPEG", size=(640, 480), **extra):
+    out = io.BytesIO()
+    Image.new("RGB", size, "#335544").save(out, kind, **extra)
+    return out.getvalue()
+
+
+def huge_png():
+    """A PNG whose header says 40 megapixels; its body is next to nothing."""
+
+    def chunk(kind, data):
+        return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+
+    head = struct.pack(">IIBBBBB", 8000, 5000, 8, 0, 0, 0, 0)
+    return (
+        b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(b"\0" * 8001)) + chunk(b"IEND", b"")
+    )
+
+
+class Photos(InsideTest):
+    def add(self, raw, name="board.jpg", **data):
+        upload = SimpleUploadedFile(name, raw, "image/jpeg")
+        return self.client.post(self.to("add_photo"), {"file": upload, "caption": "main board", **data})
+
+    def test_metadata_goes_the_picture_stands_upright_and_is_scaled(self):
+        exif = Image.Exif()
+        exif[0x0112], exif[0x010F], exif[0x8825] = 6, "camera", {1: "N"}
+        self.add(picture(size=(4000, 1000), exif=exif))
+        photo = Photo.objects.get()
+        made = Image.open(photo.file.open("rb"))
+        self.assertEqual((made.size, (photo.width, photo.height)), ((512, 2048), (512, 2048)))
+        self.assertEqual(dict(made.getexif()), {})
+        self.assertNotIn(b"camera", photo.file.open("rb").read())
+        answer = self.client.get(self.to("file", photo.pk))
+        self.assertEqual(answer["Content-Type"], "image/jpeg")
+        self.client.logout()
+        self.assertEqual(self.client.get(self.to("file", photo.pk)).status_code, 302)
+
+    def test_what_is_no_picture_is_refused_and_the_caption_stays(self):
+        cases = [(b"just a text", "board.png", "not a picture"), (huge_png(), "big.png", "40 megapixels"),
+                 (picture()[:400], "cut.jpg", "broken off"), (picture(size=(8, 8)), "dot.jpg", "show nothing"),
+                 (picture("BMP"), "old.bmp", "not a picture")]  # fmt: skip
+        for raw, name, says in cases:
+            with self.subTest(name=name):
+                page = self.add(raw, name)
+                self.assertContains(page, says, status_code=422)
+                self.assertContains(page, 'value="main board"', status_code=422)
+        self.assertFalse(Photo.objects.exists())
+
+    def test_it_hangs_on_an_observation_and_the_log_shows_it(self):
+        entry = record_line(self.job, "port lint", user=self.user, now=NOW)
+        self.assertContains(
+            self.client.get(self.to("inside") + f"?entry={entry.pk}"), "Add a photo of: Look into the port lint"
+        )
+        self.add(picture(), entry=entry.pk)
+        self.assertEqual(Photo.objects.get().entry, entry)
+        for name in ("bench", "record"):
+            self.assertContains(self.client.get(reverse(f"jobs:{name}", args=(self.job.pk,))), 'class="attached"', 1)
+        other = make_job(self.user)
+        upload = SimpleUploadedFile("a.jpg", picture(), "image/jpeg")
+        answer = self.client.post(
+            reverse("inside:add_photo", args=(other.pk,)), {"file": upload, "caption": "x", "entry": entry.pk}
+        )
+        self.assertEqual(answer.status_code, 404)
+
+    def test_marks_are_numbered_and_hot_spots_are_evidence_that_follows_them(self):
+        self.add(picture())
+        photo = Photo.objects.get()
+        self.client.post(self.to("mark", photo.pk), {"x": "10", "y": "20", "text": "scratch"})
+        self.client.post(self.to("mark", photo.pk), {"x": "40", "y": "50", "part": "port_ic", "how": "spray"})
+        self.client.post(self.to("mark", photo.pk), {"x": "70", "y": "50", "part": "charge_ic", "how": "picture"})
+        self.assertEqual(list(Mark.objects.values_list("number", flat=True)), [1, 2, 3])
+        standing = Entry.objects.get(name="hot_spot", struck_at__isnull=True)
+        self.assertEqual(standing.signs, ["port_ic", "charge_ic"])
+        self.assertIn("freeze spray", standing.text)
+        self.client.post(self.to("unmark", photo.pk, 3))
+        self.assertEqual(Entry.objects.get(name="hot_spot", struck_at__isnull=True).signs, ["port_ic"])
+        self.client.post(self.to("remove_photo", photo.pk))
+        self.assertFalse(Entry.objects.filter(name="hot_spot", struck_at__isnull=True).exists())
+        self.assertEqual(Entry.objects.filter(name="hot_spot").count(), 3)
+
+    def test_a_mark_beside_the_picture_or_without_a_word(self):
+        self.add(picture())
+        photo = Photo.objects.get()
+        for data in ({"x": "140", "y": "5", "text": "a"}, {"x": "40", "y": "5"}):
+            self.assertEqual(self.client.post(self.to("mark", photo.pk), data).status_code, 422)
+        self.assertFalse(Mark.objects.exists())
