@@ -27,6 +27,10 @@ VIEWS = {
     "outside": "/jobs/1/outside/",
     "record-chart": "/jobs/1/records/2/",
     "routine": "/jobs/1/routines/wiggle/",
+    "inside": "/jobs/2/inside/",
+    "sheet": "/jobs/2/inside/sheets/1/",
+    "ladder": "/jobs/4/inside/ladder/",
+    "references": "/references/",
 }
 DARK = {"bench-dark": "/jobs/3/"}
 
@@ -65,8 +69,6 @@ def shoot(address: str) -> None:
         for scheme, views in (("light", VIEWS), ("dark", DARK)):
             page = browser.new_context(viewport={"width": 1280, "height": 800}, color_scheme=scheme).new_page()
             page.goto(f"{address}/people/sign-in/")
-            if scheme == "light":
-                page.screenshot(path=SHOTS / "sign-in.png")
             page.fill("#id_username", "tech")
             page.fill("#id_password", "rainfront")
             page.keyboard.press("Enter")

@@ -53,10 +53,11 @@ class Documents(SimpleTestCase):
         self.assertIn(f"costs two minutes and saves {entry['next']['saves']:.0f}", readme)
 
     def test_the_meter_protocol_names_every_simulated_device(self):
+        from chargepath.standin.board import BOARD_FAULTS
         from chargepath.standin.device import FAULTS
 
         page = (ROOT / "docs" / "meter-protocol.md").read_text(encoding="utf-8")
-        for fault in FAULTS:
+        for fault in (*FAULTS, *BOARD_FAULTS):
             self.assertIn(f"`{fault}`", page)
 
 
