@@ -187,3 +187,18 @@ def show(value: float, unit: str) -> str:
     if unit == "A" and 0 < abs(value) < 0.1:
         return f"{value * 1000:.0f}\u00a0mA"
     return f"{value:.{digits}f}\u00a0{unit}"
+
+
+MILLIVOLTS = re.compile(r"(?P<first>\d+(?:\.\d+)?)(?: to (?P<last>\d+(?:\.\d+)?))?[\u00a0 ]mV")
+
+
+def as_shown_by(text: str, meter: Meter) -> str:
+    """Put millivolts and overrange in a text as a meter's own display shows them: .512 V, a lone 1."""
+
+    def volts(found: re.Match[str]) -> str:
+        ends = [f"{float(end) / 1000:.3f}" for end in found.groups() if end]
+        return " to ".join(ends) + "\u00a0V"
+
+    if meter.shows_volts:
+        text = MILLIVOLTS.sub(volts, text)
+    return re.sub(r"\bOL\b", "1", text) if meter.overrange_one else text

@@ -86,15 +86,26 @@ class SenseVerdict:
 
 
 def judge_thermistor(
-    known: Knowledge, ohms: float, room_c: float, room_ohms: float | None = None, beta: float | None = None
+    known: Knowledge,
+    ohms: float,
+    room_c: float,
+    room_ohms: float | None = None,
+    beta: float | None = None,
+    coefficients: Sequence[float] | None = None,
 ) -> SenseVerdict:
-    """A thermistor on the bench reads the room, give or take a warm hand (15 K, common practice)."""
+    """A thermistor on the bench reads the room, give or take a warm hand (15 K, common practice).
+
+    By Steinhart and Hart where `coefficients` are given, else by its beta; without either, the usual part is assumed.
+    """
     numbers = known.levels
     if math.isinf(ohms):
         return SenseVerdict("faulty", "thermistor open: the charger sees an ice-cold cell and refuses")
     if ohms < 1:
         return SenseVerdict("faulty", "thermistor shorted: the charger sees a hot cell and refuses")
-    temp = temp_by_beta(ohms, room_ohms or numbers["ntc_ohms"], beta or numbers["ntc_beta"])
+    if coefficients is None:
+        temp = temp_by_beta(ohms, room_ohms or numbers["ntc_ohms"], beta or numbers["ntc_beta"])
+    else:
+        temp = temp_by_steinhart(ohms, coefficients)
     off = temp - room_c
     text = f"{ohms:,.0f} ohm is {temp:.1f} °C, the room {room_c:.0f} °C"
     if abs(off) <= 15:

@@ -8,7 +8,7 @@ from django import forms
 
 from chargepath.errors import ChargepathError
 from chargepath.knowledge import shipped
-from chargepath.sense import SenseVerdict, judge_clock, judge_level, judge_thermistor
+from chargepath.sense import TYPE_2, SenseVerdict, fit_steinhart, judge_clock, judge_level, judge_thermistor
 from rainfront.inside.models import Mark, Sheet
 from rainfront.jobs.forms import QuantityField
 from rainfront.jobs.models import Job
@@ -136,6 +136,15 @@ class SenseForm(StyledForm):
 
     ntc_ohms = forms.CharField(label="Thermistor (ohm), OL when open", required=False, max_length=20)
     room_c = forms.FloatField(label="Room (°C)", min_value=-10, max_value=50, initial=22)
+    ntc_curve = forms.ChoiceField(
+        label="Its curve", required=False,
+        choices=(("beta", "by beta: 10 kohm at 25 °C, 3435 K (usual)"), ("type_2", "10 kohm type 2, Steinhart-Hart"),
+                 ("own_beta", "by its own resistance and beta"), ("points", "through three points of its table")),
+    )  # fmt: skip
+    ntc_own = forms.CharField(
+        label="Its own figures", required=False, max_length=80,
+        help_text="10000 3950 for resistance at 25 °C and beta; 0 32650, 25 10000, 50 3603 for three points",
+    )  # fmt: skip
     data_volts = QuantityField("V", label="Data line at rest (V)", required=False)
     clock_volts = QuantityField("V", label="Clock line at rest (V)", required=False)
     rail_volts = forms.FloatField(label="Their rail (V)", min_value=0.8, max_value=5.5, initial=1.8)
@@ -185,7 +194,7 @@ class SenseForm(StyledForm):
     def _judge(data: dict[str, Any]) -> list[SenseVerdict]:
         known, found = shipped(), []
         if data.get("ntc_ohms") is not None:
-            found.append(judge_thermistor(known, data["ntc_ohms"], data["room_c"]))
+            found.append(judge_thermistor(known, data["ntc_ohms"], data["room_c"], **_curve(data)))
         for name in ("data_volts", "clock_volts"):
             if data.get(name) is not None:
                 made = judge_level(known, data[name], data["rail_volts"])
@@ -193,6 +202,26 @@ class SenseForm(StyledForm):
         if data.get("clock_before") is not None:
             found.append(judge_clock(data["clock_before"], data["clock_behind"]))
         return found
+
+
+def _curve(data: dict[str, Any]) -> dict[str, Any]:
+    """A thermistor's curve as it was chosen."""
+    kind, own = data.get("ntc_curve") or "beta", data.get("ntc_own", "")
+    if kind == "type_2":
+        return {"coefficients": TYPE_2}
+    if kind == "beta":
+        return {}
+    try:
+        numbers = [float(word) for word in own.replace(",", " ").replace(";", " ").split()]
+    except ValueError:
+        numbers = []
+    if kind == "own_beta" and len(numbers) == 2:
+        return {"room_ohms": numbers[0], "beta": numbers[1]}
+    if kind == "points" and len(numbers) == 6:
+        return {"coefficients": fit_steinhart(list(zip(numbers[::2], numbers[1::2], strict=True)))}
+    raise forms.ValidationError(
+        "Its own figures: two numbers for resistance and beta, as in 10000 3950; three points as in 0 32650, 25 10000, 50 3603."
+    )
 
 
 class PhotoForm(StyledForm):

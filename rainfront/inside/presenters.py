@@ -12,7 +12,7 @@ from chargepath.errors import ChargepathError
 from chargepath.knowledge import shipped
 from chargepath.ladder import HopVerdict, contact_resistance
 from chargepath.locate import Location
-from chargepath.quantities import show
+from chargepath.quantities import as_shown_by, show
 from chargepath.references import usual
 from chargepath.sheet import PinVerdict
 from rainfront.inside import adapters
@@ -21,7 +21,7 @@ from rainfront.inside.adapters import Judged
 from rainfront.inside.models import Ladder, Sheet
 from rainfront.jobs.models import Entry
 from rainfront.jobs.words import log_row
-from rainfront.reference.adapters import find_map
+from rainfront.reference.adapters import find_map, style_of
 from rainfront.reference.presenters import band_words, place_label
 from rainfront.web.scenes import pin_map
 from rainfront.web.scenes.charge_line import percent
@@ -77,11 +77,10 @@ class SheetPage:
     can_enter: bool
 
 
-def shown(value: float | None, mode: str) -> str:
-    """A reading as its sheet shows it."""
-    if value is None or math.isinf(value):
-        return "OL"
-    return show(value, "mV") if mode == Sheet.Mode.DIODE else show(value, "V")
+def shown(value: float | None, sheet: Sheet) -> str:
+    """A reading as the sheet's meter shows it."""
+    unit = "mV" if sheet.mode == Sheet.Mode.DIODE else "V"
+    return as_shown_by(show(math.inf if value is None else value, unit), style_of(sheet.meter))
 
 
 def _where(judged: Judged, pin: str) -> str:
@@ -101,11 +100,12 @@ def _expect(judged: Judged, pin: str) -> str:
     if judged.sheet.mode == Sheet.Mode.VOLTS:
         return {"power": "about 5 V", "ground": "0 V"}.get(net.group, "")
     if net.group in CONTINUITY:
-        return "under 20 mV"
+        return as_shown_by("0 to 20 mV", style_of(judged.sheet.meter))
     reference = judged.references.by_pin.get(pin)
-    if reference is not None:
-        return band_words(reference)
-    return f"{band_words(usual(net.usual_mv))}, no reference" + (" (or open)" if net.optional else "")
+    words = band_words(usual(net.usual_mv) if reference is None else reference)
+    if reference is None:
+        words += ", no reference" + (" (or open)" if net.optional else "")
+    return as_shown_by(words, style_of(judged.sheet.meter))
 
 
 def prompt_of(judged: Judged, pin: str) -> Prompt:
@@ -116,7 +116,7 @@ def prompt_of(judged: Judged, pin: str) -> Prompt:
 
 def _row(judged: Judged, pin: str) -> LineRow:
     net, seen = judged.pins.net(pin), judged.readings[pin]
-    value = shown(seen.mv, judged.sheet.mode)
+    value, style = shown(seen.mv, judged.sheet), style_of(judged.sheet.meter)
     found: PinVerdict | None = judged.verdicts.get(pin)
     if found is None:
         return LineRow(
@@ -133,8 +133,8 @@ def _row(judged: Judged, pin: str) -> LineRow:
         times=seen.times,
         band=_expect(judged, pin),
         score=score,
-        twin=found.twin_says,
-        says=verdict.says,
+        twin=as_shown_by(found.twin_says, style),
+        says=as_shown_by(verdict.says, style),
         label=verdict.label if found.counts else "cannot be told",
         mark=verdict.mark if found.counts else "none",
         weak=verdict.weak,
@@ -158,7 +158,7 @@ def sheet_page(judged: Judged, pin: str = "", *, mirrored: bool = False, way: st
     lift = []
     if sheet.lifted and sheet.before:
         lift = [
-            (pins.named(one), shown(before, sheet.mode), shown(after, sheet.mode), back)
+            (pins.named(one), shown(before, sheet), shown(after, sheet), back)
             for one, before, after, back in lift_rows(sheet)
         ]
     return SheetPage(

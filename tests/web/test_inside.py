@@ -105,6 +105,14 @@ class ProbeSheet(InsideTest):
         sheet = self.start(meter=volts.pk)
         self.point(sheet, "A4", "0.512")
         self.assertEqual(sheet.points.get().value, 512)
+        old = DiodeMeter.objects.create(name="Old", style="one_volts")
+        sheet = self.start(meter=old.pk)
+        for pin, typed in (("A4", ".041"), ("A5", "1")):
+            self.point(sheet, pin, typed)
+        rows = {row.pin: row for row in self.client.get(sheet.get_absolute_url()).context["page"].rows}
+        self.assertEqual((rows["A4"].value, rows["A5"].value), ("0.041\u00a0V", "1"))
+        self.assertIn("0.041\u00a0V", rows["A4"].says)
+        self.assertIn("0.000 to 0.020\u00a0V", self.client.get(sheet.get_absolute_url() + "?pin=A1").content.decode())
 
     def test_bands_twins_and_meaning_stand_beside_each_line(self):
         self.keep_good()
@@ -269,6 +277,18 @@ class Power(InsideTest):
         self.assertAlmostEqual(IdleCurrent.objects.get().amps, 0.0006)
         self.assertContains(self.client.get(self.to("supply")), "good board 0.6 mA")
         self.assertContains(self.client.post(self.to("supply"), {}), "before the key", status_code=422)
+
+    def test_a_thermistors_own_curve(self):
+        base = {"ntc_ohms": "32650", "room_c": "2", "rail_volts": "1.8", "act": "look"}
+        for curve, own, temp in (("type_2", "", "0.0 °C"), ("points", "0 32650, 25 10000, 50 3603", "0.0 °C"),
+                                 ("own_beta", "10000 3950", "0."), ("beta", "", "-2.8 °C")):  # fmt: skip
+            with self.subTest(curve=curve):
+                page = self.client.post(self.to("sense"), {**base, "ntc_curve": curve, "ntc_own": own})
+                self.assertContains(page, temp)
+        page = self.client.post(self.to("sense"), {**base, "ntc_curve": "points", "ntc_own": "0 32650"})
+        self.assertContains(page, "three points as in", status_code=422)
+        page = self.client.post(self.to("sense"), {**base, "ntc_curve": "points", "ntc_own": "0 1, 25 2, 50 3"})
+        self.assertContains(page, "falling curve", status_code=422)
 
     def test_battery_lines(self):
         page = self.client.post(

@@ -102,6 +102,7 @@ class Boards(ReferenceTest):
     def test_the_overview_costs_the_same_with_more_boards(self):
         self.keep(self.bench, 500)
         url = reverse("reference:overview")
+        self.client.get(url)
         with self.assertNumQueries(8):
             self.client.get(url)
         for place in ("pads", "board_in", "carrier_out"):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 from django.contrib import messages
@@ -170,10 +169,7 @@ def lift(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 def points_log(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Every reading of a sheet, replaced ones too."""
     sheet = get_sheet(job, pk)
-    rows = [
-        (point, presenters.shown(math.inf if point.value is None else point.value, sheet.mode))
-        for point in sheet.points.all()
-    ]
+    rows = [(point, presenters.shown(point.value, sheet)) for point in sheet.points.all()]
     return show(request, "inside/points.html", sheet.job, {"sheet": sheet, "rows": rows})
 
 
