@@ -1,35 +1,29 @@
 """Advice for a job against the same posterior by a general-purpose Bayesian-network library (pyAgrum)."""
 
-import tomllib
 from collections.abc import Iterator
+from dataclasses import replace
 from functools import partial
-from pathlib import Path
 from statistics import median
 
 import numpy as np
 import pyagrum as gum
 
 from bench.timing import milliseconds
+from chargepath import refcases
 from chargepath.advice import Prices, advise
 from chargepath.belief import assess, likelihood, read_events
-from chargepath.casefile import Case, Device
+from chargepath.casefile import Case
 from chargepath.knowledge import shipped
 from chargepath.model import Model
-from chargepath.quickline import parse_line
-
-CASES = Path(__file__).parents[1] / "tests" / "data" / "typical_cases.toml"
 
 
 def cases() -> list[Case]:
-    """The typical cases, each cut after every one of its entries."""
-    known, out = shipped(), []
-    for row in tomllib.loads(CASES.read_text(encoding="utf-8"))["case"]:
-        kind, connector, carrier, *rest = row["device"].split()
-        device = Device(kind, connector, carrier, "wireless" in rest, known.costs.default_value[kind])
-        events = [parse_line(line, known, device) for line in row["lines"]]
-        history = tuple(row.get("history", ()))
-        out += [Case(device, history, tuple(events[:size])) for size in range(1, len(events) + 1)]
-    return out
+    """The reference cases, each cut after every one of its entries."""
+    return [
+        replace(case, events=case.events[:size])
+        for _, _, case in refcases.cases(shipped())
+        for size in range(1, len(case.events) + 1)
+    ]
 
 
 def reference(model: Model, case: Case) -> tuple[gum.BayesNet, dict[str, int]]:

@@ -223,7 +223,11 @@ class Step:
 
 @dataclass(frozen=True)
 class Route:
-    """A repair; `try_minutes` is None where it cannot be tried with a part that is taken back."""
+    """A repair; `try_minutes` is None where it cannot be tried with a part that is taken back.
+
+    `harm` is the chance of damage that ends the repair, `harm_what` what it would be; `days` how long its part takes to come
+    where none is in stock; `requires` the checks without which nobody should begin it; `tells` what the customer must be told.
+    """
 
     id: str
     label: str
@@ -238,6 +242,11 @@ class Route:
     try_cures: Mapping[str, float]
     steps: tuple[Step, ...]
     basis: str
+    harm: float = 0.0
+    harm_what: str = ""
+    days: float = 0.0
+    requires: tuple[str, ...] = ()
+    tells: tuple[str, ...] = ()
 
     def fits(self, carrier: str) -> bool:
         """Whether the route makes sense on a device with that carrier."""
@@ -253,6 +262,21 @@ class Route:
 
 
 @dataclass(frozen=True)
+class School:
+    """A habit of a shop (see schools.toml); `unless` are (check, grade) that lift its ban."""
+
+    id: str
+    label: str
+    about: str
+    first_routes: tuple[str, ...]
+    first_checks: tuple[str, ...]
+    forbid: tuple[str, ...]
+    unless: tuple[tuple[str, str], ...]
+    carriers: tuple[str, ...]
+    basis: str
+
+
+@dataclass(frozen=True)
 class Costs:
     """Prices of time and of being wrong (money in the shop's currency)."""
 
@@ -261,6 +285,9 @@ class Costs:
     proof_minutes: float
     comeback_share: float
     comeback_handling: float
+    harm_share: float
+    day_price: float
+    hurry_factor: float
     tie: float
     plausible_share: float
     default_value: Mapping[str, float]
@@ -359,6 +386,8 @@ class Knowledge:
     suspicions: Mapping[str, Suspicion]
     rungs: Mapping[str, Rung]
     hops: tuple[Hop, ...]
+    tells: Mapping[str, str]
+    schools: Mapping[str, School]
     supply: Mapping[str, float]
     levels: Mapping[str, float]
 

@@ -5,12 +5,13 @@ Every problem is collected, not only the first, and names file, table and key.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from functools import cache
 from pathlib import Path
 
 from chargepath.connectors import GROUPS
 from chargepath.errors import KnowledgeError
+from chargepath.knowledge.changes import Change
 from chargepath.knowledge.definitions import (
     Access,
     Caution,
@@ -23,6 +24,7 @@ from chargepath.knowledge.definitions import (
     Route,
     Routine,
     RoutineStep,
+    School,
     Source,
     Station,
     Step,
@@ -34,7 +36,7 @@ from chargepath.knowledge.reader import Reader, Table
 DATA = Path(__file__).parent / "data"
 FILES = (
     "scale", "stations", "costs", "history", "cautions", "connectors", "checks", "faults", "routes", "proof", "sources",
-    "traces", "points", "places", "locate", "ladder", "bench",
+    "traces", "points", "places", "locate", "ladder", "bench", "tells", "schools",
 )  # fmt: skip
 
 
@@ -159,7 +161,7 @@ def _fault(read: Reader, name: str, table: Table) -> Fault:
 
 ROUTE_KEYS = (
     "label", "access", "access_on", "minutes", "part", "carriers", "cures", "plan_cures", "try_minutes", "try_cures",
-    "step", "basis",
+    "step", "basis", "harm", "harm_what", "days", "requires", "tells",
 )  # fmt: skip
 
 
@@ -185,6 +187,30 @@ def _route(read: Reader, name: str, table: Table) -> Route:
             for step in table.get("step", [])
         ),
         basis=read.basis(table, where),
+        harm=read.number(table, "harm", where, high=0.9, default=0.0),
+        harm_what=read.text(table, "harm_what", where, ""),
+        days=read.number(table, "days", where, high=90, default=0.0),
+        requires=read.texts(table, "requires", where),
+        tells=read.texts(table, "tells", where),
+    )
+
+
+SCHOOL_KEYS = ("label", "about", "first_routes", "first_checks", "forbid", "unless", "carriers", "basis")
+
+
+def _school(read: Reader, name: str, table: Table) -> School:
+    where = f"schools.toml [{name}]"
+    read.only(table, where, SCHOOL_KEYS)
+    return School(
+        name,
+        read.text(table, "label", where),
+        read.text(table, "about", where),
+        read.texts(table, "first_routes", where),
+        read.texts(table, "first_checks", where),
+        read.texts(table, "forbid", where),
+        read.pairs(table, "unless", where),
+        read.texts(table, "carriers", where),
+        read.basis(table, where),
     )
 
 
@@ -254,6 +280,15 @@ def _cross_check(read: Reader, known: Knowledge) -> None:
         read.known([*route.cures, *route.try_cures], known.faults, f"{where}.cures")
         read.known([*route.access_on, *route.plan_cures, *route.carriers], known.carriers, where)
         read.known([step.caution for step in route.steps if step.caution], known.cautions, f"{where}.step")
+        read.known(route.requires, known.checks, f"{where}.requires")
+        read.known(route.tells, known.tells, f"{where}.tells")
+        if route.harm and not route.harm_what:
+            read.say(f"{where}.harm_what", "a chance of harm needs what the harm would be")
+    for school in known.schools.values():
+        where = f"schools.toml [{school.id}]"
+        read.known([*school.first_routes, *school.forbid], known.routes, where)
+        read.known([*school.first_checks, *(check for check, _ in school.unless)], known.checks, where)
+        read.known(school.carriers, known.carriers, f"{where}.carriers")
     for routine in known.routines.values():
         read.known([routine.check], known.checks, f"traces.toml [{routine.id}].check")
     _cross_check_paths(read, known)
@@ -294,13 +329,15 @@ def _needed(read: Reader, raw: Table, name: str, keys: tuple[str, ...]) -> dict[
     return {key: read.number(table, key, where, high=1e6) for key in keys}
 
 
-def load(folder: Path = DATA) -> Knowledge:
+def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
     """Read and validate a folder of knowledge files.
 
     Parameters
     ----------
     folder : Path
         Folder that holds the TOML files named in `FILES`.
+    changes : iterable of Change
+        A shop's own numbers in place of those that ship; validated like them.
 
     Raises
     ------
@@ -308,7 +345,7 @@ def load(folder: Path = DATA) -> Knowledge:
         With every problem found, each naming file, table and key.
 
     """
-    read = Reader(folder)
+    read = Reader(folder, changes)
     scale = read.load("scale")
     for word, chance in read.table(scale, "words", "scale.toml").items():
         read.words[word] = read.number({word: chance}, word, "scale.toml [words]", high=1)
@@ -362,6 +399,8 @@ def load(folder: Path = DATA) -> Knowledge:
         suspicions=read_suspicions(read),
         rungs=rungs,
         hops=hops,
+        tells={name: read.text(raw, "text", f"tells.toml [{name}]") for name, raw in read.load("tells").items()},
+        schools={name: _school(read, name, raw) for name, raw in read.load("schools").items()},
         supply=_needed(read, bench, "supply", SUPPLY),
         levels=_needed(read, bench, "levels", LEVELS),
     )

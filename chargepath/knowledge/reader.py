@@ -7,14 +7,17 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
+from chargepath.knowledge.changes import Change
+
 Table = dict[str, Any]
 
 
 class Reader:
     """Typed access to TOML tables that records each problem instead of stopping at it."""
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, changes: Iterable[Change] = ()) -> None:
         self.folder = folder
+        self.changes = tuple(changes)
         self.problems: list[str] = []
         self.words: dict[str, float] = {}
 
@@ -22,7 +25,11 @@ class Reader:
         """One file as a table; an unreadable one is a problem and an empty table."""
         path = self.folder / f"{stem}.toml"
         try:
-            return tomllib.loads(path.read_text(encoding="utf-8"))
+            table = tomllib.loads(path.read_text(encoding="utf-8"))
+            for change in self.changes:
+                if change.stem == stem and not change.put_into(table):
+                    self.say(f"{path.name}", f"a change names {change.path}, which is no number there")
+            return table
         except FileNotFoundError:
             self.problems.append(f"{path.name}: the file is missing")
         except (tomllib.TOMLDecodeError, UnicodeDecodeError) as error:

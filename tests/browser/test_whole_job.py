@@ -123,6 +123,7 @@ class WholeJob(BrowserTest):
             text("bench supply")
             key("Enter")
             page.wait_for_url("**/prove/")
+            expect(page.locator("#id_amps")).to_be_focused()
             text("1.5")
             tab_to("#id_steady")
             key("ArrowDown")

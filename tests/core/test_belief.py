@@ -1,7 +1,6 @@
 """What the belief promises on the shipped knowledge."""
 
 import tomllib
-from pathlib import Path
 
 import numpy as np
 from django.test import SimpleTestCase
@@ -10,10 +9,11 @@ from chargepath.belief import assess, likelihood, pushes, read_events
 from chargepath.casefile import Case, CheckEvent
 from chargepath.knowledge import shipped
 from chargepath.model import Model
+from chargepath.refcases import CASES
 from chargepath.states import build_states, set_prior, triples
 from tests.builders import believe, case, device
 
-TYPICAL = tomllib.loads((Path(__file__).parents[1] / "data" / "typical_cases.toml").read_text())["case"]
+TYPICAL = tomllib.loads(CASES.read_text())["case"]
 
 
 class TypicalEvidence(SimpleTestCase):

@@ -1,0 +1,295 @@
+"""What the shop's own closed jobs say: how often each fault occurs, how well each repair cures, how long things take.
+
+Shares of faults are Dirichlet with the shipped numbers as pseudo-counts, cure and come-back rates beta, minutes log-normal.
+Everything is shrunk towards what ships, by a fixed number of imagined jobs, and carries an interval.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from statistics import median
+
+import numpy as np
+
+from chargepath.casefile import Case, RepairEvent
+from chargepath.knowledge import Fault, Knowledge, Route
+from chargepath.model import Model
+
+# How many jobs, repairs and timings a shipped number is worth: a shop's own year outweighs it, its first month does not.
+SHARE_WORTH, CURE_WORTH, MINUTES_WORTH = 40.0, 10.0, 4.0
+# A timing beyond these multiples of what ships is a lunch break or a slip.
+TIMING_LOW, TIMING_HIGH = 0.2, 5.0
+# Spread of the log of a timing before anything is known.
+TIMING_SPREAD = 0.5
+LEVEL = 0.95
+
+
+def _fraction(a: float, b: float, x: float) -> float:
+    """Continued fraction of the incomplete beta function (Lentz; Abramowitz and Stegun 26.5.8)."""
+    tiny, c = 1e-300, 1.0
+    d = 1 - (a + b) * x / (a + 1)
+    d = 1 / (d if abs(d) > tiny else tiny)
+    h = d
+    for m in range(1, 500):
+        for step in (
+            m * (b - m) * x / ((a + 2 * m - 1) * (a + 2 * m)),
+            -(a + m) * (a + b + m) * x / ((a + 2 * m) * (a + 2 * m + 1)),
+        ):
+            d = 1 + step * d
+            d = 1 / (d if abs(d) > tiny else tiny)
+            c = 1 + step / c
+            c = c if abs(c) > tiny else tiny
+            h *= c * d
+        if abs(c * d - 1) < 1e-14:
+            break
+    return h
+
+
+def beta_cdf(x: float, a: float, b: float) -> float:
+    """Regularised incomplete beta function I_x(a, b)."""
+    if x <= 0 or x >= 1:
+        return float(x >= 1)
+    front = math.exp(math.lgamma(a + b) - math.lgamma(a) - math.lgamma(b) + a * math.log(x) + b * math.log1p(-x))
+    if x < (a + 1) / (a + b + 2):
+        return front * _fraction(a, b, x) / a
+    return 1 - front * _fraction(b, a, 1 - x) / b
+
+
+@lru_cache(maxsize=4096)
+def beta_quantile(chance: float, a: float, b: float) -> float:
+    """The value that a beta variable stays under with this chance, by bisection."""
+    low, high = 0.0, 1.0
+    for _ in range(60):
+        middle = (low + high) / 2
+        if beta_cdf(middle, a, b) < chance:
+            low = middle
+        else:
+            high = middle
+    return (low + high) / 2
+
+
+@dataclass(frozen=True)
+class Learned:
+    """One number: what ships, what the shop's jobs make of it, its interval, and how many jobs stand behind it."""
+
+    shipped: float
+    here: float
+    low: float
+    high: float
+    count: float
+
+    @property
+    def factor(self) -> float:
+        """By how much it moved."""
+        return self.here / self.shipped if self.shipped > 0 else 1.0
+
+
+def _beta(shipped: float, worth: float, hits: float, count: float) -> Learned:
+    a, b = worth * shipped + hits, worth * (1 - shipped) + count - hits
+    a, b = max(a, 1e-3), max(b, 1e-3)
+    edge = (1 - LEVEL) / 2
+    return Learned(shipped, a / (a + b), beta_quantile(edge, a, b), beta_quantile(1 - edge, a, b), count)
+
+
+@dataclass(frozen=True)
+class Timing:
+    """How long something took, by the key of `Prices.minutes`."""
+
+    key: str
+    minutes: float
+    who: str = ""
+
+
+@dataclass(frozen=True)
+class Lesson:
+    """A closed job: its case with the outcome, its timings, its family, and whether it came back."""
+
+    case: Case
+    timings: tuple[Timing, ...] = ()
+    family: str = ""
+    came_back: bool = False
+
+
+@dataclass(frozen=True)
+class Lessons:
+    """Everything learned.
+
+    Attributes
+    ----------
+    shares : mapping of group to mapping of fault id to Learned
+        Groups: ``all``, ``kind:K``, ``family:F``, ``history:FLAG``.
+    cures : mapping of (route, fault) to Learned
+    comebacks : mapping of route to Learned
+    minutes : mapping of timing key to Learned
+    pace : mapping of person to Learned
+        That person's minutes over everybody's; shipped is 1.
+    jobs : int
+
+    """
+
+    shares: Mapping[str, Mapping[str, Learned]]
+    cures: Mapping[tuple[str, str], Learned]
+    comebacks: Mapping[str, Learned]
+    minutes: Mapping[str, Learned]
+    pace: Mapping[str, Learned]
+    jobs: int
+
+
+def groups_of(lesson: Lesson) -> list[str]:
+    """The groups that a job counts in."""
+    case = lesson.case
+    named = [f"family:{lesson.family}"] if lesson.family else []
+    return ["all", f"kind:{case.device.kind}", *named, *(f"history:{flag}" for flag in case.history)]
+
+
+def _shares(known: Knowledge, lessons: Sequence[Lesson]) -> dict[str, dict[str, Learned]]:
+    """Dirichlet shares of the faults in every group; the mean shipped share over the group's jobs is its prior."""
+    names = list(known.faults)
+    prior: dict[str, np.ndarray] = defaultdict(lambda: np.zeros(len(names)))
+    hits: dict[str, np.ndarray] = defaultdict(lambda: np.zeros(len(names)))
+    count: dict[str, int] = defaultdict(int)
+    for lesson in lessons:
+        outcome = lesson.case.outcome
+        faults = [name for name in (outcome.faults if outcome else ()) if name in known.faults]
+        if not faults:
+            continue
+        weights = Model(known, lesson.case.device, lesson.case.history).weights
+        found = np.zeros(len(names))
+        for name in faults:
+            found[names.index(name)] = 1 / len(faults)
+        for group in groups_of(lesson):
+            prior[group] += weights / weights.sum()
+            hits[group] += found
+            count[group] += 1
+    out = {}
+    for group, n in count.items():
+        mean = prior[group] / n
+        out[group] = {
+            name: _beta(float(mean[k]), SHARE_WORTH, float(hits[group][k]), n) for k, name in enumerate(names)
+        }
+    return out
+
+
+def _repairs(known: Knowledge, lesson: Lesson) -> list[tuple[Route, str, bool]]:
+    """Every proved repair of a job with a fault that it was to cure and whether it did; a come-back undoes the last success."""
+    outcome = lesson.case.outcome
+    present, out = set(outcome.faults if outcome else ()), []
+    done = [event for event in lesson.case.events if isinstance(event, RepairEvent) and event.works is not None]
+    for number, event in enumerate(done):
+        route = known.routes[event.route]
+        cured = bool(event.works) and not (lesson.came_back and number == len(done) - 1)
+        for fault in present & set(route.cures_on(lesson.case.device.carrier)):
+            out.append((route, fault, cured))
+            if cured:
+                present.discard(fault)
+    return out
+
+
+def _minutes(shipped: Mapping[str, float], timings: Iterable[Timing]) -> tuple[dict[str, Learned], dict[str, Learned]]:
+    """Learned minutes by key, and each person's pace over everybody's."""
+    logs: dict[str, list[float]] = defaultdict(list)
+    people: dict[str, list[float]] = defaultdict(list)
+    rows = [
+        timing
+        for timing in timings
+        if shipped.get(timing.key, 0) > 0
+        and TIMING_LOW * shipped[timing.key] <= timing.minutes <= TIMING_HIGH * shipped[timing.key]
+    ]
+    for timing in rows:
+        logs[timing.key].append(math.log(timing.minutes / shipped[timing.key]))
+    minutes = {key: _log_normal(shipped[key], values) for key, values in logs.items()}
+    for timing in rows:
+        if timing.who:
+            people[timing.who].append(math.log(timing.minutes / minutes[timing.key].here))
+    return minutes, {who: _log_normal(1.0, values) for who, values in people.items()}
+
+
+def _log_normal(shipped: float, logs: Sequence[float]) -> Learned:
+    n = len(logs)
+    middle = n * median(logs) / (n + MINUTES_WORTH)
+    spread = TIMING_SPREAD
+    if n > 2:
+        around = sum((value - median(logs)) ** 2 for value in logs)
+        spread = math.sqrt((MINUTES_WORTH * TIMING_SPREAD**2 + around) / (MINUTES_WORTH + n - 1))
+    # A median wanders by pi/2 of a mean's variance; the normal quantile of the level is 1.96.
+    reach = 1.96 * spread * math.sqrt(math.pi / 2 / (n + MINUTES_WORTH))
+    here = shipped * math.exp(middle)
+    return Learned(shipped, here, here * math.exp(-reach), here * math.exp(reach), n)
+
+
+def minutes_of(known: Knowledge) -> dict[str, float]:
+    """The shipped minutes by timing key."""
+    return {
+        **{f"check:{check.id}": check.minutes for check in known.checks.values()},
+        **{f"route:{route.id}": route.minutes for route in known.routes.values()},
+        **{f"try:{route.id}": route.try_minutes for route in known.routes.values() if route.try_minutes is not None},
+        **{f"open:{level.id}": level.open_minutes for level in known.access.values()},
+    }
+
+
+def learn(known: Knowledge, lessons: Sequence[Lesson]) -> Lessons:
+    """Learn from closed jobs.
+
+    Parameters
+    ----------
+    known : Knowledge
+        What ships: the pseudo-counts.
+    lessons : sequence of Lesson
+        Jobs with an outcome; the others teach nothing about faults.
+
+    """
+    cured: dict[tuple[str, str], list[bool]] = defaultdict(list)
+    back: dict[str, list[bool]] = defaultdict(list)
+    for lesson in lessons:
+        for route, fault, worked in _repairs(known, lesson):
+            cured[route.id, fault].append(worked)
+        last = [e for e in lesson.case.events if isinstance(e, RepairEvent) and e.works]
+        if last:
+            back[last[-1].route].append(lesson.came_back)
+    cures = {}
+    for (name, fault), rows in cured.items():
+        chances = [known.routes[name].cures_on(lesson.case.device.carrier).get(fault) for lesson in lessons]
+        shipped = next((chance for chance in chances if chance is not None), 0.5)
+        cures[name, fault] = _beta(shipped, CURE_WORTH, sum(rows), len(rows))
+    minutes, pace = _minutes(minutes_of(known), (timing for lesson in lessons for timing in lesson.timings))
+    comebacks = {name: _beta(0.05, CURE_WORTH, sum(rows), len(rows)) for name, rows in back.items()}
+    return Lessons(_shares(known, lessons), cures, comebacks, minutes, pace, len(lessons))
+
+
+def apply(known: Knowledge, lessons: Lessons) -> Knowledge:
+    """The knowledge with what was learned in place of what ships: weights, history and kind factors, cures.
+
+    Minutes and pace go into the prices, not in here.
+    """
+    whole = lessons.shares.get("all", {})
+    faults = {}
+    for name, fault in known.faults.items():
+        base = whole[name].factor if name in whole else 1.0
+        factors = {kind: dict(values) for kind, values in fault.factors.items()}
+        for group, shares in lessons.shares.items():
+            kind, _, value = group.partition(":")
+            if kind in ("history", "kind") and name in shares:
+                here = factors[kind].get(value, 1.0)
+                factors[kind][value] = here * shares[name].factor / base
+        faults[name] = replace(fault, weight=min(max(fault.weight * base, 1e-6), 1.0), factors=factors)
+    routes = {name: _with_cures(route, lessons) for name, route in known.routes.items()}
+    return replace(known, faults=faults, routes=routes)
+
+
+def _with_cures(route: Route, lessons: Lessons) -> Route:
+    own = {fault: learned.here for (name, fault), learned in lessons.cures.items() if name == route.id}
+    if not own:
+        return route
+    plans = {carrier: {f: own.get(f, c) for f, c in cures.items()} for carrier, cures in route.plan_cures.items()}
+    return replace(route, cures={f: own.get(f, c) for f, c in route.cures.items()}, plan_cures=plans)
+
+
+def said(name: Fault | Route | str, learned: Learned) -> str:
+    """One learned number in words: shipped 12 %, here 31 % from 45 jobs."""
+    label = name if isinstance(name, str) else name.label
+    span = f"{learned.low:.0%} to {learned.high:.0%}"
+    return f"{label}: shipped {learned.shipped:.0%}, here {learned.here:.0%} ({span}) from {learned.count:.0f} jobs"
