@@ -12,6 +12,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from statistics import median
+from typing import Any
 
 import numpy as np
 
@@ -293,3 +294,35 @@ def said(name: Fault | Route | str, learned: Learned) -> str:
     label = name if isinstance(name, str) else name.label
     span = f"{learned.low:.0%} to {learned.high:.0%}"
     return f"{label}: shipped {learned.shipped:.0%}, here {learned.here:.0%} ({span}) from {learned.count:.0f} jobs"
+
+
+def to_json(lessons: Lessons) -> dict[str, Any]:
+    """Everything learned as plain JSON, for keeping and for taking out."""
+
+    def plain(found: Mapping[str, Learned]) -> dict[str, list[float]]:
+        return {key: [n.shipped, n.here, n.low, n.high, n.count] for key, n in found.items()}
+
+    return {
+        "format": "rainfront-learned", "version": 1, "jobs": lessons.jobs,
+        "shares": {group: plain(found) for group, found in lessons.shares.items()},
+        "cures": {f"{route} {fault}": [n.shipped, n.here, n.low, n.high, n.count]
+                  for (route, fault), n in lessons.cures.items()},
+        "comebacks": plain(lessons.comebacks), "minutes": plain(lessons.minutes), "pace": plain(lessons.pace),
+    }  # fmt: skip
+
+
+def from_json(data: Mapping[str, Any]) -> Lessons:
+    """Read back what `to_json` gave."""
+
+    def read(found: Mapping[str, Any]) -> dict[str, Learned]:
+        return {key: Learned(*numbers) for key, numbers in found.items()}
+
+    cures = {tuple(key.split(" ", 1)): Learned(*numbers) for key, numbers in data.get("cures", {}).items()}
+    return Lessons(
+        {group: read(found) for group, found in data.get("shares", {}).items()},
+        {(route, fault): found for (route, fault), found in cures.items()},
+        read(data.get("comebacks", {})),
+        read(data.get("minutes", {})),
+        read(data.get("pace", {})),
+        int(data.get("jobs", 0)),
+    )

@@ -14,7 +14,7 @@ from chargepath.knowledge.loader import DATA
 from chargepath.model import Model
 from chargepath.quickline import parse_line
 
-CASES = DATA / "cases.toml"
+CASES = DATA.parent / "cases.toml"
 
 
 @dataclass(frozen=True)

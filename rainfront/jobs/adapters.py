@@ -5,11 +5,12 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from decimal import Decimal
 from functools import lru_cache
 from typing import Any
 
 from chargepath.advice import Advice, Prices, advise
-from chargepath.belief import Belief, Push, assess, pushes
+from chargepath.belief import Belief, Push, access_reached, assess, pushes
 from chargepath.casefile import Case, CheckEvent, Device, Event, Outcome, RepairEvent, TryEvent
 from chargepath.knowledge import Knowledge, shipped
 from chargepath.model import Model
@@ -17,10 +18,11 @@ from chargepath.proof import ProofReadings, ProofResult, judge_proof
 from chargepath.quantities import METERS, Meter
 from rainfront.jobs.models import Entry, Job, Proof
 from rainfront.people.models import User, Workshop
+from rainfront.practice.adapters import in_force
 
 
 def knowledge() -> Knowledge:
-    """The knowledge in force."""
+    """Ids, labels and steps, which no shop changes; numbers in force come with a `Judgement`."""
     return shipped()
 
 
@@ -81,18 +83,25 @@ def case_of(job: Job, evidence: Iterable[Entry] | None = None) -> Case:
 
 @dataclass(frozen=True, eq=False)
 class Judgement:
-    """Belief, advice and what pushed the belief, for one job."""
+    """Belief, advice, what pushed the belief, and the prices that were reckoned with, for one job."""
 
     case: Case
     belief: Belief
     advice: Advice
     pushes: list[Push]
+    prices: Prices
+    spent: float
 
 
 def judge(
-    job: Job, evidence: Iterable[Entry] | None = None, *, explain: bool = True, rate: float | None = None
+    job: Job,
+    evidence: Iterable[Entry] | None = None,
+    *,
+    explain: bool = True,
+    rate: float | None = None,
+    who: User | None = None,
 ) -> Judgement:
-    """Compute belief and advice for a job as it stands.
+    """Compute belief and advice for a job as it stands, with the shop's numbers in force.
 
     Parameters
     ----------
@@ -103,19 +112,43 @@ def judge(
         Whether to work out what each entry did to each fault.
     rate : float, optional
         Labour per minute where the workshop has been fetched already.
+    who : User, optional
+        Whose pace is reckoned with; the shop's own where nobody is named.
 
     """
-    case = case_of(job, evidence)
-    belief = believe(case)
+    case, force = case_of(job, evidence), in_force()
+    belief = believe(case, force.known)
     if rate is None:
         rate = float(Workshop.current().hourly_rate) / 60
-    advice = advise(belief, Prices.of(belief.model.known, case.device.value, rate))
-    return Judgement(case, belief, advice, pushes(belief) if explain else [])
+    prices = force.prices(
+        job.kind, job.model_name, case.device.value, rate, hurry=job.hurry, who=str(who.pk) if who else ""
+    )
+    spent = spent_so_far(case, prices, force.known)
+    limit = float(job.limit) if job.limit is not None else None
+    advice = advise(belief, prices, limit=limit, spent=spent)
+    return Judgement(case, belief, advice, pushes(belief) if explain else [], prices, spent)
 
 
-def believe(case: Case) -> Belief:
+def spent_so_far(case: Case, prices: Prices, known: Knowledge) -> float:
+    """Labour and parts that the events of a case stand for: each check, try and repair at its minutes, each opening once."""
+    minutes, parts = 0.0, 0.0
+    for event in case.events:
+        if isinstance(event, CheckEvent):
+            minutes += prices.check_minutes(known.checks[event.check])
+        elif isinstance(event, TryEvent):
+            minutes += prices.try_minutes(known.routes[event.route])
+        else:
+            minutes += prices.route_minutes(known.routes[event.route])
+            parts += prices.part(known.routes[event.route])
+    reached = access_reached(known, case)
+    minutes += prices.opening(known, reached, next(iter(known.access)))
+    return minutes * prices.rate_per_minute + parts
+
+
+def believe(case: Case, known: Knowledge | None = None) -> Belief:
     """The belief for a case, with models kept between requests."""
-    return assess(_model(knowledge(), replace(case.device, value=0.0), case.history), case)
+    known = in_force().known if known is None else known
+    return assess(_model(known, replace(case.device, value=0.0), case.history), case)
 
 
 def believed_before_repairs(job: Job, evidence: Iterable[Entry]) -> list[tuple[str, float]]:
@@ -152,4 +185,10 @@ def proof_readings(proof: Proof) -> ProofReadings:
 
 def judge_job_proof(job: Job, proof: Proof) -> ProofResult:
     """Hold a proof against the thresholds for the job's device."""
-    return judge_proof(knowledge(), device_of(job), proof_readings(proof))
+    return judge_proof(in_force().known, device_of(job), proof_readings(proof))
+
+
+def decimal_part(job: Job, judged: Judgement, route: str) -> Decimal:
+    """Price of a route's part as a decimal: the shop's own as it was entered, else the shipped one."""
+    own = in_force().parts_for(job.kind, job.model_name).get(route)
+    return own.price if own else Decimal(str(judged.belief.model.known.routes[route].part))

@@ -206,3 +206,16 @@ class SearchForm(forms.Form):
 
     q = forms.CharField(required=False, max_length=100)
     stage = forms.CharField(required=False, max_length=12)
+
+
+class QuoteForm(StyledForm):
+    """A quote: the amount, and what the customer is told."""
+
+    amount = forms.DecimalField(label="Amount", min_value=0, max_value=100_000, max_digits=9, decimal_places=2)
+    words = forms.CharField(label="In words", max_length=3000, widget=forms.Textarea(attrs={"rows": 10}))
+
+
+class AnswerForm(StyledForm):
+    """Who answered a quote."""
+
+    who = forms.CharField(label="Customer who answered (initials or role)", max_length=40)

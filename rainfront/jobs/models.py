@@ -10,7 +10,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.urls import reverse
 
-from rainfront.jobs.querysets import EntryQuerySet, JobQuerySet, RepairQuerySet
+from rainfront.jobs.querysets import EntryQuerySet, JobQuerySet, QuoteQuerySet, RepairQuerySet
 
 PERCENT = (MinValueValidator(0), MaxValueValidator(100))
 USER = settings.AUTH_USER_MODEL
@@ -81,6 +81,8 @@ class Job(models.Model):
     history = models.JSONField("History", default=list, blank=True)
     battery_percent = models.PositiveSmallIntegerField("Battery as found", null=True, blank=True, validators=PERCENT)
     backup = models.CharField("Backup", max_length=10, choices=Backup.choices, default=Backup.UNKNOWN)
+    hurry = models.BooleanField("Customer is in a hurry", default=False)
+    school = models.CharField("Habit to follow", max_length=24, blank=True)
 
     stage = models.CharField(max_length=12, choices=Stage.choices, default=Stage.OUTSIDE, db_index=True)
     taken_in_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
@@ -180,6 +182,36 @@ class Repair(models.Model):
     def is_open(self) -> bool:
         """Whether it is still being worked on."""
         return self.finished_at is None and self.dropped_at is None
+
+
+class Quote(models.Model):
+    """What a customer was quoted for a route, in plain words, and what they answered."""
+
+    class Answer(models.TextChoices):
+        """What the customer said."""
+
+        OPEN = "open", "not answered yet"
+        APPROVED = "approved", "approved"
+        DECLINED = "declined", "declined"
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="quotes")
+    route = models.CharField(max_length=40)
+    amount = models.DecimalField("Amount", max_digits=9, decimal_places=2, validators=[MinValueValidator(0)])
+    words = models.TextField(max_length=3000)
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+    answer = models.CharField(max_length=10, choices=Answer.choices, default=Answer.OPEN)
+    answered_by = models.CharField("Who answered (initials or role)", max_length=40, blank=True)
+    answered_at = models.DateTimeField(null=True, blank=True)
+    noted_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
+
+    objects = QuoteQuerySet.as_manager()
+
+    class Meta:
+        ordering = ("-pk",)
+
+    def __str__(self) -> str:
+        return f"{self.amount} for {self.route}"
 
 
 class Proof(models.Model):

@@ -9,7 +9,7 @@ from chargepath.advice import REFER, Option, RouteTerm
 from chargepath.belief import Entry as BeliefEntry
 from chargepath.casefile import CheckEvent, RepairEvent
 from chargepath.knowledge import Check, Knowledge
-from rainfront.jobs.adapters import Judgement, knowledge
+from rainfront.jobs.adapters import Judgement
 from rainfront.jobs.models import Entry, Job, Repair, Stage
 from rainfront.jobs.words import LogRow, example_line, log_row, mark_words
 from rainfront.web.scenes import charge_line
@@ -150,7 +150,7 @@ class BenchPresenter:
 
     def __init__(self, job: Job, judged: Judgement, currency: str, station: str = "") -> None:
         self.job, self.judged, self.currency = job, judged, currency
-        self.known: Knowledge = knowledge()
+        self.known: Knowledge = judged.belief.model.known
         self.station = station if station in self.known.stations else ""
         self.belief, self.advice = judged.belief, judged.advice
 
@@ -361,10 +361,11 @@ class BenchPresenter:
             factor = push.factor if up else 1 / max(push.factor, 1e-9)
             sign = "×" if up else "÷"
             size = ">99" if factor > 99 else f"{factor:.1f}"
-            rows.append((self._event_words(self.belief.entries[push.index]), f"{sign}{size}", up))
+            rows.append((self.words_of(self.belief.entries[push.index]), f"{sign}{size}", up))
         return Suspect(name, fault.label, fault.about, percent(chance), f"{max(chance, 0.0) * 100:.1f}", rows)
 
-    def _event_words(self, entry: BeliefEntry) -> str:
+    def words_of(self, entry: BeliefEntry) -> str:
+        """An event in words, without its numbers."""
         event = entry.event
         if isinstance(event, CheckEvent):
             check = self.known.checks[event.check]

@@ -66,3 +66,15 @@ class EntryQuerySet(models.QuerySet):
     def evidence(self) -> EntryQuerySet:
         """What the belief reads, in order."""
         return self.filter(kind__in=("check", "try", "repair"), struck_at__isnull=True).order_by("pk")
+
+
+class QuoteQuerySet(models.QuerySet):
+    """Queries over quotes."""
+
+    def for_job(self, job_id: int) -> QuoteQuerySet:
+        """Of one job, newest first, with who made and noted them."""
+        return self.filter(job_id=job_id).select_related("by", "noted_by").order_by("-pk")
+
+    def approved(self, job_id: int, route: str) -> QuoteQuerySet:
+        """What the customer has agreed to pay for a route, newest first."""
+        return self.filter(job_id=job_id, route=route, answer="approved").order_by("-pk")

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from rainfront.jobs.views import bench, casefiles, counter, finish, lists, repair
+from rainfront.jobs.views import bench, casefiles, counter, decide, finish, lists, repair
 
 app_name = "jobs"
 urlpatterns = [
@@ -19,6 +19,11 @@ urlpatterns = [
     path("jobs/<int:pk>/entries/<int:entry>/strike/", bench.strike, name="strike"),
     path("jobs/<int:pk>/details/", counter.details_page, name="details"),
     path("jobs/<int:pk>/choose/<slug:route>/", repair.choose_page, name="choose"),
+    path("jobs/<int:pk>/decide/", decide.decide_page, name="decide"),
+    path("jobs/<int:pk>/decide/habit/", decide.school, name="school"),
+    path("jobs/<int:pk>/why/", decide.why_page, name="why"),
+    path("jobs/<int:pk>/quotes/<slug:route>/", decide.quote_page, name="quote"),
+    path("jobs/<int:pk>/quotes/<int:quote>/answer/", decide.answer, name="answer"),
     path("jobs/<int:pk>/repair/", repair.repair_page, name="repair"),
     path("jobs/<int:pk>/repair/tick/", repair.tick, name="tick"),
     path("jobs/<int:pk>/repair/drop/", repair.drop, name="drop"),

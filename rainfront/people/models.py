@@ -40,6 +40,8 @@ class Workshop(models.Model):
         "Labour per hour", max_digits=8, decimal_places=2, default=Decimal("45.00"), validators=[MinValueValidator(0)]
     )
 
+    school = models.CharField("Habit of the shop", max_length=24, blank=True)
+
     def __str__(self) -> str:
         return self.name
 

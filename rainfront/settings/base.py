@@ -22,6 +22,7 @@ INSTALLED_APPS = [
     "django_htmx",
     "rainfront.web",
     "rainfront.people",
+    "rainfront.practice",
     "rainfront.jobs",
     "rainfront.instruments",
     "rainfront.reference",

@@ -3,23 +3,27 @@
 from rainfront.jobs.actions.close import close_job, refer_job, reopen_job
 from rainfront.jobs.actions.log import add_note, move_stage, record_event, record_line, strike_entry
 from rainfront.jobs.actions.prove import record_proof
+from rainfront.jobs.actions.quotes import answer_quote, make_quote, set_school
 from rainfront.jobs.actions.repair import choose_route, drop_repair, finish_repair, tick_step
 from rainfront.jobs.actions.take_in import change_details, import_case, take_in
 
 __all__ = [
     "add_note",
+    "answer_quote",
     "change_details",
     "choose_route",
     "close_job",
     "drop_repair",
     "finish_repair",
     "import_case",
+    "make_quote",
     "move_stage",
     "record_event",
     "record_line",
     "record_proof",
     "refer_job",
     "reopen_job",
+    "set_school",
     "strike_entry",
     "take_in",
     "tick_step",

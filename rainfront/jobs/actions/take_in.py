@@ -16,7 +16,7 @@ from rainfront.people.models import User
 
 DETAILS = (
     "model_name", "customer", "kind", "connector", "carrier", "wireless", "value", "limit", "complaint", "history",
-    "battery_percent", "backup",
+    "battery_percent", "backup", "hurry",
 )  # fmt: skip
 
 

@@ -11,7 +11,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from rainfront.jobs import adapters
 from rainfront.jobs.models import Job
 from rainfront.jobs.presenters import Bench, BenchPresenter
-from rainfront.people.context import workshop_of
+from rainfront.people.context import signed_in, workshop_of
 
 
 def get_job(pk: int) -> Job:
@@ -28,7 +28,7 @@ def evidence_of(job: Job) -> list[Any]:
 def build_bench(request: HttpRequest, job: Job, station: str = "") -> Bench:
     """The bench page's presenter for a job fetched by `get_job`."""
     workshop = workshop_of(request)
-    judged = adapters.judge(job, evidence_of(job), rate=float(workshop.hourly_rate) / 60)
+    judged = adapters.judge(job, evidence_of(job), rate=float(workshop.hourly_rate) / 60, who=signed_in(request))
     return BenchPresenter(job, judged, workshop.currency, station).build()
 
 

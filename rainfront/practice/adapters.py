@@ -1,0 +1,109 @@
+"""Rows into the knowledge and the prices in force."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from decimal import Decimal
+from functools import lru_cache
+from typing import TypeVar
+
+from chargepath import learning
+from chargepath.knowledge import Knowledge, shipped
+from chargepath.knowledge.changes import Change
+from chargepath.knowledge.loader import load
+from chargepath.prices import Prices
+from rainfront.practice.models import Edition, KnowledgeChange, Learned, PartPrice, ShopMinutes
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Part:
+    """What a route's part costs in one family."""
+
+    price: Decimal
+    days: float
+    sold_with: str
+
+
+@dataclass(frozen=True, eq=False)
+class InForce:
+    """The knowledge and the shop's figures as they stand.
+
+    `minutes` and `parts` are by family in small letters ('' for all); `lessons` is None where nothing learned is used.
+    """
+
+    known: Knowledge
+    changed: Knowledge
+    lessons: learning.Lessons | None
+    minutes: Mapping[str, Mapping[str, float]]
+    parts: Mapping[str, Mapping[str, Part]]
+
+    def parts_for(self, kind: str, model_name: str) -> dict[str, Part]:
+        """Parts of a device: its model's own, else its kind's, else the shop's."""
+        return _narrow(self.parts, kind, model_name)
+
+    def prices(
+        self, kind: str, model_name: str, value: float, rate_per_minute: float, *, hurry: bool = False, who: str = ""
+    ) -> Prices:
+        """Prices of one job in the hands of one person."""
+        minutes: dict[str, float] = {}
+        pace = 1.0
+        if self.lessons:
+            minutes = {key: found.here for key, found in self.lessons.minutes.items()}
+            pace = self.lessons.pace[who].here if who in self.lessons.pace else 1.0
+        minutes |= _narrow(self.minutes, kind, model_name)
+        parts = self.parts_for(kind, model_name)
+        return Prices.of(
+            self.known,
+            value,
+            rate_per_minute,
+            hurry=hurry,
+            pace=pace,
+            minutes=minutes,
+            parts={route: float(part.price) for route, part in parts.items()},
+            days={route: part.days for route, part in parts.items()},
+            pulls={route: (part.sold_with,) for route, part in parts.items() if part.sold_with},
+        )
+
+
+def _narrow(table: Mapping[str, Mapping[str, T]], kind: str, model_name: str) -> dict[str, T]:
+    found: dict[str, T] = {}
+    for family in ("", kind.lower(), model_name.lower()):
+        found |= table.get(family, {})
+    return found
+
+
+def in_force() -> InForce:
+    """The numbers in force; one query, the rest is kept until the next edition."""
+    row = Edition.objects.order_by("pk").values_list("number", flat=True).first()
+    return _in_force(row or 0) if row else _shipped()
+
+
+@lru_cache(maxsize=1)
+def _shipped() -> InForce:
+    return InForce(shipped(), shipped(), None, {}, {})
+
+
+def forget_editions() -> None:
+    """Drop what was kept; tests start from an empty database with the same numbers."""
+    _in_force.cache_clear()
+
+
+@lru_cache(maxsize=4)
+def _in_force(number: int) -> InForce:
+    changes = [Change(row.path, row.value) for row in KnowledgeChange.objects.standing()]
+    changed = load(changes=changes) if changes else shipped()
+    learned = Learned.objects.first()
+    lessons = None
+    if learned is not None and learned.state != Learned.State.OFF and learned.jobs:
+        lessons = learning.from_json(learned.data)
+    known = learning.apply(changed, lessons) if lessons else changed
+    minutes: dict[str, dict[str, float]] = {}
+    for row in ShopMinutes.objects.standing():
+        minutes.setdefault(row.family.lower(), {})[row.key] = row.minutes
+    parts: dict[str, dict[str, Part]] = {}
+    for part in PartPrice.objects.standing():
+        parts.setdefault(part.family.lower(), {})[part.route] = Part(part.price, part.days, part.sold_with)
+    return InForce(known, changed, lessons, minutes, parts)

@@ -1,0 +1,25 @@
+"""Named queries over the shop's own numbers."""
+
+from __future__ import annotations
+
+from django.db import models
+
+
+class ChangeQuerySet(models.QuerySet):
+    """Queries over changes of the knowledge."""
+
+    def standing(self) -> ChangeQuerySet:
+        """Not undone, oldest first: a later change of the same number wins."""
+        return self.filter(undone_at__isnull=True).order_by("pk")
+
+    def for_list(self) -> ChangeQuerySet:
+        """Everything, newest first, with who."""
+        return self.select_related("by", "undone_by").order_by("-pk")
+
+
+class PriceQuerySet(models.QuerySet):
+    """Queries over minutes and prices."""
+
+    def standing(self) -> PriceQuerySet:
+        """Not replaced."""
+        return self.filter(replaced_at__isnull=True)
