@@ -107,12 +107,13 @@ class Timing:
 
 @dataclass(frozen=True)
 class Lesson:
-    """A closed job: its case with the outcome, its timings, its family, and whether it came back."""
+    """A closed job: its case with the outcome, its timings, its family, whether it came back, and whether its faults count."""
 
     case: Case
     timings: tuple[Timing, ...] = ()
     family: str = ""
     came_back: bool = False
+    counts: bool = True
 
 
 @dataclass(frozen=True)
@@ -156,7 +157,7 @@ def _shares(known: Knowledge, lessons: Sequence[Lesson]) -> dict[str, dict[str, 
     for lesson in lessons:
         outcome = lesson.case.outcome
         faults = [name for name in (outcome.faults if outcome else ()) if name in known.faults]
-        if not faults:
+        if not faults or not lesson.counts:
             continue
         weights = Model(known, lesson.case.device, lesson.case.history).weights
         found = np.zeros(len(names))
@@ -258,7 +259,7 @@ def learn(known: Knowledge, lessons: Sequence[Lesson]) -> Lessons:
         cures[name, fault] = _beta(shipped, CURE_WORTH, sum(rows), len(rows))
     minutes, pace = _minutes(minutes_of(known), (timing for lesson in lessons for timing in lesson.timings))
     comebacks = {name: _beta(0.05, CURE_WORTH, sum(rows), len(rows)) for name, rows in back.items()}
-    return Lessons(_shares(known, lessons), cures, comebacks, minutes, pace, len(lessons))
+    return Lessons(_shares(known, lessons), cures, comebacks, minutes, pace, sum(lesson.counts for lesson in lessons))
 
 
 def apply(known: Knowledge, lessons: Lessons) -> Knowledge:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from functools import lru_cache
@@ -91,6 +91,7 @@ class Judgement:
     pushes: list[Push]
     prices: Prices
     spent: float
+    parts: Mapping[str, Decimal]
 
 
 def judge(
@@ -126,7 +127,8 @@ def judge(
     spent = spent_so_far(case, prices, force.known)
     limit = float(job.limit) if job.limit is not None else None
     advice = advise(belief, prices, limit=limit, spent=spent)
-    return Judgement(case, belief, advice, pushes(belief) if explain else [], prices, spent)
+    own = {route: part.price for route, part in force.parts_for(job.kind, job.model_name).items()}
+    return Judgement(case, belief, advice, pushes(belief) if explain else [], prices, spent, own)
 
 
 def spent_so_far(case: Case, prices: Prices, known: Knowledge) -> float:
@@ -188,7 +190,7 @@ def judge_job_proof(job: Job, proof: Proof) -> ProofResult:
     return judge_proof(in_force().known, device_of(job), proof_readings(proof))
 
 
-def decimal_part(job: Job, judged: Judgement, route: str) -> Decimal:
+def decimal_part(judged: Judgement, route: str) -> Decimal:
     """Price of a route's part as a decimal: the shop's own as it was entered, else the shipped one."""
-    own = in_force().parts_for(job.kind, job.model_name).get(route)
-    return own.price if own else Decimal(str(judged.belief.model.known.routes[route].part))
+    own = judged.parts.get(route)
+    return Decimal(str(judged.belief.model.known.routes[route].part)) if own is None else own

@@ -71,13 +71,13 @@ class Decide:
     spent: str
 
 
-def amount_for(job: Job, judged: Judgement, term: RouteTerm, rate_per_hour: Decimal) -> Decimal:
+def amount_for(judged: Judgement, term: RouteTerm, rate_per_hour: Decimal) -> Decimal:
     """What the customer is quoted for a route: labour by the shop's rate, and parts, to the cent; decimals throughout."""
     minutes = Decimal(str(round(term.minutes, 2)))
     labour = rate_per_hour * minutes / 60
     spent = Decimal(str(round(judged.spent, 2)))
     together = pulled(judged.belief.model.known.routes[term.id], judged.prices, judged.belief.model)
-    parts = sum((decimal_part(job, judged, route.id) for route in together), Decimal(0))
+    parts = sum((decimal_part(judged, route.id) for route in together), Decimal(0))
     return (labour + parts + spent).quantize(CENT, ROUND_HALF_UP)
 
 
@@ -130,7 +130,7 @@ class DecidePresenter:
 
     def amount(self, term: RouteTerm) -> Decimal:
         """What a route is quoted at."""
-        return amount_for(self.job, self.judged, term, self.rate)
+        return amount_for(self.judged, term, self.rate)
 
     def _side(self, term: RouteTerm, bar: money_bars.Bar) -> Side:
         route = self.known.routes[term.id]

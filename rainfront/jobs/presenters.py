@@ -387,6 +387,7 @@ class BenchPresenter:
             if term.cure < 0.005 and term.id != REFER:
                 continue
             can_try = route.try_minutes is not None and term.id not in tried
+            bill = self.judged.spent + term.labour + term.part
             rows.append(
                 RouteRow(
                     id=term.id,
@@ -395,7 +396,7 @@ class BenchPresenter:
                     minutes=f"{term.minutes:.0f}",
                     cost=self._money(term.cost),
                     total=self._money(term.total),
-                    over_limit=limit is not None and term.id != REFER and term.cost > limit,
+                    over_limit=limit is not None and term.id != REFER and bill > limit,
                     advised=self.advice.next.kind == "repair" and self.advice.next.id == term.id,
                     try_line=f"try {term.id}" if can_try else "",
                     part=self._money(term.part) if term.part else "",

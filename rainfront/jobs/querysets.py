@@ -51,6 +51,13 @@ class JobQuerySet(models.QuerySet):
             "photos",
         )
 
+    def teaching(self, since: Any = None, most: int = 2000) -> list[Any]:
+        """Closed jobs with an outcome, the newest first, with their logs and repairs."""
+        found = self.filter(stage="closed", outcome_works__isnull=False)
+        if since is not None:
+            found = found.filter(closed_at__gt=since)
+        return list(found.prefetch_related("entries", "repairs").order_by("-closed_at")[:most])
+
 
 class RepairQuerySet(models.QuerySet):
     """Queries over repairs."""

@@ -1,7 +1,8 @@
-"""Every write to the shop's own numbers: check, atomic, counted as a new edition."""
+"""Every write to the shop's own numbers: check, atomic, a new edition each."""
 
 from __future__ import annotations
 
+import secrets
 import tomllib
 from collections.abc import Callable
 from datetime import datetime
@@ -10,7 +11,6 @@ from functools import wraps
 from typing import Any, ParamSpec, TypeVar
 
 from django.db import transaction
-from django.db.models import F
 
 from chargepath import learning
 from chargepath.errors import KnowledgeError, ReadingError
@@ -25,14 +25,13 @@ R = TypeVar("R")
 
 
 def new_edition(action: Callable[P, R]) -> Callable[P, R]:
-    """Run an action in one transaction and count it as a new edition of the shop's numbers."""
+    """Run an action in one transaction and name a new edition of the shop's numbers."""
 
     @wraps(action)
     def inner(*args: P.args, **kwargs: P.kwargs) -> R:
         with transaction.atomic():
             made = action(*args, **kwargs)
-            row, _ = Edition.objects.get_or_create(pk=1)
-            Edition.objects.filter(pk=row.pk).update(number=F("number") + 1)
+            Edition.objects.update_or_create(pk=1, defaults={"token": secrets.token_hex(8)})
         return made
 
     return inner

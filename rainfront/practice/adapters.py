@@ -77,8 +77,8 @@ def _narrow(table: Mapping[str, Mapping[str, T]], kind: str, model_name: str) ->
 
 def in_force() -> InForce:
     """The numbers in force; one query, the rest is kept until the next edition."""
-    row = Edition.objects.order_by("pk").values_list("number", flat=True).first()
-    return _in_force(row or 0) if row else _shipped()
+    token = Edition.objects.order_by("pk").values_list("token", flat=True).first()
+    return _in_force(token) if token else _shipped()
 
 
 @lru_cache(maxsize=1)
@@ -86,13 +86,8 @@ def _shipped() -> InForce:
     return InForce(shipped(), shipped(), None, {}, {})
 
 
-def forget_editions() -> None:
-    """Drop what was kept; tests start from an empty database with the same numbers."""
-    _in_force.cache_clear()
-
-
 @lru_cache(maxsize=4)
-def _in_force(number: int) -> InForce:
+def _in_force(token: str) -> InForce:
     changes = [Change(row.path, row.value) for row in KnowledgeChange.objects.standing()]
     changed = load(changes=changes) if changes else shipped()
     learned = Learned.objects.first()

@@ -14,12 +14,12 @@ USER = settings.AUTH_USER_MODEL
 
 
 class Edition(models.Model):
-    """Counts every change of the shop's numbers, so that what is worked out from them can be kept until the next one."""
+    """Names the shop's numbers as they stand, anew at every change: what is worked out from them is kept until then."""
 
-    number = models.PositiveIntegerField(default=0)
+    token = models.CharField(max_length=16)
 
     def __str__(self) -> str:
-        return f"edition {self.number}"
+        return f"edition {self.token}"
 
 
 class KnowledgeChange(models.Model):

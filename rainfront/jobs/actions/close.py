@@ -9,6 +9,7 @@ from django.db import transaction
 
 from chargepath.casefile import RepairEvent
 from rainfront.jobs import adapters
+from rainfront.jobs.actions.learn import learn_again
 from rainfront.jobs.actions.log import JobError, lock, refuse_unlock_code, require_open, settle, write
 from rainfront.jobs.models import Entry, Job, Repair, Stage
 from rainfront.people.models import User
@@ -43,6 +44,7 @@ def close_job(job: Job, faults: Sequence[str], note: str = "", *, user: User, no
         if last is None or last.kind != Entry.EntryKind.REPAIR or not last.works:
             raise JobError("nothing proves yet that it charges", f"job {job.pk}", "prove it first, or hand it on")
         _close(job, faults, True, note, user, now)
+    learn_again(user=user, now=now)
     return job
 
 
@@ -65,6 +67,7 @@ def refer_job(job: Job, faults: Sequence[str], note: str, *, user: User, now: da
             job=job, by=user, at=now, text=note.strip(), **adapters.fields_of(RepairEvent("refer", None))
         )
         _close(job, faults, False, note, user, now)
+    learn_again(user=user, now=now)
     return job
 
 

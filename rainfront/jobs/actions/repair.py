@@ -10,7 +10,7 @@ from chargepath.advice import Option
 from chargepath.casefile import RepairEvent
 from rainfront.jobs import adapters
 from rainfront.jobs.actions.log import JobError, lock, refuse_unlock_code, require_open, settle, write
-from rainfront.jobs.models import Entry, Job, Repair, Stage
+from rainfront.jobs.models import Entry, Job, Quote, Repair, Stage
 from rainfront.people.models import User
 
 
@@ -42,8 +42,10 @@ def choose_route(job: Job, route: str, reason: str = "", *, user: User, now: dat
         if current:
             label = known.routes[current.route].label
             raise JobError(f"'{label}' is still open", "route", "finish it or drop it first")
-        advice = adapters.judge(job, explain=False).advice
+        judged = adapters.judge(job, explain=False)
+        advice = judged.advice
         step = advice.next
+        _require_approval(job, route, judged, reason)
         if not as_advised(route, step, advice.equals) and not reason.strip():
             raise JobError(
                 "this is not what the advice says", "reason", "say why in a few words; the record keeps both"
@@ -61,6 +63,21 @@ def choose_route(job: Job, route: str, reason: str = "", *, user: User, now: dat
         write(job, Entry.EntryKind.EVENT, text, user=user, now=now, name="choose")
         settle(job, now=now, stage=Stage.REPAIR)
     return repair
+
+
+def _require_approval(job: Job, route: str, judged: adapters.Judgement, reason: str) -> None:
+    """Stop where the bill would cross the customer's limit: an approved quote or a reason lets it go on."""
+    term = next((term for term in judged.advice.routes if term.id == route), None)
+    if job.limit is None or term is None:
+        return
+    bill = judged.spent + term.labour + term.part
+    approved = Quote.objects.approved(job.pk, route).first()
+    if bill > float(job.limit) and not reason.strip() and not (approved and float(approved.amount) >= float(job.limit)):
+        raise JobError(
+            f"the bill would be about {bill:.0f}, over the customer's limit of {job.limit:.0f}",
+            "limit",
+            "have a quote approved first, or say why it goes on all the same",
+        )
 
 
 def tick_step(repair: Repair, step: int, done: bool, *, user: User, now: datetime) -> Repair:

@@ -90,6 +90,7 @@ def answer(request: HttpRequest, pk: int, quote: int) -> HttpResponse:
             )
             return redirect("jobs:decide", pk)
         except ChargepathError as error:
+            messages.warning(request, str(error))
             form.add_error("who", str(error))
     return _decide(request, get_job(pk), {quote: form}, 422)
 

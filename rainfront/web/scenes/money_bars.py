@@ -48,6 +48,7 @@ def draw(rows: Sequence[Mapping[str, float]], currency: str) -> tuple[list[Bar],
             width = money / top * WIDTH
             if width >= 0.5:
                 pieces.append(Piece(term, number(at), number(width)))
+            if money >= 0.5:
                 words.append((label, f"{currency}{money:.0f}"))
             at += width
         said = ", ".join(f"{label} {money}" for label, money in words)

@@ -1,0 +1,49 @@
+"""Closed jobs as lessons for the core: cases with outcomes, timings out of the log, come-backs out of reopenings."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import datetime
+from typing import Any
+
+from chargepath.casefile import Case
+from chargepath.knowledge import shipped
+from chargepath.learning import Lesson, Timing
+from rainfront.jobs.adapters import case_of
+from rainfront.jobs.models import Entry, Job
+
+
+def lessons_of(job: Job) -> list[Lesson]:
+    """One closed job as lessons: a job that was reopened came back, and teaches that about what was done before."""
+    rows = list(job.entries.all())
+    standing = [row for row in rows if row.is_evidence and row.struck_at is None]
+    case = case_of(job, standing)
+    again = next((row for row in rows if row.name == "reopen"), None)
+    timings = tuple(timings_of(rows, list(job.repairs.all())))
+    if again is None:
+        return [Lesson(case, timings, job.model_name)]
+    before = sum(row.pk < again.pk for row in standing)
+    first = Lesson(_part(case, 0, before), (), job.model_name, came_back=True, counts=False)
+    return [first, Lesson(_part(case, before, None), timings, job.model_name)]
+
+
+def _part(case: Case, start: int, stop: int | None) -> Case:
+    return replace(case, events=case.events[start:stop])
+
+
+def timings_of(rows: list[Entry], repairs: list[Any]) -> list[Timing]:
+    """Minutes between two entries of one person stand for the second where nothing had to be opened; repairs by their own."""
+    known, out, reached = shipped(), [], 0
+    last: tuple[datetime, int] | None = None
+    for row in rows:
+        if row.kind == Entry.EntryKind.CHECK and row.name in known.checks:
+            level = known.access[known.checks[row.name].access].level
+            if last is not None and last[1] == row.by_id and level <= reached:
+                out.append(Timing(f"check:{row.name}", (row.at - last[0]).total_seconds() / 60, str(row.by_id)))
+            reached = max(reached, level)
+        last = (row.at, row.by_id)
+    for repair in repairs:
+        if repair.finished_at and not repair.dropped_at:
+            minutes = (repair.finished_at - repair.chosen_at).total_seconds() / 60
+            out.append(Timing(f"route:{repair.route}", minutes, str(repair.chosen_by_id)))
+    return out

@@ -1,0 +1,55 @@
+"""Forms of the shop's own numbers."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from chargepath.knowledge import shipped
+from chargepath.learning import minutes_of
+from rainfront.practice.words import key_label
+from rainfront.web.forms import StyledForm
+
+
+class ChangeForm(StyledForm):
+    """A number, its new value and why."""
+
+    path = forms.CharField(widget=forms.HiddenInput, max_length=120)
+    value = forms.FloatField(label="New value")
+    reason = forms.CharField(label="Why", max_length=300, help_text="the list keeps it beside the number")
+
+
+class MinutesForm(StyledForm):
+    """How long something takes here."""
+
+    key = forms.ChoiceField(label="What")
+    family = forms.CharField(
+        label="For", required=False, max_length=80, help_text="a model, phone, tablet, or empty for all"
+    )
+    minutes = forms.FloatField(label="Minutes", required=False, help_text="empty: go back to what ships")
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        known = shipped()
+        self.fields["key"].choices = [(key, key_label(known, key)) for key in minutes_of(known)]  # type: ignore[attr-defined]
+
+
+class PartForm(StyledForm):
+    """What a repair's part costs here."""
+
+    route = forms.ChoiceField(label="Repair")
+    family = forms.CharField(
+        label="For", required=False, max_length=80, help_text="a model, phone, tablet, or empty for all"
+    )
+    price = forms.DecimalField(
+        label="Price", required=False, max_digits=9, decimal_places=2, help_text="empty: as shipped"
+    )
+    days = forms.FloatField(label="Days until it is there", initial=0, help_text="0: in stock")
+    sold_with = forms.ChoiceField(label="Only sold, or only works, with", required=False)
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        routes = [(route.id, route.label) for route in shipped().routes.values() if route.id not in ("prove", "refer")]
+        self.fields["route"].choices = routes  # type: ignore[attr-defined]
+        self.fields["sold_with"].choices = [("", "alone"), *routes]  # type: ignore[attr-defined]

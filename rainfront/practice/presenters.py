@@ -1,0 +1,198 @@
+"""What the pages of the shop's own numbers show."""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+from chargepath.knowledge import Fault, Knowledge, shipped
+from chargepath.knowledge.changes import numbers_in
+from chargepath.knowledge.loader import DATA
+from chargepath.learning import Learned, Lessons, minutes_of
+from chargepath.refcases import Difference, differences
+from rainfront.practice.adapters import InForce
+from rainfront.practice.models import KnowledgeChange
+from rainfront.practice.words import key_label, path_label
+
+
+@dataclass(frozen=True)
+class NumberRow:
+    """One number of the knowledge: where it stands, what ships, what is in force, where it comes from."""
+
+    path: str
+    label: str
+    shipped: str
+    now: str
+    changed: bool
+
+
+@dataclass(frozen=True)
+class FaultRow:
+    """One fault of the list."""
+
+    id: str
+    label: str
+    station: str
+    about: str
+    share: str
+
+
+def _shown(value: Any) -> str:
+    return f"{value:g}" if isinstance(value, int | float) else str(value)
+
+
+@lru_cache(maxsize=1)
+def _raw() -> dict[str, dict[str, Any]]:
+    stems = ("faults", "checks", "routes", "costs", "scale", "proof")
+    return {stem: tomllib.loads((DATA / f"{stem}.toml").read_text(encoding="utf-8")) for stem in stems}
+
+
+def numbers_under(path: str, changed: dict[str, KnowledgeChange], skip: str = "") -> list[NumberRow]:
+    """Every number below a path of the knowledge, with the shop's own in place where there is one."""
+    stem, *keys = path.split(".")
+    table: Any = _raw()[stem]
+    for key in keys:
+        table = table[key]
+    rows = []
+    for here, value in numbers_in(table, path):
+        own = changed.get(here)
+        label = path_label(shipped(), f"x.{here.removeprefix(path + '.')}").removeprefix("x: ")
+        rows.append(NumberRow(here, label, _shown(value), _shown(own.value) if own else _shown(value), own is not None))
+    return [row for row in rows if row.label != skip]
+
+
+def fault_rows(known: Knowledge, query: str) -> list[FaultRow]:
+    """Faults whose label, id, words, station, checks or routes hold the words that are searched for."""
+    words = query.lower().split()
+    whole = sum(fault.weight for fault in known.faults.values())
+    return [
+        FaultRow(fault.id, fault.label, known.stations[fault.station].label, fault.about, f"{fault.weight / whole:.0%}")
+        for fault in known.faults.values()
+        if all(word in _haystack(known, fault) for word in words)
+    ]
+
+
+def _haystack(known: Knowledge, fault: Fault) -> str:
+    checks = [known.checks[key.split("@")[0]] for key in (*fault.grades, *fault.signs)]
+    routes = [route.label for route in known.routes.values() if fault.id in route.cures]
+    signs = [known.checks[key].name(sign) for key, found in fault.signs.items() for sign in found]
+    parts = [fault.id, fault.label, fault.about, known.stations[fault.station].label, *(check.label for check in checks),
+             *(check.word for check in checks), *routes, *signs, *fault.factors["history"]]  # fmt: skip
+    return " ".join(parts).lower()
+
+
+def fault_page(known: Knowledge, fault: Fault, changed: dict[str, KnowledgeChange]) -> dict[str, Any]:
+    """Everything about one fault: its numbers by check and sign, what cures it, and their basis."""
+    base = f"faults.{fault.id}"
+    blocks = []
+    raw = _raw()["faults"][fault.id]
+    own = numbers_under(base, changed)
+    plain = [row for row in own if "." not in row.path.removeprefix(f"{base}.")]
+    blocks.append(("How often, and how often a proof passes with it", "", plain))
+    for kind, title in (("history", "After what the customer tells"), ("carrier", "By carrier"), ("connector", "By connector"),
+                        ("kind", "By kind of device"), ("wireless", "By coil")):  # fmt: skip
+        if raw.get(kind):
+            blocks.append((title, "times as likely", numbers_under(f"{base}.{kind}", changed)))
+    for kind in ("grades", "signs"):
+        for key in raw.get(kind, {}):
+            check = known.checks[key.split("@")[0]]
+            rows = [
+                NumberRow(row.path, check.name(row.path.rsplit(".", 1)[1]), row.shipped, row.now, row.changed)
+                for row in numbers_under(f"{base}.{kind}.{key}", changed)
+            ]
+            at = f" at {key.split('@')[1]}" if "@" in key else ""
+            blocks.append((f"{check.label}{at}", "chance that it shows this", rows))
+    for route in known.routes.values():
+        if fault.id in route.cures:
+            rows = [
+                row
+                for row in numbers_under(f"routes.{route.id}", changed)
+                if row.path.count(".") == 2 or row.path.endswith(f".{fault.id}")
+            ]
+            blocks.append((f"Repair: {route.label}", f"cures {known.faults[fault.id].label.lower()}", rows))
+    return {"fault": fault, "station": known.stations[fault.station].label, "blocks": blocks, "basis": fault.basis}
+
+
+def difference_rows(before: Knowledge, after: Knowledge) -> list[dict[str, str]]:
+    """Reference cases that would be answered otherwise."""
+    return [_difference(before, found) for found in differences(before, after)]
+
+
+def _difference(known: Knowledge, found: Difference) -> dict[str, str]:
+    def said(answer: Any) -> str:
+        kind, _, name = answer.step.partition(" ")
+        label = known.checks[name].label if kind == "check" else known.routes[name].label
+        return f"{known.faults[answer.fault].label} {answer.chance:.0%}, then {kind}: {label}"
+
+    return {
+        "name": found.before.name, "expected": known.faults[found.before.expected].label, "before": said(found.before),
+        "after": said(found.after),
+    }  # fmt: skip
+
+
+def minutes_rows(force: InForce, rows: list[Any]) -> list[dict[str, Any]]:
+    """The shop's own minutes beside what ships."""
+    base = minutes_of(shipped())
+    return [
+        {"row": row, "label": key_label(shipped(), row.key), "shipped": f"{base.get(row.key, 0):g}"} for row in rows
+    ]  # fmt: skip
+
+
+def part_rows(rows: list[Any], currency: str) -> list[dict[str, Any]]:
+    """The shop's own prices beside what ships."""
+    routes = shipped().routes
+    return [
+        {"row": row, "label": routes[row.route].label, "price": f"{currency}{row.price:,.2f}",
+         "shipped": f"{currency}{routes[row.route].part:.2f}",
+         "with": routes[row.sold_with].label if row.sold_with in routes else ""}
+        for row in rows
+    ]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class LearnedRow:
+    """One learned number in words, and its interval as a length from 0 to 100."""
+
+    label: str
+    words: str
+    span: str
+    low: str
+    high: str
+    shipped: str
+    here: str
+    moved: bool
+
+
+def _learned_row(label: str, found: Learned, unit: str = "jobs") -> LearnedRow:
+    words = f"shipped {found.shipped:.0%}, here {found.here:.0%} from {found.count:.0f} {unit}"
+    low, high, was, now = (f"{min(v, 1.0) * 100:.1f}" for v in (found.low, found.high, found.shipped, found.here))
+    moved = not found.low <= found.shipped <= found.high
+    return LearnedRow(label, words, f"{found.low:.0%} to {found.high:.0%}", low, high, was, now, moved)
+
+
+def lessons_page(lessons: Lessons | None) -> dict[str, Any]:
+    """Everything learned, in words, what moved most first."""
+    if lessons is None:
+        return {"jobs": 0}
+    known = shipped()
+    groups = []
+    for group, shares in lessons.shares.items():
+        kind, _, value = group.partition(":")
+        titles = {"all": "All jobs", "kind": f"{value}s", "family": value, "history": known.history.get(value, value)}
+        rows = [_learned_row(known.faults[name].label, found) for name, found in shares.items() if found.here >= 0.005]
+        rows.sort(key=lambda row: -float(row.here))
+        count = next(iter(shares.values())).count
+        groups.append((titles[kind], f"{count:.0f}", rows))
+    cures = [
+        _learned_row(f"{known.routes[route].label}: {known.faults[fault].label}", found, "repairs")
+        for (route, fault), found in lessons.cures.items()
+    ]
+    backs = [_learned_row(known.routes[name].label, found, "repairs") for name, found in lessons.comebacks.items()]
+    minutes = [
+        (key_label(known, key),
+         f"shipped {n.shipped:g} min, here {n.here:.1f} ({n.low:.1f} to {n.high:.1f}) from {n.count:.0f} times")
+        for key, n in lessons.minutes.items()
+    ]  # fmt: skip
+    return {"jobs": lessons.jobs, "groups": groups, "cures": cures, "backs": backs, "minutes": minutes}

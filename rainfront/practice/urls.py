@@ -1,0 +1,17 @@
+"""Addresses of the shop's own numbers."""
+
+from django.urls import path
+
+from rainfront.practice import views
+
+app_name = "practice"
+urlpatterns = [
+    path("knowledge/", views.knowledge, name="knowledge"),
+    path("knowledge/change/", views.change, name="change"),
+    path("knowledge/changes/<int:pk>/undo/", views.undo, name="undo"),
+    path("knowledge/<slug:fault>/", views.fault, name="fault"),
+    path("costs/", views.costs, name="costs"),
+    path("learned/", views.lessons, name="lessons"),
+    path("learned/state/", views.set_learning, name="set_learning"),
+    path("learned/learned.json", views.export, name="export"),
+]

@@ -1,0 +1,183 @@
+"""The shop's own numbers through the web: knowledge, prices, what was learned."""
+
+import json
+from datetime import timedelta
+from decimal import Decimal
+
+from django.urls import reverse
+
+from chargepath.knowledge import shipped
+from rainfront.jobs import actions, adapters
+from rainfront.practice.adapters import in_force
+from rainfront.practice.models import KnowledgeChange, Learned, PartPrice, ShopMinutes
+from tests.builders import NOW, make_job, make_user
+from tests.web.test_pages import Signed
+
+WEIGHT = "faults.port_fouled.weight"
+
+
+class PracticeTest(Signed):
+    def setUp(self):
+        super().setUp()
+        self.lead = make_user("lead", role="lead")
+
+    def to(self, name, *args):
+        return reverse(f"practice:{name}", args=args)
+
+    def as_lead(self):
+        self.client.force_login(self.lead)
+        return self.client
+
+
+class Knowledge(PracticeTest):
+    def change(self, value="0.5", reason="harbour lint", act="change", path=WEIGHT):
+        return self.client.post(self.to("change"), {"path": path, "value": value, "reason": reason, "act": act})
+
+    def test_every_fault_can_be_read_and_searched(self):
+        self.assertContains(self.client.get(self.to("knowledge")), "Fouled port")
+        found = self.client.get(self.to("knowledge") + "?q=plug stands proud").context["rows"]
+        self.assertIn("port_fouled", [row.id for row in found])
+        self.assertLess(len(found), 6)
+        for fault in shipped().faults:
+            self.assertEqual(self.client.get(self.to("fault", fault)).status_code, 200)
+        page = self.client.get(self.to("fault", "port_fouled"))
+        for text in ("common practice", "lint or dust", "Repair: Clean the port", "0.88"):
+            self.assertContains(page, text)
+
+    def test_a_change_shows_which_reference_cases_are_answered_otherwise_before_it_is_made(self):
+        self.as_lead()
+        page = self.change(value="0.9", reason="", act="look")
+        self.assertTrue(page.context["rows"])
+        self.assertIs(in_force().known, shipped())
+        self.change(value="0.9")
+        self.assertEqual(in_force().known.faults["port_fouled"].weight, 0.9)
+        self.assertEqual(shipped().faults["port_fouled"].weight, 0.15)
+
+    def test_a_changed_number_reaches_the_belief_and_going_back_takes_it_away(self):
+        job = make_job(self.user, ("i 0.0 5.1 20%",))
+        before = dict(adapters.judge(job).belief.faults)["port_fouled"]
+        self.as_lead()
+        self.change()
+        during = dict(adapters.judge(job).belief.faults)["port_fouled"]
+        self.assertGreater(during, before + 0.1)
+        row = KnowledgeChange.objects.get()
+        self.client.post(self.to("undo", row.pk))
+        self.assertAlmostEqual(dict(adapters.judge(job).belief.faults)["port_fouled"], before)
+        self.assertContains(self.client.get(self.to("knowledge")), "undone by")
+
+    def test_what_cannot_be_is_refused_with_what_would_and_only_the_lead_changes(self):
+        self.assertContains(self.change(), "only the lead", status_code=422)
+        self.as_lead()
+        self.assertContains(self.change(value="7"), "from 1e-06 to 1", status_code=422)
+        self.assertEqual(self.change(reason="").status_code, 422)
+        self.assertEqual(self.change(path="faults.moon.weight").status_code, 404)
+        self.assertEqual(self.change(path="cautions.lead.text").status_code, 404)
+        self.assertFalse(KnowledgeChange.objects.exists())
+
+    def test_the_list_costs_the_same_with_more_changes(self):
+        self.as_lead()
+        self.change()
+        self.client.get(self.to("knowledge"))
+        with self.assertNumQueries(5):
+            self.client.get(self.to("knowledge"))
+        for value in ("0.4", "0.3", "0.2"):
+            self.change(value=value)
+        self.client.get(self.to("knowledge"))
+        with self.assertNumQueries(5):
+            self.client.get(self.to("knowledge"))
+
+
+class Prices(PracticeTest):
+    def minutes(self, **details):
+        return self.client.post(
+            self.to("costs"), {"which": "minutes", "key": "route:clean_port", "minutes": "20", **details}
+        )
+
+    def part(self, **details):
+        data = {"which": "part", "route": "swap_battery", "price": "24.90", "days": "2", "sold_with": "", **details}
+        return self.client.post(self.to("costs"), data)
+
+    def test_a_models_own_minutes_come_before_its_kinds_and_the_shops(self):
+        self.as_lead()
+        self.minutes()
+        self.minutes(family="phone", minutes="15")
+        self.minutes(family="Orvane D2", minutes="9")
+        route = shipped().routes["clean_port"]
+
+        def taken(kind, model):
+            return in_force().prices(kind, model, 100.0, 0.75).route_minutes(route)
+
+        self.assertEqual([taken("phone", "Orvane D2"), taken("phone", "x"), taken("tablet", "x")], [9, 15, 20])
+        self.minutes(family="Orvane D2", minutes="")
+        self.assertEqual(taken("phone", "Orvane D2"), 15)
+        self.assertEqual(ShopMinutes.objects.count(), 3)
+
+    def test_a_part_price_is_a_decimal_that_anybody_at_the_bench_may_enter(self):
+        self.part()
+        self.assertEqual(PartPrice.objects.get().price, Decimal("24.90"))
+        job = make_job(self.user)
+        term = next(t for t in adapters.judge(job).advice.routes if t.id == "swap_battery")
+        self.assertEqual((term.part, term.days), (24.9, 2.0))
+
+    def test_bad_prices_say_what_would_be_right(self):
+        table = (
+            ({"price": "-3"}, "0 to 100,000"),
+            ({"days": "400"}, "0 to 90"),
+            ({"sold_with": "swap_battery"}, "another repair"),
+            ({"route": "moon"}, "valid choice"),
+        )
+        for details, says in table:
+            with self.subTest(details=details):
+                self.assertContains(self.part(**details), says, status_code=422)
+        self.assertContains(self.minutes(), "only the lead", status_code=422)
+        self.assertFalse(PartPrice.objects.exists())
+
+
+class Lessons(PracticeTest):
+    def closed(self, faults=("port_fouled",), lines=("did clean_port yes",), **details):
+        job = make_job(self.user, lines, **details)
+        return actions.close_job(job, list(faults), user=self.user, now=NOW)
+
+    def test_closed_jobs_move_the_numbers_and_the_page_says_from_how_many(self):
+        for _ in range(6):
+            self.closed()
+        page = self.client.get(self.to("lessons"))
+        self.assertContains(page, "closed jobs")
+        self.assertRegex(page.content.decode(), r"shipped 1\d%, here 2\d% from 6 jobs")
+        self.assertGreater(in_force().known.faults["port_fouled"].weight, shipped().faults["port_fouled"].weight)
+
+    def test_frozen_reset_off_and_taken_out(self):
+        self.closed()
+        self.as_lead()
+        self.client.post(self.to("set_learning"), {"state": "frozen"})
+        self.closed()
+        self.assertEqual(Learned.objects.first().jobs, 1)
+        self.client.post(self.to("set_learning"), {"state": "off"})
+        self.assertIs(in_force().known, shipped())
+        self.client.post(self.to("set_learning"), {"state": "on"})
+        taken = json.loads(self.client.get(self.to("export")).content)
+        self.assertEqual((taken["format"], taken["jobs"]), ("rainfront-learned", 1))
+        self.client.post(self.to("set_learning"), {"state": "reset"})
+        self.assertIsNone(in_force().lessons)
+        self.client.force_login(self.user)
+        page = self.client.post(self.to("set_learning"), {"state": "off"}, follow=True)
+        self.assertContains(page, "only the lead")
+
+    def test_a_job_that_came_back_takes_the_cure_back(self):
+        job = self.closed()
+        good = in_force().lessons.cures["clean_port", "port_fouled"].here
+        job = actions.reopen_job(job, "came back after two days", user=self.user, now=NOW)
+        actions.record_line(job, "did replace_port yes", user=self.user, now=NOW + timedelta(minutes=40))
+        actions.close_job(job, ["port_fouled"], user=self.user, now=NOW + timedelta(hours=1))
+        self.closed()
+        found = in_force().lessons
+        self.assertLess(found.cures["clean_port", "port_fouled"].here, good)
+        self.assertGreater(found.comebacks["clean_port"].here, 0.05)
+
+    def test_minutes_come_out_of_the_log(self):
+        job = make_job(self.user)
+        for step, line in enumerate(("port lint", "wiggle steady", "flip same"), 1):
+            actions.record_line(job, line, user=self.user, now=NOW + timedelta(minutes=3 * step))
+        actions.record_line(job, "did clean_port yes", user=self.user, now=NOW + timedelta(minutes=20))
+        actions.close_job(job, ["port_fouled"], user=self.user, now=NOW + timedelta(minutes=25))
+        self.assertIn("check:plug_wiggle", in_force().lessons.minutes)
