@@ -29,13 +29,13 @@ class DecideTest(Signed):
 
 class SideBySide(DecideTest):
     def test_each_bar_is_the_routes_own_terms_on_one_scale(self):
-        judged = adapters.judge(self.job)
-        for row in self.page().context["page"].sides:
+        judged, sides = adapters.judge(self.job), self.sides()
+        top = max(term.total for term in judged.advice.routes if term.id in sides)
+        for row in sides.values():
             term = next(term for term in judged.advice.routes if term.id == row.id)
             parts = term.labour + term.part + term.harm + term.waiting + term.comeback + term.later
             self.assertAlmostEqual(parts, term.total, 6)
             widths = sum(float(piece.width) for piece in row.bar.pieces)
-            top = max(t.total for t in judged.advice.routes if t.id in self.sides())
             self.assertAlmostEqual(widths, 1000 * term.total / top, delta=4)
 
     def test_what_the_customer_must_be_told_stands_beside_the_route(self):
