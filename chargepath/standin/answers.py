@@ -1,0 +1,206 @@
+"""How a whole simulated device answers each check: grades and signs out of what its parts do."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+
+from chargepath.standin.whole import OPEN, Whole
+
+NONE: set[str] = set()
+
+
+def answer(whole: Whole, check: str, variant: str = "") -> tuple[str, tuple[str, ...]]:
+    """Grade (or '') and signs that a technician would enter for a check."""
+    looks = {"port_look": _port, "inside_look": _inside, "hot_spot": _heat}
+    if check in looks:
+        return "", looks[check](whole)
+    return _GRADED[check](whole, variant), ()
+
+
+def _chance(whole: Whole, chance: float) -> bool:
+    return bool(whole._rng.random() < chance)
+
+
+def _port(w: Whole) -> tuple[str, ...]:
+    seen = []
+    if w.lint > 0.3 and _chance(w, 0.9):
+        seen.append("object" if _chance(w, 0.12) else "lint")
+    if w.corroded and _chance(w, 0.85):
+        seen.append("corroded")
+    if "port_worn" in w.faults and _chance(w, 0.75):
+        seen.append("worn")
+    if ("port_joint" in w.faults and w.looseness["port_joint"] > 0.6) or ("port_worn" in w.faults and _chance(w, 0.4)):
+        seen.append("loose")
+    if "port_fouled" in w.faults and w.lint > 0.55:
+        seen.append("plug_proud")
+    return tuple(dict.fromkeys(seen))
+
+
+def _inside(w: Whole) -> tuple[str, ...]:
+    seen = []
+    if "link_loose" in w.faults and _chance(w, 0.7):
+        seen.append("loose")
+    if "aux_absent" in w.faults and _chance(w, 0.7):
+        seen.append("unplugged")
+    if ("opened_before" in w.history or "battery_replaced" in w.history) and _chance(w, 0.6):
+        seen.append("disturbed")
+    wet = {"liquid_damage": 0.65, "link_damaged": 0.6, "carrier_fault": 0.3}
+    if any(name in w.faults and _chance(w, chance) for name, chance in wet.items()) or (
+        "liquid" in w.history and _chance(w, 0.3)
+    ):
+        seen.append("corroded")
+    if any(name in w.faults for name in ("input_short", "link_damaged", "guard_open")) and _chance(w, 0.2):
+        seen.append("burnt")
+    if "battery_worn" in w.faults and _chance(w, 0.15):
+        seen.append("swollen")
+    return tuple(seen)
+
+
+def _heat(w: Whole) -> tuple[str, ...]:
+    seen = []
+    if "port_ic_fault" in w.faults and w.port_lines_low and _chance(w, 0.45):
+        seen.append("port_ic")
+    if "charge_ic_leak" in w.faults and _chance(w, 0.8):
+        seen.append("charge_ic")
+    if ("input_short" in w.faults or ("charge_part" in w.faults and not w.part_open)) and _chance(w, 0.75):
+        seen.append("part")
+    if ("rail_short" in w.faults and w.rail_ohm < 20 and _chance(w, 0.8)) or (
+        "liquid_damage" in w.faults and w.water_hits == "rail" and _chance(w, 0.5)
+    ):
+        seen.append("elsewhere")
+    return tuple(seen)
+
+
+def _current(w: Whole, variant: str) -> str:
+    amps = w.amps(shop=variant != "own")
+    if not w.starts() and w.flat is False and 0.05 < amps < 0.3 and _chance(w, 0.4):
+        return "cycling"
+    if "battery_worn" in w.faults and w.cell_dead and _chance(w, 0.4):
+        return "cycling"
+    if w.drops() and _chance(w, 0.25):
+        return "cycling"
+    expected = 1.35 if w.device.kind == "phone" else 1.7
+    if amps < 0.02:
+        return "none"
+    if amps < 0.15:
+        return "trickle"
+    return "reduced" if amps < 0.6 * expected else "normal"
+
+
+def _volts(volts: float) -> str:
+    return "present" if volts >= 4.6 else "sagging" if volts >= 2.0 else "absent"
+
+
+def _line_power(w: Whole, variant: str) -> str:
+    path = w.ohms(NONE)
+    if variant == "board":
+        return w.line(480, w.leak(NONE), False)
+    opened = path["port"] + path["carrier"] + path["link"] > 900 or math.isinf(path["guard"])
+    through = path["port"] + path["carrier"] + path["link"]
+    leak = w.leak(NONE)
+    return w.line(510, OPEN if math.isinf(leak) else leak + through, opened)
+
+
+def _line_data(w: Whole, variant: str) -> str:
+    if "port_ic_fault" in w.faults and w.port_lines_low:
+        return w.line(600, w.port_leak, False)
+    broken = {"port_worn": 0.35, "port_joint": 0.3, "link_damaged": 0.35, "link_loose": 0.3, "carrier_fault": 0.3,
+              "port_fouled": 0.12}  # fmt: skip
+    opened = any(name in w.faults and _chance(w, chance) for name, chance in broken.items())
+    wet = w.corroded or ("carrier_fault" in w.faults and w.carrier_leaks)
+    return w.line(600, 700.0 if wet and _chance(w, 0.35) else OPEN, opened)
+
+
+def _battery_volts(w: Whole, variant: str) -> str:
+    if "battery_flat" in w.faults:
+        return "flat" if _chance(w, 0.85) else "low"
+    if "battery_worn" in w.faults:
+        return "flat" if w.cell_dead and _chance(w, 0.5) else "low" if _chance(w, 0.45) else "healthy"
+    starved = w.amps() < 0.15 and w.charge_percent < 5
+    if starved:
+        return "low" if _chance(w, 0.6) else "flat" if _chance(w, 0.1) else "healthy"
+    return "healthy"
+
+
+def _idle(w: Whole, variant: str) -> str:
+    if "rail_short" in w.faults:
+        return "heavy" if w.rail_ohm < 12 else "leaks"
+    if "charge_ic_leak" in w.faults and not w.leak_on_input:
+        return "heavy" if w.ic_leak < 12 else "leaks"
+    if "liquid_damage" in w.faults and w.water_hits == "rail":
+        return "leaks"
+    return "leaks" if _chance(w, 0.03) else "quiet"
+
+
+def _line_battery(w: Whole, variant: str) -> str:
+    if "rail_short" in w.faults:
+        return w.line(400, w.rail_ohm, False)
+    if "charge_ic_leak" in w.faults and not w.leak_on_input:
+        return w.line(400, w.ic_leak, False)
+    wet = "liquid_damage" in w.faults and w.water_hits == "rail"
+    return w.line(400, 60.0 if wet else OPEN, False)
+
+
+def _ring(w: Whole, variant: str) -> str:
+    if "charge_part" in w.faults:
+        return "open" if w.part_open else "short"
+    if "charge_ic_leak" in w.faults:
+        return w.line(420, w.ic_leak, False)
+    if "charge_ic_fault" in w.faults and _chance(w, 0.2):
+        return "low"
+    if "rail_short" in w.faults and w.rail_ohm < 20:
+        return "low"
+    return "low" if _chance(w, 0.03) else "in_band"
+
+
+def _power_up(w: Whole, variant: str) -> str:
+    return "starts" if w.starts() else "dead"
+
+
+def _data_link(w: Whole, variant: str) -> str:
+    blocked = {"port_ic_fault": 0.85, "port_fouled": 0.45, "port_worn": 0.55, "port_joint": 0.45, "carrier_fault": 0.5,
+               "link_loose": 0.5, "link_damaged": 0.6}  # fmt: skip
+    silent = any(name in w.faults and _chance(w, chance) for name, chance in blocked.items()) or _chance(w, 0.05)
+    return "silent" if silent else "recognised"
+
+
+def _report(w: Whole, variant: str) -> str:
+    odd = ("battery_worn" in w.faults and w.report_odd) or ("battery_sense" in w.faults and _chance(w, 0.55))
+    return "erratic" if odd or _chance(w, 0.03) else "plausible"
+
+
+def _wireless(w: Whole, variant: str) -> str:
+    beyond = {"charge_ic_fault", "charge_ic_leak", "charge_part", "battery_flat", "battery_worn", "battery_sense", "aux_absent",
+              "rail_short", "software_state"}  # fmt: skip
+    return "none" if w.faults & beyond and _chance(w, 0.85) else "none" if _chance(w, 0.05) else "charges"
+
+
+_GRADED: dict[str, Callable[[Whole, str], str]] = {
+    "charger_current": _current,
+    "plug_flip": lambda w, _: "one_side" if w.one_side and "port_worn" in w.faults else "one_side" if (
+        "port_fouled" in w.faults and _chance(w, 0.15)) else "same",
+    "plug_wiggle": lambda w, _: "drops" if w.drops() or _chance(w, 0.02) else "steady",
+    "wireless_charge": _wireless,
+    "off_current": lambda w, _: "higher" if ("software_state" in w.faults and _chance(w, 0.6)) or _chance(w, 0.08) else "same",
+    "data_link": _data_link,
+    "power_up": _power_up,
+    "battery_report": _report,
+    "liquid_mark": lambda w, _: "wet" if _chance(
+        w, 0.75 if "liquid" in w.history else 0.6 if "liquid_damage" in w.faults else 0.06) else "dry",
+    "charge_wait": lambda w, _: "rises" if w.amps() > 0.3 else "no_rise",
+    "battery_volts": _battery_volts,
+    "input_volts_port": lambda w, _: _volts(w.input_volts(min(w.amps(), 1.0), NONE, "port")),
+    "input_volts_board": lambda w, _: _volts(w.input_volts(min(w.amps(), 1.0), NONE, "guard")),
+    "line_power": _line_power,
+    "line_data": _line_data,
+    "joint_probe": lambda w, _: "moves" if ("port_joint" in w.faults and _chance(w, 0.85)) or (
+        "port_worn" in w.faults and _chance(w, 0.3)) or _chance(w, 0.04) else "firm",
+    "line_battery": _line_battery,
+    "charge_ring": _ring,
+    "supply_idle": _idle,
+    "sense_lines": lambda w, _: "faulty" if ("battery_sense" in w.faults and _chance(w, 0.85)) or (
+        "aux_absent" in w.faults and _chance(w, 0.3)) or _chance(w, 0.04) else "clean",
+    "lift_port_ic": lambda w, _: "recovers" if "port_ic_fault" in w.faults and w.port_lines_low else "still_low",
+    "lift_charge_ic": lambda w, _: "recovers" if "charge_ic_leak" in w.faults else "still_low",
+}  # fmt: skip
