@@ -18,19 +18,19 @@ VIEWS = {
     "bench": "/jobs/2/",
     "bench-repair": "/jobs/4/",
     "station": "/jobs/2/?station=charge_ic",
-    "check-form": "/jobs/2/checks/line_power/",
     "choose": "/jobs/2/choose/clean_port/",
     "steps": "/jobs/5/repair/",
     "prove": "/jobs/6/prove/",
     "record": "/jobs/8/record/",
-    "import": "/jobs/import/",
     "outside": "/jobs/1/outside/",
     "record-chart": "/jobs/1/records/2/",
-    "routine": "/jobs/1/routines/wiggle/",
     "inside": "/jobs/2/inside/",
     "sheet": "/jobs/2/inside/sheets/1/",
     "ladder": "/jobs/4/inside/ladder/",
     "references": "/references/",
+    "decide": "/jobs/2/decide/",
+    "why": "/jobs/2/why/",
+    "knowledge": "/knowledge/port_fouled/",
 }
 DARK = {"bench-dark": "/jobs/3/"}
 

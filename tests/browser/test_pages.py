@@ -1,6 +1,7 @@
 """Every page against axe (WCAG 2.2 AA), by day and by night, wide and narrow."""
 
 import math
+from decimal import Decimal
 
 from playwright.sync_api import Page
 
@@ -8,6 +9,7 @@ from rainfront.demo.picture import draw_board
 from rainfront.inside import actions as actions_inside
 from rainfront.jobs import actions
 from rainfront.jobs.models import Job
+from rainfront.practice.actions import set_part
 from rainfront.reference.actions import keep_readings
 from rainfront.reference.models import DiodeMeter
 from tests.browser.driver import BrowserTest
@@ -31,7 +33,18 @@ class Accessible(BrowserTest):
             f"/jobs/{bench.pk}/prove/", f"/jobs/{bench.pk}/refer/", f"/jobs/{bench.pk}/details/", f"/jobs/{done.pk}/record/",
             f"/jobs/{done.pk}/", "/nothing-here/", "/meter/", f"/jobs/{bench.pk}/outside/",
             f"/jobs/{bench.pk}/routines/directions/", f"/jobs/{bench.pk}/routines/computer/", f"/jobs/{bench.pk}/wait/",
-            *self.inside(make_job(self.user)),
+            *self.inside(make_job(self.user)), *self.deciding(bench),
+        ]  # fmt: skip
+
+    def deciding(self, job: Job) -> list[str]:
+        at = {"user": self.user, "now": NOW}
+        actions.make_quote(job, "swap_carrier", Decimal("41.20"), "Swap the sub-board.\nIt costs 41.20.", **at)
+        actions.set_school(job, "measure_first", **at)
+        set_part("swap_carrier", "", Decimal("12.50"), 2, "replace_link", **at)
+        base = f"/jobs/{job.pk}/"
+        return [
+            f"{base}decide/", f"{base}why/", f"{base}quotes/swap_carrier/", "/knowledge/", "/knowledge/?q=lint",
+            "/knowledge/port_fouled/", "/knowledge/change/?path=faults.port_fouled.weight", "/costs/", "/learned/",
         ]  # fmt: skip
 
     def inside(self, job: Job) -> list[str]:
