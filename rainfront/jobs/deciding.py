@@ -9,11 +9,12 @@ from typing import Any
 from chargepath.advice import PROVE, REFER, RouteTerm
 from chargepath.knowledge import Route
 from chargepath.plan import pulled
-from chargepath.schools import Habit, follow_school
 from chargepath.why import Term, option_working, swings
 from rainfront.jobs.adapters import Judgement, decimal_part
+from rainfront.jobs.habits import HabitRow, habit_row, habits_of, hold_words
 from rainfront.jobs.models import Job, Quote
-from rainfront.jobs.presenters import BenchPresenter, money
+from rainfront.jobs.presenters import BenchPresenter
+from rainfront.jobs.words import money
 from rainfront.web.scenes import money_bars
 from rainfront.web.scenes.charge_line import number, percent
 
@@ -41,20 +42,6 @@ class Side:
     over: str
     bar: money_bars.Bar
     advised: bool
-
-
-@dataclass(frozen=True)
-class HabitRow:
-    """One school on this job."""
-
-    id: str
-    label: str
-    about: str
-    step: str
-    costs: str
-    dearer: bool
-    chosen: bool
-    same: bool
 
 
 @dataclass(frozen=True)
@@ -103,7 +90,9 @@ class DecidePresenter:
             for t in terms
         ]  # fmt: skip
         bars, scale = money_bars.draw(rows, self.currency)
-        habits = [self._habit_row(habit) for habit in self.habits()]
+        habits = [
+            habit_row(self.judged, self.currency, habit, self.school) for habit in habits_of(self.job, self.judged)
+        ]
         return Decide(
             next=self.bench.build().next,
             sides=[self._side(term, bar) for term, bar in zip(terms, bars, strict=True)],
@@ -111,22 +100,9 @@ class DecidePresenter:
             terms=list(money_bars.TERMS.items()),
             habits=habits,
             habit=next((row for row in habits if row.chosen), None),
-            hold=self.hold_words(),
+            hold=hold_words(self.job, self.judged, self.currency),
             spent=money(self.judged.spent, self.currency),
         )
-
-    def hold_words(self) -> str:
-        """Why to stop and ask, in words."""
-        quote = money(self.advice.quote, self.currency)
-        if self.advice.hold == "limit":
-            limit = money(float(self.job.limit or 0), self.currency)
-            return f"What comes next would bring the bill to about {quote}, over the customer's limit of {limit}. Ask first."
-        if self.advice.hold == "not worth":
-            worth = money(float(self.job.value), self.currency)
-            return (
-                f"The repair would be quoted at about {quote}; the device is worth {worth}. Ask whether it is worth it."
-            )
-        return ""
 
     def amount(self, term: RouteTerm) -> Decimal:
         """What a route is quoted at."""
@@ -154,34 +130,6 @@ class DecidePresenter:
             over="over the limit" if over else "",
             bar=bar,
             advised=self.advice.next.kind == "repair" and self.advice.next.id == term.id,
-        )
-
-    def habits(self) -> list[Habit]:
-        """Every school on this job."""
-        limit = float(self.job.limit) if self.job.limit is not None else None
-        return [
-            follow_school(self.belief, self.judged.prices, school, self.advice, limit=limit, spent=self.judged.spent)
-            for school in self.known.schools.values()
-        ]
-
-    def _habit_row(self, habit: Habit) -> HabitRow:
-        step, same = habit.step, (habit.step.kind, habit.step.id) == (self.advice.next.kind, self.advice.next.id)
-        name = self.known.checks[step.id].label if step.kind == "check" else self.known.routes[step.id].label
-        if abs(habit.costs) < 0.5:
-            costs = "costs nothing here"
-        else:
-            costs = f"{'costs' if habit.costs > 0 else 'saves'} {money(abs(habit.costs), self.currency)} here"
-        verb = {"check": "Check", "try": "Try", "repair": "Repair"}[step.kind]
-        school = habit.school
-        return HabitRow(
-            school.id,
-            school.label,
-            school.about,
-            f"{verb}: {name}",
-            costs,
-            habit.costs >= 0.5,
-            school.id == self.school,
-            same,
         )
 
     def quote_words(self, term: RouteTerm) -> str:

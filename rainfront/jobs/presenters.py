@@ -10,18 +10,14 @@ from chargepath.belief import Entry as BeliefEntry
 from chargepath.casefile import CheckEvent, RepairEvent
 from chargepath.knowledge import Check, Knowledge
 from rainfront.jobs.adapters import Judgement
+from rainfront.jobs.habits import HabitRow, habit_of, hold_words
 from rainfront.jobs.models import Entry, Job, Repair, Stage
-from rainfront.jobs.words import LogRow, example_line, log_row, mark_words
+from rainfront.jobs.words import LogRow, example_line, log_row, mark_words, money
 from rainfront.web.scenes import charge_line
 from rainfront.web.scenes.charge_line import percent
 
 STEPS = [stage for stage in Stage if stage != Stage.CLOSED]
 SHOWN_SUSPECTS = 6
-
-
-def money(amount: float, currency: str) -> str:
-    """An amount, rounded as it is spoken."""
-    return f"{currency}{amount:,.0f}"
 
 
 # Checks that have a page of their own, by its address and what the link says.
@@ -133,6 +129,8 @@ class Bench:
     repair_label: str
     history: list[str]
     widened: bool
+    hold: str = ""
+    habit: HabitRow | None = None
 
 
 def steps_of(job: Job) -> list[Step]:
@@ -148,8 +146,8 @@ def steps_of(job: Job) -> list[Step]:
 class BenchPresenter:
     """Builds `Bench` for one job."""
 
-    def __init__(self, job: Job, judged: Judgement, currency: str, station: str = "") -> None:
-        self.job, self.judged, self.currency = job, judged, currency
+    def __init__(self, job: Job, judged: Judgement, currency: str, station: str = "", school: str = "") -> None:
+        self.job, self.judged, self.currency, self.school = job, judged, currency, school
         self.known: Knowledge = judged.belief.model.known
         self.station = station if station in self.known.stations else ""
         self.belief, self.advice = judged.belief, judged.advice
@@ -176,6 +174,8 @@ class BenchPresenter:
             repair_label=self.known.routes[repair.route].label if repair else "",
             history=[self.known.history[flag] for flag in self.judged.case.history],
             widened=self.belief.widened,
+            hold=hold_words(self.job, self.judged, self.currency),
+            habit=habit_of(self.job, self.judged, self.currency, self.school),
         )
 
     def _scene(self) -> charge_line.Scene:

@@ -93,3 +93,8 @@ def log_row(row: Entry, entry: BeliefEntry | None, known: Knowledge) -> LogRow:
     else:
         title, text = row.get_kind_display(), row.text
     return LogRow(row, title, text, note, mark, row.struck_at is not None)
+
+
+def money(amount: float, currency: str) -> str:
+    """An amount, rounded as it is spoken."""
+    return f"{currency}{amount:,.0f}"

@@ -12,6 +12,7 @@ from rainfront.jobs import adapters
 from rainfront.jobs.models import Job
 from rainfront.jobs.presenters import Bench, BenchPresenter
 from rainfront.people.context import signed_in, workshop_of
+from rainfront.people.models import Workshop
 
 
 def get_job(pk: int) -> Job:
@@ -29,7 +30,12 @@ def build_bench(request: HttpRequest, job: Job, station: str = "") -> Bench:
     """The bench page's presenter for a job fetched by `get_job`."""
     workshop = workshop_of(request)
     judged = adapters.judge(job, evidence_of(job), rate=float(workshop.hourly_rate) / 60, who=signed_in(request))
-    return BenchPresenter(job, judged, workshop.currency, station).build()
+    return BenchPresenter(job, judged, workshop.currency, station, school_of(job, workshop)).build()
+
+
+def school_of(job: Job, shop: Workshop) -> str:
+    """The habit that a job follows: its own, else the shop's, none where it says so."""
+    return "" if job.school == "none" else job.school or shop.school
 
 
 def station_of(request: HttpRequest) -> str:

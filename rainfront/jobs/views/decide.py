@@ -17,7 +17,7 @@ from rainfront.jobs.deciding import DecidePresenter, open_quotes
 from rainfront.jobs.forms import AnswerForm, QuoteForm
 from rainfront.jobs.models import Job, Quote
 from rainfront.jobs.presenters import steps_of
-from rainfront.jobs.views.common import evidence_of, get_job
+from rainfront.jobs.views.common import evidence_of, get_job, school_of
 from rainfront.people.context import signed_in, workshop_of
 
 
@@ -25,8 +25,7 @@ def presenter(request: HttpRequest, job: Job) -> DecidePresenter:
     """The presenter of a job, with the workshop's rate and the habit that is followed."""
     shop = workshop_of(request)
     judged = adapters.judge(job, evidence_of(job), rate=float(shop.hourly_rate) / 60, who=signed_in(request))
-    school = "" if job.school == "none" else job.school or shop.school
-    return DecidePresenter(job, judged, shop.currency, shop.hourly_rate, school)
+    return DecidePresenter(job, judged, shop.currency, shop.hourly_rate, school_of(job, shop))
 
 
 @require_GET

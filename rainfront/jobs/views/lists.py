@@ -9,8 +9,8 @@ from django.views.decorators.http import require_GET
 
 from rainfront.jobs.forms import SearchForm
 from rainfront.jobs.models import Job, Stage
-from rainfront.jobs.presenters import money
 from rainfront.jobs.views.common import build_bench, get_job
+from rainfront.jobs.words import money
 from rainfront.people.context import workshop_of
 
 PAGE = 40
