@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from chargepath.advice import advise, yield_of
+from chargepath.advice import advise
 from chargepath.belief import Belief, assess
 from chargepath.casefile import Case, CheckEvent, Device, Event, RepairEvent
 from chargepath.knowledge import Check, Fault, Knowledge, Route, shipped
@@ -201,7 +201,7 @@ def advised(prices: Prices, steps: int = 2) -> Choice:
         if advice.next.kind == "check" and advice.next.id in asked:
             left = [option for option in advice.options if option.id not in asked and option.saves > TIE]
             if left:
-                return max(left, key=yield_of)
+                return min(left, key=lambda option: option.total)
         elif advice.next.id not in done:
             return advice.next
         best = min(routes, key=lambda term: term.total)

@@ -68,11 +68,6 @@ class Advice:
     quote: float = 0.0
 
 
-def yield_of(option: Option) -> float:
-    """What a check or try brings for what it costs, both in money: its saving before its own cost, over that cost."""
-    return (option.saves + option.cost) / max(option.cost, 0.1)
-
-
 def _as_option(term: RouteTerm, refer_total: float) -> Option:
     return Option("repair", term.id, term.minutes, term.cost, term.total, refer_total - term.total)
 
@@ -88,10 +83,10 @@ def advise(
 ) -> Advice:
     """Recommend the next step.
 
-    Where a check or a try saves more than a tie, the one that brings most for its cost comes first: a cheap one does not take
-    the place of a dear one, which can still follow. Else the lowest expected
-    total wins. Among repairs the page leads with a plausible one, at least `plausible_share` of the best
-    chance of cure; a cheap act with a small chance that would come first by cost alone is offered beside it.
+    A check or try that saves more than a tie comes before a repair: of those that need no further opening the one with the
+    lowest expected total, and only without any such the one that is worth an opening. Among repairs the advice leads with a
+    plausible one, at least `plausible_share` of the best chance of cure; a cheap act with a small chance that would come first
+    by cost alone is offered beside it.
 
     Parameters
     ----------
@@ -124,8 +119,9 @@ def advise(
     options = value_questions(belief, table, prices, cheapest.total, steps=steps)
     step = _as_option(lead, refer.total)
     worth_it = [option for option in options if option.saves > costs.tie]
+    at_hand = [option for option in worth_it if not _opens(belief, option)]
     if worth_it:
-        step = max(worth_it, key=yield_of)
+        step = (at_hand or worth_it)[0]
     everything = [*options, *(_as_option(term, refer.total) for term in plausible)]
     equals = tuple(
         option
@@ -136,6 +132,16 @@ def advise(
     quote = spent + bill.labour + bill.part
     hold = _hold(step, quote, prices, limit, spent)
     return Advice(step, equals, beside, tuple(options), tuple(routes), cheapest.total, refer.total, hold, quote)
+
+
+def _opens(belief: Belief, option: Option) -> bool:
+    """Whether a check or try needs the device opened further."""
+    known = belief.model.known
+    if option.kind == "check":
+        level = known.checks[option.id].access
+    else:
+        level = known.routes[option.id].access_for(belief.model.device.carrier)
+    return known.access[level].level > known.access[belief.access].level
 
 
 def _hold(step: Option, quote: float, prices: Prices, limit: float | None, spent: float) -> str:

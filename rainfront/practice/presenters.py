@@ -83,6 +83,10 @@ def _haystack(known: Knowledge, fault: Fault) -> str:
     return " ".join(parts).lower()
 
 
+def _basis(basis: str) -> str:
+    return "common practice" if basis == "practice" else "from memory" if basis == "memory" else basis
+
+
 def fault_page(known: Knowledge, fault: Fault, changed: dict[str, KnowledgeChange]) -> dict[str, Any]:
     """Everything about one fault: its numbers by check and sign, what cures it, and their basis."""
     base = f"faults.{fault.id}"
@@ -103,7 +107,7 @@ def fault_page(known: Knowledge, fault: Fault, changed: dict[str, KnowledgeChang
                 for row in numbers_under(f"{base}.{kind}.{key}", changed)
             ]
             at = f" at {key.split('@')[1]}" if "@" in key else ""
-            blocks.append((f"{check.label}{at}", "chance that it shows this", rows))
+            blocks.append((f"{check.label}{at}", f"chance that it shows this; check: {_basis(check.basis)}", rows))
     for route in known.routes.values():
         if fault.id in route.cures:
             rows = [
@@ -111,8 +115,13 @@ def fault_page(known: Knowledge, fault: Fault, changed: dict[str, KnowledgeChang
                 for row in numbers_under(f"routes.{route.id}", changed)
                 if row.path.count(".") == 2 or row.path.endswith(f".{fault.id}")
             ]
-            blocks.append((f"Repair: {route.label}", f"cures {known.faults[fault.id].label.lower()}", rows))
-    return {"fault": fault, "station": known.stations[fault.station].label, "blocks": blocks, "basis": fault.basis}
+            blocks.append((f"Repair: {route.label}", f"basis: {_basis(route.basis)}", rows))
+    return {
+        "fault": fault,
+        "station": known.stations[fault.station].label,
+        "blocks": blocks,
+        "basis": _basis(fault.basis),
+    }
 
 
 def difference_rows(before: Knowledge, after: Knowledge) -> list[dict[str, str]]:
