@@ -11,12 +11,14 @@ from typing import Any
 import numpy as np
 from django.db import transaction
 
+from chargepath.casefile import CheckEvent, RepairEvent
+from chargepath.quickline import parse_line
 from chargepath.standin.device import Device, play
 from chargepath.trace.table import look
 from rainfront.demo import inside
 from rainfront.instruments.actions import keep_draft, store_draft, use_record
 from rainfront.jobs import actions
-from rainfront.jobs.adapters import knowledge
+from rainfront.jobs.adapters import device_of, knowledge
 from rainfront.jobs.models import Job, Repair
 from rainfront.people.models import User, Workshop
 
@@ -76,9 +78,10 @@ def _play(raw: dict[str, Any], user: User, at: datetime) -> None:
         "backup": raw["backup"],
     }
     job = actions.take_in(details, user=user, now=at)
-    for step, line in enumerate(raw["lines"], 1):
-        actions.record_line(job, line, user=user, now=at + timedelta(minutes=4 * step))
-    at += timedelta(minutes=4 * len(raw["lines"]) + 3)
+    for line in raw["lines"]:
+        at += timedelta(minutes=_minutes(job, line))
+        actions.record_line(job, line, user=user, now=at)
+    at += timedelta(minutes=3)
     for record in raw.get("records", ()):
         _record(job, record, user, at)
     inside.play_inside(job, raw, user, at)
@@ -92,6 +95,16 @@ def _play(raw: dict[str, Any], user: User, at: datetime) -> None:
         actions.close_job(job, raw["close"], raw["note"], user=user, now=at + timedelta(minutes=35))
     if "refer" in raw:
         actions.refer_job(job, raw["refer"], raw["note"], user=user, now=at + timedelta(minutes=5))
+
+
+def _minutes(job: Job, line: str) -> float:
+    """How long a line's act takes, as it ships: a scenario's people keep the usual pace."""
+    known, event = knowledge(), parse_line(line, knowledge(), device_of(job))
+    if isinstance(event, CheckEvent):
+        check = known.checks[event.check]
+        return check.minutes + check.wait_minutes
+    route = known.routes[event.route]
+    return route.minutes if isinstance(event, RepairEvent) else route.try_minutes or 0.0
 
 
 def _record(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:
@@ -116,5 +129,6 @@ def _repair(job: Job, raw: dict[str, Any], user: User, at: datetime) -> Repair:
     for step in range(raw.get("ticks", steps)):
         actions.tick_step(repair, step, True, user=user, now=at)
     if "used" in raw:
-        repair = actions.finish_repair(repair, raw["used"], user=user, now=at + timedelta(minutes=20))
+        minutes = knowledge().routes[raw["choose"]].minutes
+        repair = actions.finish_repair(repair, raw["used"], user=user, now=at + timedelta(minutes=minutes))
     return repair
