@@ -392,3 +392,14 @@ class Photos(InsideTest):
         for data in ({"x": "140", "y": "5", "text": "a"}, {"x": "40", "y": "5"}):
             self.assertEqual(self.client.post(self.to("mark", photo.pk), data).status_code, 422)
         self.assertFalse(Mark.objects.exists())
+
+
+class DemoMeter(InsideTest):
+    def test_the_demo_points_its_live_meter_at_the_simulated_probe(self):
+        from django.core.management import call_command
+
+        self.meter.host, self.meter.port = "127.0.0.1", 1
+        self.meter.save()
+        call_command("point_probe", "7999")
+        self.meter.refresh_from_db()
+        self.assertEqual((self.meter.host, self.meter.port), ("127.0.0.1", 7999))

@@ -1,0 +1,59 @@
+"""Deciding in the browser: from the routes side by side over a quote and its answer to the steps."""
+
+from playwright.sync_api import Page, expect
+
+from rainfront.jobs.models import Quote, Repair
+from tests.browser.driver import BrowserTest
+from tests.builders import make_job
+
+LINES = ("i 0.0 5.1 20%", "port worn", "wiggle drops", "joint moves")
+
+
+class Deciding(BrowserTest):
+    def test_a_repair_over_the_limit_goes_from_quote_to_approval_to_its_steps(self):
+        job = make_job(self.user, LINES, limit=20)
+        advised = []
+
+        def steps(page: Page) -> None:
+            page.goto(job.get_absolute_url())
+            expect(page.locator("#next")).to_contain_text("Stop and ask")
+            page.click("text=side by side")
+            row = page.locator("tr.advised").first
+            advised.append(row.get_attribute("id").removeprefix("route-"))
+            expect(row).to_contain_text("over the limit")
+            row.get_by_text("Quote").click()
+            expect(page.locator("#id_words")).to_contain_text("sealed against water")
+            page.fill("#id_amount", "58.40")
+            page.click("text=Keep the quote")
+            page.wait_for_url("**/decide/")
+            page.get_by_label("Customer who answered").fill("deck crew")
+            page.click("text=Approved")
+            expect(page.locator("main")).to_contain_text("approved by deck crew")
+            page.locator("tr.advised").get_by_text("Do this").click()
+            page.click("button:has-text('Commit')")
+            page.wait_for_url("**/repair/")
+
+        self.drive(steps)
+        quote = Quote.objects.get()
+        self.assertEqual((str(quote.amount), quote.answer, quote.noted_by), ("58.40", "approved", self.user))
+        self.assertEqual(Repair.objects.get().route, advised[0])
+
+    def test_the_lead_looks_at_what_a_change_would_do_makes_it_and_goes_back(self):
+        self.user.role = "lead"
+        self.user.save()
+
+        def steps(page: Page) -> None:
+            page.goto("/knowledge/?q=lint")
+            page.click("text=Fouled port")
+            page.locator("section", has_text="How often").get_by_text("change").first.click()
+            page.fill("#id_value", "0.9")
+            page.click("text=What would change")
+            expect(page.locator("[aria-label='Reference cases']")).to_contain_text("then:", timeout=40_000)
+            page.fill("#id_reason", "harbour lint")
+            page.click("text=Change it")
+            page.wait_for_url("**/knowledge/")
+            expect(page.locator("[aria-label='Changes']")).to_contain_text("harbour lint")
+            page.click("text=go back")
+            expect(page.locator("[aria-label='Changes']")).to_contain_text("undone by")
+
+        self.drive(steps)
