@@ -17,7 +17,9 @@ class ChangeForm(StyledForm):
 
     path = forms.CharField(widget=forms.HiddenInput, max_length=120)
     value = forms.FloatField(label="New value")
-    reason = forms.CharField(label="Why", max_length=300, help_text="the list keeps it beside the number")
+    reason = forms.CharField(
+        label="Why", max_length=300, required=False, help_text="the list keeps it beside the number"
+    )
 
 
 class MinutesForm(StyledForm):
