@@ -8,12 +8,12 @@ import django
 
 django.setup()
 
-from bench import advice, boards, pages, tables, traces  # noqa: E402
+from bench import advice, boards, devices, lessons, optimum, pages, tables, traces  # noqa: E402
 
 
 def main() -> None:
     """Print all tables."""
-    for module in (advice, traces, boards, pages, tables):
+    for module in (advice, traces, boards, optimum, lessons, devices, pages, tables):
         for line in module.run():
             print(line)
         print()
