@@ -83,8 +83,8 @@ def advise(
 ) -> Advice:
     """Recommend the next step.
 
-    A check or try that saves more than a tie comes before a repair: of those that need no further opening the one with the
-    lowest expected total, and only without any such the one that is worth an opening. Among repairs the advice leads with a
+    A check or try that saves more than a tie comes before a repair: the one with the lowest expected total, and of about as
+    good ones (within `at_hand_share` of the job's cost) one that needs no further opening. Among repairs the advice leads with a
     plausible one, at least `plausible_share` of the best chance of cure; a cheap act with a small chance that would come first
     by cost alone is offered beside it.
 
@@ -121,7 +121,9 @@ def advise(
     worth_it = [option for option in options if option.saves > costs.tie]
     at_hand = [option for option in worth_it if not _opens(belief, option)]
     if worth_it:
-        step = (at_hand or worth_it)[0]
+        step = worth_it[0]
+        if at_hand and at_hand[0].total <= step.total + costs.at_hand_share * cheapest.total:
+            step = at_hand[0]
     everything = [*options, *(_as_option(term, refer.total) for term in plausible)]
     equals = tuple(
         option

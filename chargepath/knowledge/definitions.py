@@ -289,6 +289,7 @@ class Costs:
     day_price: float
     hurry_factor: float
     tie: float
+    at_hand_share: float
     plausible_share: float
     default_value: Mapping[str, float]
     basis: str
