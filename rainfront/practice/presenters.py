@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
-from chargepath.knowledge import Fault, Knowledge, shipped
+from chargepath.knowledge import Check, Fault, Knowledge, shipped
 from chargepath.knowledge.changes import numbers_in
 from chargepath.knowledge.loader import DATA
 from chargepath.learning import Learned, Lessons, minutes_of
@@ -117,11 +117,44 @@ def fault_page(known: Knowledge, fault: Fault, changed: dict[str, KnowledgeChang
             ]
             blocks.append((f"Repair: {route.label}", f"basis: {_basis(route.basis)}", rows))
     return {
-        "fault": fault,
-        "station": known.stations[fault.station].label,
-        "blocks": blocks,
-        "basis": _basis(fault.basis),
-    }
+        "title": fault.label, "about": fault.about, "station": known.stations[fault.station].label, "blocks": blocks,
+        "basis": _basis(fault.basis), "back": fault.id,
+    }  # fmt: skip
+
+
+GENERAL = {
+    "costs": "What a job costs",
+    "scale": "The belief and its wording",
+    "proof": "What a repaired device has to show",
+}
+
+
+def check_page(known: Knowledge, check: Check, changed: dict[str, KnowledgeChange]) -> dict[str, Any]:
+    """Every number of one check: its minutes, what shows without a fault, its limits."""
+    raw, base, blocks = _raw()["checks"][check.id], f"checks.{check.id}", []
+    own = [row for row in numbers_under(base, changed) if row.path.count(".") == 2]
+    blocks.append(("Time", "minutes", own))
+    for key, title in (("leak", "Without any fault that affects it"), ("leak_history", "The same, after what was told"),
+                       ("reading", "Limits of its grades"), ("values", "What can be entered")):  # fmt: skip
+        if key in raw:
+            blocks.append((title, "", numbers_under(f"{base}.{key}", changed)))
+    return {
+        "title": check.label, "about": check.place, "station": known.stations[check.station].label, "blocks": blocks,
+        "basis": _basis(check.basis), "back": "",
+    }  # fmt: skip
+
+
+def general_page(stem: str, changed: dict[str, KnowledgeChange]) -> dict[str, Any]:
+    """Every number of a file that belongs to no single fault."""
+    raw = _raw()[stem]
+    blocks = [("", "", [row for row in numbers_under(stem, changed) if row.path.count(".") == 1])]
+    blocks += [
+        (key, "", numbers_under(f"{stem}.{key}", changed)) for key, found in raw.items() if isinstance(found, dict)
+    ]
+    basis = raw.get("basis") or next(
+        (t["basis"] for t in raw.values() if isinstance(t, dict) and "basis" in t), "practice"
+    )
+    return {"title": GENERAL[stem], "about": "", "station": "", "blocks": blocks, "basis": _basis(basis), "back": ""}
 
 
 def difference_rows(before: Knowledge, after: Knowledge) -> list[dict[str, str]]:

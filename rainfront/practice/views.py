@@ -32,6 +32,8 @@ def knowledge(request: HttpRequest) -> HttpResponse:
         "rows": presenters.fault_rows(adapters.in_force().known, query),
         "q": query,
         "changes": changes,
+        "general": list(presenters.GENERAL.items()),
+        "checks": list(shipped().checks.values()),
         "lead": signed_in(request).role == User.Role.LEAD,
     }
     return render(request, "practice/knowledge.html", context)
@@ -48,6 +50,26 @@ def fault(request: HttpRequest, fault: str) -> HttpResponse:
         "lead": signed_in(request).role == User.Role.LEAD,
     }
     return render(request, "practice/fault.html", context)
+
+
+@require_GET
+def check(request: HttpRequest, check: str) -> HttpResponse:
+    """One check with its numbers and their basis."""
+    known = adapters.in_force().known
+    if check not in known.checks:
+        raise Http404
+    lead = signed_in(request).role == User.Role.LEAD
+    context = {**presenters.check_page(known, known.checks[check], _changed()), "lead": lead}
+    return render(request, "practice/fault.html", context)
+
+
+@require_GET
+def general(request: HttpRequest, stem: str) -> HttpResponse:
+    """Numbers that belong to no single fault."""
+    if stem not in presenters.GENERAL:
+        raise Http404
+    lead = signed_in(request).role == User.Role.LEAD
+    return render(request, "practice/fault.html", {**presenters.general_page(stem, _changed()), "lead": lead})
 
 
 def change(request: HttpRequest) -> HttpResponse:

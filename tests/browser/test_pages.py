@@ -45,6 +45,7 @@ class Accessible(BrowserTest):
         return [
             f"{base}decide/", f"{base}why/", f"{base}quotes/swap_carrier/", "/knowledge/", "/knowledge/?q=lint",
             "/knowledge/port_fouled/", "/knowledge/change/?path=faults.port_fouled.weight", "/costs/", "/learned/",
+            "/knowledge/checks/charger_current/", "/knowledge/numbers/costs/",
         ]  # fmt: skip
 
     def inside(self, job: Job) -> list[str]:

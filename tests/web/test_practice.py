@@ -44,6 +44,21 @@ class Knowledge(PracticeTest):
         for text in ("common practice", "lint or dust", "Repair: Clean the port", "0.88"):
             self.assertContains(page, text)
 
+    def test_checks_and_general_numbers_can_be_read_and_lead_to_their_change(self):
+        for name, args, text in (
+            ("check", ("charger_current",), "checks.charger_current.minutes"),
+            ("general", ("costs",), "costs.harm_share"),
+            ("general", ("scale",), "scale.model.slip"),
+            ("general", ("proof",), "proof.current_share"),
+        ):
+            page = self.client.get(self.to(name, *args))
+            self.assertContains(page, text)
+            self.assertEqual(self.client.get(f"{self.to('change')}?path={text}").status_code, 200)
+        for check in shipped().checks:
+            self.assertEqual(self.client.get(self.to("check", check)).status_code, 200)
+        self.assertEqual(self.client.get(self.to("general", "moon")).status_code, 404)
+        self.assertEqual(self.client.get(self.to("check", "moon")).status_code, 404)
+
     def test_a_change_shows_which_reference_cases_are_answered_otherwise_before_it_is_made(self):
         self.as_lead()
         page = self.change(value="0.9", reason="", act="look")
