@@ -1,6 +1,6 @@
 """Probing by keyboard, on real pages: keys counted, hands-free, marks by mouse."""
 
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 from chargepath.knowledge import shipped
 from rainfront.inside import actions
@@ -32,6 +32,7 @@ class Probing(BrowserTest):
 
         def steps(page: Page) -> None:
             page.goto(sheet.get_absolute_url())
+            expect(page.locator("#probe-value")).to_be_focused()
             for pin in USB_C.walk():
                 page.wait_for_function("pin => document.getElementById('probe-pin').value === pin", arg=pin)
                 for key in values[pin]:
@@ -53,11 +54,12 @@ class Probing(BrowserTest):
 
         def steps(page: Page) -> None:
             page.goto(sheet.get_absolute_url())
+            expect(page.locator("#probe-value")).to_be_focused()
             page.keyboard.type("0")
             page.keyboard.press("Enter")
             page.keyboard.type("99999")
             page.keyboard.press("Enter")
-            page.wait_for_function("document.getElementById('probe-error').textContent.includes('A2')")
+            expect(page.locator("#probe-error")).to_contain_text("A2:")
             self.assertEqual(page.input_value("#probe-value"), "99999")
             self.assertEqual(page.input_value("#probe-pin"), "A2")
             page.keyboard.type("478")
@@ -75,6 +77,7 @@ class Probing(BrowserTest):
 
         def steps(page: Page) -> None:
             page.goto(sheet.get_absolute_url())
+            expect(page.locator("#probe-value")).to_be_focused()
             page.keyboard.press("Space")
             self.assertEqual(now(page), "A2")
             page.keyboard.press("b")
