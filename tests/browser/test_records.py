@@ -107,6 +107,9 @@ class Records(BrowserTest):
             expect(page.locator("main")).to_contain_text("stopped before its end")
 
         self.drive(steps)
+        for thread in threading.enumerate():
+            if thread.name.startswith("meter-"):
+                thread.join(timeout=10)
         record = Record.objects.get()
         self.assertGreater(record.samples, 10)
         self.assertEqual(job.entries.evidence().count(), 0)
