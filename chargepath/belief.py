@@ -6,8 +6,9 @@ observation. A try observes R without what the part stands in for, and changes n
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import TypeVar
 
 import numpy as np
 
@@ -18,6 +19,7 @@ from chargepath.readings import Grading, grade_event
 from chargepath.states import Array, build_states, triples
 
 KEPT_TRIPLES = 60
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -117,11 +119,11 @@ class Belief:
         return events
 
     def last_grades(self) -> dict[str, str]:
-        """Grade of each check that counts since the last repair, by evidence key."""
+        """Grade of each check that counts and that no repair since could have changed, by evidence key."""
         grades: dict[str, str] = {}
         for entry in self.entries:
             if isinstance(entry.event, RepairEvent):
-                grades = {}
+                grades = untouched(self.model, grades, entry.event.route)
             elif isinstance(entry.event, CheckEvent) and entry.state == "counts":
                 check = self.model.known.checks[entry.event.check]
                 grades[check.key(entry.event.variant)] = entry.grade or "seen"
@@ -148,6 +150,12 @@ def blocked(check: Check, grades: dict[str, str]) -> str:
     return ""
 
 
+def untouched(model: Model, readings: Mapping[str, T], route: str) -> dict[str, T]:
+    """Those readings, by evidence key, that a repair cannot have changed: it cures nothing that they depend on."""
+    cured = model.known.routes[route].cures_on(model.device.carrier).keys()
+    return {key: reading for key, reading in readings.items() if not model.affecting(key) & cured}
+
+
 def _segments(events: tuple[Event, ...]) -> list[list[int]]:
     """Indices of events, cut after each repair."""
     parts: list[list[int]] = [[]]
@@ -161,19 +169,25 @@ def _segments(events: tuple[Event, ...]) -> list[list[int]]:
 def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
     """Grade each event and decide which of them count.
 
-    Within the stretch between two repairs the last reading of a check stands; checks that say nothing there are void.
+    The last reading of a check stands in place of earlier ones, unless a repair between them could have changed it; checks that
+    say nothing beside what stands are void.
     """
     known, entries = model.known, [Entry(event, "counts", "") for event in events]
+    standing: dict[str, str] = {}
+    last: dict[str, int] = {}
     for part in _segments(events):
         graded: dict[int, Grading] = {}
-        last: dict[str, int] = {}
         for index in part:
             event = events[index]
             if isinstance(event, CheckEvent):
                 check = known.checks[event.check]
                 graded[index] = Grading("", "") if check.is_look else grade_event(known, model.device, event)
-                last[check.key(event.variant)] = index
-        standing = {key: graded[index].grade or "seen" for key, index in last.items()}
+                key = check.key(event.variant)
+                if key in last:
+                    entries[last[key]] = replace(
+                        entries[last[key]], state="replaced", note="replaced by a later reading"
+                    )
+                last[key], standing[key] = index, graded[index].grade or "seen"
         for index, grading in graded.items():
             event = events[index]
             assert isinstance(event, CheckEvent)
@@ -186,6 +200,9 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
             else:
                 implied = () if "power_up" in standing else _implied(check, event)
                 entries[index] = Entry(event, "counts", grading.reason, grading.grade, implied, grading.weights)
+        done = events[part[-1]] if part else None
+        if isinstance(done, RepairEvent):
+            standing, last = untouched(model, standing, done.route), untouched(model, last, done.route)
     return entries
 
 

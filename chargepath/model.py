@@ -151,6 +151,20 @@ class Model:
                 rows[row, 0] += 1 - rows[row].sum()
         return rows
 
+    @cached_property
+    def _affecting(self) -> dict[str, frozenset[str]]:
+        known = self.known
+        keys = [(check, variant) for check in known.checks.values() for variant in check.variants or ("",)]
+        out = {}
+        for check, variant in keys:
+            touched = self.effects(check, variant)[:, 0 if check.is_look else 1 :].any(axis=1)
+            out[check.key(variant)] = frozenset(name for name, hit in zip(self.fault_ids, touched, strict=True) if hit)
+        return out
+
+    def affecting(self, key: str) -> frozenset[str]:
+        """Ids of the faults that a check's answer depends on, by its evidence key."""
+        return self._affecting[key]
+
     def table(self, check: Check, variant: str = "") -> Array:
         """Chance of each grade (or sign) in each state, the slip included; shape (n_states, n_outcomes)."""
         key = check.key(variant)

@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 
 from chargepath.standin.whole import OPEN, Whole
-
-NONE: set[str] = set()
 
 
 def answer(whole: Whole, check: str, variant: str = "") -> tuple[str, tuple[str, ...]]:
@@ -93,13 +90,7 @@ def _volts(volts: float) -> str:
 
 
 def _line_power(w: Whole, variant: str) -> str:
-    path = w.ohms(NONE)
-    if variant == "board":
-        return w.line(480, w.leak(NONE), False)
-    opened = path["port"] + path["carrier"] + path["link"] > 900 or math.isinf(path["guard"])
-    through = path["port"] + path["carrier"] + path["link"]
-    leak = w.leak(NONE)
-    return w.line(510, OPEN if math.isinf(leak) else leak + through, opened)
+    return w.power_line("guard", 480) if variant == "board" else w.power_line("plug", 510)
 
 
 def _line_data(w: Whole, variant: str) -> str:
@@ -190,8 +181,8 @@ _GRADED: dict[str, Callable[[Whole, str], str]] = {
         w, 0.75 if "liquid" in w.history else 0.6 if "liquid_damage" in w.faults else 0.06) else "dry",
     "charge_wait": lambda w, _: "rises" if w.amps() > 0.3 else "no_rise",
     "battery_volts": _battery_volts,
-    "input_volts_port": lambda w, _: _volts(w.input_volts(min(w.amps(), 1.0), NONE, "port")),
-    "input_volts_board": lambda w, _: _volts(w.input_volts(min(w.amps(), 1.0), NONE, "guard")),
+    "input_volts_port": lambda w, _: _volts(w.feed().volts("port", min(w.amps(), 1.0))),
+    "input_volts_board": lambda w, _: _volts(w.feed().volts("guard", min(w.amps(), 1.0))),
     "line_power": _line_power,
     "line_data": _line_data,
     "joint_probe": lambda w, _: "moves" if ("port_joint" in w.faults and _chance(w, 0.85)) or (

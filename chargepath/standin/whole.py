@@ -14,6 +14,7 @@ import numpy as np
 
 from chargepath.casefile import Device
 from chargepath.junction import Junction, reading_with_leak
+from chargepath.standin.feed import TEST_A, Feed
 
 # How often each fault comes in, as a share; by what was told where that matters (invented).
 COMES_IN = {
@@ -35,7 +36,10 @@ TOLD: dict[str, tuple[float, dict[str, float]]] = {
 }  # fmt: skip
 NOTHING, SECOND = 0.03, 0.12
 OPEN = math.inf
-SHORT_MV, DIODE_A = 50.0, 1e-3
+# Under the first a reading is a short; over the second, with a kilohm in the way, the line is as good as open.
+SHORT_MV, HIGH_MV = 50.0, 1300.0
+# How far current, looseness or percentage have to be off before a device is brought in; how often parts are drawn for that.
+SLOW_A, SHAKY, DRAWS = 0.9, 0.1, 200
 # How often a repair does what it is meant to, in these hands; harm by what it is (invented).
 SKILL = {
     "advise_source": 0.99, "clean_port": 0.85, "reset_software": 0.9, "recover_battery": 0.8, "reseat_links": 0.93,
@@ -72,6 +76,7 @@ class Whole:
     seed: int
     charge_percent: float = 40.0
     _rng: np.random.Generator = field(default_factory=np.random.default_rng)
+    _feeds: dict[tuple[frozenset[str], bool], Feed] = field(default_factory=dict)
 
     @classmethod
     def arrive(cls, seed: int) -> Whole:
@@ -96,12 +101,31 @@ class Whole:
         faults = {str(name) for name in rng.choice(names, count, replace=False, p=shares)}
         made = cls(device, history, faults, seed)
         made._rng = np.random.default_rng([seed, 7])
-        made._draw()
+        for _ in range(DRAWS):
+            made._draw()
+            if all(made.felt(fault) for fault in made.faults):
+                break
         return made
+
+    def felt(self, fault: str) -> bool:
+        """Whether this fault alone would make somebody bring the device in because it does not charge as it should."""
+        others = self.faults - {fault}
+        slow = self.amps(others, shop=False) < SLOW_A or self._one_way(others)
+        odd = fault == "battery_worn" and self.report_odd
+        return slow or odd or not self.starts(others) or self.shaky(others) > SHAKY
+
+    def shaky(self, taken: AbstractSet[str] = frozenset()) -> float:
+        """Chance that the charge drops out when the plug is moved."""
+        loose = max([self.looseness[name] for name in self.looseness if self._in(name, taken)], default=0.0)
+        return max(loose, 0.25 * self.lint if self._in("port_fouled", taken) else 0.0)
+
+    def _one_way(self, taken: AbstractSet[str]) -> bool:
+        return self._in("port_worn", taken) and self.one_side and self.device.connector != "micro_b"
 
     def _draw(self) -> None:
         """Draw the parts: how deep the lint, how bad the joint, where a leak and how large."""
         rng = self._rng
+        self._feeds.clear()
 
         def spread(low: float, high: float) -> float:
             return float(math.exp(rng.uniform(math.log(low), math.log(high))))
@@ -138,40 +162,30 @@ class Whole:
     def _in(self, name: str, taken: AbstractSet[str]) -> bool:
         return name in self.faults and name not in taken
 
-    def ohms(self, taken: AbstractSet[str]) -> dict[str, float]:
-        """Resistance of each stretch of the input path, contacts to charge controller [ohm]."""
-        port = 0.05 + (self.contact_ohm if self._in("port_fouled", taken) else 0.0)
-        port += self.worn_ohm if self._in("port_worn", taken) else 0.0
-        port += self.joint_ohm if self._in("port_joint", taken) else 0.0
-        carrier = self.carrier_ohm if self._in("carrier_fault", taken) and not self.carrier_leaks else 0.03
-        link = 0.05 + (self.link_ohm if self._in("link_loose", taken) else 0.0)
-        link += self.damaged_ohm if self._in("link_damaged", taken) else 0.0
-        return {
-            "port": port,
-            "carrier": carrier,
-            "link": link,
-            "guard": OPEN if self._in("guard_open", taken) else 0.08,
-        }
-
-    def leak(self, taken: AbstractSet[str]) -> float:
-        """Resistance of the input line to ground [ohm]."""
-        siemens = 0.0
-        if self._in("input_short", taken):
-            siemens += 1 / self.input_leak
-        if self._in("charge_ic_leak", taken) and self.leak_on_input:
-            siemens += 1 / self.ic_leak
-        if self._in("carrier_fault", taken) and self.carrier_leaks:
-            siemens += 1 / 80
-        return 1 / siemens if siemens else OPEN
-
-    def input_volts(self, amps: float, taken: AbstractSet[str], upto: str = "guard", shop: bool = True) -> float:
-        """Volts behind a stretch of the path with a current flowing [V]."""
-        source = 0.14 if shop or not self._in("source_weak", taken) else self.source_ohm
-        path = list(self.ohms(taken).items())
-        whole = sum(value for _, value in path[: [name for name, _ in path].index(upto) + 1]) + source
-        leak = self.leak(taken)
-        open_volts = 0.0 if math.isinf(whole) else 5.1 * (1.0 if math.isinf(leak) else leak / (leak + min(whole, 1e6)))
-        return max(open_volts - amps * min(whole, 1e6), 0.0)
+    def feed(self, taken: AbstractSet[str] = frozenset(), shop: bool = True) -> Feed:
+        """The charge path as a circuit, with the shop's charger or the customer's."""
+        there = frozenset(self.faults - taken)
+        if (there, shop) not in self._feeds:
+            weak = "source_weak" in there and not shop
+            self._feeds[there, shop] = Feed(
+                source_ohm=self.source_ohm if weak else 0.14,
+                source_amps=self.source_limit if weak else 2.4,
+                port=0.05
+                + (self.contact_ohm if "port_fouled" in there else 0.0)
+                + (self.worn_ohm if "port_worn" in there else 0.0)
+                + (self.joint_ohm if "port_joint" in there else 0.0),
+                carrier=self.carrier_ohm if "carrier_fault" in there and not self.carrier_leaks else 0.03,
+                link=0.05
+                + (self.link_ohm if "link_loose" in there else 0.0)
+                + (self.damaged_ohm if "link_damaged" in there else 0.0),
+                guard=OPEN if "guard_open" in there else 0.08,
+                carrier_leak=80.0 if "carrier_fault" in there and self.carrier_leaks else OPEN,
+                input_leak=_beside(
+                    self.input_leak if "input_short" in there else OPEN,
+                    self.ic_leak if "charge_ic_leak" in there and self.leak_on_input else OPEN,
+                ),
+            )
+        return self._feeds[there, shop]
 
     def starts(self, taken: AbstractSet[str] = frozenset()) -> bool:
         """Whether the device starts."""
@@ -185,28 +199,24 @@ class Whole:
             self._in("software_state", taken) and self.hung_dead
         )
 
-    def amps(self, taken: AbstractSet[str] = frozenset(), shop: bool = True, flipped: bool = False) -> float:
+    def amps(self, taken: AbstractSet[str] = frozenset(), shop: bool = True) -> float:
         """Current that flows from the charger [A]."""
-        if flipped and self._in("port_worn", taken) and self.one_side:
-            return 0.0
-        idle = self.input_volts(0.0, taken, shop=shop)
-        if idle < 4.0:
-            leak = self.leak(taken)
-            return 0.0 if math.isinf(leak) else float(min(5.1 / (leak + sum(self.ohms(taken).values())), 0.4))
-        able = 2.4 if shop or not self._in("source_weak", taken) else self.source_limit
-        whole = sum(self.ohms(taken).values()) + (
-            0.14 if shop or not self._in("source_weak", taken) else self.source_ohm
-        )
-        able = min(able, max(5.1 - 4.35, 0.0) / whole)
+        feed = self.feed(taken, shop)
+        if feed.able <= 0:
+            return feed.wasted
+        able = feed.able
+        if self._in("carrier_fault", taken) and self.carrier_leaks:
+            return min(able, 0.09 if self.stops_flow else 0.45)
         if self._in("charge_ic_fault", taken) or (self._in("charge_part", taken)):
             return min(able, 0.03 if self.stops_flow else 0.22)
-        if self._in("liquid_damage", taken) and self.water_hits == "charge":
+        water = self.water_hits if self._in("liquid_damage", taken) else ""
+        if water == "charge":
             return min(able, 0.05)
-        if self._in("rail_short", taken) or self._in("charge_ic_leak", taken):
+        if self._in("rail_short", taken) or self._in("charge_ic_leak", taken) or water == "rail":
             return min(able, 0.12)
         if self._in("battery_sense", taken) or self._in("aux_absent", taken):
             return min(able, 0.08 if self.stops_flow else 0.3)
-        if self._in("liquid_damage", taken) and self.water_hits == "sense":
+        if water == "sense":
             return min(able, 0.1)
         if self._in("port_ic_fault", taken):
             return min(able, 0.09 if self.stops_flow else 0.45)
@@ -219,14 +229,14 @@ class Whole:
         return min(able, 1.35 if self.device.kind == "phone" else 1.7)
 
     def drops(self, taken: AbstractSet[str] = frozenset()) -> bool:
-        """Whether the charge drops out when the plug is moved."""
-        loose = max([self.looseness[name] for name in self.looseness if self._in(name, taken)], default=0.0)
-        loose = max(loose, 0.25 * self.lint if self._in("port_fouled", taken) else 0.0)
-        return bool(self._rng.random() < loose)
+        """Whether the charge drops out when the plug is moved now."""
+        return bool(self._rng.random() < self.shaky(taken))
 
     def charges(self, taken: AbstractSet[str] = frozenset()) -> bool:
-        """Whether it would pass a proof: enough current, both ways round, steady, and it rises."""
-        if self.amps(taken) < 0.6 or (self.device.connector != "micro_b" and self.amps(taken, flipped=True) < 0.6):
+        """Whether it would pass a proof: enough current, both ways round, steady, and the percentage rises."""
+        if self.amps(taken) < 0.6 or self._one_way(taken):
+            return False
+        if self._in("battery_worn", taken) and self.report_odd and self._rng.random() < 0.5:
             return False
         return not self.drops(taken) or self._rng.random() < 0.15
 
@@ -248,10 +258,29 @@ class Whole:
         return bool(self._rng.random() < HARM.get(route, 0.004))
 
     def line(self, usual_mv: float, leak: float, opened: bool) -> str:
-        """Grade of a diode reading as a technician reads it off: against a reference with the usual spread."""
-        rng = self._rng
-        if opened:
+        """Grade of a diode reading of a line that is not on the charge path."""
+        usual = usual_mv * self.spread_of_boards()
+        shown = reading_with_leak(Junction.through(usual / 1000, TEST_A), leak, TEST_A)
+        return "open" if opened else self.read_off(shown * 1000, usual_mv)
+
+    def power_line(self, at: str, usual_mv: float) -> str:
+        """Grade of a diode reading of the input line, at a node of the path."""
+        shown = self.feed().diode(at, usual_mv * self.spread_of_boards() / 1000)
+        return "open" if math.isinf(shown) else self.read_off(shown * 1000, usual_mv)
+
+    def spread_of_boards(self) -> float:
+        """Draw this board's junction over the usual one."""
+        return float(self._rng.normal(1, 0.02))
+
+    def read_off(self, shown_mv: float, usual_mv: float) -> str:
+        """Grade as a technician reads it off against a reference with the usual spread."""
+        shown = shown_mv * float(self._rng.normal(1, 0.006))
+        if shown > HIGH_MV:
             return "open"
-        junction = Junction.through(usual_mv * float(rng.normal(1, 0.02)) / 1000, DIODE_A)
-        shown = reading_with_leak(junction, leak, DIODE_A) * 1000 * float(rng.normal(1, 0.006))
         return "short" if shown < SHORT_MV else "low" if shown < 0.9 * usual_mv else "in_band"
+
+
+def _beside(first: float, second: float) -> float:
+    """Two resistances side by side [ohm]."""
+    siemens = (0.0 if math.isinf(first) else 1 / first) + (0.0 if math.isinf(second) else 1 / second)
+    return 1 / siemens if siemens else OPEN
