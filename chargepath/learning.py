@@ -9,16 +9,17 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
-from functools import lru_cache
+from dataclasses import dataclass, field, replace
 from statistics import median
 from typing import Any
 
 import numpy as np
 
+from chargepath.betas import Learned, learned_share
 from chargepath.casefile import Case, RepairEvent
 from chargepath.knowledge import Fault, Knowledge, Route
 from chargepath.model import Model
+from chargepath.showing import Shows, showing, with_showing
 
 # How many jobs, repairs and timings a shipped number is worth: a shop's own year outweighs it, its first month does not.
 SHARE_WORTH, CURE_WORTH, MINUTES_WORTH = 40.0, 10.0, 4.0
@@ -26,74 +27,6 @@ SHARE_WORTH, CURE_WORTH, MINUTES_WORTH = 40.0, 10.0, 4.0
 TIMING_LOW, TIMING_HIGH = 0.2, 5.0
 # Spread of the log of a timing before anything is known.
 TIMING_SPREAD = 0.5
-LEVEL = 0.95
-
-
-def _fraction(a: float, b: float, x: float) -> float:
-    """Continued fraction of the incomplete beta function (Lentz; Abramowitz and Stegun 26.5.8)."""
-    tiny, c = 1e-300, 1.0
-    d = 1 - (a + b) * x / (a + 1)
-    d = 1 / (d if abs(d) > tiny else tiny)
-    h = d
-    for m in range(1, 500):
-        for step in (
-            m * (b - m) * x / ((a + 2 * m - 1) * (a + 2 * m)),
-            -(a + m) * (a + b + m) * x / ((a + 2 * m) * (a + 2 * m + 1)),
-        ):
-            d = 1 + step * d
-            d = 1 / (d if abs(d) > tiny else tiny)
-            c = 1 + step / c
-            c = c if abs(c) > tiny else tiny
-            h *= c * d
-        if abs(c * d - 1) < 1e-14:
-            break
-    return h
-
-
-def beta_cdf(x: float, a: float, b: float) -> float:
-    """Regularised incomplete beta function I_x(a, b)."""
-    if x <= 0 or x >= 1:
-        return float(x >= 1)
-    front = math.exp(math.lgamma(a + b) - math.lgamma(a) - math.lgamma(b) + a * math.log(x) + b * math.log1p(-x))
-    if x < (a + 1) / (a + b + 2):
-        return front * _fraction(a, b, x) / a
-    return 1 - front * _fraction(b, a, 1 - x) / b
-
-
-@lru_cache(maxsize=4096)
-def beta_quantile(chance: float, a: float, b: float) -> float:
-    """The value that a beta variable stays under with this chance, by bisection."""
-    low, high = 0.0, 1.0
-    for _ in range(60):
-        middle = (low + high) / 2
-        if beta_cdf(middle, a, b) < chance:
-            low = middle
-        else:
-            high = middle
-    return (low + high) / 2
-
-
-@dataclass(frozen=True)
-class Learned:
-    """One number: what ships, what the shop's jobs make of it, its interval, and how many jobs stand behind it."""
-
-    shipped: float
-    here: float
-    low: float
-    high: float
-    count: float
-
-    @property
-    def factor(self) -> float:
-        """By how much it moved."""
-        return self.here / self.shipped if self.shipped > 0 else 1.0
-
-
-def _beta(shipped: float, worth: float, hits: float, count: float) -> Learned:
-    a, b = worth * shipped + hits, worth * (1 - shipped) + count - hits
-    a, b = max(a, 1e-3), max(b, 1e-3)
-    edge = (1 - LEVEL) / 2
-    return Learned(shipped, a / (a + b), beta_quantile(edge, a, b), beta_quantile(1 - edge, a, b), count)
 
 
 @dataclass(frozen=True)
@@ -130,6 +63,8 @@ class Lessons:
     pace : mapping of person to Learned
         That person's minutes over everybody's; shipped is 1.
     jobs : int
+    shows : mapping of (fault, check key, grade or sign) to Learned
+        What faults show; fault '' for what shows without one that affects the check.
 
     """
 
@@ -139,6 +74,7 @@ class Lessons:
     minutes: Mapping[str, Learned]
     pace: Mapping[str, Learned]
     jobs: int
+    shows: Shows = field(default_factory=dict)
 
 
 def groups_of(lesson: Lesson) -> list[str]:
@@ -171,7 +107,7 @@ def _shares(known: Knowledge, lessons: Sequence[Lesson]) -> dict[str, dict[str, 
     for group, n in count.items():
         mean = prior[group] / n
         out[group] = {
-            name: _beta(float(mean[k]), SHARE_WORTH, float(hits[group][k]), n) for k, name in enumerate(names)
+            name: learned_share(float(mean[k]), SHARE_WORTH, float(hits[group][k]), n) for k, name in enumerate(names)
         }
     return out
 
@@ -256,18 +192,21 @@ def learn(known: Knowledge, lessons: Sequence[Lesson]) -> Lessons:
     for (name, fault), rows in cured.items():
         chances = [known.routes[name].cures_on(lesson.case.device.carrier).get(fault) for lesson in lessons]
         shipped = next((chance for chance in chances if chance is not None), 0.5)
-        cures[name, fault] = _beta(shipped, CURE_WORTH, sum(rows), len(rows))
+        cures[name, fault] = learned_share(shipped, CURE_WORTH, sum(rows), len(rows))
     minutes, pace = _minutes(minutes_of(known), (timing for lesson in lessons for timing in lesson.timings))
-    comebacks = {name: _beta(0.05, CURE_WORTH, sum(rows), len(rows)) for name, rows in back.items()}
-    return Lessons(_shares(known, lessons), cures, comebacks, minutes, pace, sum(lesson.counts for lesson in lessons))
+    usual = known.costs.comeback_rate
+    comebacks = {name: learned_share(usual, CURE_WORTH, sum(rows), len(rows)) for name, rows in back.items()}
+    told = [lesson for lesson in lessons if lesson.counts]
+    shows = showing(known, [lesson.case for lesson in told])
+    return Lessons(_shares(known, lessons), cures, comebacks, minutes, pace, len(told), shows)
 
 
-def apply(known: Knowledge, lessons: Lessons) -> Knowledge:
-    """The knowledge with what was learned in place of what ships: weights, history and kind factors, cures.
+def apply(known: Knowledge, lessons: Lessons, family: str = "") -> Knowledge:
+    """The knowledge with what was learned in place of what ships: weights, history and kind factors, cures, what faults show.
 
-    Minutes and pace go into the prices, not in here.
+    With the name of a model, its own share of each fault moves the weights too. Minutes, pace and come-backs go into the prices.
     """
-    whole = lessons.shares.get("all", {})
+    whole, own = lessons.shares.get("all", {}), lessons.shares.get(f"family:{family}", {})
     faults = {}
     for name, fault in known.faults.items():
         base = whole[name].factor if name in whole else 1.0
@@ -277,9 +216,10 @@ def apply(known: Knowledge, lessons: Lessons) -> Knowledge:
             if kind in ("history", "kind") and name in shares:
                 here = factors[kind].get(value, 1.0)
                 factors[kind][value] = here * shares[name].factor / base
-        faults[name] = replace(fault, weight=min(max(fault.weight * base, 1e-6), 1.0), factors=factors)
+        weight = fault.weight * (own[name].factor if name in own else base)
+        faults[name] = replace(fault, weight=min(max(weight, 1e-6), 1.0), factors=factors)
     routes = {name: _with_cures(route, lessons) for name, route in known.routes.items()}
-    return replace(known, faults=faults, routes=routes)
+    return with_showing(replace(known, faults=faults, routes=routes), lessons.shows)
 
 
 def _with_cures(route: Route, lessons: Lessons) -> Route:
@@ -309,6 +249,7 @@ def to_json(lessons: Lessons) -> dict[str, Any]:
         "cures": {f"{route} {fault}": [n.shipped, n.here, n.low, n.high, n.count]
                   for (route, fault), n in lessons.cures.items()},
         "comebacks": plain(lessons.comebacks), "minutes": plain(lessons.minutes), "pace": plain(lessons.pace),
+        "shows": plain({" ".join(key): n for key, n in lessons.shows.items()}),
     }  # fmt: skip
 
 
@@ -326,4 +267,10 @@ def from_json(data: Mapping[str, Any]) -> Lessons:
         read(data.get("minutes", {})),
         read(data.get("pace", {})),
         int(data.get("jobs", 0)),
+        {_three(key): found for key, found in read(data.get("shows", {})).items()},
     )
+
+
+def _three(key: str) -> tuple[str, str, str]:
+    fault, check, outcome = key.split(" ")
+    return fault, check, outcome

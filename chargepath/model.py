@@ -157,8 +157,10 @@ class Model:
         keys = [(check, variant) for check in known.checks.values() for variant in check.variants or ("",)]
         out = {}
         for check, variant in keys:
-            touched = self.effects(check, variant)[:, 0 if check.is_look else 1 :].any(axis=1)
-            out[check.key(variant)] = frozenset(name for name, hit in zip(self.fault_ids, touched, strict=True) if hit)
+            touched = self.effects(check, variant)[:, 0 if check.is_look else 1 :].sum(axis=1)
+            out[check.key(variant)] = frozenset(
+                name for name, hit in zip(self.fault_ids, touched.tolist(), strict=True) if hit
+            )
         return out
 
     def affecting(self, key: str) -> frozenset[str]:

@@ -66,7 +66,7 @@ class RouteTerm:
 class RouteTable:
     """Everything the ratio rule needs about the routes of one device.
 
-    Shapes: `cures` (n_states, n_routes), `act_cost` (n_routes,), `levels` (n_routes,), `works` (n_states,). `removes` maps
+    Shapes: `cures` (n_states, n_routes), `act_cost`, `comeback` and `levels` (n_routes,), `works` (n_states,). `removes` maps
     fault index to chance for each route; `opening` (n_levels,) is the summed price of opening that far.
     """
 
@@ -78,7 +78,7 @@ class RouteTable:
     levels: Ints
     works: Array
     opening: Array
-    comeback: float
+    comeback: Array
     value: float
     refer_cost: float
 
@@ -142,7 +142,7 @@ def plan(table: RouteTable, mass: Array, paid: Ints) -> Plan:
             mine = chosen == route
             after[mine] = table.states.remove(left[mine], table.removes[route])
         passed = after * table.works
-        spent[:, step] = cost[rows, chosen] * left.sum(axis=1) + passed[:, 1:].sum(axis=1) * table.comeback
+        spent[:, step] = cost[rows, chosen] * left.sum(axis=1) + passed[:, 1:].sum(axis=1) * table.comeback[chosen]
         left = after - passed
     worth, stop = table.floor(left), np.full(n, n_routes, dtype=np.int64)
     for step in range(n_routes - 1, -1, -1):
@@ -218,7 +218,7 @@ def route_table(belief: Belief, prices: Prices, forbidden: Collection[str] = ())
         levels=np.array(levels, dtype=np.int64),
         works=model.works,
         opening=np.cumsum([prices.open_minutes(level) for level in known.access.values()]) * rate,
-        comeback=prices.comeback,
+        comeback=np.array([prices.coming_back(route) for route in routes]),
         value=prices.value,
         refer_cost=prices.route_minutes(known.routes[REFER]) * rate,
     )

@@ -35,6 +35,8 @@ class Prices:
         The shop's own minutes by key: ``check:ID``, ``try:ID``, ``route:ID``, ``open:LEVEL``; the knowledge's else.
     parts, days : mapping of route id to float
         The shop's own part prices, and days until the part is there (0 in stock); the knowledge's else.
+    comebacks : mapping of route id to float
+        How many times as often as usual a repair that passed its proof comes back here.
     pulls : mapping of route id to tuple of route ids
         Routes whose part is only sold, or only works, together: their part and minutes are paid and their cures come along.
 
@@ -52,6 +54,7 @@ class Prices:
     parts: Mapping[str, float] = field(default_factory=dict)
     days: Mapping[str, float] = field(default_factory=dict)
     pulls: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    comebacks: Mapping[str, float] = field(default_factory=dict)
 
     @classmethod
     def of(
@@ -66,6 +69,7 @@ class Prices:
         parts: Mapping[str, float] | None = None,
         days: Mapping[str, float] | None = None,
         pulls: Mapping[str, tuple[str, ...]] | None = None,
+        comebacks: Mapping[str, float] | None = None,
     ) -> Prices:
         """Prices for a device of that value, by the knowledge's costs unless the shop says otherwise.
 
@@ -86,6 +90,7 @@ class Prices:
             parts or {},
             days or {},
             pulls or {},
+            comebacks or {},
         )
 
     def check_minutes(self, check: Check) -> float:
@@ -111,6 +116,10 @@ class Prices:
     def waits(self, route: Route) -> float:
         """Days until a route's part is there."""
         return self.days.get(route.id, route.days)
+
+    def coming_back(self, route: Route) -> float:
+        """What a device costs that comes back after this repair, as much as it comes back oftener than usual here."""
+        return self.comeback * self.comebacks.get(route.id, 1.0)
 
     def opening(self, known: Knowledge, level: str, reached: str) -> float:
         """Minutes of opening from one access level to another, 0 where it is open already."""

@@ -69,6 +69,12 @@ class Term:
     how: str
 
 
+def _comeback_words(route: str, prices: Prices) -> str:
+    words = f"passes with something still wrong, times {prices.comeback:.0f}"
+    oftener = prices.comebacks.get(route, 1.0)
+    return words if oftener == 1 else f"{words}, times {oftener:.1f} as it comes back here"
+
+
 def route_working(term: RouteTerm, prices: Prices) -> list[Term]:
     """A route's expected cost, term by term; adds up to its total."""
     rows = [
@@ -78,7 +84,7 @@ def route_working(term: RouteTerm, prices: Prices) -> list[Term]:
         Term("part", term.part, "as priced"),
         Term("harm", term.harm, f"chance of damage times {prices.harm:.0f}"),
         Term("waiting for the part", term.waiting, f"{term.days:.0f} days at {prices.day:.2f}"),
-        Term("come-backs", term.comeback, f"passes with something still wrong, times {prices.comeback:.0f}"),
+        Term("come-backs", term.comeback, _comeback_words(term.id, prices)),
         Term("what follows a failed proof", term.later, "by the ratio rule, handing on as the floor"),
     ]
     return [row for row in rows if abs(row.money) >= 0.005]

@@ -285,6 +285,7 @@ class Costs:
     proof_minutes: float
     comeback_share: float
     comeback_handling: float
+    comeback_rate: float
     harm_share: float
     day_price: float
     hurry_factor: float

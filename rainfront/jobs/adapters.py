@@ -118,13 +118,14 @@ def judge(
 
     """
     case, force = case_of(job, evidence), in_force()
-    belief = believe(case, force.known)
+    known = force.known_for(job.model_name)
+    belief = believe(case, known)
     if rate is None:
         rate = float(Workshop.current().hourly_rate) / 60
     prices = force.prices(
         job.kind, job.model_name, case.device.value, rate, hurry=job.hurry, who=str(who.pk) if who else ""
     )
-    spent = spent_so_far(case, prices, force.known)
+    spent = spent_so_far(case, prices, known)
     limit = float(job.limit) if job.limit is not None else None
     advice = advise(belief, prices, limit=limit, spent=spent)
     own = {route: part.price for route, part in force.parts_for(job.kind, job.model_name).items()}
@@ -147,9 +148,8 @@ def spent_so_far(case: Case, prices: Prices, known: Knowledge) -> float:
     return minutes * prices.rate_per_minute + parts
 
 
-def believe(case: Case, known: Knowledge | None = None) -> Belief:
+def believe(case: Case, known: Knowledge) -> Belief:
     """The belief for a case, with models kept between requests."""
-    known = in_force().known if known is None else known
     return assess(_model(known, replace(case.device, value=0.0), case.history), case)
 
 
@@ -163,7 +163,8 @@ def believed_before_repairs(job: Job, evidence: Iterable[Entry]) -> list[tuple[s
     events = list(case.events)
     while events and isinstance(events[-1], RepairEvent):
         events.pop()
-    return believe(replace(case, events=tuple(events), outcome=None)).faults
+    known = in_force().known_for(job.model_name)
+    return believe(replace(case, events=tuple(events), outcome=None), known).faults
 
 
 def cured_by_repairs(job: Job, evidence: Iterable[Entry]) -> set[str]:

@@ -40,6 +40,11 @@ class InForce:
     minutes: Mapping[str, Mapping[str, float]]
     parts: Mapping[str, Mapping[str, Part]]
 
+    def known_for(self, model_name: str) -> Knowledge:
+        """The knowledge for a model: with its own shares of the faults where closed jobs of it taught some."""
+        family = model_name if self.lessons and f"family:{model_name}" in self.lessons.shares else ""
+        return _known_for(self, family) if family else self.known
+
     def parts_for(self, kind: str, model_name: str) -> dict[str, Part]:
         """Parts of a device: its model's own, else its kind's, else the shop's."""
         return _narrow(self.parts, kind, model_name)
@@ -49,8 +54,9 @@ class InForce:
     ) -> Prices:
         """Prices of one job in the hands of one person."""
         minutes: dict[str, float] = {}
-        pace = 1.0
+        pace, comebacks = 1.0, {}
         if self.lessons:
+            comebacks = {route: found.factor for route, found in self.lessons.comebacks.items()}
             minutes = {key: found.here for key, found in self.lessons.minutes.items()}
             pace = self.lessons.pace[who].here if who in self.lessons.pace else 1.0
         minutes |= _narrow(self.minutes, kind, model_name)
@@ -65,6 +71,7 @@ class InForce:
             parts={route: float(part.price) for route, part in parts.items()},
             days={route: part.days for route, part in parts.items()},
             pulls={route: (part.sold_with,) for route, part in parts.items() if part.sold_with},
+            comebacks=comebacks,
         )
 
 
@@ -73,6 +80,12 @@ def _narrow(table: Mapping[str, Mapping[str, T]], kind: str, model_name: str) ->
     for family in ("", kind.lower(), model_name.lower()):
         found |= table.get(family, {})
     return found
+
+
+@lru_cache(maxsize=128)
+def _known_for(force: InForce, family: str) -> Knowledge:
+    assert force.lessons is not None
+    return learning.apply(force.changed, force.lessons, family)
 
 
 def in_force() -> InForce:

@@ -7,14 +7,17 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
+from chargepath.betas import Learned
 from chargepath.knowledge import Check, Fault, Knowledge, shipped
 from chargepath.knowledge.changes import numbers_in
 from chargepath.knowledge.loader import DATA
-from chargepath.learning import Learned, Lessons, minutes_of
+from chargepath.learning import Lessons, minutes_of
 from chargepath.refcases import Difference, differences
 from rainfront.practice.adapters import InForce
 from rainfront.practice.models import KnowledgeChange
 from rainfront.practice.words import key_label, path_label
+
+SHOWN_SHOWS = 40
 
 
 @dataclass(frozen=True)
@@ -232,9 +235,23 @@ def lessons_page(lessons: Lessons | None) -> dict[str, Any]:
         for (route, fault), found in lessons.cures.items()
     ]
     backs = [_learned_row(known.routes[name].label, found, "repairs") for name, found in lessons.comebacks.items()]
+    shows = [
+        _learned_row(_shows_label(known, key), found)
+        for key, found in sorted(lessons.shows.items(), key=lambda row: -abs(row[1].here - row[1].shipped))
+        if not found.low <= found.shipped <= found.high
+    ]
     minutes = [
         (key_label(known, key),
          f"shipped {n.shipped:g} min, here {n.here:.1f} ({n.low:.1f} to {n.high:.1f}) from {n.count:.0f} times")
         for key, n in lessons.minutes.items()
     ]  # fmt: skip
-    return {"jobs": lessons.jobs, "groups": groups, "cures": cures, "backs": backs, "minutes": minutes}
+    return {"jobs": lessons.jobs, "groups": groups, "cures": cures, "backs": backs, "minutes": minutes,
+            "shows": shows[:SHOWN_SHOWS], "shows_all": len(lessons.shows)}  # fmt: skip
+
+
+def _shows_label(known: Knowledge, key: tuple[str, str, str]) -> str:
+    fault, name, outcome = key
+    check = known.checks[name.split("@")[0]]
+    where = f" {check.name(name.split('@')[1])}" if "@" in name else ""
+    cause = known.faults[fault].label if fault else "Without a fault that affects it"
+    return f"{cause}; {check.label.lower()}{where}: {check.name(outcome)}"

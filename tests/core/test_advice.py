@@ -35,7 +35,7 @@ def single_fault_table(rng: Random, n_routes: int) -> tuple[RouteTable, np.ndarr
         levels=np.zeros(n_routes, dtype=np.int64),
         works=works,
         opening=np.zeros(1),
-        comeback=0.0,
+        comeback=np.zeros(n_routes),
         value=10_000.0,
         refer_cost=0.0,
     )

@@ -7,7 +7,8 @@ import numpy as np
 from django.test import SimpleTestCase
 from scipy import stats
 
-from chargepath.casefile import Case, Outcome, RepairEvent
+from chargepath.betas import beta_cdf, beta_quantile
+from chargepath.casefile import Case, CheckEvent, Outcome, RepairEvent
 from chargepath.knowledge import shipped
 from chargepath.learning import (
     CURE_WORTH,
@@ -15,13 +16,16 @@ from chargepath.learning import (
     Lesson,
     Timing,
     apply,
-    beta_cdf,
-    beta_quantile,
+    from_json,
     learn,
     said,
+    to_json,
 )
 from chargepath.model import Model
-from tests.builders import device
+from chargepath.plan import route_table
+from chargepath.prices import Prices
+from chargepath.showing import SHOW_WORTH
+from tests.builders import believe, device
 
 KNOWN = shipped()
 PHONE = device("phone usb_c sub_board")
@@ -88,6 +92,80 @@ class CuresAndMinutes(SimpleTestCase):
     def test_a_lunch_break_is_no_timing(self):
         found = learn(KNOWN, [lesson(timings=[Timing("route:clean_port", 95.0), Timing("route:moon", 5.0)])])
         self.assertEqual(found.minutes, {})
+
+
+def seen(fault, *events):
+    return Lesson(Case(PHONE, (), events, Outcome((fault,), (), True)))
+
+
+class Showing(SimpleTestCase):
+    def test_a_sign_without_its_fault_counts_for_what_shows_anyway(self):
+        jobs = [seen("battery_worn", CheckEvent("port_look", signs=("lint",) if k < 12 else ())) for k in range(30)]
+        found = learn(KNOWN, jobs).shows["", "port_look", "lint"]
+        shipped_leak = KNOWN.checks["port_look"].leak["lint"]
+        self.assertEqual((found.shipped, found.count), (shipped_leak, 30))
+        self.assertAlmostEqual(found.here, (SHOW_WORTH * shipped_leak + 12) / (SHOW_WORTH + 30))
+        after = apply(KNOWN, learn(KNOWN, jobs)).checks["port_look"]
+        self.assertAlmostEqual(after.leak["lint"], found.here)
+
+    def test_a_reading_is_shared_between_the_fault_and_what_shows_anyway(self):
+        found = learn(KNOWN, [seen("port_fouled", CheckEvent("plug_wiggle", grade="drops"))] * 30).shows
+        effect, leak = (
+            KNOWN.faults["port_fouled"].grades["plug_wiggle"]["drops"],
+            KNOWN.checks["plug_wiggle"].leak["drops"],
+        )
+        # "drops" is the worse grade: it shows where either makes it. By hand: effect alone or both, over either.
+        share = effect / (1 - (1 - effect) * (1 - leak))
+        by_fault = found["port_fouled", "plug_wiggle", "drops"].here
+        self.assertAlmostEqual(by_fault, (SHOW_WORTH * effect + 30 * share) / (SHOW_WORTH + 30))
+
+    def test_the_chances_of_a_checks_grades_add_up_and_the_model_accepts_them(self):
+        grades = ("none", "trickle", "normal", "none", "cycling")
+        jobs = [seen("guard_open", CheckEvent("charger_current", grade=grade)) for grade in grades * 8]
+        after = apply(KNOWN, learn(KNOWN, jobs))
+        self.assertAlmostEqual(sum(after.checks["charger_current"].leak.values()), 1.0, 6)
+        table = Model(after, PHONE).table(after.checks["charger_current"])
+        np.testing.assert_allclose(table.sum(axis=1), 1.0)
+        # What the fault cannot do is put down to what shows anyway.
+        self.assertNotIn("cycling", after.faults["guard_open"].grades["charger_current"])
+        self.assertGreater(
+            after.checks["charger_current"].leak["cycling"], KNOWN.checks["charger_current"].leak["cycling"]
+        )
+
+    def test_two_faults_at_once_and_readings_after_a_repair_teach_nothing_here(self):
+        after = seen("port_fouled", RepairEvent("clean_port", False), CheckEvent("plug_wiggle", grade="drops"))
+        both = Lesson(Case(PHONE, (), (CheckEvent("plug_wiggle", grade="drops"),), Outcome(("a", "b"), (), True)))
+        self.assertEqual(learn(KNOWN, [after, both]).shows, {})
+
+    def test_true_chances_are_found_again(self):
+        rng, jobs = np.random.default_rng(3), []
+        for _ in range(600):
+            lint = rng.random() < 0.45
+            jobs.append(seen("battery_worn", CheckEvent("port_look", signs=("lint",) if lint else ())))
+        found = learn(KNOWN, jobs).shows["", "port_look", "lint"]
+        self.assertTrue(found.low < 0.45 < found.high)
+        self.assertGreater(found.low, found.shipped)
+
+
+class InTheAdvice(SimpleTestCase):
+    def test_a_models_own_share_moves_its_belief_and_no_other(self):
+        jobs = [lesson("battery_worn", family="Orvane")] * 30 + [lesson("port_fouled", family="Tarn")] * 30
+        found = from_json(to_json(learn(KNOWN, jobs)))
+        index = list(KNOWN.faults).index("battery_worn")
+        shares = {}
+        for family in ("", "Orvane", "Tarn", "never seen"):
+            weights = Model(apply(KNOWN, found, family), PHONE).weights
+            shares[family] = weights[index] / weights.sum()
+        self.assertTrue(shares["Orvane"] > 1.3 * shares[""] > 1.3 * 1.3 * shares["Tarn"])
+        self.assertEqual(shares[""], shares["never seen"])
+
+    def test_a_repair_that_comes_back_oftener_is_priced_dearer_by_as_much(self):
+        belief = believe(["i 0.0 5.1 20%"])
+        tables = [route_table(belief, Prices.of(KNOWN, 160.0, comebacks=rates)) for rates in ({}, {"clean_port": 2.0})]
+        ratio = tables[1].comeback / tables[0].comeback
+        at = tables[0].ids.index("clean_port")
+        self.assertAlmostEqual(ratio[at], 2.0)
+        self.assertEqual(set(np.delete(ratio, at)), {1.0})
 
 
 class Intervals(SimpleTestCase):
