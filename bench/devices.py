@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import os
 from collections import defaultdict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field
 from multiprocessing import Pool
 
 import numpy as np
 
 from chargepath.advice import PROVE, REFER, advise
 from chargepath.belief import Belief, assess, blocked
-from chargepath.casefile import Case, CheckEvent, Event, RepairEvent, TryEvent
-from chargepath.knowledge import shipped
+from chargepath.casefile import Case, CheckEvent, Device, Event, Outcome, RepairEvent, TryEvent
+from chargepath.knowledge import Knowledge, shipped
+from chargepath.learning import Lesson, apply, learn
 from chargepath.model import Model
 from chargepath.plan import route_table, route_terms
 from chargepath.prices import Prices
@@ -21,8 +23,11 @@ from chargepath.standin.whole import Whole
 
 DEVICES = int(os.environ.get("DEVICES", "2000"))
 RATES, VALUES = (0.4, 0.75, 1.4), (60.0, 180.0, 500.0)
-FIRST, MOST = 500_000, 26
-KNOWN = shipped()
+# Devices of the evaluation, and the shop's own jobs of before, which it learned from: other seeds.
+FIRST, TAUGHT, MOST = 500_000, 700_000, 40
+LEARNED_FROM = DEVICES * 3 // 5
+# So many first steps are kept: later ones are seldom the same twice.
+KEPT = 4
 Step = tuple[str, str]
 MEASURES = (
     "charger_current",
@@ -56,7 +61,7 @@ def checks_then_repair(names: tuple[str, ...]) -> Callable[[Belief, Prices, tupl
         asked = {event.check for event in events if isinstance(event, CheckEvent)}
         grades = belief.last_grades()
         for name in names:
-            check = KNOWN.checks[name]
+            check = belief.model.known.checks[name]
             if name not in asked and belief.model.offers(check) and not blocked(check, grades):
                 return "check", name
         done = frozenset(event.route for event in events if isinstance(event, RepairEvent))
@@ -83,90 +88,135 @@ SCHOOLS: dict[str, Callable[[Belief, Prices, tuple[Event, ...]], Step]] = {
     "measure first": checks_then_repair(MEASURES),
     "check list": checks_then_repair(LISTED),
 }
-Remembered = dict[tuple[object, ...], tuple[Step, list[tuple[str, float]], str]]
 
 
-def run_one(
-    seed: int, school: str, prices: Prices, models: dict[object, Model], known: Remembered
-) -> tuple[float, list[tuple[str, float]], set[str]]:
-    """Play one device under a school: its cost, the suspects as they stood at the first repair, and what was wrong."""
-    whole = Whole.arrive(seed)
+@dataclass
+class Shop:
+    """What a simulated shop knows, with its compiled models and what it said before kept."""
+
+    known: Knowledge
+    models: dict[object, Model] = field(default_factory=dict)
+    said: dict[tuple[object, ...], tuple[Step, Belief]] = field(default_factory=dict)
+
+    def model(self, device: Device, history: tuple[str, ...]) -> Model:
+        """The model of a device."""
+        if (device, history) not in self.models:
+            self.models[device, history] = Model(self.known, device, history)
+        return self.models[device, history]
+
+
+@dataclass
+class Played:
+    """One device played to its end: its cost, the suspects as they stood at the first repair, what was wrong, the job."""
+
+    cost: float
+    suspects: list[tuple[str, float]]
+    wrong: set[str]
+    lesson: Lesson | None
+
+
+def play(shop: Shop, seed: int, school: str, prices: Prices) -> Played:
+    """Play one device under a school."""
+    whole, known = Whole.arrive(seed), shop.known
     wrong, cost = set(whole.faults), 0.0
     events: tuple[Event, ...] = ()
-    trail: tuple[str, ...] = ()
-    at_repair: list[tuple[str, float]] = []
-    kind = (whole.device, whole.history)
-    if kind not in models:
-        models[kind] = Model(KNOWN, whole.device, whole.history)
-    model = models[kind]
+    suspects: list[tuple[str, float]] = []
+    device, history = whole.device, whole.history
+    model = shop.model(device, history)
+
+    def job(came_back: bool = False) -> Lesson:
+        outcome = Outcome(tuple(sorted(wrong - whole.faults)), (), True)
+        return Lesson(Case(device, history, events, outcome), came_back=came_back, counts=not came_back)
+
     for _ in range(MOST):
-        key = (school, *kind, prices.rate_per_minute, prices.value, trail)
-        if key not in known:
-            belief = assess(model, Case(whole.device, whole.history, events))
-            known[key] = (SCHOOLS[school](belief, prices, events), belief.faults, belief.access)
-        (what, name), suspects, access = known[key]
+        key = (school, device, history, prices.rate_per_minute, prices.value, *map(repr, events))
+        if key in shop.said:
+            (what, name), belief = shop.said[key]
+        else:
+            belief = assess(model, Case(device, history, events))
+            what, name = SCHOOLS[school](belief, prices, events)
+            if len(events) < KEPT:
+                shop.said[key] = ((what, name), belief)
         if what == "check":
-            check = KNOWN.checks[name]
-            minutes = check.minutes + prices.opening(KNOWN, check.access, access)
+            check = known.checks[name]
+            minutes = check.minutes + prices.opening(known, check.access, belief.access)
             cost += minutes * prices.rate_per_minute + check.wait_minutes * prices.wait_per_minute
             grade, signs = answer(whole, name)
-            events, trail = (*events, CheckEvent(name, "", grade, signs)), (*trail, f"{name} {grade} {signs}")
+            events = (*events, CheckEvent(name, "", grade, signs))
             continue
-        route = KNOWN.routes[name]
+        route = known.routes[name]
         if name == REFER:
-            return (
-                cost + route.minutes * prices.rate_per_minute + (prices.value if whole.faults else 0.0),
-                at_repair or suspects,
-                wrong,
-            )
-        opening = prices.opening(KNOWN, route.access_for(whole.device.carrier), access)
+            cost += route.minutes * prices.rate_per_minute + (prices.value if whole.faults else 0.0)
+            return Played(cost, suspects or belief.faults, wrong, None)
+        opening = prices.opening(known, route.access_for(device.carrier), belief.access)
         if what == "try":
             cost += ((route.try_minutes or 0) + opening) * prices.rate_per_minute
-            works = whole.works(name)
-            events, trail = (*events, TryEvent(name, works)), (*trail, f"try {name} {works}")
+            events = (*events, TryEvent(name, whole.works(name)))
             continue
-        at_repair = at_repair or suspects
-        cost += (
-            (route.minutes + prices.proof_minutes + opening) * prices.rate_per_minute
-            + route.part
-            + route.days * prices.day
-        )
+        suspects = suspects or belief.faults
+        cost += (route.minutes + prices.proof_minutes + opening) * prices.rate_per_minute
+        cost += route.part + route.days * prices.day
         if name != PROVE and whole.repair(name):
-            return cost + prices.harm + prices.value * 0.4, at_repair, wrong
-        if whole.charges():
-            return cost + (prices.comeback if whole.faults else 0.0), at_repair, wrong
-        events, trail = (*events, RepairEvent(name, False)), (*trail, f"did {name}")
-    return cost + prices.value, at_repair, wrong
+            return Played(cost + prices.harm + prices.value * 0.4, suspects, wrong, None)
+        works = whole.charges()
+        events = (*events, RepairEvent(name, works))
+        if works:
+            back = bool(whole.faults)
+            return Played(cost + (prices.comeback if back else 0.0), suspects, wrong, job(back))
+    return Played(cost + prices.value, suspects, wrong, None)
 
 
-def part(job: tuple[int, int]) -> tuple[dict[tuple[str, float, float], list[float]], list[tuple[float, bool]]]:
-    """Every `step`-th device from `start`, each in one cell of the grid, under every school."""
+def cell(number: int) -> Prices:
+    """Prices of one device: its cell of the grid."""
+    return Prices.of(shipped(), VALUES[number // 6 % 3], RATES[number // 2 % 3])
+
+
+def taught(job: tuple[int, int]) -> list[Lesson]:
+    """Closed jobs of a shop that follows the advice with the numbers that ship: every `step`-th device from `start`."""
     start, step = job
-    costs: dict[tuple[str, float, float], list[float]] = defaultdict(list)
+    shop = Shop(shipped())
+    played = [play(shop, TAUGHT + n, "advice", cell(n)) for n in range(start, LEARNED_FROM, step)]
+    return [made.lesson for made in played if made.lesson]
+
+
+Costs = dict[tuple[str, float, float], list[float]]
+
+
+def evaluated(job: tuple[int, int, Knowledge]) -> tuple[Costs, list[tuple[float, bool]]]:
+    """Every `step`-th device from `start`, each in one cell of the grid, under every school."""
+    start, step, known = job
+    costs: Costs = defaultdict(list)
     said: list[tuple[float, bool]] = []
-    models: dict[object, Model] = {}
-    known: Remembered = {}
+    shop = Shop(known)
     for number in range(start, DEVICES, step):
-        rate, value = RATES[number // 2 % 3], VALUES[number // 6 % 3]
-        prices = Prices.of(KNOWN, value, rate)
+        prices = cell(number)
         for school in SCHOOLS:
-            cost, suspects, wrong = run_one(FIRST + number, school, prices, models, known)
-            costs[school, rate, value].append(cost)
+            made = play(shop, FIRST + number, school, prices)
+            costs[school, prices.rate_per_minute, prices.value].append(made.cost)
             if school == "advice":
-                said += [(chance, name in wrong) for name, chance in suspects]
+                said += [(chance, name in made.wrong) for name, chance in made.suspects]
     return costs, said
 
 
 def run() -> Iterator[str]:
-    """Yield the lines of the table."""
-    costs: dict[tuple[str, float, float], list[float]] = defaultdict(list)
-    said: list[tuple[float, bool]] = []
-    with Pool(2) as pool:
-        for found, chances in pool.map(part, [(0, 2), (1, 2)]):
-            said += chances
-            for key, rows in found.items():
-                costs[key] += rows
+    """Yield the lines of the tables: with the numbers that ship, and with those that the shop has learned."""
     yield f"simulated devices: {DEVICES}, none of the knowledge's likelihoods in them; mean cost of a job"
+    with Pool(2) as pool:
+        yield from table("with the numbers that ship", pool.map(evaluated, [(0, 2, shipped()), (1, 2, shipped())]))
+        lessons = [lesson for found in pool.map(taught, [(0, 2), (1, 2)]) for lesson in found]
+        known = apply(shipped(), learn(shipped(), lessons))
+        title = f"with what the shop learned from {len(lessons)} closed jobs of {LEARNED_FROM} other devices"
+        yield from table(title, pool.map(evaluated, [(0, 2, known), (1, 2, known)]))
+
+
+def table(title: str, parts: Sequence[tuple[Costs, list[tuple[float, bool]]]]) -> Iterator[str]:
+    """Costs by cell and school, and how true what was said came."""
+    costs: Costs = defaultdict(list)
+    for found, _ in parts:
+        for key, rows in found.items():
+            costs[key] += rows
+    said = [row for _, chances in parts for row in chances]
+    yield f"{title}:"
     names = list(SCHOOLS)
     yield f"  {'rate/min':>8} {'value':>6} " + " ".join(f"{name:>14}" for name in names) + "   advice against the best"
     ratios, against = [], []
@@ -180,8 +230,8 @@ def run() -> Iterator[str]:
     yield f"  on average {np.mean(ratios) - 1:+.0%} against the best of them, {np.mean(against) - 1:+.0%} against their mean"
     yield f"  worst cell {max(ratios) - 1:+.0%} (targets: never dearer, 20 % cheaper on average)"
     odds, hits = np.array([chance for chance, _ in said]), np.array([hit for _, hit in said], dtype=float)
-    yield f"calibration at the first repair: {len(said)} suspects, Brier score {np.mean((odds - hits) ** 2):.4f}"
+    yield f"  calibration at the first repair: {len(said)} suspects, Brier score {np.mean((odds - hits) ** 2):.4f}"
     for low in np.arange(0.0, 1.0, 0.1):
         inside = (odds >= low) & (odds < low + 0.1 + 1e-9)
         if inside.sum() > 50:
-            yield f"  says {odds[inside].mean():5.1%}: is so {hits[inside].mean():5.1%}  of {int(inside.sum())}"
+            yield f"    says {odds[inside].mean():5.1%}: is so {hits[inside].mean():5.1%}  of {int(inside.sum())}"

@@ -8,6 +8,7 @@ urlpatterns = [
     path("", include("rainfront.inside.urls")),
     path("", include("rainfront.reference.urls")),
     path("", include("rainfront.practice.urls")),
+    path("", include("rainfront.stock.urls")),
     path("people/", include("rainfront.people.urls")),
 ]
 handler400 = "rainfront.web.errors.bad_request"

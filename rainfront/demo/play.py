@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import tomllib
 from datetime import datetime, timedelta
 from decimal import Decimal
@@ -11,7 +12,7 @@ from typing import Any
 import numpy as np
 from django.db import transaction
 
-from chargepath.casefile import CheckEvent, RepairEvent
+from chargepath.casefile import CheckEvent, RepairEvent, parse
 from chargepath.quickline import parse_line
 from chargepath.standin.device import Device, play
 from chargepath.trace.table import look
@@ -21,8 +22,10 @@ from rainfront.jobs import actions
 from rainfront.jobs.adapters import device_of, knowledge
 from rainfront.jobs.models import Job, Repair
 from rainfront.people.models import User, Workshop
+from rainfront.stock import actions as stock
 
 SCENARIO = Path(__file__).parent / "brinholm_quay.toml"
+HISTORY = Path(__file__).parent / "history.json"
 PASSWORD = "rainfront"  # noqa: S105  (shown on the demo's sign-in page)
 
 
@@ -45,9 +48,27 @@ def load_demo(*, now: datetime) -> int:
         )
         people = [_person(raw) for raw in scenario["person"]]
         inside.load_references(scenario, people[-1], now)
+        begun = now - timedelta(days=20)
+        for raw in scenario["shelf"]:
+            stock.take_in(raw["route"], raw["fits"], raw["count"], Decimal(raw["price"]), user=people[-1], now=begun)
         for index, raw in enumerate(scenario["job"]):
             _play(raw, people[index % 2], now - timedelta(hours=raw["hours_ago"]))
+        _history(people, now)
+        actions.learn_again(user=people[-1], now=now)
     return len(scenario["job"])
+
+
+def _history(people: list[User], now: datetime) -> None:
+    """Jobs closed over the last year, as case files; `scripts/demo_history.py` writes them."""
+    for index, raw in enumerate(json.loads(HISTORY.read_text(encoding="utf-8"))):
+        actions.import_case(
+            parse(json.dumps(raw["case"]), knowledge()),
+            model_name=raw["model"],
+            customer="",
+            source="last year's book",
+            user=people[index % 2],
+            now=now - timedelta(days=raw["days_ago"]),
+        )
 
 
 def _person(raw: dict[str, str]) -> User:

@@ -19,6 +19,7 @@ from chargepath.quantities import METERS, Meter
 from rainfront.jobs.models import Entry, Job, Proof
 from rainfront.people.models import User, Workshop
 from rainfront.practice.adapters import in_force
+from rainfront.stock.adapters import shelf
 
 
 def knowledge() -> Knowledge:
@@ -83,7 +84,7 @@ def case_of(job: Job, evidence: Iterable[Entry] | None = None) -> Case:
 
 @dataclass(frozen=True, eq=False)
 class Judgement:
-    """Belief, advice, what pushed the belief, and the prices that were reckoned with, for one job."""
+    """Belief, advice, what pushed the belief, the prices that were reckoned with and the parts that lie there, for one job."""
 
     case: Case
     belief: Belief
@@ -92,6 +93,7 @@ class Judgement:
     prices: Prices
     spent: float
     parts: Mapping[str, Decimal]
+    shelf: Mapping[str, int]
 
 
 def judge(
@@ -122,14 +124,21 @@ def judge(
     belief = believe(case, known)
     if rate is None:
         rate = float(Workshop.current().hourly_rate) / 60
+    there = shelf(job.kind, job.model_name)
     prices = force.prices(
-        job.kind, job.model_name, case.device.value, rate, hurry=job.hurry, who=str(who.pk) if who else ""
+        job.kind, job.model_name, case.device.value, rate, hurry=job.hurry, who=str(who.pk) if who else "", shelf=there
     )
     spent = spent_so_far(case, prices, known)
     limit = float(job.limit) if job.limit is not None else None
     advice = advise(belief, prices, limit=limit, spent=spent)
     own = {route: part.price for route, part in force.parts_for(job.kind, job.model_name).items()}
-    return Judgement(case, belief, advice, pushes(belief) if explain else [], prices, spent, own)
+    return Judgement(case, belief, advice, pushes(belief) if explain else [], prices, spent, own, there)
+
+
+def parts_used(job: Job, route: str) -> tuple[str, ...]:
+    """Routes whose parts a repair uses: its own, and what is only sold with it."""
+    part = in_force().parts_for(job.kind, job.model_name).get(route)
+    return (route, part.sold_with) if part and part.sold_with else (route,)
 
 
 def spent_so_far(case: Case, prices: Prices, known: Knowledge) -> float:

@@ -31,6 +31,7 @@ class Side:
     cure: str
     minutes: str
     days: str
+    shelf: str
     opens: str
     total: str
     part: str
@@ -119,6 +120,7 @@ class DecidePresenter:
             cure="" if term.id == REFER else percent(term.cure),
             minutes=f"{term.minutes:.0f} min",
             days=f"{term.days:.0f} days" if term.days > 1 else "1 day" if term.days else "today",
+            shelf=f"{self.judged.shelf[term.id]} on the shelf" if term.id in self.judged.shelf else "",
             opens=self.known.access[route.access_for(self.job.carrier)].label,
             total=money(term.total, self.currency),
             part=money(term.part, self.currency) if term.part else "",

@@ -40,6 +40,12 @@ class InForce:
     minutes: Mapping[str, Mapping[str, float]]
     parts: Mapping[str, Mapping[str, Part]]
 
+    def _days(self, parts: Mapping[str, Part], shelf: Mapping[str, int]) -> dict[str, float]:
+        days = {route: part.days for route, part in parts.items()}
+        for route, there in shelf.items():
+            days[route] = 0.0 if there > 0 else days.get(route) or self.known.routes[route].days
+        return days
+
     def known_for(self, model_name: str) -> Knowledge:
         """The knowledge for a model: with its own shares of the faults where closed jobs of it taught some."""
         family = model_name if self.lessons and f"family:{model_name}" in self.lessons.shares else ""
@@ -50,9 +56,17 @@ class InForce:
         return _narrow(self.parts, kind, model_name)
 
     def prices(
-        self, kind: str, model_name: str, value: float, rate_per_minute: float, *, hurry: bool = False, who: str = ""
+        self,
+        kind: str,
+        model_name: str,
+        value: float,
+        rate_per_minute: float,
+        *,
+        hurry: bool = False,
+        who: str = "",
+        shelf: Mapping[str, int] | None = None,
     ) -> Prices:
-        """Prices of one job in the hands of one person."""
+        """Prices of one job in the hands of one person; nobody waits for a part that lies on the `shelf` (parts by route)."""
         minutes: dict[str, float] = {}
         pace, comebacks = 1.0, {}
         if self.lessons:
@@ -69,7 +83,7 @@ class InForce:
             pace=pace,
             minutes=minutes,
             parts={route: float(part.price) for route, part in parts.items()},
-            days={route: part.days for route, part in parts.items()},
+            days=self._days(parts, shelf or {}),
             pulls={route: (part.sold_with,) for route, part in parts.items() if part.sold_with},
             comebacks=comebacks,
         )

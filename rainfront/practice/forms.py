@@ -47,7 +47,9 @@ class PartForm(StyledForm):
     price = forms.DecimalField(
         label="Price", required=False, max_digits=9, decimal_places=2, help_text="empty: as shipped"
     )
-    days = forms.FloatField(label="Days until it is there", initial=0, help_text="0: in stock")
+    days = forms.FloatField(
+        label="Days until it is there", initial=0, help_text="with none on the shelf; 0: always at hand"
+    )
     sold_with = forms.ChoiceField(label="Only sold, or only works, with", required=False)
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tomllib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
@@ -17,7 +17,7 @@ from rainfront.practice.adapters import InForce
 from rainfront.practice.models import KnowledgeChange
 from rainfront.practice.words import key_label, path_label
 
-SHOWN_SHOWS = 40
+SHOWN_MOVED = 30
 
 
 @dataclass(frozen=True)
@@ -208,13 +208,15 @@ class LearnedRow:
     shipped: str
     here: str
     moved: bool
+    distance: float
 
 
 def _learned_row(label: str, found: Learned, unit: str = "jobs") -> LearnedRow:
     words = f"shipped {found.shipped:.0%}, here {found.here:.0%} from {found.count:.0f} {unit}"
     low, high, was, now = (f"{min(v, 1.0) * 100:.1f}" for v in (found.low, found.high, found.shipped, found.here))
     moved = not found.low <= found.shipped <= found.high
-    return LearnedRow(label, words, f"{found.low:.0%} to {found.high:.0%}", low, high, was, now, moved)
+    span = f"{found.low:.0%} to {found.high:.0%}"
+    return LearnedRow(label, words, span, low, high, was, now, moved, abs(found.here - found.shipped))
 
 
 def lessons_page(lessons: Lessons | None) -> dict[str, Any]:
@@ -235,23 +237,24 @@ def lessons_page(lessons: Lessons | None) -> dict[str, Any]:
         for (route, fault), found in lessons.cures.items()
     ]
     backs = [_learned_row(known.routes[name].label, found, "repairs") for name, found in lessons.comebacks.items()]
-    shows = [
-        _learned_row(_shows_label(known, key), found)
-        for key, found in sorted(lessons.shows.items(), key=lambda row: -abs(row[1].here - row[1].shipped))
-        if not found.low <= found.shipped <= found.high
-    ]
+    shows = [_learned_row(_shows_label(known, key), found) for key, found in lessons.shows.items()]
     minutes = [
         (key_label(known, key),
          f"shipped {n.shipped:g} min, here {n.here:.1f} ({n.low:.1f} to {n.high:.1f}) from {n.count:.0f} times")
         for key, n in lessons.minutes.items()
     ]  # fmt: skip
-    return {"jobs": lessons.jobs, "groups": groups, "cures": cures, "backs": backs, "minutes": minutes,
-            "shows": shows[:SHOWN_SHOWS], "shows_all": len(lessons.shows)}  # fmt: skip
+    named = [(f"{title}: ", row) for title, _, rows in groups for row in rows]
+    everything = [*named, *(("", row) for row in (*cures, *backs, *shows))]
+    moved = [replace(row, label=f"{of}{row.label}") for of, row in everything if row.moved]
+    return {
+        "jobs": lessons.jobs, "groups": groups, "cures": cures, "backs": backs, "minutes": minutes, "shows": len(shows),
+        "moved": sorted(moved, key=lambda row: -row.distance)[:SHOWN_MOVED],
+    }  # fmt: skip
 
 
 def _shows_label(known: Knowledge, key: tuple[str, str, str]) -> str:
     fault, name, outcome = key
     check = known.checks[name.split("@")[0]]
     where = f" {check.name(name.split('@')[1])}" if "@" in name else ""
-    cause = known.faults[fault].label if fault else "Without a fault that affects it"
-    return f"{cause}; {check.label.lower()}{where}: {check.name(outcome)}"
+    cause = known.faults[fault].label if fault else "Anything else"
+    return f'{cause} shows "{check.name(outcome)}" ({check.label.lower()}{where})'

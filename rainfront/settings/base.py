@@ -23,6 +23,7 @@ INSTALLED_APPS = [
     "rainfront.web",
     "rainfront.people",
     "rainfront.practice",
+    "rainfront.stock",
     "rainfront.jobs",
     "rainfront.instruments",
     "rainfront.reference",

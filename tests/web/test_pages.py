@@ -177,9 +177,9 @@ class Cost(Signed):
         long = make_job(self.user, lines)
         self.fill(60)
         for job in (short, long):
-            with self.assertNumQueries(11):
+            with self.assertNumQueries(12):
                 self.client.get(job.get_absolute_url())
-            with self.assertNumQueries(11):
+            with self.assertNumQueries(12):
                 self.client.get(self.url("record", job.pk))
         with self.assertNumQueries(6):
             self.assertContains(self.client.get("/"), "1 / 2")

@@ -1,6 +1,7 @@
 """Every write to a job: check, atomic, log."""
 
 from rainfront.jobs.actions.close import close_job, refer_job, reopen_job
+from rainfront.jobs.actions.learn import learn_again
 from rainfront.jobs.actions.log import add_note, move_stage, record_event, record_line, strike_entry
 from rainfront.jobs.actions.prove import record_proof
 from rainfront.jobs.actions.quotes import answer_quote, make_quote, set_school
@@ -16,6 +17,7 @@ __all__ = [
     "drop_repair",
     "finish_repair",
     "import_case",
+    "learn_again",
     "make_quote",
     "move_stage",
     "record_event",

@@ -14,6 +14,7 @@ from chargepath.readings import grade_event
 from rainfront.jobs import adapters
 from rainfront.jobs.models import Entry, Job, Stage
 from rainfront.people.models import User
+from rainfront.stock.actions import put_back
 
 ACCESS_STAGE = {
     "outside": Stage.OUTSIDE,
@@ -121,7 +122,7 @@ def record_line(job: Job, line: str, *, user: User, now: datetime) -> Entry:
 
 
 def strike_entry(entry: Entry, why: str, *, user: User, now: datetime) -> Entry:
-    """Strike an entry out; it stays readable and counts no more.
+    """Strike an entry out; it stays readable and counts no more; the part of a repair goes back.
 
     Raises
     ------
@@ -142,6 +143,9 @@ def strike_entry(entry: Entry, why: str, *, user: User, now: datetime) -> Entry:
         refuse_unlock_code(why, "reason")
         entry.struck_at, entry.struck_by, entry.struck_why = now, user, why.strip()[:200]
         entry.save(update_fields=["struck_at", "struck_by", "struck_why"])
+        if entry.kind == Entry.EntryKind.REPAIR:
+            for route in adapters.parts_used(job, entry.name):
+                put_back(job.pk, route, user=user, now=now)
         settle(job, now=now)
     return entry
 

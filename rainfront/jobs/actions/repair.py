@@ -12,6 +12,7 @@ from rainfront.jobs import adapters
 from rainfront.jobs.actions.log import JobError, lock, refuse_unlock_code, require_open, settle, write
 from rainfront.jobs.models import Entry, Job, Quote, Repair, Stage
 from rainfront.people.models import User
+from rainfront.stock.actions import book_out
 
 
 def as_advised(route: str, step: Option, equals: tuple[Option, ...]) -> bool:
@@ -104,7 +105,7 @@ def tick_step(repair: Repair, step: int, done: bool, *, user: User, now: datetim
 
 
 def finish_repair(repair: Repair, used: str, *, user: User, now: datetime) -> Repair:
-    """Record the repair as done, with what was used; its proof comes next.
+    """Record the repair as done, with what was used, its part taken off the shelf; its proof comes next.
 
     Raises
     ------
@@ -127,6 +128,8 @@ def finish_repair(repair: Repair, used: str, *, user: User, now: datetime) -> Re
         entry = Entry.objects.create(job=job, by=user, at=now, text=used.strip()[:300], **adapters.fields_of(event))
         repair.entry, repair.finished_at, repair.used = entry, now, used.strip()[:300]
         repair.save()
+        for used_up in adapters.parts_used(job, repair.route):
+            book_out(job.pk, used_up, job.kind, job.model_name, user=user, now=now)
         settle(job, now=now, stage=Stage.PROVE)
     return repair
 

@@ -1,0 +1,1 @@
+"""Parts on the shelf: what came in, what a repair used, what was counted."""
