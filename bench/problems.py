@@ -61,7 +61,7 @@ def problem(seed: int, faults: int = 0, checks: int = 0, routes: int = 0) -> tup
                 REFER: Route(REFER, "", "outside", {}, 5.0, 0.0, (), {}, {}, None, {}, (), "practice")}  # fmt: skip
     access = {"outside": Access("outside", "", "", 0.0, (), 0, "practice"),
               "opened": Access("opened", "", "", 8.0, (), 1, "practice")}  # fmt: skip
-    numbers = ModelNumbers(0.01, 0.03, 0.15, 0.0, 0.2, 12.0, 0.0, 0.97, "practice")
+    numbers = ModelNumbers(0.01, 1.0, 0.03, 0.15, 0.0, 0.2, 12.0, 0.0, 0.97, "practice")
     known = Knowledge({"s": Station("s", "", "", 0)}, access, ship.connectors, {}, {}, made, causes, repairs, ship.costs, numbers,
                       ship.proof, {}, {}, {}, {}, {}, {}, {}, {}, (), {}, {}, {}, {})  # fmt: skip
     return Model(known, DEVICE), Prices.of(known, rng.choice((60.0, 150.0, 300.0)))

@@ -1,8 +1,9 @@
 """The likelihood of every observation in every state, for one device and its history.
 
 Graded checks combine by noisy-MAX over their ordered grades, signs by noisy-OR, both with a leak for what shows without any
-fault that affects the check. An open place upstream hides what lies behind it: for a check with an `open_grade`, each fault
-in `cut_by` opens the line with the chance of that grade; the nearest open place then decides, together with what lies before it.
+fault that affects the check, and drawn apart a little, since chances that people write down are hedged. An open place upstream
+hides what lies behind it: for a check with an `open_grade`, each fault in `cut_by` opens the line with the chance of that grade;
+the nearest open place then decides, together with what lies before it.
 """
 
 from __future__ import annotations
@@ -70,6 +71,25 @@ def noisy_or(states: States, effects: Array, leak: Array) -> Array:
     """Chance of each sign in each state, shape (n_states, n_signs), from effects of shape (n_faults, n_signs)."""
     absent = np.vstack([1 - effects, np.ones((1, leak.size))])
     return np.asarray(1 - (1 - leak) * absent[states.members].prod(axis=1))
+
+
+def sharpened(chance: Array, sharpness: float, *, each: bool = False) -> Array:
+    """Chances drawn apart: each to a power above 1, and added up to 1 again.
+
+    Chances that people write down are hedged; a reading tells more than they say (`sharpness` in scale.toml).
+
+    Parameters
+    ----------
+    chance : array, shape (n_states, n_outcomes)
+        Rows that add up to 1, or, where `each` outcome stands for itself, chances of yes against no.
+    sharpness : float
+    each : bool
+
+    """
+    powered = np.clip(chance, 0.0, 1.0) ** sharpness
+    if each:
+        return np.asarray(powered / (powered + np.clip(1 - chance, 0.0, 1.0) ** sharpness))
+    return np.asarray(powered / powered.sum(axis=1, keepdims=True))
 
 
 def history_weight(known: Knowledge, fault: Fault, device: Device, history: tuple[str, ...]) -> float:
@@ -172,9 +192,10 @@ class Model:
         key = check.key(variant)
         if key not in self._tables:
             effects, leak = self.effects(check, variant), self.leak(check)
-            slip = self.known.model.slip
+            slip, sharpness = self.known.model.slip, self.known.model.sharpness
             if check.is_look:
-                chance = (1 - slip) * noisy_or(self.states, effects, leak) + slip / 2
+                chance = sharpened(noisy_or(self.states, effects, leak), sharpness, each=True)
+                chance = (1 - slip) * chance + slip / 2
             else:
                 ids = self.fault_ids
                 cutting = check.cut_by if variant not in check.own_effects else ()
@@ -183,7 +204,7 @@ class Model:
                     [float(self.known.stations[fault.station].position) for fault in self.known.faults.values()]
                 )
                 place = check.grades.index(check.open_grade) if check.open_grade else 0
-                chance = noisy_max(self.states, effects, leak, cuts, stations, place)
+                chance = sharpened(noisy_max(self.states, effects, leak, cuts, stations, place), sharpness)
                 chance = (1 - slip) * chance + slip / len(check.grades)
             self._tables[key] = chance
         return self._tables[key]

@@ -301,6 +301,7 @@ class ModelNumbers:
     """Numbers of the belief itself (see scale.toml)."""
 
     slip: float
+    sharpness: float
     nothing_wrong: float
     pairs: float
     triples: float

@@ -8,7 +8,9 @@ from django.test import SimpleTestCase
 from chargepath.belief import assess, likelihood, pushes, read_events
 from chargepath.casefile import Case, CheckEvent
 from chargepath.knowledge import shipped
-from chargepath.model import Model
+from chargepath.model import Model, sharpened
+from chargepath.prices import Prices
+from chargepath.questions import questions
 from chargepath.refcases import CASES
 from chargepath.states import build_states, set_prior, triples
 from tests.builders import believe, case, device
@@ -88,6 +90,31 @@ class TheRecordOfALongCase(SimpleTestCase):
         between = believe(["wiggle drops", "did clean_port", "wiggle steady"])
         self.assertEqual([entry.state for entry in between.entries], ["counts"] * 3)
 
+    def test_a_reading_stands_until_a_repair_could_have_changed_it(self):
+        # A battery has nothing to do with data lines: what they read before stands, and a later reading takes its place.
+        lines = ["data silent", "did swap_battery no"]
+        self.assertEqual(believe(lines).last_grades(), {"data_link": "silent"})
+        twice = believe([*lines, "data silent"])
+        self.assertEqual([entry.state for entry in twice.entries], ["replaced", "counts", "counts"])
+        np.testing.assert_allclose(twice.mass, believe(lines).mass, atol=1e-9)
+        # The sub-board may have been what kept them silent: afterwards it is another question.
+        after = believe(["data silent", "did swap_carrier no"])
+        self.assertEqual(after.last_grades(), {})
+        again = believe(["data silent", "did swap_carrier no", "data silent"])
+        self.assertEqual([entry.state for entry in again.entries], ["counts"] * 3)
+        self.assertGreater(dict(again.faults)["port_ic_fault"], 1.2 * dict(after.faults)["port_ic_fault"])
+
+    def test_what_stands_is_not_asked_again(self):
+        prices = Prices.of(shipped(), 160.0)
+
+        def asked(*lines):
+            return {question.id for question in questions(believe(list(lines)), prices) if question.kind == "check"}
+
+        self.assertNotIn("data_link", asked("data silent", "did swap_battery no"))
+        self.assertIn("data_link", asked("data silent", "did swap_carrier no"))
+        # A low line that stands still lets the chip be lifted.
+        self.assertIn("lift_port_ic", asked("lines 120/560", "did swap_battery no"))
+
     def test_a_dead_device_silences_what_only_a_running_one_can_say(self):
         silent = believe(["start dead", "data silent"])
         self.assertEqual(silent.entries[1].state, "void")
@@ -155,6 +182,18 @@ class States(SimpleTestCase):
             for variant in check.variants or ("",):
                 if check.grades:
                     np.testing.assert_allclose(model.table(check, variant).sum(axis=1), 1.0, atol=1e-12)
+
+    def test_chances_are_drawn_apart_in_their_order_and_still_add_up(self):
+        rng = np.random.default_rng(2)
+        rows = rng.dirichlet([0.4] * 4, 50)
+        np.testing.assert_allclose(sharpened(rows, 1.0), rows)
+        apart = sharpened(rows, 1.3)
+        np.testing.assert_allclose(apart.sum(axis=1), 1.0)
+        np.testing.assert_array_equal(apart.argsort(axis=1), rows.argsort(axis=1))
+        self.assertTrue((apart.max(axis=1) >= rows.max(axis=1)).all())
+        signs = np.array([[0.2, 0.5, 0.9, 0.0, 1.0]])
+        by_hand = [0.2**1.3 / (0.2**1.3 + 0.8**1.3), 0.5, 0.9**1.3 / (0.9**1.3 + 0.1**1.3), 0.0, 1.0]
+        np.testing.assert_allclose(sharpened(signs, 1.3, each=True)[0], by_hand)
 
     def test_entries_that_do_not_count_leave_every_state_alone(self):
         made = case(["start dead", "data silent"])

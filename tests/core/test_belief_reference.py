@@ -61,7 +61,7 @@ def random_knowledge(rng: Random) -> Knowledge:
                        {}, (), "practice")
         for i in range(2)
     }  # fmt: skip
-    numbers = ModelNumbers(0.01, 0.05, 0.2, 0.02, 0.2, 12.0, 0.0, 0.95, "practice")
+    numbers = ModelNumbers(0.01, 1.0, 0.05, 0.2, 0.02, 0.2, 12.0, 0.0, 0.95, "practice")
     return Knowledge(stations, ship.access, ship.connectors, {}, {}, {**graded, "look": look}, faults, routes, ship.costs,
                      numbers, ship.proof, {}, {}, {}, {}, {}, {}, {}, {}, (), {}, {}, {}, {})  # fmt: skip
 

@@ -105,7 +105,7 @@ class Costs(SimpleTestCase):
         self.assertEqual(advise(belief, prices(), limit=20.0).hold, "limit")
         self.assertEqual(advise(belief, prices(), limit=500.0).hold, "")
         self.assertEqual(advise(belief, prices(), limit=60.0, spent=55.0).hold, "limit")
-        poor = advise(belief, replace(prices(), value=30.0))
+        poor = advise(belief, replace(prices(), value=20.0))
         self.assertTrue(poor.hold == "not worth" or poor.next.id == REFER)
 
 
