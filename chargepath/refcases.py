@@ -52,8 +52,12 @@ def cases(known: Knowledge) -> list[tuple[str, str, Case]]:
 def answers(known: Knowledge) -> tuple[Answer, ...]:
     """What the program says to each reference case with this knowledge."""
     out = []
+    models: dict[tuple[Device, tuple[str, ...]], Model] = {}
     for name, expected, case in cases(known):
-        belief = assess(Model(known, case.device, case.history), case)
+        kind = (case.device, case.history)
+        if kind not in models:
+            models[kind] = Model(known, *kind)
+        belief = assess(models[kind], case)
         fault, chance = belief.faults[0]
         step = advise(belief, Prices.of(known, case.device.value), steps=1).next
         out.append(Answer(name, expected, fault, chance, f"{step.kind} {step.id}"))

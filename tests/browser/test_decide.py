@@ -3,6 +3,7 @@
 from playwright.sync_api import Page, expect
 
 from rainfront.jobs.models import Quote, Repair
+from rainfront.stock.models import Move
 from tests.browser.driver import BrowserTest
 from tests.builders import make_job
 
@@ -57,3 +58,38 @@ class Deciding(BrowserTest):
             expect(page.locator("[aria-label='Changes']")).to_contain_text("undone by")
 
         self.drive(steps)
+
+    def test_a_part_that_came_in_lies_on_the_shelf_is_counted_and_taken_by_its_repair(self):
+        job = make_job(self.user, LINES)
+
+        def steps(page: Page) -> None:
+            page.goto("/stock/")
+            expect(page.locator("main")).to_contain_text("Nothing is kept yet")
+            page.select_option("#id_route", "swap_carrier")
+            page.fill("#id_count", "2")
+            page.fill("#id_price", "11.50")
+            page.click("button:has-text('Take in')")
+            row = page.locator("tr", has_text="Swap the sub-board").first
+            expect(row).to_contain_text("11.50")
+            row.get_by_label("counted").fill("1")
+            row.get_by_text("Store").click()
+            expect(page.locator("[aria-label='On the shelf']")).to_contain_text("counted")
+            page.goto(f"{job.get_absolute_url()}decide/")
+            route = page.locator("#route-swap_carrier")
+            expect(route).to_contain_text("today")
+            expect(route).to_contain_text("1 on the shelf")
+            route.get_by_text("Do this").click()
+            if page.locator("#reason").count():
+                page.fill("#reason", "the part is here")
+            page.click("button:has-text('Commit')")
+            page.wait_for_url("**/repair/")
+            for number in range(page.locator(".tick").count()):
+                page.locator(".tick").nth(number).click()
+                expect(page.locator(".tick").nth(number)).to_have_attribute("aria-pressed", "true")
+            page.click("text=Done, prove it")
+            page.wait_for_url("**/prove/")
+            page.goto("/stock/")
+            expect(page.locator("[aria-label='On the shelf']")).to_contain_text("none left, order")
+
+        self.drive(steps)
+        self.assertEqual([move.change for move in Move.objects.order_by("pk")], [2, -1, -1])

@@ -12,6 +12,7 @@ from rainfront.jobs.models import Job
 from rainfront.practice.actions import set_part
 from rainfront.reference.actions import keep_readings
 from rainfront.reference.models import DiodeMeter
+from rainfront.stock.actions import book_out, take_in
 from tests.browser.driver import BrowserTest
 from tests.builders import NOW, make_job
 
@@ -41,11 +42,13 @@ class Accessible(BrowserTest):
         actions.make_quote(job, "swap_carrier", Decimal("41.20"), "Swap the sub-board.\nIt costs 41.20.", **at)
         actions.set_school(job, "measure_first", **at)
         set_part("swap_carrier", "", Decimal("12.50"), 2, "replace_link", **at)
+        take_in("swap_carrier", "", 1, **at)
+        book_out(job.pk, "swap_carrier", job.kind, job.model_name, **at)
         base = f"/jobs/{job.pk}/"
         return [
             f"{base}decide/", f"{base}why/", f"{base}quotes/swap_carrier/", "/knowledge/", "/knowledge/?q=lint",
             "/knowledge/port_fouled/", "/knowledge/change/?path=faults.port_fouled.weight", "/costs/", "/learned/",
-            "/knowledge/checks/charger_current/", "/knowledge/numbers/costs/",
+            "/knowledge/checks/charger_current/", "/knowledge/numbers/costs/", "/stock/",
         ]  # fmt: skip
 
     def inside(self, job: Job) -> list[str]:

@@ -189,6 +189,42 @@ class Lessons(PracticeTest):
         self.assertLess(found.cures["clean_port", "port_fouled"].here, good)
         self.assertGreater(found.comebacks["clean_port"].here, 0.05)
 
+    def test_a_models_own_jobs_move_its_suspects_and_not_another_models(self):
+        for _ in range(12):
+            self.closed(["battery_worn"], ["did swap_battery yes"], model_name="Tarn 4")
+            self.closed(["port_fouled"], model_name="Orvane D2")
+
+        def chance(model):
+            judged = adapters.judge(make_job(self.user, ["i 0.6 5.0 20%"], model_name=model))
+            return dict(judged.belief.faults)["battery_worn"]
+
+        self.assertGreater(chance("Tarn 4"), 1.2 * chance("Hestral 8"))
+        self.assertLess(chance("Orvane D2"), chance("Hestral 8"))
+
+    def test_come_backs_make_a_repair_dearer_and_its_working_says_so(self):
+        for step in range(6):
+            job = self.closed()
+            job = actions.reopen_job(job, "came back", user=self.user, now=NOW)
+            actions.record_line(job, "did clean_port yes", user=self.user, now=NOW + timedelta(minutes=40 + step))
+            actions.close_job(job, ["port_fouled"], user=self.user, now=NOW + timedelta(hours=1))
+        self.closed()
+        factor = in_force().lessons.comebacks["clean_port"].factor
+        self.assertGreater(factor, 2)
+        prices = adapters.judge(make_job(self.user)).prices
+        route = shipped().routes["clean_port"]
+        self.assertAlmostEqual(prices.coming_back(route), factor * prices.comeback)
+        self.as_lead()
+        self.assertContains(self.client.get(self.to("lessons")), "Come-backs")
+
+    def test_what_faults_show_here_reaches_the_belief_and_the_page(self):
+        for _ in range(16):
+            self.closed(["battery_worn"], ["port lint", "did swap_battery yes"])
+        leak = in_force().known.checks["port_look"].leak["lint"]
+        self.assertGreater(leak, 2 * shipped().checks["port_look"].leak["lint"])
+        page = self.client.get(self.to("lessons"))
+        self.assertContains(page, "Anything else shows &quot;lint or dust&quot; (look into the port)")
+        self.assertContains(page, "from 16 jobs")
+
     def test_minutes_come_out_of_the_log(self):
         job = make_job(self.user)
         for step, line in enumerate(("port lint", "wiggle steady", "flip same"), 1):
