@@ -1,5 +1,6 @@
 """Prices, two steps ahead, habits and workings of the advice; the advice against the exact optimum."""
 
+import math
 import time
 from dataclasses import replace
 
@@ -15,6 +16,7 @@ from chargepath.plan import route_table
 from chargepath.questions import value_questions
 from chargepath.schools import follow_school
 from chargepath.standin.answers import answer
+from chargepath.standin.feed import Feed
 from chargepath.standin.whole import MENDS, Whole
 from chargepath.why import option_working, route_working, swings
 from tests.builders import believe
@@ -182,6 +184,33 @@ class OwnNumbers(SimpleTestCase):
         self.assertNotEqual((found[0].before.fault, found[0].before.step), (found[0].after.fault, found[0].after.step))
 
 
+class Feeds(SimpleTestCase):
+    def feed(self, **parts):
+        usual = {"source_ohm": 0.14, "source_amps": 2.4, "port": 0.05, "carrier": 0.03, "link": 0.05, "guard": 0.08,
+                 "carrier_leak": math.inf, "input_leak": math.inf}  # fmt: skip
+        return Feed(**{**usual, **parts})
+
+    def test_a_good_path_drops_by_ohms_law(self):
+        feed = self.feed(port=0.4)
+        for at, ohms in (("plug", 0.14), ("port", 0.54), ("link", 0.62), ("guard", 0.70)):
+            self.assertAlmostEqual(feed.volts(at, 0.5), 5.1 - 0.5 * ohms, 4)
+        self.assertAlmostEqual(feed.able, (5.1 - 4.35) / 0.70, 3)
+
+    def test_a_leak_behind_the_path_divides_the_volts_and_takes_its_current(self):
+        feed = self.feed(input_leak=1.0)
+        self.assertAlmostEqual(feed.idle["guard"], 5.1 * 1.0 / 1.35, 4)
+        self.assertEqual((feed.able, feed.wasted), (0.0, 0.4))
+        # Halfway along it is a divider as well: by hand, the leak beside nothing else.
+        self.assertAlmostEqual(self.feed(carrier_leak=20.0).idle["link"], 5.1 * 20 / 20.22, 4)
+
+    def test_diode_mode_shows_the_junction_a_leak_or_an_open_path(self):
+        self.assertAlmostEqual(self.feed().diode("guard", 0.48), 0.48, 3)
+        self.assertAlmostEqual(self.feed(port=120.0).diode("plug", 0.48), 0.48 + 0.120, 3)
+        self.assertAlmostEqual(self.feed(input_leak=30.0).diode("plug", 0.48), 0.030, 3)
+        self.assertEqual(self.feed(guard=math.inf).diode("plug", 0.48), math.inf)
+        self.assertEqual(self.feed(port=5000.0).diode("plug", 0.48), math.inf)
+
+
 class WholeDevices(SimpleTestCase):
     def test_a_device_answers_every_check_with_a_grade_or_signs_that_exist(self):
         for seed in range(40):
@@ -204,6 +233,20 @@ class WholeDevices(SimpleTestCase):
         self.assertGreater(mended, 370)
         self.assertLess(sick / 400, 0.2)
         self.assertGreater(healthy, 0)
+
+    def test_every_fault_is_felt_by_itself_or_nobody_would_bring_the_device(self):
+        silent = [
+            (seed, fault)
+            for seed in range(300)
+            for fault in Whole.arrive(seed).faults
+            if not Whole.arrive(seed).felt(fault)
+        ]
+        self.assertEqual(silent, [])
+
+    def test_the_same_seed_is_the_same_device(self):
+        first, second = Whole.arrive(17), Whole.arrive(17)
+        self.assertEqual((first.faults, first.device, first.history), (second.faults, second.device, second.history))
+        self.assertEqual(first.feed(), second.feed())
 
     def test_every_route_that_cures_has_something_it_mends(self):
         cures = {route.id for route in KNOWN.routes.values() if route.cures}
