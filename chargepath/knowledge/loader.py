@@ -34,6 +34,13 @@ from chargepath.knowledge.paths import read_connectors, read_ladder, read_places
 from chargepath.knowledge.reader import Reader, Table
 
 DATA = Path(__file__).parent / "data"
+# What a number that stands alone may be, where 0 or a million would make no sense.
+LIMITS = {
+    "slip": (1e-6, 0.2), "sharpness": (0.5, 3.0), "nothing_wrong": (0.001, 0.9), "pairs": (0.001, 0.9), "triples": (0.0, 0.5),
+    "history_low": (0.01, 1.0), "history_high": (1.0, 1000.0), "explained_below": (0.0, 0.5), "works_when_clean": (0.5, 1.0),
+    "comeback_share": (0.0, 1.0), "comeback_rate": (0.001, 0.9), "harm_share": (0.0, 1.0), "at_hand_share": (0.0, 1.0),
+    "plausible_share": (0.0, 1.0),
+}  # fmt: skip
 FILES = (
     "scale", "stations", "costs", "history", "cautions", "connectors", "checks", "faults", "routes", "proof", "sources",
     "traces", "points", "places", "locate", "ladder", "bench", "tells", "schools",
@@ -354,7 +361,7 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
     def scalars(raw: Table, kind: type, where: str, skip: tuple[str, ...] = ()) -> dict[str, float]:
         names = [name for name in kind.__dataclass_fields__ if name not in ("basis", *skip)]  # type: ignore[attr-defined]
         read.only(raw, where, (*names, "basis", *skip))
-        return {name: read.number(raw, name, where) for name in names}
+        return {name: read.number(raw, name, where, *LIMITS.get(name, (0.0, 1e6))) for name in names}
 
     costs, model, proof = read.load("costs"), read.table(scale, "model", "scale.toml"), read.load("proof")
     values = read.numbers(read.table(costs, "default_value", "costs.toml"), "costs.toml [default_value]")

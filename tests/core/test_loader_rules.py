@@ -39,6 +39,8 @@ class EachRule(SimpleTestCase):
         ("costs", "rate_per_minute = 0.75", "rate_per_minute = -1", "costs.toml.rate_per_minute: must be a number from 0"),
         ("scale", "usually = 0.80", "usually = 1.80", "scale.toml [words].usually: must be a number from 0 to 1"),
         ("scale", "slip = 0.01", "", "scale.toml [model].slip: must be a number"),
+        ("scale", "sharpness = 1.3", "sharpness = 0", "scale.toml [model].sharpness: must be a number from 0.5 to 3"),
+        ("costs", "comeback_rate = 0.05", "comeback_rate = 0", "costs.toml.comeback_rate: must be a number from 0.001 to 0.9"),
         ("proof", 'basis = "practice"', 'basis = "hearsay"', "proof.toml.basis: every number needs a basis"),
         ("connectors", "reversible = true", 'reversible = "both"', "connectors.toml [usb_c].reversible: must be true or false"),
         ("sources", "amps = 0.1", 'amps = "few"', "sources.toml [usb2_low].amps: must be a number"),
