@@ -16,7 +16,7 @@ from typing import Any
 import numpy as np
 
 from chargepath.betas import Learned, learned_share
-from chargepath.casefile import Case, RepairEvent
+from chargepath.casefile import Case, Device, RepairEvent
 from chargepath.knowledge import Fault, Knowledge, Route
 from chargepath.model import Model
 from chargepath.showing import Shows, showing, with_showing
@@ -90,17 +90,21 @@ def _shares(known: Knowledge, lessons: Sequence[Lesson]) -> dict[str, dict[str, 
     prior: dict[str, np.ndarray] = defaultdict(lambda: np.zeros(len(names)))
     hits: dict[str, np.ndarray] = defaultdict(lambda: np.zeros(len(names)))
     count: dict[str, int] = defaultdict(int)
+    told: dict[tuple[Device, tuple[str, ...]], np.ndarray] = {}
     for lesson in lessons:
         outcome = lesson.case.outcome
         faults = [name for name in (outcome.faults if outcome else ()) if name in known.faults]
         if not faults or not lesson.counts:
             continue
-        weights = Model(known, lesson.case.device, lesson.case.history).weights
+        kind = (replace(lesson.case.device, value=0.0), lesson.case.history)
+        if kind not in told:
+            weights = Model(known, *kind).weights
+            told[kind] = weights / weights.sum()
         found = np.zeros(len(names))
         for name in faults:
             found[names.index(name)] = 1 / len(faults)
         for group in groups_of(lesson):
-            prior[group] += weights / weights.sum()
+            prior[group] += told[kind]
             hits[group] += found
             count[group] += 1
     out = {}

@@ -9,7 +9,7 @@ the nearest open place then decides, together with what lies before it.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -107,6 +107,36 @@ def history_weight(known: Knowledge, fault: Fault, device: Device, history: tupl
     return fault.weight * told * built
 
 
+@lru_cache(maxsize=1024)
+def effects_of(known: Knowledge, name: str, variant: str) -> Array:
+    """What each fault does alone to a check, shape (n_faults, n_outcomes); for grades each row adds up to 1."""
+    check = known.checks[name]
+    outcomes, key = check.signs or check.grades, check.key(variant)
+    rows = np.zeros((len(known.faults), len(outcomes)))
+    for row, fault in enumerate(known.faults.values()):
+        source: Mapping[str, Mapping[str, float]] = fault.signs if check.is_look else fault.grades
+        found = source.get(key)
+        if found is None and variant not in check.own_effects:
+            found = source.get(check.id)
+        for outcome, chance in (found or {}).items():
+            rows[row, outcomes.index(outcome)] = chance
+        if check.grades:
+            rows[row, 0] += 1 - rows[row].sum()
+    rows.flags.writeable = False
+    return rows
+
+
+@lru_cache(maxsize=64)
+def _affecting(known: Knowledge) -> dict[str, frozenset[str]]:
+    """Ids of the faults that each check's answer depends on, by evidence key."""
+    out = {}
+    for check in known.checks.values():
+        for variant in check.variants or ("",):
+            touched = effects_of(known, check.id, variant)[:, 0 if check.is_look else 1 :].sum(axis=1).tolist()
+            out[check.key(variant)] = frozenset(name for name, hit in zip(known.faults, touched, strict=True) if hit)
+    return out
+
+
 class Model:
     """Knowledge compiled for one device and its history; tables are made when first asked for.
 
@@ -156,36 +186,12 @@ class Model:
         return np.array([leak[outcome] for outcome in check.signs or check.grades])
 
     def effects(self, check: Check, variant: str = "") -> Array:
-        """What each fault does alone, shape (n_faults, n_outcomes); for grades each row adds up to 1."""
-        outcomes = check.signs or check.grades
-        rows = np.zeros((len(self.fault_ids), len(outcomes)))
-        key = check.key(variant)
-        for row, fault in enumerate(self.known.faults.values()):
-            source: Mapping[str, Mapping[str, float]] = fault.signs if check.is_look else fault.grades
-            found = source.get(key)
-            if found is None and variant not in check.own_effects:
-                found = source.get(check.id)
-            for outcome, chance in (found or {}).items():
-                rows[row, outcomes.index(outcome)] = chance
-            if check.grades:
-                rows[row, 0] += 1 - rows[row].sum()
-        return rows
-
-    @cached_property
-    def _affecting(self) -> dict[str, frozenset[str]]:
-        known = self.known
-        keys = [(check, variant) for check in known.checks.values() for variant in check.variants or ("",)]
-        out = {}
-        for check, variant in keys:
-            touched = self.effects(check, variant)[:, 0 if check.is_look else 1 :].sum(axis=1)
-            out[check.key(variant)] = frozenset(
-                name for name, hit in zip(self.fault_ids, touched.tolist(), strict=True) if hit
-            )
-        return out
+        """What each fault does alone, shape (n_faults, n_outcomes); for grades each row adds up to 1. Not to be written to."""
+        return effects_of(self.known, check.id, variant)
 
     def affecting(self, key: str) -> frozenset[str]:
         """Ids of the faults that a check's answer depends on, by its evidence key."""
-        return self._affecting[key]
+        return _affecting(self.known)[key]
 
     def table(self, check: Check, variant: str = "") -> Array:
         """Chance of each grade (or sign) in each state, the slip included; shape (n_states, n_outcomes)."""

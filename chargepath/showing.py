@@ -14,7 +14,7 @@ import numpy as np
 
 from chargepath.belief import Entry, read_events
 from chargepath.betas import Learned, learned_share
-from chargepath.casefile import Case, CheckEvent, RepairEvent
+from chargepath.casefile import Case, CheckEvent, Device, RepairEvent
 from chargepath.knowledge import Check, Fault, Knowledge
 from chargepath.model import Model
 from chargepath.states import Array
@@ -42,11 +42,13 @@ def showing(known: Knowledge, cases: Iterable[Case]) -> dict[tuple[str, str, str
 
     """
     counts: Counts = {}
+    models: dict[tuple[Device, tuple[str, ...]], Model] = {}
     for case in cases:
         outcome = case.outcome
         if outcome is None or len(outcome.faults) != 1 or outcome.faults[0] not in known.faults:
             continue
-        model = Model(known, case.device, case.history)
+        kind = (replace(case.device, value=0.0), case.history)
+        model = models.setdefault(kind, Model(known, *kind))
         for entry in _before_repairs(model, case):
             assert isinstance(entry.event, CheckEvent)
             _count(counts, model, known.checks[entry.event.check], entry, outcome.faults[0])
