@@ -234,4 +234,6 @@ def table(title: str, parts: Sequence[tuple[Costs, list[tuple[float, bool]]]]) -
     for low in np.arange(0.0, 1.0, 0.1):
         inside = (odds >= low) & (odds < low + 0.1 + 1e-9)
         if inside.sum() > 50:
-            yield f"    says {odds[inside].mean():5.1%}: is so {hits[inside].mean():5.1%}  of {int(inside.sum())}"
+            n, share = int(inside.sum()), float(hits[inside].mean())
+            error = np.sqrt(share * (1 - share) / n)
+            yield f"    says {odds[inside].mean():5.1%}: is so {share:5.1%} (standard error {error:.1%})  of {n}"

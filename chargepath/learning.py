@@ -23,6 +23,8 @@ from chargepath.showing import Shows, showing, with_showing
 
 # How many jobs, repairs and timings a shipped number is worth: a shop's own year outweighs it, its first month does not.
 SHARE_WORTH, CURE_WORTH, MINUTES_WORTH = 40.0, 10.0, 4.0
+# Counts are not hedged as written-down chances are: after so many jobs half of the knowledge's sharpness is gone.
+HEDGE_WORTH = 400.0
 # A timing beyond these multiples of what ships is a lunch break or a slip.
 TIMING_LOW, TIMING_HIGH = 0.2, 5.0
 # Spread of the log of a timing before anything is known.
@@ -208,6 +210,7 @@ def learn(known: Knowledge, lessons: Sequence[Lesson]) -> Lessons:
 def apply(known: Knowledge, lessons: Lessons, family: str = "") -> Knowledge:
     """The knowledge with what was learned in place of what ships: weights, history and kind factors, cures, what faults show.
 
+    How much chances are drawn apart (`sharpness`) goes back to none as jobs are counted.
     With the name of a model, its own share of each fault moves the weights too. Minutes, pace and come-backs go into the prices.
     """
     whole, own = lessons.shares.get("all", {}), lessons.shares.get(f"family:{family}", {})
@@ -223,7 +226,9 @@ def apply(known: Knowledge, lessons: Lessons, family: str = "") -> Knowledge:
         weight = fault.weight * (own[name].factor if name in own else base)
         faults[name] = replace(fault, weight=min(max(weight, 1e-6), 1.0), factors=factors)
     routes = {name: _with_cures(route, lessons) for name, route in known.routes.items()}
-    return with_showing(replace(known, faults=faults, routes=routes), lessons.shows)
+    hedged = HEDGE_WORTH / (HEDGE_WORTH + lessons.jobs)
+    numbers = replace(known.model, sharpness=1 + (known.model.sharpness - 1) * hedged)
+    return with_showing(replace(known, faults=faults, routes=routes, model=numbers), lessons.shows)
 
 
 def _with_cures(route: Route, lessons: Lessons) -> Route:

@@ -83,7 +83,11 @@ def route_working(term: RouteTerm, prices: Prices) -> list[Term]:
         ),
         Term("part", term.part, "as priced"),
         Term("harm", term.harm, f"chance of damage times {prices.harm:.0f}"),
-        Term("waiting for the part", term.waiting, f"{term.days:.0f} days at {prices.day:.2f}"),
+        Term(
+            "waiting for the part",
+            term.waiting,
+            f"{term.days:g} day{'' if term.days == 1 else 's'} at {prices.day:.2f}",
+        ),
         Term("come-backs", term.comeback, _comeback_words(term.id, prices)),
         Term("what follows a failed proof", term.later, "by the ratio rule, handing on as the floor"),
     ]

@@ -66,6 +66,13 @@ class Shares(SimpleTestCase):
         before, now = (Model(known, PHONE).weights for known in (KNOWN, after))
         self.assertGreater(now[index] / now.sum(), 1.5 * before[index] / before.sum())
 
+    def test_counted_chances_are_drawn_apart_less_than_written_ones(self):
+        ships = KNOWN.model.sharpness
+        after = [apply(KNOWN, learn(KNOWN, [lesson()] * n)).model.sharpness for n in (0, 40, 400)]
+        self.assertEqual(after[0], ships)
+        self.assertTrue(ships > after[1] > after[2] > 1)
+        self.assertAlmostEqual(after[2] - 1, (ships - 1) / 2)
+
     def test_nothing_closed_teaches_nothing(self):
         found = learn(KNOWN, [])
         self.assertEqual((found.shares, found.cures, found.jobs), ({}, {}, 0))
