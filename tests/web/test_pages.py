@@ -18,6 +18,7 @@ from django.utils.html import escape
 from rainfront.demo.play import load_demo
 from rainfront.jobs import actions
 from rainfront.jobs.models import Entry, Job, Stage
+from rainfront.practice.models import Learned
 from tests.builders import NOW, make_job, make_user
 from tests.core.test_casefile import EXAMPLE
 
@@ -253,6 +254,10 @@ class Demo(TestCase):
         self.assertEqual(stages, set(Stage.values) - {Stage.TAKE_IN})
         self.assertTrue(Entry.objects.filter(kind="try").exists())
         self.assertTrue(self.client.login(username="tech", password="rainfront"))
+        # A year of closed jobs has taught something, and a finished repair took its part off the shelf.
+        self.assertGreater(Learned.objects.first().jobs, 80)
+        self.assertContains(self.client.get("/learned/"), "Numbers whose interval no longer holds what ships")
+        self.assertContains(self.client.get("/stock/"), "used, ")
 
 
 class Production(TestCase):
