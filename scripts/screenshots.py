@@ -16,8 +16,6 @@ VIEWS = {
     "jobs": "/",
     "take-in": "/jobs/new/",
     "bench": "/jobs/2/",
-    "bench-repair": "/jobs/4/",
-    "station": "/jobs/2/?station=charge_ic",
     "choose": "/jobs/2/choose/clean_port/",
     "steps": "/jobs/5/repair/",
     "prove": "/jobs/6/prove/",
@@ -31,6 +29,8 @@ VIEWS = {
     "decide": "/jobs/2/decide/",
     "why": "/jobs/2/why/",
     "knowledge": "/knowledge/port_fouled/",
+    "shelf": "/stock/",
+    "learned": "/learned/",
 }
 DARK = {"bench-dark": "/jobs/3/"}
 
