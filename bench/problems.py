@@ -30,7 +30,7 @@ def problem(seed: int, faults: int = 0, checks: int = 0, routes: int = 0) -> tup
     rng, ship = Random(seed), shipped()
     n_faults, (n_checks, n_routes) = faults or rng.randint(2, 6), rng.choice(SIZES)
     n_checks, n_routes = checks or n_checks, routes or n_routes
-    n_faults = min(n_faults, 4) if n_checks > 4 else n_faults
+    n_faults = min(n_faults, 4) if n_checks > 4 and not faults else n_faults
     names = [f"f{i}" for i in range(n_faults)]
     usual: dict[str, Any] = {
              "place": "", "wait_minutes": 0.0, "labels": {}, "leak_history": {}, "variant_field": "", "variants": (),
