@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 import math
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cache
 from typing import Any
 
@@ -83,6 +83,11 @@ class Case:
     events: tuple[Event, ...] = ()
     outcome: Outcome | None = None
     ignored: tuple[str, ...] = ()
+
+    @property
+    def compiled_for(self) -> tuple[Device, tuple[str, ...]]:
+        """What a model of it depends on: the device, whatever it is worth, and its history."""
+        return replace(self.device, value=0.0), self.history
 
 
 def _one_of(ids: Mapping[str, Any] | tuple[str, ...] | list[str]) -> dict[str, Any]:

@@ -98,7 +98,7 @@ def _shares(known: Knowledge, lessons: Sequence[Lesson]) -> dict[str, dict[str, 
         faults = [name for name in (outcome.faults if outcome else ()) if name in known.faults]
         if not faults or not lesson.counts:
             continue
-        kind = (replace(lesson.case.device, value=0.0), lesson.case.history)
+        kind = lesson.case.compiled_for
         if kind not in told:
             weights = Model(known, *kind).weights
             told[kind] = weights / weights.sum()

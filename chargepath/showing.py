@@ -47,8 +47,9 @@ def showing(known: Knowledge, cases: Iterable[Case]) -> dict[tuple[str, str, str
         outcome = case.outcome
         if outcome is None or len(outcome.faults) != 1 or outcome.faults[0] not in known.faults:
             continue
-        kind = (replace(case.device, value=0.0), case.history)
-        model = models.setdefault(kind, Model(known, *kind))
+        if case.compiled_for not in models:
+            models[case.compiled_for] = Model(known, *case.compiled_for)
+        model = models[case.compiled_for]
         for entry in _before_repairs(model, case):
             assert isinstance(entry.event, CheckEvent)
             _count(counts, model, known.checks[entry.event.check], entry, outcome.faults[0])

@@ -159,7 +159,7 @@ def spent_so_far(case: Case, prices: Prices, known: Knowledge) -> float:
 
 def believe(case: Case, known: Knowledge) -> Belief:
     """The belief for a case, with models kept between requests."""
-    return assess(_model(known, replace(case.device, value=0.0), case.history), case)
+    return assess(_model(known, *case.compiled_for), case)
 
 
 def believed_before_repairs(job: Job, evidence: Iterable[Entry]) -> list[tuple[str, float]]:

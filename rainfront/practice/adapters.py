@@ -9,7 +9,7 @@ from functools import lru_cache
 from typing import TypeVar
 
 from chargepath import learning
-from chargepath.knowledge import Knowledge, shipped
+from chargepath.knowledge import Knowledge, Route, shipped
 from chargepath.knowledge.changes import Change
 from chargepath.knowledge.loader import load
 from chargepath.prices import Prices
@@ -25,6 +25,11 @@ class Part:
     price: Decimal
     days: float
     sold_with: str
+
+
+def days_to_come(part: Part | None, route: Route) -> float:
+    """Days until a part is here where a shelf is kept and none lies there: the shop's own, else what ships."""
+    return part.days if part and part.days else route.days
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,7 +48,7 @@ class InForce:
     def _days(self, parts: Mapping[str, Part], shelf: Mapping[str, int]) -> dict[str, float]:
         days = {route: part.days for route, part in parts.items()}
         for route, there in shelf.items():
-            days[route] = 0.0 if there > 0 else days.get(route) or self.known.routes[route].days
+            days[route] = 0.0 if there > 0 else days_to_come(parts.get(route), self.known.routes[route])
         return days
 
     def known_for(self, model_name: str) -> Knowledge:

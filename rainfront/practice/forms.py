@@ -48,7 +48,7 @@ class PartForm(StyledForm):
         label="Price", required=False, max_digits=9, decimal_places=2, help_text="empty: as shipped"
     )
     days = forms.FloatField(
-        label="Days until it is there", initial=0, help_text="with none on the shelf; 0: always at hand"
+        label="Days until it is there", initial=0, help_text="0: at hand, or, where a shelf is kept, as shipped"
     )
     sold_with = forms.ChoiceField(label="Only sold, or only works, with", required=False)
 

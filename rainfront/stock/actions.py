@@ -82,9 +82,9 @@ def book_out(job_pk: int, route: str, kind: str, model_name: str, *, user: User,
 
 def put_back(job_pk: int, route: str, *, user: User, now: datetime) -> Move | None:
     """A repair was struck out of the record: the part it took goes back."""
-    last = Move.objects.of_job(job_pk, route).first()
-    if last is None or last.why != Move.Why.USED:
+    moves = list(Move.objects.of_job(job_pk, route))
+    if sum(move.change for move in moves) >= 0:
         return None
     return Move.objects.create(
-        route=route, family=last.family, change=1, why=Move.Why.BACK, job_id=job_pk, by=user, at=now
+        route=route, family=moves[0].family, change=1, why=Move.Why.BACK, job_id=job_pk, by=user, at=now
     )

@@ -10,6 +10,7 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 
 from chargepath.errors import ChargepathError
+from chargepath.shelf import USE_DAYS
 from rainfront.people.context import signed_in, workshop_of
 from rainfront.practice.adapters import in_force
 from rainfront.stock import actions, presenters
@@ -42,7 +43,7 @@ def shelf(request: HttpRequest) -> HttpResponse:
     if error and which == "in":
         form.add_error(None, error)
     shop = workshop_of(request)
-    use = Move.objects.with_use(now - timedelta(days=presenters.USE_DAYS))
+    use = Move.objects.with_use(now - timedelta(days=USE_DAYS))
     context = {
         "form": form,
         "count_error": error if which == "count" else "",

@@ -6,10 +6,10 @@ from decimal import Decimal
 from django.urls import reverse
 
 from chargepath.knowledge import shipped
+from chargepath.shelf import what_to_do
 from rainfront.jobs import actions, adapters
 from rainfront.practice.actions import set_part
 from rainfront.stock.models import Move
-from rainfront.stock.presenters import shelf_state
 from tests.builders import NOW, make_job
 from tests.web.test_pages import Signed
 
@@ -71,6 +71,20 @@ class TheShelf(StockTest):
         actions.strike_entry(done.entry, "wrong job", user=self.user, now=NOW + timedelta(minutes=1))
         self.assertEqual(self.shelf()["swap_battery"], 3)
 
+    def test_each_of_two_repairs_struck_out_puts_its_own_part_back(self):
+        self.take_in()
+        job = make_job(self.user)
+        done = []
+        for step in range(2):
+            done.append(self.repair(job, now=NOW + timedelta(minutes=60 * step)))
+            actions.record_proof(
+                job, {"amps": 0.05, "volts": 5.0}, user=self.user, now=NOW + timedelta(minutes=60 * step + 30)
+            )
+        self.assertEqual(self.shelf()["swap_battery"], 1)
+        for count, repair in enumerate(done, 2):
+            actions.strike_entry(repair.entry, "wrong job", user=self.user, now=NOW + timedelta(hours=3))
+            self.assertEqual(self.shelf()["swap_battery"], count)
+
     def test_a_repair_whose_part_is_not_kept_moves_nothing(self):
         self.repair(make_job(self.user))
         self.assertFalse(Move.objects.exists())
@@ -117,4 +131,4 @@ class TheShelf(StockTest):
         )
         for there, used, days, says in table:
             with self.subTest(there=there, used=used):
-                self.assertRegex(shelf_state(there, used, days), f"^{says}" if says else "^$")
+                self.assertRegex(what_to_do(there, used, days), f"^{says}" if says else "^$")

@@ -1,0 +1,29 @@
+"""When to order a part: by how many lie there, how many were used, and how long new ones take to come."""
+
+from __future__ import annotations
+
+import math
+
+# Days over which use is counted.
+USE_DAYS = 30
+
+
+def what_to_do(there: int, used: int, days: float) -> str:
+    """Count where it is below nothing, order where it will not last until new ones are here; '' where it will.
+
+    Parameters
+    ----------
+    there : int
+        Parts on the shelf.
+    used : int
+        Parts used in the last `USE_DAYS` days.
+    days : float
+        Days until new ones are here.
+
+    """
+    if there < 0:
+        return "count again: more were used than came in"
+    if there == 0:
+        return "none left, order"
+    lasting = math.ceil(used / USE_DAYS * days)
+    return f"order: {lasting} will be used before new ones are here" if there <= lasting else ""
