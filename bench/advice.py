@@ -9,13 +9,14 @@ import numpy as np
 import pyagrum as gum
 
 from bench.timing import milliseconds
-from chargepath import refcases
-from chargepath.advice import Prices, advise
-from chargepath.belief import assess, likelihood, read_events
-from chargepath.casefile import Case
+from chargepath.case.entries import Case
+from chargepath.decision import refcases
+from chargepath.decision.advice import advise
+from chargepath.decision.prices import Prices
+from chargepath.diagnosis.belief import assess, likelihood, read_events
+from chargepath.diagnosis.model import Model
+from chargepath.diagnosis.states import build_states, triples
 from chargepath.knowledge import shipped
-from chargepath.model import Model
-from chargepath.states import build_states, triples
 
 
 def cases() -> list[Case]:

@@ -6,8 +6,8 @@ from collections import Counter
 from collections.abc import Iterator
 from multiprocessing import Pool
 
+from chargepath.grading.locate import locate
 from chargepath.knowledge import shipped
-from chargepath.locate import locate
 from chargepath.standin.board import BOARD_FAULTS, Board, BoardModel, DiodeMeter
 from chargepath.standin.boards import halves, probes, references_of, whole_sheet
 

@@ -10,14 +10,16 @@ from multiprocessing import Pool
 
 import numpy as np
 
-from chargepath.advice import PROVE, REFER, advise
-from chargepath.belief import Belief, assess, blocked
-from chargepath.casefile import Case, CheckEvent, Device, Event, Outcome, RepairEvent, TryEvent
+from chargepath.case.entries import Case, CheckEvent, Device, Event, Outcome, RepairEvent, TryEvent
+from chargepath.decision.advice import advise
+from chargepath.decision.plan import PROVE, REFER, route_table, route_terms
+from chargepath.decision.prices import Prices
+from chargepath.diagnosis.belief import Belief, assess, blocked
+from chargepath.diagnosis.model import Model
 from chargepath.knowledge import Knowledge, shipped
-from chargepath.learning import Lesson, apply, learn
-from chargepath.model import Model
-from chargepath.plan import route_table, route_terms
-from chargepath.prices import Prices
+from chargepath.learning.estimate import learn
+from chargepath.learning.lessons import Lesson
+from chargepath.learning.overlay import apply
 from chargepath.standin.answers import answer
 from chargepath.standin.whole import Whole
 

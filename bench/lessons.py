@@ -7,11 +7,12 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from chargepath.casefile import Case, CheckEvent, Device, Event, Outcome, RepairEvent
+from chargepath.case.entries import Case, CheckEvent, Device, Event, Outcome, RepairEvent
+from chargepath.diagnosis.model import Model
 from chargepath.knowledge import shipped
-from chargepath.learning import CURE_WORTH, MINUTES_WORTH, SHARE_WORTH, TIMING_SPREAD, Lesson, Timing, learn
-from chargepath.model import Model
-from chargepath.showing import SHOW_WORTH
+from chargepath.learning.estimate import CURE_WORTH, MINUTES_WORTH, SHARE_WORTH, TIMING_SPREAD, learn
+from chargepath.learning.lessons import Lesson, Timing
+from chargepath.learning.showing import SHOW_WORTH
 
 SHOPS, JOBS = 200, 60
 CURES = {

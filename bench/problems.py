@@ -8,15 +8,16 @@ from typing import Any
 
 import numpy as np
 
-from chargepath.advice import advise
-from chargepath.belief import Belief, assess
-from chargepath.casefile import Case, CheckEvent, Device, Event, RepairEvent
+from chargepath.case.entries import Case, CheckEvent, Device, Event, RepairEvent
+from chargepath.decision.advice import advise
+from chargepath.decision.plan import PROVE, REFER
+from chargepath.decision.prices import Prices
+from chargepath.decision.questions import Option
+from chargepath.diagnosis.belief import Belief, assess
+from chargepath.diagnosis.model import Model
 from chargepath.knowledge import Check, Fault, Knowledge, Route, shipped
-from chargepath.knowledge.definitions import Access, ModelNumbers, Station
-from chargepath.model import Model
-from chargepath.plan import PROVE, REFER
-from chargepath.prices import Prices
-from chargepath.questions import Option
+from chargepath.knowledge.costs import ModelNumbers
+from chargepath.knowledge.stations import Access, Station
 
 # Checks and routes: more of both at once would take the exact optimum minutes a problem.
 SIZES = ((1, 4), (1, 5), (2, 3), (2, 4), (2, 5), (3, 2), (3, 3), (3, 4), (4, 2), (4, 3), (5, 2), (6, 2))

@@ -9,9 +9,9 @@ import numpy as np
 import ruptures
 
 from bench.timing import milliseconds
+from chargepath.base.arrays import Array
 from chargepath.knowledge import shipped
 from chargepath.standin.records import METERS, Truth, compose, scenarios
-from chargepath.states import Array
 from chargepath.trace.expect import Conditions
 from chargepath.trace.grid import GRID_S, make_grid, measure_quantum
 from chargepath.trace.model import Trace

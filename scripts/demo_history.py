@@ -6,7 +6,7 @@ import json
 from pathlib import Path
 
 from bench.devices import Shop, cell, play
-from chargepath.casefile import dump
+from chargepath.case.file import dump
 from chargepath.knowledge import shipped
 from chargepath.standin.whole import Whole
 

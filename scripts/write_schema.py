@@ -7,7 +7,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from chargepath.casefile import schema  # noqa: E402
+from chargepath.case.file import schema  # noqa: E402
 from chargepath.knowledge import shipped  # noqa: E402
 
 TARGET = ROOT / "docs" / "case-file.schema.json"

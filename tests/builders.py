@@ -6,11 +6,11 @@ from datetime import UTC, datetime
 from decimal import Decimal
 from typing import Any
 
-from chargepath.belief import Belief, assess
-from chargepath.casefile import Case, Device
+from chargepath.case.entries import Case, Device
+from chargepath.case.quickline import parse_line
+from chargepath.diagnosis.belief import Belief, assess
+from chargepath.diagnosis.model import Model
 from chargepath.knowledge import shipped
-from chargepath.model import Model
-from chargepath.quickline import parse_line
 
 NOW = datetime(2026, 3, 2, 9, 30, tzinfo=UTC)
 PASSWORD = "quay-side"

@@ -11,8 +11,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from chargepath.connectors import PinMap
-from chargepath.junction import Junction
+from chargepath.electrical.junction import Junction
+from chargepath.knowledge.pinmaps import PinMap
 from chargepath.standin.circuit import Circuit
 
 SIGNAL_GROUPS = ("data", "control", "sideband")

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from chargepath.connectors import CONTINUITY, Net, PinMap
+from chargepath.electrical.lines import read_continuity, read_line
+from chargepath.electrical.references import Reference, summarise
+from chargepath.grading.locate import Observation, ladder_weights
 from chargepath.knowledge import Knowledge
-from chargepath.lines import read_continuity, read_line
-from chargepath.locate import Observation, ladder_weights
-from chargepath.references import Reference, summarise
+from chargepath.knowledge.pinmaps import CONTINUITY, Net, PinMap
 from chargepath.standin.board import RING, SENSE, Board, BoardModel, DiodeMeter
 
 GOOD_BOARDS = 6

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
-from chargepath.junction import Junction
+from chargepath.electrical.junction import Junction
 
 # The board's own surface: 10 Mohm from every node to ground.
 TINY_SIEMENS = 1e-7

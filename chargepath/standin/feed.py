@@ -9,7 +9,7 @@ import math
 from dataclasses import dataclass
 from functools import cached_property
 
-from chargepath.junction import Junction
+from chargepath.electrical.junction import Junction
 from chargepath.standin.circuit import Circuit
 
 SOURCE_V, STARTS_V, HOLDS_V = 5.1, 4.0, 4.35

@@ -76,13 +76,3 @@ class StandinMeter:
         for name, value in changes[act].items():
             setattr(self.device, name, value)
         return None
-
-
-def parse_sample(line: str) -> tuple[float, float, float] | None:
-    """Seconds, volts and amps of a sample's line, None for any other line or a broken one."""
-    try:
-        data = json.loads(line)
-        values = (float(data["t"]), float(data["v"]), float(data["a"]))
-    except (ValueError, TypeError, KeyError):
-        return None
-    return values if all(np.isfinite(values)) and abs(values[1]) < 60 and -1 <= values[2] <= 20 else None

@@ -7,7 +7,7 @@ import math
 from collections.abc import Callable
 from typing import Any
 
-from chargepath.connectors import PinMap
+from chargepath.knowledge.pinmaps import PinMap
 from chargepath.standin.board import BOARD_FAULTS, Board, BoardModel, DiodeMeter
 
 RATE, SETTLE = 10.0, 3

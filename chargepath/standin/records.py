@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chargepath.states import Array
+from chargepath.base.arrays import Array
 from chargepath.trace.model import Trace
 
 

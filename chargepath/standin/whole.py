@@ -12,8 +12,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from chargepath.casefile import Device
-from chargepath.junction import Junction, reading_with_leak
+from chargepath.case.entries import Device
+from chargepath.electrical.junction import Junction, reading_with_leak
 from chargepath.standin.feed import TEST_A, Feed
 
 # How often each fault comes in, as a share; by what was told where that matters (invented).

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from chargepath.errors import ReadingError
+from chargepath.base.errors import ReadingError
+from chargepath.base.quantities import show
+from chargepath.grading.readings import expected_watts
 from chargepath.knowledge import Knowledge
-from chargepath.quantities import show
-from chargepath.readings import expected_watts
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from chargepath.states import Array
+from chargepath.base.arrays import Array
 
 Flags = npt.NDArray[np.bool_]
 

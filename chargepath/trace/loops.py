@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from chargepath.states import Array
+from chargepath.base.arrays import Array
 from chargepath.trace.grid import Flags, Grid, local_high, middle, rolling
 
 # Common practice: how devices behave that refuse a handshake or run out of input.

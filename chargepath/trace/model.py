@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chargepath.errors import ReadingError
-from chargepath.states import Array
+from chargepath.base.arrays import Array
+from chargepath.base.errors import ReadingError
 
 MAX_SAMPLES = 2_000_000
 GAP_FACTOR, GAP_LEAST_S = 6.0, 2.5

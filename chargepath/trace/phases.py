@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from chargepath.states import Array, Ints
+from chargepath.base.arrays import Array, Ints
 from chargepath.trace.grid import Grid, make_grid, measure_quantum, middle, rolling, runs
 from chargepath.trace.loops import find_loops
 from chargepath.trace.model import Trace

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from chargepath.casefile import CheckEvent
-from chargepath.errors import ReadingError
+from chargepath.base.errors import ReadingError
+from chargepath.base.quantities import show
+from chargepath.case.entries import CheckEvent
 from chargepath.knowledge import Knowledge
-from chargepath.quantities import show
 from chargepath.trace.expect import Conditions
 from chargepath.trace.model import Trace
 from chargepath.trace.verdict import Verdict, current_event, judge_trace

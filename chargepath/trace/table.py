@@ -17,8 +17,8 @@ from itertools import islice
 
 import numpy as np
 
-from chargepath.errors import ReadingError
-from chargepath.states import Array
+from chargepath.base.arrays import Array
+from chargepath.base.errors import ReadingError
 from chargepath.trace.model import MAX_SAMPLES, Trace, make_trace
 
 ROLES = ("time", "volts", "amps", "plus", "minus", "ignore")

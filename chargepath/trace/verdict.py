@@ -6,11 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chargepath.casefile import CheckEvent
+from chargepath.base.arrays import Array
+from chargepath.base.quantities import show
+from chargepath.case.entries import CheckEvent
+from chargepath.grading.readings import Grading
 from chargepath.knowledge import Knowledge
-from chargepath.quantities import show
-from chargepath.readings import Grading
-from chargepath.states import Array
 from chargepath.trace.expect import Band, Conditions, expected_band
 from chargepath.trace.grid import make_grid, measure_quantum
 from chargepath.trace.model import Trace

@@ -12,8 +12,9 @@ from typing import Any
 import numpy as np
 from django.db import transaction
 
-from chargepath.casefile import CheckEvent, RepairEvent, parse
-from chargepath.quickline import parse_line
+from chargepath.case.entries import CheckEvent, RepairEvent
+from chargepath.case.file import parse
+from chargepath.case.quickline import parse_line
 from chargepath.standin.device import Device, play
 from chargepath.trace.table import look
 from rainfront.demo import inside

@@ -7,11 +7,11 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
-from chargepath.connectors import PinMap
+from chargepath.electrical.ladder import HopVerdict, judge_ladder
+from chargepath.grading.locate import Location, Observation, ladder_weights, locate
+from chargepath.grading.sheet import PinReading, PinVerdict, judge_sheet, observations_of
 from chargepath.knowledge import shipped
-from chargepath.ladder import HopVerdict, judge_ladder
-from chargepath.locate import Location, Observation, ladder_weights, locate
-from chargepath.sheet import PinReading, PinVerdict, judge_sheet, observations_of
+from chargepath.knowledge.pinmaps import PinMap
 from rainfront.inside.models import Ladder, Point, Sheet
 from rainfront.jobs.models import Entry, Job
 from rainfront.reference.adapters import References, find_map, references_for, test_current

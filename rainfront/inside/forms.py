@@ -6,9 +6,9 @@ from typing import Any
 
 from django import forms
 
-from chargepath.errors import ChargepathError
+from chargepath.base.errors import ChargepathError
+from chargepath.electrical.sense import TYPE_2, SenseVerdict, fit_steinhart, judge_clock, judge_level, judge_thermistor
 from chargepath.knowledge import shipped
-from chargepath.sense import TYPE_2, SenseVerdict, fit_steinhart, judge_clock, judge_level, judge_thermistor
 from rainfront.inside.models import Mark, Sheet
 from rainfront.jobs.forms import QuantityField
 from rainfront.jobs.models import Job

@@ -6,8 +6,8 @@ import json
 import math
 import time
 
-from chargepath.errors import ReadingError
-from chargepath.steady import Steady, parse_probe
+from chargepath.base.errors import ReadingError
+from chargepath.electrical.steady import Steady, parse_probe
 from rainfront.instruments.live import connect, lines_of
 from rainfront.reference.models import DiodeMeter
 

@@ -7,7 +7,7 @@ from io import BytesIO
 
 from PIL import Image, ImageOps, UnidentifiedImageError
 
-from chargepath.errors import ReadingError
+from chargepath.base.errors import ReadingError
 
 FORMATS = ("JPEG", "PNG", "WEBP")
 MAX_BYTES, MAX_MEGAPIXELS, LONGEST = 25_000_000, 25.0, 2048

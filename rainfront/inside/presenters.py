@@ -7,14 +7,14 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
 
-from chargepath.connectors import CONTINUITY, GROUP_LABELS, PinMap
-from chargepath.errors import ChargepathError
+from chargepath.base.errors import ChargepathError
+from chargepath.base.quantities import as_shown_by, show
+from chargepath.electrical.ladder import HopVerdict, contact_resistance
+from chargepath.electrical.references import usual
+from chargepath.grading.locate import Location
+from chargepath.grading.sheet import PinVerdict
 from chargepath.knowledge import shipped
-from chargepath.ladder import HopVerdict, contact_resistance
-from chargepath.locate import Location
-from chargepath.quantities import as_shown_by, show
-from chargepath.references import usual
-from chargepath.sheet import PinVerdict
+from chargepath.knowledge.pinmaps import CONTINUITY, GROUP_LABELS, PinMap
 from rainfront.inside import adapters
 from rainfront.inside.actions.sheets import lift_rows
 from rainfront.inside.adapters import Judged

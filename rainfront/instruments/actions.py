@@ -9,8 +9,8 @@ import numpy as np
 from django.core.files.base import ContentFile
 from django.db import transaction
 
-from chargepath.casefile import CheckEvent
-from chargepath.errors import ReadingError
+from chargepath.base.errors import ReadingError
+from chargepath.case.entries import CheckEvent
 from chargepath.knowledge import shipped
 from chargepath.trace.model import Trace
 from chargepath.trace.routines import judge_routine, judge_wait, marks_of

@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 from django.core.files.base import ContentFile
 
+from chargepath.base.arrays import Array
 from chargepath.knowledge import shipped
-from chargepath.states import Array
 from chargepath.trace.expect import Band, Conditions, expected_band
 from chargepath.trace.model import Trace, make_trace
 from chargepath.trace.phases import Phase

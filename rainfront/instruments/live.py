@@ -12,8 +12,8 @@ from typing import Any
 from django.db import OperationalError, connections
 from django.utils import timezone
 
-from chargepath.errors import ReadingError
-from chargepath.standin.meter import parse_sample
+from chargepath.base.errors import ReadingError
+from chargepath.trace.protocol import parse_sample
 from rainfront.instruments import actions
 from rainfront.instruments.models import Meter
 

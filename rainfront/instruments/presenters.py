@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 
+from chargepath.base.quantities import show
 from chargepath.knowledge import shipped
-from chargepath.quantities import show
 from chargepath.trace.expect import Band
 from chargepath.trace.model import Trace
 from chargepath.trace.phases import LABELS, Phase

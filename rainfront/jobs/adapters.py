@@ -9,13 +9,14 @@ from decimal import Decimal
 from functools import lru_cache
 from typing import Any
 
-from chargepath.advice import Advice, Prices, advise
-from chargepath.belief import Belief, Push, access_reached, assess, pushes
-from chargepath.casefile import Case, CheckEvent, Device, Event, Outcome, RepairEvent, TryEvent
+from chargepath.base.quantities import METERS, Meter
+from chargepath.case.entries import Case, CheckEvent, Device, Event, Outcome, RepairEvent, TryEvent
+from chargepath.decision.advice import Advice, advise
+from chargepath.decision.prices import Prices
+from chargepath.diagnosis.belief import Belief, Push, access_reached, assess, pushes
+from chargepath.diagnosis.model import Model
+from chargepath.grading.proof import ProofReadings, ProofResult, judge_proof
 from chargepath.knowledge import Knowledge, shipped
-from chargepath.model import Model
-from chargepath.proof import ProofReadings, ProofResult, judge_proof
-from chargepath.quantities import METERS, Meter
 from rainfront.jobs.models import Entry, Job, Proof
 from rainfront.people.models import User, Workshop
 from rainfront.practice.adapters import in_force

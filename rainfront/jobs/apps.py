@@ -3,7 +3,7 @@
 from django.apps import AppConfig
 from django.core.exceptions import ImproperlyConfigured
 
-from chargepath.errors import KnowledgeError
+from chargepath.base.errors import KnowledgeError
 from chargepath.knowledge import shipped
 
 

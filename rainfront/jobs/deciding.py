@@ -6,10 +6,9 @@ from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
 from typing import Any
 
-from chargepath.advice import PROVE, REFER, RouteTerm
+from chargepath.decision.plan import PROVE, REFER, RouteTerm, pulled
+from chargepath.decision.why import Term, option_working, swings
 from chargepath.knowledge import Route
-from chargepath.plan import pulled
-from chargepath.why import Term, option_working, swings
 from rainfront.jobs.adapters import Judgement, decimal_part
 from rainfront.jobs.habits import HabitRow, habit_row, habits_of, hold_words
 from rainfront.jobs.models import Job, Quote

@@ -7,10 +7,11 @@ from typing import Any
 from django import forms
 from django.core.exceptions import ValidationError
 
-from chargepath.casefile import MAX_BYTES, CheckEvent
-from chargepath.errors import AmbiguousReading, ChargepathError
+from chargepath.base.errors import AmbiguousReading, ChargepathError
+from chargepath.base.quantities import Meter, parse_diode, parse_quantity
+from chargepath.case.entries import CheckEvent
+from chargepath.case.file import MAX_BYTES
 from chargepath.knowledge import Check, Knowledge
-from chargepath.quantities import Meter, parse_diode, parse_quantity
 from rainfront.jobs import adapters
 from rainfront.jobs.actions.log import refuse_unlock_code
 from rainfront.jobs.actions.take_in import DETAILS

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from chargepath.schools import Habit, follow_school
+from chargepath.decision.schools import Habit, follow_school
 from rainfront.jobs.adapters import Judgement
 from rainfront.jobs.models import Job
 from rainfront.jobs.words import money

@@ -6,9 +6,9 @@ from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
-from chargepath.casefile import Case
+from chargepath.case.entries import Case
 from chargepath.knowledge import shipped
-from chargepath.learning import Lesson, Timing
+from chargepath.learning.lessons import Lesson, Timing
 from rainfront.jobs.adapters import case_of
 from rainfront.jobs.models import Entry, Job
 

@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Any
 
-from chargepath.advice import REFER, Option, RouteTerm
-from chargepath.belief import Entry as BeliefEntry
-from chargepath.casefile import CheckEvent, RepairEvent
+from chargepath.case.entries import CheckEvent, RepairEvent
+from chargepath.decision.plan import REFER, RouteTerm
+from chargepath.decision.questions import Option
+from chargepath.diagnosis.belief import Entry as BeliefEntry
 from chargepath.knowledge import Check, Knowledge
 from rainfront.jobs.adapters import Judgement
 from rainfront.jobs.habits import HabitRow, habit_of, hold_words

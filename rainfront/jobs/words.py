@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from chargepath.advice import REFER
-from chargepath.belief import Entry as BeliefEntry
+from chargepath.base.quantities import show
+from chargepath.decision.plan import REFER
+from chargepath.diagnosis.belief import Entry as BeliefEntry
 from chargepath.knowledge import Check, Knowledge
-from chargepath.quantities import show
 from rainfront.jobs.models import Entry
 
 
@@ -51,18 +51,8 @@ def _value(check: Check, name: str, value: Any) -> str:
 
 def example_line(check: Check) -> str:
     """A quick line that shows how this check is typed."""
-    examples = {
-        "charger_current": "0.02 5.1 3%",
-        "battery_volts": "3.72",
-        "input_volts_port": "4.95",
-        "input_volts_board": "4.62",
-        "supply_idle": "0.04",
-    }
-    if check.id in examples:
-        return f"{check.word} {examples[check.id]}"
-    if "reading" in check.values:
-        usual = check.reading.get("usual_mv", 520)
-        return f"{check.word} {usual - 7:.0f}/{usual:.0f}"
+    if check.example:
+        return f"{check.word} {check.example}"
     return f"{check.word} {(check.signs or check.grades)[0]}"
 
 

@@ -8,7 +8,7 @@ from django.contrib.auth.models import AbstractUser
 from django.core.validators import MinValueValidator
 from django.db import models
 
-from chargepath.quantities import METERS
+from chargepath.base.quantities import METERS
 
 
 class User(AbstractUser):

@@ -12,11 +12,11 @@ from typing import Any, ParamSpec, TypeVar
 
 from django.db import transaction
 
-from chargepath import learning
-from chargepath.errors import KnowledgeError, ReadingError
+from chargepath.base.errors import KnowledgeError, ReadingError
 from chargepath.knowledge import Knowledge, shipped
 from chargepath.knowledge.changes import OPEN_TO_CHANGE, Change, is_number
 from chargepath.knowledge.loader import DATA, load
+from chargepath.learning.lessons import Lessons, minutes_of, to_json
 from rainfront.people.models import User
 from rainfront.practice.models import Edition, KnowledgeChange, Learned, PartPrice, ShopMinutes
 
@@ -119,7 +119,7 @@ def set_minutes(key: str, family: str, minutes: float | None, *, user: User, now
 
     """
     require_lead(user)
-    if key not in learning.minutes_of(shipped()):
+    if key not in minutes_of(shipped()):
         raise ReadingError(f"'{key}' takes no minutes", "what", "choose from the list")
     if minutes is not None and not 0 <= minutes <= 600:
         raise ReadingError(f"{minutes:g} minutes are not possible", "minutes", "0 to 600")
@@ -157,14 +157,14 @@ def set_part(
 
 
 @new_edition
-def store_lessons(lessons: learning.Lessons, *, user: User | None, now: datetime) -> Learned | None:
+def store_lessons(lessons: Lessons, *, user: User | None, now: datetime) -> Learned | None:
     """Keep what was learned as the snapshot in force; nothing is stored while learning is frozen or off."""
     last = Learned.objects.first()
     if last is not None and last.state != Learned.State.ON:
         return None
     since = last.since if last else None
     return Learned.objects.create(
-        data=learning.to_json(lessons), jobs=lessons.jobs, state=Learned.State.ON, since=since, by=user, at=now
+        data=to_json(lessons), jobs=lessons.jobs, state=Learned.State.ON, since=since, by=user, at=now
     )
 
 

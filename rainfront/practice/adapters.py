@@ -8,11 +8,12 @@ from decimal import Decimal
 from functools import lru_cache
 from typing import TypeVar
 
-from chargepath import learning
+from chargepath.decision.prices import Prices
 from chargepath.knowledge import Knowledge, Route, shipped
 from chargepath.knowledge.changes import Change
 from chargepath.knowledge.loader import load
-from chargepath.prices import Prices
+from chargepath.learning.lessons import Lessons, from_json
+from chargepath.learning.overlay import apply
 from rainfront.practice.models import Edition, KnowledgeChange, Learned, PartPrice, ShopMinutes
 
 T = TypeVar("T")
@@ -41,7 +42,7 @@ class InForce:
 
     known: Knowledge
     changed: Knowledge
-    lessons: learning.Lessons | None
+    lessons: Lessons | None
     minutes: Mapping[str, Mapping[str, float]]
     parts: Mapping[str, Mapping[str, Part]]
 
@@ -104,7 +105,7 @@ def _narrow(table: Mapping[str, Mapping[str, T]], kind: str, model_name: str) ->
 @lru_cache(maxsize=128)
 def _known_for(force: InForce, family: str) -> Knowledge:
     assert force.lessons is not None
-    return learning.apply(force.changed, force.lessons, family)
+    return apply(force.changed, force.lessons, family)
 
 
 def in_force() -> InForce:
@@ -125,8 +126,8 @@ def _in_force(token: str) -> InForce:
     learned = Learned.objects.first()
     lessons = None
     if learned is not None and learned.state != Learned.State.OFF and learned.jobs:
-        lessons = learning.from_json(learned.data)
-    known = learning.apply(changed, lessons) if lessons else changed
+        lessons = from_json(learned.data)
+    known = apply(changed, lessons) if lessons else changed
     minutes: dict[str, dict[str, float]] = {}
     for row in ShopMinutes.objects.standing():
         minutes.setdefault(row.family.lower(), {})[row.key] = row.minutes

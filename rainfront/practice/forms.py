@@ -7,7 +7,7 @@ from typing import Any
 from django import forms
 
 from chargepath.knowledge import shipped
-from chargepath.learning import minutes_of
+from chargepath.learning.lessons import minutes_of
 from rainfront.practice.words import key_label
 from rainfront.web.forms import StyledForm
 

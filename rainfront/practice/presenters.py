@@ -7,12 +7,12 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
-from chargepath.betas import Learned
+from chargepath.decision.refcases import Difference, differences
 from chargepath.knowledge import Check, Fault, Knowledge, shipped
 from chargepath.knowledge.changes import numbers_in
 from chargepath.knowledge.loader import DATA
-from chargepath.learning import Lessons, minutes_of
-from chargepath.refcases import Difference, differences
+from chargepath.learning.betas import Learned
+from chargepath.learning.lessons import Lessons, minutes_of
 from rainfront.practice.adapters import InForce
 from rainfront.practice.models import KnowledgeChange
 from rainfront.practice.words import key_label, path_label

@@ -8,9 +8,9 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from chargepath.errors import ChargepathError
+from chargepath.base.errors import ChargepathError
 from chargepath.knowledge import shipped
-from chargepath.learning import to_json
+from chargepath.learning.lessons import to_json
 from rainfront.people.context import signed_in, workshop_of
 from rainfront.people.models import User
 from rainfront.practice import actions, adapters, presenters

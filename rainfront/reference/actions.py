@@ -9,10 +9,10 @@ from typing import Any
 
 from django.db import transaction
 
-from chargepath.connectors import PinMap
-from chargepath.errors import ReadingError
-from chargepath.goodfile import BadRow, read_good
+from chargepath.base.errors import ReadingError
+from chargepath.electrical.goodfile import BadRow, read_good
 from chargepath.knowledge import shipped
+from chargepath.knowledge.pinmaps import PinMap
 from chargepath.trace.table import decode
 from rainfront.people.models import User
 from rainfront.reference import adapters

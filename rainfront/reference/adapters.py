@@ -9,11 +9,11 @@ from dataclasses import dataclass
 from datetime import date
 from statistics import median
 
-from chargepath.connectors import Net, PinMap, board_connector, inner_nets
+from chargepath.base.quantities import METERS, Meter
+from chargepath.electrical.lines import TEST_MA
+from chargepath.electrical.references import Reference, Shift, meter_shift, summarise
 from chargepath.knowledge import shipped
-from chargepath.lines import TEST_MA
-from chargepath.quantities import METERS, Meter
-from chargepath.references import Reference, Shift, meter_shift, summarise
+from chargepath.knowledge.pinmaps import Net, PinMap, board_connector, inner_nets
 from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading, IdleCurrent
 
 BOARD = "board-"

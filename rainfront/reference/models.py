@@ -6,7 +6,7 @@ from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
-from chargepath.quantities import METERS
+from chargepath.base.quantities import METERS
 from rainfront.reference.querysets import GoodReadingQuerySet
 
 USER = settings.AUTH_USER_MODEL

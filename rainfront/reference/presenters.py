@@ -9,10 +9,10 @@ from itertools import combinations
 from typing import Any
 from urllib.parse import urlencode
 
-from chargepath.goodfile import BadRow
+from chargepath.base.quantities import show
+from chargepath.electrical.goodfile import BadRow
+from chargepath.electrical.references import Reference, summarise
 from chargepath.knowledge import shipped
-from chargepath.quantities import show
-from chargepath.references import Reference, summarise
 from rainfront.reference import adapters
 from rainfront.reference.models import DiodeMeter, GoodReading
 

@@ -8,8 +8,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from chargepath.errors import ChargepathError
-from chargepath.goodfile import COLUMNS, write_good
+from chargepath.base.errors import ChargepathError
+from chargepath.electrical.goodfile import COLUMNS, write_good
 from chargepath.knowledge import shipped
 from rainfront.people.context import signed_in
 from rainfront.reference import actions, adapters, presenters

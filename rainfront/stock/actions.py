@@ -7,7 +7,7 @@ from decimal import Decimal
 
 from django.db import transaction
 
-from chargepath.errors import ReadingError
+from chargepath.base.errors import ReadingError
 from chargepath.knowledge import shipped
 from rainfront.people.models import User
 from rainfront.practice.actions import set_part

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from chargepath.decision.shelf import what_to_do
 from chargepath.knowledge import shipped
-from chargepath.shelf import what_to_do
 from rainfront.practice.adapters import InForce, days_to_come
 from rainfront.stock.models import Move
 

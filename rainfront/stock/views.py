@@ -9,8 +9,8 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 
-from chargepath.errors import ChargepathError
-from chargepath.shelf import USE_DAYS
+from chargepath.base.errors import ChargepathError
+from chargepath.decision.shelf import USE_DAYS
 from rainfront.people.context import signed_in, workshop_of
 from rainfront.practice.adapters import in_force
 from rainfront.stock import actions, presenters

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from django.http import HttpRequest, HttpResponse
 
-from chargepath.errors import ChargepathError
+from chargepath.base.errors import ChargepathError
 from rainfront.web.errors import page
 
 

@@ -4,7 +4,7 @@ from typing import Any
 
 from django.core.files.uploadhandler import FileUploadHandler, StopUpload
 
-from chargepath.casefile import MAX_BYTES
+from chargepath.case.file import MAX_BYTES
 
 SPARE_BYTES = 64_000
 CAPS = {"instruments:hand_in": 120_000_000, "inside:add_photo": 25_000_000, "reference:import": 30_000_000}

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from chargepath.errors import ChargepathError
+from chargepath.base.errors import ChargepathError
 from rainfront.instruments import actions, live
 from rainfront.instruments.models import Meter, Record
 from tests.browser.driver import BrowserTest

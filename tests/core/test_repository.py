@@ -12,7 +12,7 @@ from pathlib import Path
 
 from django.test import SimpleTestCase
 
-from chargepath.appraisal import appraise_text
+from chargepath.decision.appraisal import appraise_text
 from chargepath.knowledge import shipped
 
 ROOT = Path(__file__).parents[2]

@@ -4,7 +4,7 @@ from decimal import Decimal
 
 from django.urls import reverse
 
-from chargepath.advice import REFER
+from chargepath.decision.plan import REFER
 from rainfront.jobs import adapters
 from rainfront.jobs.models import Entry, Job, Quote, Repair
 from rainfront.people.models import Workshop

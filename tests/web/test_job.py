@@ -4,7 +4,7 @@ from datetime import timedelta
 
 from django.test import TestCase
 
-from chargepath.errors import ChargepathError
+from chargepath.base.errors import ChargepathError
 from rainfront.jobs import actions, adapters
 from rainfront.jobs.models import Entry, Job, Stage
 from tests.builders import NOW, make_job, make_user

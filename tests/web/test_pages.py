@@ -20,7 +20,7 @@ from rainfront.jobs import actions
 from rainfront.jobs.models import Entry, Job, Stage
 from rainfront.practice.models import Learned
 from tests.builders import NOW, make_job, make_user
-from tests.core.test_casefile import EXAMPLE
+from tests.core.case.test_casefile import EXAMPLE
 
 ROOT = Path(__file__).parents[2]
 DETAILS = {"model_name": "Quillan P2", "customer": "purser", "kind": "phone", "connector": "usb_c", "carrier": "flex",

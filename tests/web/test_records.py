@@ -12,11 +12,12 @@ from django.test import TransactionTestCase
 from django.urls import reverse
 from django.utils import timezone
 
-from chargepath.errors import ChargepathError
+from chargepath.base.errors import ChargepathError
 from chargepath.knowledge import shipped
 from chargepath.standin.device import Device, play
-from chargepath.standin.meter import StandinMeter, parse_sample
+from chargepath.standin.meter import StandinMeter
 from chargepath.standin.records import METERS, compose, scenarios
+from chargepath.trace.protocol import parse_sample
 from rainfront.instruments import actions, adapters, live
 from rainfront.instruments.models import Chunk, Draft, KnownGood, Meter, Record
 from tests.builders import NOW, make_job, make_user

@@ -5,8 +5,8 @@ from decimal import Decimal
 
 from django.urls import reverse
 
+from chargepath.decision.shelf import what_to_do
 from chargepath.knowledge import shipped
-from chargepath.shelf import what_to_do
 from rainfront.jobs import actions, adapters
 from rainfront.practice.actions import set_part
 from rainfront.stock.models import Move

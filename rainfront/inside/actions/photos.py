@@ -8,8 +8,8 @@ from django.core.files.base import ContentFile
 from django.db import transaction
 from django.db.models import Max
 
-from chargepath.casefile import CheckEvent
-from chargepath.errors import ReadingError
+from chargepath.base.errors import ReadingError
+from chargepath.case.entries import CheckEvent
 from chargepath.knowledge import shipped
 from rainfront.inside.models import Mark, Photo, Sheet
 from rainfront.inside.pictures import clean_picture

@@ -6,11 +6,11 @@ from datetime import datetime
 
 from django.db import transaction
 
-from chargepath.casefile import CheckEvent
+from chargepath.case.entries import CheckEvent
+from chargepath.electrical.ladder import check_volts, judge_ladder
+from chargepath.electrical.sense import SenseVerdict
+from chargepath.electrical.supply import judge_supply
 from chargepath.knowledge import shipped
-from chargepath.ladder import check_volts, judge_ladder
-from chargepath.sense import SenseVerdict
-from chargepath.supply import judge_supply
 from rainfront.inside.models import Ladder
 from rainfront.jobs.actions import record_event
 from rainfront.jobs.actions.log import require_open, write

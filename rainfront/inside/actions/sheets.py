@@ -8,13 +8,13 @@ from typing import Any
 
 from django.db import transaction
 
-from chargepath.casefile import CheckEvent
-from chargepath.errors import ReadingError
+from chargepath.base.errors import ReadingError
+from chargepath.base.quantities import parse_diode, parse_quantity, show
+from chargepath.case.entries import CheckEvent
+from chargepath.electrical.lines import recovered
+from chargepath.electrical.references import usual
+from chargepath.grading.sheet import events_of
 from chargepath.knowledge import shipped
-from chargepath.lines import recovered
-from chargepath.quantities import parse_diode, parse_quantity, show
-from chargepath.references import usual
-from chargepath.sheet import events_of
 from rainfront.inside import adapters
 from rainfront.inside.models import Point, Sheet
 from rainfront.jobs.actions import record_event

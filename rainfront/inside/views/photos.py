@@ -10,7 +10,7 @@ from django.shortcuts import get_object_or_404, redirect
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from chargepath.errors import ChargepathError
+from chargepath.base.errors import ChargepathError
 from rainfront.inside import actions
 from rainfront.inside.forms import MarkForm, PhotoForm
 from rainfront.inside.models import Mark, Photo

@@ -9,10 +9,10 @@ from django.shortcuts import redirect
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
-from chargepath.cable import TYPE_C_DROP_V, cable_drop_mv
-from chargepath.errors import ChargepathError
+from chargepath.base.errors import ChargepathError
+from chargepath.electrical.cable import TYPE_C_DROP_V, cable_drop_mv
+from chargepath.electrical.supply import idle_limits, plan_injection
 from chargepath.knowledge import shipped
-from chargepath.supply import idle_limits, plan_injection
 from rainfront.inside import actions, presenters
 from rainfront.inside.forms import CableForm, InjectionForm, LadderForm, SenseForm, SupplyForm
 from rainfront.inside.models import Ladder, Photo

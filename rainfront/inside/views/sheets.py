@@ -10,7 +10,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from chargepath.errors import AmbiguousReading, ChargepathError
+from chargepath.base.errors import AmbiguousReading, ChargepathError
 from rainfront.inside import actions, adapters, live, presenters
 from rainfront.inside.actions.sheets import parse_value
 from rainfront.inside.forms import PhotoForm, SheetForm

@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from chargepath.errors import ChargepathError
+from chargepath.base.errors import ChargepathError
 from chargepath.knowledge import shipped
 from chargepath.trace.table import SHOWN_ROWS, decode, look
 from rainfront.instruments import actions, adapters, presenters

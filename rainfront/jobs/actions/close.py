@@ -7,7 +7,7 @@ from datetime import datetime
 
 from django.db import transaction
 
-from chargepath.casefile import RepairEvent
+from chargepath.case.entries import RepairEvent
 from rainfront.jobs import adapters
 from rainfront.jobs.actions.learn import learn_again
 from rainfront.jobs.actions.log import JobError, lock, refuse_unlock_code, require_open, settle, write

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 
 from chargepath.knowledge import shipped
-from chargepath.learning import learn
+from chargepath.learning.estimate import learn
 from rainfront.jobs.lessons import lessons_of
 from rainfront.jobs.models import Job
 from rainfront.people.models import User

@@ -7,10 +7,10 @@ from datetime import datetime
 
 from django.db import transaction
 
-from chargepath.casefile import CheckEvent, Event, RepairEvent
-from chargepath.errors import ChargepathError
-from chargepath.quickline import parse_line
-from chargepath.readings import grade_event
+from chargepath.base.errors import ChargepathError
+from chargepath.case.entries import CheckEvent, Event, RepairEvent
+from chargepath.case.quickline import parse_line
+from chargepath.grading.readings import grade_event
 from rainfront.jobs import adapters
 from rainfront.jobs.models import Entry, Job, Stage
 from rainfront.people.models import User

@@ -7,7 +7,7 @@ from typing import Any
 
 from django.db import transaction
 
-from chargepath.proof import ProofResult
+from chargepath.grading.proof import ProofResult
 from rainfront.jobs import adapters
 from rainfront.jobs.actions.log import lock, require_open, settle, write
 from rainfront.jobs.models import Entry, Job, Proof, Stage

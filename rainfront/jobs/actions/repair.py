@@ -6,8 +6,8 @@ from datetime import datetime
 
 from django.db import transaction
 
-from chargepath.advice import Option
-from chargepath.casefile import RepairEvent
+from chargepath.case.entries import RepairEvent
+from chargepath.decision.questions import Option
 from rainfront.jobs import adapters
 from rainfront.jobs.actions.log import JobError, lock, refuse_unlock_code, require_open, settle, write
 from rainfront.jobs.models import Entry, Job, Quote, Repair, Stage

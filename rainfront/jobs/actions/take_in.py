@@ -8,7 +8,7 @@ from typing import Any
 
 from django.db import transaction
 
-from chargepath.casefile import Case, RepairEvent
+from chargepath.case.entries import Case, RepairEvent
 from rainfront.jobs import adapters
 from rainfront.jobs.actions.log import lock, refuse_unlock_code, settle, write
 from rainfront.jobs.models import Entry, Job, Stage

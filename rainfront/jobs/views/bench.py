@@ -7,8 +7,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from chargepath.errors import AmbiguousReading, ChargepathError
-from chargepath.quickline import complete, grammar
+from chargepath.base.errors import AmbiguousReading, ChargepathError
+from chargepath.case.quickline import complete, grammar
 from rainfront.jobs import actions, adapters
 from rainfront.jobs.forms import CheckForm
 from rainfront.jobs.models import Entry, Job

@@ -10,8 +10,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
-from chargepath.casefile import MAX_BYTES, dump, parse
-from chargepath.errors import CaseFileError, ChargepathError
+from chargepath.base.errors import CaseFileError, ChargepathError
+from chargepath.case.file import MAX_BYTES, dump, parse
 from rainfront.jobs import actions, adapters
 from rainfront.jobs.forms import ImportForm
 from rainfront.jobs.models import Job

@@ -11,7 +11,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from chargepath.errors import ChargepathError
+from chargepath.base.errors import ChargepathError
 from rainfront.jobs import actions, adapters
 from rainfront.jobs.deciding import DecidePresenter, open_quotes
 from rainfront.jobs.forms import AnswerForm, QuoteForm

@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
-from chargepath.errors import ChargepathError
+from chargepath.base.errors import ChargepathError
 from rainfront.jobs import actions, adapters
 from rainfront.jobs.actions.prove import FIELDS, open_proof
 from rainfront.jobs.forms import OutcomeForm, ProofForm

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from chargepath.connectors import GROUP_LABELS, PinMap
+from chargepath.knowledge.pinmaps import GROUP_LABELS, PinMap
 from rainfront.web.scenes.charge_line import MARK_WORDS, number
 
 WIDTH = 1000.0

@@ -8,8 +8,8 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 
-from chargepath.connectors import PinMap
 from chargepath.knowledge import shipped
+from chargepath.knowledge.pinmaps import PinMap
 from chargepath.standin.multimeter import RATE, StandinMultimeter
 from rainfront.instruments.serving import serve
 

@@ -9,8 +9,8 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 
-from chargepath.appraisal import appraise_text
-from chargepath.casefile import MAX_BYTES
+from chargepath.case.file import MAX_BYTES
+from chargepath.decision.appraisal import appraise_text
 from rainfront.jobs import adapters
 
 

@@ -1,0 +1,204 @@
+"""Numbers as people type and meters show them.
+
+Meters differ. An open line is shown as ``OL``, ``0L``, ``---`` or, on old displays, as a lone ``1``; a diode reading as
+``512``, ``.512``, ``0,512`` or ``512mV``. Everything is read right or asked about, never guessed silently.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from chargepath.base.errors import AmbiguousReading, ReadingError
+
+
+@dataclass(frozen=True)
+class Meter:
+    """How one meter shows a diode reading.
+
+    Attributes
+    ----------
+    id : str
+        Short name.
+    label : str
+        What the person chooses by.
+    overrange_one : bool
+        True where a lone ``1`` on the display means overrange.
+    shows_volts : bool or None
+        True: diode readings in volts (``.512``); False: in millivolts (``512``); None: not said.
+
+    """
+
+    id: str
+    label: str
+    overrange_one: bool = False
+    shows_volts: bool | None = None
+
+
+METERS: Mapping[str, Meter] = {
+    meter.id: meter
+    for meter in (
+        Meter("any", "Not said"),
+        Meter("volts", "Shows volts, OL when open", shows_volts=True),
+        Meter("millivolts", "Shows millivolts, OL when open", shows_volts=False),
+        Meter("one_millivolts", "Old display: millivolts, lone 1 when open", overrange_one=True, shows_volts=False),
+        Meter("one_volts", "Old display: volts, lone 1 when open", overrange_one=True, shows_volts=True),
+    )
+}
+
+OVERRANGE = re.compile(r"(?i)[o0]\.?l\.?|-{2,}|open|inf(inity)?|∞")
+NUMBER = re.compile(r"(?P<sign>[-+]?)(?P<digits>\d+(?:[.,]\d*)?|[.,]\d+)\s*(?P<unit>[a-zA-Zµ%]*)")
+UNITS: Mapping[str, Mapping[str, float]] = {
+    "A": {"": 1.0, "a": 1.0, "ma": 1e-3, "ua": 1e-6, "µa": 1e-6},
+    "V": {"": 1.0, "v": 1.0, "mv": 1e-3},
+    "mV": {"mv": 1.0, "v": 1e3},
+    "%": {"": 1.0, "%": 1.0},
+    "min": {"": 1.0, "min": 1.0, "m": 1.0, "h": 60.0},
+}
+DIODE_MAX_V = 3.0
+
+
+def _split(text: str, field: str) -> tuple[float, str, str]:
+    found = NUMBER.fullmatch(text.strip())
+    if not found:
+        raise ReadingError(
+            f"'{text}' is not a number", field, "type digits with an optional unit, as in 0.02, 0,02 or 20mA"
+        )
+    digits = found["digits"].replace(",", ".")
+    return float(found["sign"] + digits), found["unit"].lower(), digits
+
+
+def parse_quantity(text: str, unit: str, field: str = "") -> float:
+    """Read a number in a base unit.
+
+    Parameters
+    ----------
+    text : str
+        What was typed; a decimal comma and a unit are allowed.
+    unit : {'A', 'V', '%', 'min'}
+        The unit of the result.
+    field : str
+        Name used in the message.
+
+    Raises
+    ------
+    ReadingError
+        Not a number, or a unit that does not fit.
+
+    """
+    value, suffix, _ = _split(text, field)
+    factors = UNITS[unit]
+    if suffix not in factors:
+        wanted = ", ".join(name for name in factors if name)
+        raise ReadingError(f"'{text}' has the unit {suffix}", field, f"{field or 'this'} takes {wanted}")
+    return value * factors[suffix]
+
+
+def parse_diode(text: str, meter: Meter = METERS["any"], field: str = "reading") -> float:
+    """Read a diode-mode reading.
+
+    Parameters
+    ----------
+    text : str
+        What the display shows.
+    meter : Meter
+        How the chosen meter shows things.
+    field : str
+        Name used in the message.
+
+    Returns
+    -------
+    float
+        Millivolts; ``inf`` for overrange (an open line).
+
+    Raises
+    ------
+    AmbiguousReading
+        Two readings are possible; `choices` holds spellings that are not ambiguous.
+    ReadingError
+        Not a reading at all, or outside what diode mode can show (0 to 3000 mV).
+
+    """
+    text = text.strip()
+    if OVERRANGE.fullmatch(text):
+        return math.inf
+    value, suffix, digits = _split(text, field)
+    if suffix and suffix not in UNITS["mV"]:
+        raise ReadingError(f"'{text}' has the unit {suffix}", field, "a diode reading is in mV or V, or OL")
+    if value < 0:
+        raise ReadingError(f"'{text}' is negative", field, "swap the probes: red on ground, black on the line")
+    if suffix:
+        millivolts = value * UNITS["mV"][suffix]
+    else:
+        millivolts = _bare(text, value, digits, meter, field)
+    if math.isfinite(millivolts) and millivolts > DIODE_MAX_V * 1000:
+        raise ReadingError(f"'{text}' is more than diode mode can show", field, "expected 0 to 3000 mV, or OL")
+    return millivolts
+
+
+def _bare(text: str, value: float, digits: str, meter: Meter, field: str) -> float:
+    """Millivolts of a number without a unit: no meter shows whole volts without a point, but for the overrange 1."""
+    point = "." in digits
+    if digits.rstrip(".") == "1":
+        if meter.overrange_one:
+            return math.inf
+        if meter.shows_volts is None:
+            raise AmbiguousReading(
+                f"'{text}' alone can be an old display's overrange, 1 V or 1 mV",
+                field,
+                "type OL, 1.0V or 1mV, or choose your meter",
+                ("OL", "1.0V", "1mV"),
+            )
+    if value == 0:
+        return 0.0
+    if point and value <= DIODE_MAX_V:
+        if meter.shows_volts is False:
+            raise AmbiguousReading(
+                f"'{text}' looks like volts, your meter shows millivolts",
+                field,
+                f"type {value:g}V or {value:g}mV",
+                (f"{value:g}V", f"{value:g}mV"),
+            )
+        return value * 1000
+    if point and value < 50:
+        raise AmbiguousReading(
+            f"'{text}' can be volts or millivolts",
+            field,
+            f"type {value:g}mV or, if it was volts, check the point",
+            (f"{value:g}mV",),
+        )
+    if not point and value <= DIODE_MAX_V and meter.shows_volts:
+        raise AmbiguousReading(
+            f"'{text}' can be {value:g} mV (a short) or {value:g} V",
+            field,
+            f"type {value:g}mV or {value:g}V",
+            (f"{value:g}mV", f"{value:g}V"),
+        )
+    return value
+
+
+def show(value: float, unit: str) -> str:
+    """Show a number with its unit; `inf` is OL (a no-break space before the unit)."""
+    if math.isinf(value):
+        return "OL"
+    digits = {"A": 2, "V": 2, "mV": 0, "%": 0, "min": 0}.get(unit, 2)
+    if unit == "A" and 0 < abs(value) < 0.1:
+        return f"{value * 1000:.0f}\u00a0mA"
+    return f"{value:.{digits}f}\u00a0{unit}"
+
+
+MILLIVOLTS = re.compile(r"(?P<first>\d+(?:\.\d+)?)(?: to (?P<last>\d+(?:\.\d+)?))?[\u00a0 ]mV")
+
+
+def as_shown_by(text: str, meter: Meter) -> str:
+    """Put millivolts and overrange in a text as a meter's own display shows them: .512 V, a lone 1."""
+
+    def volts(found: re.Match[str]) -> str:
+        ends = [f"{float(end) / 1000:.3f}" for end in found.groups() if end]
+        return " to ".join(ends) + "\u00a0V"
+
+    if meter.shows_volts:
+        text = MILLIVOLTS.sub(volts, text)
+    return re.sub(r"\bOL\b", "1", text) if meter.overrange_one else text

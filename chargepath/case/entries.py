@@ -1,0 +1,100 @@
+"""What a case is made of: a device, what was told, and what happened to it, in order."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+
+from chargepath.base.errors import ReadingError
+from chargepath.knowledge import Check
+
+
+@dataclass(frozen=True)
+class Device:
+    """What is on the bench; `value` is what it is worth working, in the shop's currency."""
+
+    kind: str
+    connector: str
+    carrier: str
+    wireless: bool = False
+    value: float = 150.0
+
+
+@dataclass(frozen=True)
+class CheckEvent:
+    """A check was made: `values` (inf = overrange) or `grade`, or the `signs` of a look."""
+
+    check: str
+    variant: str = ""
+    grade: str = ""
+    signs: tuple[str, ...] = ()
+    values: Mapping[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class TryEvent:
+    """A known-good part was put in and taken back; did the device charge meanwhile?"""
+
+    route: str
+    works: bool
+
+
+@dataclass(frozen=True)
+class RepairEvent:
+    """A repair was done; `works` is None while it has not been proved."""
+
+    route: str
+    works: bool | None = None
+
+
+Event = CheckEvent | TryEvent | RepairEvent
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What turned out to be wrong, what was done, and whether it works."""
+
+    faults: tuple[str, ...]
+    repairs: tuple[str, ...]
+    works: bool
+
+
+@dataclass(frozen=True)
+class Case:
+    """A device, its history flags and what happened to it; `ignored` lists JSON paths that mean nothing here."""
+
+    device: Device
+    history: tuple[str, ...] = ()
+    events: tuple[Event, ...] = ()
+    outcome: Outcome | None = None
+    ignored: tuple[str, ...] = ()
+
+    @property
+    def compiled_for(self) -> tuple[Device, tuple[str, ...]]:
+        """What a model of it depends on: the device, whatever it is worth, and its history."""
+        return replace(self.device, value=0.0), self.history
+
+
+def check_values(check: Check, values: Mapping[str, float]) -> None:
+    """Refuse values that are physically impossible.
+
+    Raises
+    ------
+    ReadingError
+        Names the value, its limits and its unit.
+
+    """
+    for name, number in values.items():
+        limits = check.values.get(name)
+        if limits is None:
+            wanted = ", ".join(check.values) or "no numbers"
+            raise ReadingError(f"{check.label} takes no {name}", name, f"it takes {wanted}")
+        if math.isnan(number) or (math.isinf(number) and not limits.overrange):
+            raise ReadingError(f"{name.replace('_', ' ')} is not a number", name, f"type a number in {limits.unit}")
+        if not math.isinf(number) and not limits.min <= number <= limits.max:
+            raise ReadingError(
+                f"{number:g} {limits.unit} is not possible for {name.replace('_', ' ')}",
+                name,
+                f"allowed: {limits.min:g} to {limits.max:g} {limits.unit}",
+            )

@@ -1,0 +1,258 @@
+"""The quick line: one text field that takes a whole observation.
+
+Grammar (words are separated by spaces; the check's word or its id comes first)::
+
+    CHECK VALUE...          i 0.02 5.1 3%      vboard 4.62      power 41/512      power OL
+    CHECK GRADE             wiggle drops       i cycling
+    CHECK SIGN...           port lint loose    port clean
+    CHECK ... [at] VARIANT  power 41/512 at board               i 0.3 5.0 own
+    try ROUTE yes|no        try swap_carrier no
+    did ROUTE [yes|no]      did clean_port no
+    ?                       the list of all of these
+"""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from chargepath.base.errors import QuickLineError
+from chargepath.base.quantities import METERS, OVERRANGE, Meter, parse_diode, parse_quantity
+from chargepath.case.entries import CheckEvent, Device, Event, RepairEvent, TryEvent, check_values
+from chargepath.knowledge import Check, Knowledge, Route
+
+ANSWERS = {"yes": True, "works": True, "charges": True, "no": False, "fails": False}
+CLEAN = "clean"
+WORD_LIMIT = 200
+
+
+@dataclass(frozen=True)
+class Completion:
+    """One way to go on: the whole line as it would then read, and what the new word means."""
+
+    line: str
+    word: str
+    label: str
+
+
+@dataclass(frozen=True)
+class Rule:
+    """One line of the `?` list."""
+
+    example: str
+    label: str
+    access: str
+
+
+def _near(word: str, allowed: Iterable[str]) -> str:
+    close = difflib.get_close_matches(word, list(allowed), n=1, cutoff=0.6)
+    return f"did you mean {close[0]}? " if close else ""
+
+
+def _find_check(known: Knowledge, word: str) -> Check | None:
+    for check in known.checks.values():
+        if word in (check.word, check.id):
+            return check
+    return None
+
+
+def _routes(known: Knowledge, device: Device, trying: bool) -> list[Route]:
+    """Routes that may be named after `try` or `did` on this device."""
+    routes = [route for route in known.routes.values() if route.fits(device.carrier)]
+    return [route for route in routes if not trying or route.try_minutes is not None]
+
+
+def parse_line(line: str, known: Knowledge, device: Device, meter: Meter = METERS["any"]) -> Event:
+    """Read one quick line into an event.
+
+    Raises
+    ------
+    QuickLineError
+        Says which word could not be read and what may stand there.
+    ReadingError
+        A number that cannot be; `AmbiguousReading` where it can be read in two ways.
+
+    """
+    words = line.split()
+    if not words:
+        raise QuickLineError("the line is empty", "", "type a check and what it showed, or ? for the list")
+    if len(line) > WORD_LIMIT:
+        raise QuickLineError("the line is too long", "", f"at most {WORD_LIMIT} characters")
+    first = words[0].lower()
+    if first in ("try", "did"):
+        return _parse_act(first, [word.lower() for word in words[1:]], known, device)
+    check = _find_check(known, first)
+    if check is None:
+        allowed = [check.word for check in known.checks.values()] + ["try", "did"]
+        raise QuickLineError(
+            f"'{words[0]}' is no check", "word 1", f"{_near(first, allowed)}one of {', '.join(allowed)}"
+        )
+    if check.connectors and device.connector not in check.connectors:
+        raise QuickLineError(f"{check.label} needs a reversible plug", "word 1", f"this device has {device.connector}")
+    if check.needs_wireless and not device.wireless:
+        raise QuickLineError(f"{check.label} needs a charging coil", "word 1", "this device is taken in without one")
+    return _parse_check(check, words[1:], meter)
+
+
+def _parse_act(verb: str, words: list[str], known: Knowledge, device: Device) -> Event:
+    allowed = [route.id for route in _routes(known, device, verb == "try")]
+    if not words:
+        raise QuickLineError(f"{verb} what?", "word 2", f"one of {', '.join(allowed)}")
+    name = words[0]
+    if name not in allowed:
+        hint = _near(name, allowed)
+        what = "cannot be tried and taken back" if name in known.routes and verb == "try" else "is no route here"
+        raise QuickLineError(f"'{name}' {what}", "word 2", f"{hint}one of {', '.join(allowed)}")
+    if len(words) > 2:
+        raise QuickLineError(f"'{words[2]}' is one word too many", "word 4", f"{verb} {name} yes or no")
+    if len(words) == 1:
+        if verb == "did":
+            return RepairEvent(name)
+        raise QuickLineError("did it charge meanwhile?", "word 3", f"{verb} {name} yes, or {verb} {name} no")
+    if words[1] not in ANSWERS:
+        raise QuickLineError(f"'{words[1]}' is no answer", "word 3", "yes or no: does it charge?")
+    works = ANSWERS[words[1]]
+    return TryEvent(name, works) if verb == "try" else RepairEvent(name, works)
+
+
+def _parse_check(check: Check, words: list[str], meter: Meter) -> CheckEvent:
+    variant, rest = _take_variant(check, words)
+    if not rest:
+        raise QuickLineError(f"{check.label}: what did it show?", "word 2", _allowed(check))
+    if check.is_look:
+        return CheckEvent(check.id, variant, signs=_signs(check, rest))
+    lowered = [word.lower() for word in rest]
+    grades = [word for word in lowered if word in check.grades]
+    if len(grades) > 1:
+        raise QuickLineError(f"{' and '.join(grades)} at once", "", "one grade only")
+    numbers = [word for word in rest if word.lower() not in check.grades]
+    for word in numbers:
+        if not check.values or not (any(map(str.isdigit, word)) or OVERRANGE.match(word)):
+            what = "neither a number nor a grade" if check.values else "no grade"
+            raise QuickLineError(
+                f"'{word}' is {what} of {check.label}",
+                f"word {words.index(word) + 2}",
+                f"{_near(word.lower(), check.grades)}{_allowed(check)}",
+            )
+    values = _values(check, numbers, words, meter)
+    check_values(check, values)
+    missing = [name for name, value in check.values.items() if value.required and name not in values]
+    if missing and not grades:
+        raise QuickLineError(f"{check.label} still needs {', '.join(missing)}", "", _allowed(check))
+    return CheckEvent(check.id, variant, grades[0] if grades else "", values=values)
+
+
+def _take_variant(check: Check, words: list[str]) -> tuple[str, list[str]]:
+    """Split off `[at] VARIANT` wherever it stands."""
+    rest, variant = [], ""
+    for word in words:
+        lowered = word.lower()
+        if lowered in check.variants:
+            variant = "" if lowered == check.variants[0] else lowered
+        elif not (lowered == "at" and check.variants):
+            rest.append(word)
+    return variant, rest
+
+
+def _signs(check: Check, words: list[str]) -> tuple[str, ...]:
+    lowered = [word.lower().strip(",") for word in words]
+    for place, word in enumerate(lowered):
+        if word not in check.signs and word != CLEAN:
+            raise QuickLineError(
+                f"'{words[place]}' is no sign of {check.label}",
+                f"word {place + 2}",
+                f"{_near(word, check.signs)}{_allowed(check)}",
+            )
+    if CLEAN in lowered and len(lowered) > 1:
+        raise QuickLineError("clean and a sign at once", "", "either clean or what was seen")
+    return tuple(sign for sign in check.signs if sign in lowered)
+
+
+def _values(check: Check, numbers: list[str], words: list[str], meter: Meter) -> dict[str, float]:
+    """Give each number to a value: by its unit where it has one, else in the check's order."""
+    values: dict[str, float] = {}
+    if "reading" in check.values:
+        if len(numbers) > 1:
+            raise QuickLineError(
+                f"'{numbers[1]}' is one number too many", f"word {words.index(numbers[1]) + 2}", _allowed(check)
+            )
+        for text in numbers:
+            reading, _, reference = text.partition("/")
+            values["reading"] = parse_diode(reading, meter, "reading")
+            if reference:
+                values["reference"] = parse_diode(reference, meter, "reference")
+        return values
+    for text in numbers:
+        place = f"word {words.index(text) + 2}"
+        name = _value_name(check, text, values)
+        if name is None:
+            raise QuickLineError(f"'{text}' has no place here", place, _allowed(check))
+        if name in values:
+            raise QuickLineError(f"{name.replace('_', ' ')} is given twice", place, _allowed(check))
+        values[name] = parse_quantity(text, check.values[name].unit, name)
+    return values
+
+
+def _value_name(check: Check, text: str, taken: dict[str, float]) -> str | None:
+    unit = text.lstrip("+-0123456789.,").lower()
+    kinds = {"a": "A", "ma": "A", "v": "V", "mv": "V", "%": "%"}
+    if unit in kinds:
+        return next((name for name, value in check.values.items() if value.unit == kinds[unit]), None)
+    return next((name for name in check.values if name not in taken), None)
+
+
+def _allowed(check: Check) -> str:
+    """What may follow the check's word."""
+    if check.is_look:
+        return f"{CLEAN}, or one or more of {', '.join(check.signs)}"
+    parts = []
+    if "reading" in check.values:
+        parts.append("reading/reference in mV, as 41/512 or OL/512")
+    elif check.values:
+        parts.append(" ".join(f"{name} [{value.unit}]" for name, value in check.values.items()).replace("_", " "))
+    parts.append("one of " + ", ".join(check.grades))
+    if check.variants:
+        parts.append("then " + " or ".join(check.variants))
+    return "; ".join(parts)
+
+
+def grammar(known: Knowledge, device: Device) -> list[Rule]:
+    """Everything the quick line takes on this device, in the order of the work."""
+    rules = []
+    for check in known.checks.values():
+        if not check.fits(device.connector, device.wireless):
+            continue
+        rules.append(Rule(f"{check.word} …", f"{check.label}: {_allowed(check)}", check.access))
+    tries = ", ".join(route.id for route in _routes(known, device, True))
+    rules.append(Rule("try … yes|no", f"a known-good part in and out again: {tries}", "any"))
+    done = ", ".join(route.id for route in _routes(known, device, False))
+    rules.append(Rule("did … yes|no", f"a repair was done, does it charge: {done}", "any"))
+    return rules
+
+
+def complete(line: str, known: Knowledge, device: Device, limit: int = 8) -> list[Completion]:
+    """Ways to go on from a half-typed line."""
+    words = line.split()
+    fresh = not words or line.endswith(" ")
+    before, stub = (words, "") if fresh else (words[:-1], words[-1].lower())
+    choices: list[tuple[str, str]] = []
+    check = _find_check(known, before[0].lower()) if before else None
+    if not before:
+        rules = grammar(known, device)
+        choices = [(rule.example.split()[0], rule.label.split(":")[0]) for rule in rules]
+    elif before[0].lower() in ("try", "did"):
+        if len(before) == 1:
+            choices = [(route.id, route.label) for route in _routes(known, device, before[0].lower() == "try")]
+        elif len(before) == 2:
+            choices = [("yes", "it charges"), ("no", "it does not")]
+    elif check:
+        taken = {word.lower() for word in before[1:]}
+        outcomes = check.signs or (() if taken.intersection(check.grades) else check.grades)
+        if check.is_look and not taken:
+            choices = [(CLEAN, "nothing to see")]
+        choices += [(name, check.name(name)) for name in outcomes if name not in taken]
+        if taken:
+            choices += [(name, check.name(name)) for name in check.variants[1:] if name not in taken]
+    found = [choice for choice in choices if choice[0].startswith(stub)]
+    return [Completion(" ".join([*before, word]) + " ", word, label) for word, label in found[:limit]]

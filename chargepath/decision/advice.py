@@ -1,0 +1,143 @@
+"""What to do next: measure more, try a part, or commit to a repair, in minutes and money.
+
+Repairs are ordered by the classical ratio rule (`plan.py`); a check or a try is valued by looking one and two steps ahead
+(`questions.py`) and following that rule afterwards. An opening is paid once per job. The customer's limit stops it to ask.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+
+from chargepath.decision.plan import PROVE, REFER, RouteTerm, route_table, route_terms
+from chargepath.decision.prices import Prices
+from chargepath.decision.questions import Option, value_questions
+from chargepath.diagnosis.belief import Belief
+
+
+@dataclass(frozen=True, eq=False)
+class Advice:
+    """The whole recommendation.
+
+    Attributes
+    ----------
+    next : Option
+        What to do next.
+    equals : tuple of Option
+        Options whose expected total lies within the tie of the best.
+    beside : Option or None
+        A cheap act with a small chance that would come first by cost alone.
+    options : tuple of Option
+        Every check and try that makes sense, by expected saving.
+    routes : tuple of RouteTerm
+        In the order in which the ratio rule would do them now.
+    commit : float
+        Expected cost of the job when a repair is committed to at once.
+    refer_cost : float
+        Expected cost of handing it on.
+    hold : str
+        Why to stop and ask before going on: '' for no reason, 'limit' where what comes next would cross the customer's limit,
+        'not worth' where the plausible repair's quote is more than the device is worth.
+    quote : float
+        What the customer would pay for the repair that leads: labour and parts, what is spent already included.
+
+    """
+
+    next: Option
+    equals: tuple[Option, ...]
+    beside: Option | None
+    options: tuple[Option, ...]
+    routes: tuple[RouteTerm, ...]
+    commit: float
+    refer_cost: float
+    hold: str = ""
+    quote: float = 0.0
+
+
+def _as_option(term: RouteTerm, refer_total: float) -> Option:
+    return Option("repair", term.id, term.minutes, term.cost, term.total, refer_total - term.total)
+
+
+def advise(
+    belief: Belief,
+    prices: Prices,
+    *,
+    forbidden: Collection[str] = (),
+    steps: int = 2,
+    limit: float | None = None,
+    spent: float = 0.0,
+) -> Advice:
+    """Recommend the next step.
+
+    A check or try that saves more than a tie comes before a repair: the one with the lowest expected total, and of about as
+    good ones (within `at_hand_share` of the job's cost) one that needs no further opening. Among repairs the advice leads with a
+    plausible one, at least `plausible_share` of the best chance of cure; a cheap act with a small chance that would come first
+    by cost alone is offered beside it.
+
+    Parameters
+    ----------
+    belief : Belief
+    prices : Prices
+    forbidden : collection of route ids
+        Routes that a habit of the shop rules out.
+    steps : {1, 2}
+        How far checks and tries are looked ahead.
+    limit : float, optional
+        What the customer has agreed to pay at most.
+    spent : float
+        Labour and parts that are on the bill already.
+
+    Returns
+    -------
+    Advice
+
+    """
+    costs = belief.model.known.costs
+    table = route_table(belief, prices, forbidden)
+    routes = route_terms(belief, table, prices)
+    refer = next(term for term in routes if term.id == REFER)
+    repairs = [term for term in routes if term.id != REFER]
+    cheapest = min(routes, key=lambda term: term.total)
+    best_cure = max(term.cure for term in repairs)
+    plausible = [term for term in repairs if term.cure >= costs.plausible_share * best_cure]
+    lead = cheapest if cheapest.id == REFER else min(plausible, key=lambda term: term.total)
+    beside = _as_option(cheapest, refer.total) if cheapest.id not in (lead.id, REFER) else None
+    options = value_questions(belief, table, prices, cheapest.total, steps=steps)
+    step = _as_option(lead, refer.total)
+    worth_it = [option for option in options if option.saves > costs.tie]
+    at_hand = [option for option in worth_it if not _opens(belief, option)]
+    if worth_it:
+        step = worth_it[0]
+        if at_hand and at_hand[0].total <= step.total + costs.at_hand_share * cheapest.total:
+            step = at_hand[0]
+    everything = [*options, *(_as_option(term, refer.total) for term in plausible)]
+    equals = tuple(
+        option
+        for option in sorted(everything, key=lambda option: option.total)
+        if abs(option.total - step.total) <= costs.tie and (option.kind, option.id) != (step.kind, step.id)
+    )
+    bill = min((term for term in plausible), key=lambda term: term.total)
+    quote = spent + bill.labour + bill.part
+    hold = _hold(step, quote, prices, limit, spent)
+    return Advice(step, equals, beside, tuple(options), tuple(routes), cheapest.total, refer.total, hold, quote)
+
+
+def _opens(belief: Belief, option: Option) -> bool:
+    """Whether a check or try needs the device opened further."""
+    known = belief.model.known
+    if option.kind == "check":
+        level = known.checks[option.id].access
+    else:
+        level = known.routes[option.id].access_for(belief.model.device.carrier)
+    return known.access[level].level > known.access[belief.access].level
+
+
+def _hold(step: Option, quote: float, prices: Prices, limit: float | None, spent: float) -> str:
+    """Whether to stop and ask before the next step."""
+    if step.kind == "repair" and step.id not in (REFER, PROVE):
+        if limit is not None and quote > limit:
+            return "limit"
+        return "not worth" if quote > prices.value else ""
+    if limit is not None and step.kind in ("check", "try") and spent + step.cost > limit:
+        return "limit"
+    return ""

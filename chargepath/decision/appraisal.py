@@ -1,0 +1,49 @@
+"""The stable JSON that `appraise` prints for a case."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from chargepath.base.errors import ChargepathError
+from chargepath.case.entries import Case
+from chargepath.case.file import parse
+from chargepath.decision.advice import advise
+from chargepath.decision.prices import Prices
+from chargepath.diagnosis.belief import assess
+from chargepath.diagnosis.model import Model
+from chargepath.knowledge import Knowledge
+
+
+def appraise(name: str, case: Case, known: Knowledge) -> dict[str, Any]:
+    """Appraise one case by its events (never by its outcome).
+
+    Returns
+    -------
+    dict
+        ``{"case", "faults": [{"id", "probability"}], "next": {"kind", "id", "saves", "minutes"},
+        "routes": [{"id", "cure", "cost"}]}``; see docs/appraise.md.
+
+    """
+    belief = assess(Model(known, case.device, case.history), case)
+    advice = advise(belief, Prices.of(known, case.device.value))
+    step = advice.next
+    return {
+        "case": name,
+        "faults": [{"id": fault, "probability": round(chance, 6)} for fault, chance in belief.faults],
+        "next": {
+            "kind": step.kind,
+            "id": step.id,
+            "saves": round(step.saves, 2),
+            "minutes": round(step.minutes, 1),
+        },
+        "routes": [{"id": term.id, "cure": round(term.cure, 6), "cost": round(term.cost, 2)} for term in advice.routes],
+    }
+
+
+def appraise_text(name: str, text: bytes, known: Knowledge) -> tuple[dict[str, Any], Case | None]:
+    """Appraise a case file's text; a bad one gives ``{"case", "error"}`` and None."""
+    try:
+        case = parse(text, known)
+        return appraise(name, case, known), case
+    except ChargepathError as error:
+        return {"case": name, "error": str(error)}, None

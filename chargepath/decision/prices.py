@@ -1,0 +1,128 @@
+"""What this shop, this technician and this customer charge against each other: minutes, money, waiting, harm, come-backs."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from chargepath.knowledge import Check, Knowledge, Route
+from chargepath.knowledge.stations import Access
+
+
+@dataclass(frozen=True)
+class Prices:
+    """Prices of one job (money in the shop's currency).
+
+    Attributes
+    ----------
+    rate_per_minute : float
+        Labour.
+    wait_per_minute : float
+        A minute in which the device only waits on the bench.
+    proof_minutes : float
+        Minutes of proving after each repair.
+    comeback : float
+        What a device costs that passed its proof and comes back under the warranty.
+    value : float
+        What the working device is worth; lost where it is handed on.
+    harm : float
+        What a repair costs that does damage.
+    day : float
+        A day of waiting for a part.
+    pace : float
+        The technician's own minutes over the shop's.
+    minutes : mapping
+        The shop's own minutes by key: ``check:ID``, ``try:ID``, ``route:ID``, ``open:LEVEL``; the knowledge's else.
+    parts, days : mapping of route id to float
+        The shop's own part prices, and days until the part is there (0 in stock); the knowledge's else.
+    comebacks : mapping of route id to float
+        How many times as often as usual a repair that passed its proof comes back here.
+    pulls : mapping of route id to tuple of route ids
+        Routes whose part is only sold, or only works, together: their part and minutes are paid and their cures come along.
+
+    """
+
+    rate_per_minute: float
+    wait_per_minute: float
+    proof_minutes: float
+    comeback: float
+    value: float
+    harm: float = 0.0
+    day: float = 0.0
+    pace: float = 1.0
+    minutes: Mapping[str, float] = field(default_factory=dict)
+    parts: Mapping[str, float] = field(default_factory=dict)
+    days: Mapping[str, float] = field(default_factory=dict)
+    pulls: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    comebacks: Mapping[str, float] = field(default_factory=dict)
+
+    @classmethod
+    def of(
+        cls,
+        known: Knowledge,
+        value: float,
+        rate_per_minute: float | None = None,
+        *,
+        hurry: bool = False,
+        pace: float = 1.0,
+        minutes: Mapping[str, float] | None = None,
+        parts: Mapping[str, float] | None = None,
+        days: Mapping[str, float] | None = None,
+        pulls: Mapping[str, tuple[str, ...]] | None = None,
+        comebacks: Mapping[str, float] | None = None,
+    ) -> Prices:
+        """Prices for a device of that value, by the knowledge's costs unless the shop says otherwise.
+
+        A customer in a hurry makes every waiting minute and day dearer by the knowledge's `hurry_factor`.
+        """
+        costs = known.costs
+        haste = costs.hurry_factor if hurry else 1.0
+        return cls(
+            costs.rate_per_minute if rate_per_minute is None else rate_per_minute,
+            costs.wait_per_minute * haste,
+            costs.proof_minutes,
+            costs.comeback_share * value + costs.comeback_handling,
+            value,
+            costs.harm_share * value + costs.comeback_handling,
+            costs.day_price * haste,
+            pace,
+            minutes or {},
+            parts or {},
+            days or {},
+            pulls or {},
+            comebacks or {},
+        )
+
+    def check_minutes(self, check: Check) -> float:
+        """Minutes of a check, without its opening."""
+        return self.pace * self.minutes.get(f"check:{check.id}", check.minutes)
+
+    def try_minutes(self, route: Route) -> float:
+        """Minutes of a try, without its opening."""
+        return self.pace * self.minutes.get(f"try:{route.id}", route.try_minutes or 0.0)
+
+    def route_minutes(self, route: Route) -> float:
+        """Minutes of a repair, without opening and proof."""
+        return self.pace * self.minutes.get(f"route:{route.id}", route.minutes)
+
+    def open_minutes(self, level: Access) -> float:
+        """Minutes of opening to a level from the one before."""
+        return self.pace * self.minutes.get(f"open:{level.id}", level.open_minutes)
+
+    def part(self, route: Route) -> float:
+        """Price of a route's part."""
+        return self.parts.get(route.id, route.part)
+
+    def waits(self, route: Route) -> float:
+        """Days until a route's part is there."""
+        return self.days.get(route.id, route.days)
+
+    def coming_back(self, route: Route) -> float:
+        """What a device costs that comes back after this repair, as much as it comes back oftener than usual here."""
+        return self.comeback * self.comebacks.get(route.id, 1.0)
+
+    def opening(self, known: Knowledge, level: str, reached: str) -> float:
+        """Minutes of opening from one access level to another, 0 where it is open already."""
+        levels = list(known.access.values())
+        steps = levels[known.access[reached].level + 1 : known.access[level].level + 1]
+        return sum(self.open_minutes(step) for step in steps)

@@ -1,0 +1,71 @@
+"""Reference cases: what the program says to each, before and after a number is changed."""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import dataclass
+from functools import lru_cache
+
+from chargepath.case.entries import Case, Device
+from chargepath.case.quickline import parse_line
+from chargepath.decision.advice import advise
+from chargepath.decision.prices import Prices
+from chargepath.diagnosis.belief import assess
+from chargepath.diagnosis.model import Model
+from chargepath.knowledge import Knowledge
+from chargepath.knowledge.loader import DATA
+
+CASES = DATA.parent / "cases.toml"
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What the program says to a reference case: its likeliest fault with the chance, and what to do next."""
+
+    name: str
+    expected: str
+    fault: str
+    chance: float
+    step: str
+
+
+@dataclass(frozen=True)
+class Difference:
+    """A reference case whose answer changes."""
+
+    before: Answer
+    after: Answer
+
+
+def cases(known: Knowledge) -> list[tuple[str, str, Case]]:
+    """Every reference case: name, expected fault, the case."""
+    out = []
+    for number, row in enumerate(tomllib.loads(CASES.read_text(encoding="utf-8"))["case"], 1):
+        kind, connector, carrier, *rest = row["device"].split()
+        device = Device(kind, connector, carrier, "wireless" in rest, known.costs.default_value[kind])
+        events = tuple(parse_line(line, known, device) for line in row["lines"])
+        name = f"{number}: {row['device']}, {'; '.join(row['lines'])}"
+        out.append((name, row["fault"], Case(device, tuple(row.get("history", ())), events)))
+    return out
+
+
+@lru_cache(maxsize=8)
+def answers(known: Knowledge) -> tuple[Answer, ...]:
+    """What the program says to each reference case with this knowledge."""
+    out = []
+    models: dict[tuple[Device, tuple[str, ...]], Model] = {}
+    for name, expected, case in cases(known):
+        kind = (case.device, case.history)
+        if kind not in models:
+            models[kind] = Model(known, *kind)
+        belief = assess(models[kind], case)
+        fault, chance = belief.faults[0]
+        step = advise(belief, Prices.of(known, case.device.value), steps=1).next
+        out.append(Answer(name, expected, fault, chance, f"{step.kind} {step.id}"))
+    return tuple(out)
+
+
+def differences(before: Knowledge, after: Knowledge) -> list[Difference]:
+    """Reference cases whose likeliest fault or next step is another one."""
+    pairs = zip(answers(before), answers(after), strict=True)
+    return [Difference(old, new) for old, new in pairs if (old.fault, old.step) != (new.fault, new.step)]

@@ -1,0 +1,112 @@
+"""The working behind a suspect and behind the next step, term by term."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from chargepath.decision.advice import Advice
+from chargepath.decision.plan import RouteTerm
+from chargepath.decision.prices import Prices
+from chargepath.decision.questions import Option, questions
+from chargepath.diagnosis.belief import Belief
+
+
+@dataclass(frozen=True)
+class Swing:
+    """What one further reading could do to a suspect: the outcome that raises it most, and the one that lowers it most."""
+
+    kind: str
+    id: str
+    up: str
+    up_chance: float
+    up_to: float
+    down: str
+    down_chance: float
+    down_to: float
+
+    @property
+    def reach(self) -> float:
+        """How far apart both ends lie."""
+        return self.up_to - self.down_to
+
+
+def swings(belief: Belief, prices: Prices) -> dict[str, list[Swing]]:
+    """For each fault, what every further reading could do to it, the widest first; outcomes under 1 in 100 are left out."""
+    model = belief.model
+    out: dict[str, list[Swing]] = {name: [] for name in model.fault_ids}
+    for question in questions(belief, prices):
+        mass = belief.mass * question.chances
+        chances = mass.sum(axis=1)
+        likely = np.flatnonzero(chances >= 0.01)
+        if len(likely) < 2:
+            continue
+        after = (mass[likely] @ model.states.has) / chances[likely][:, None]
+        for index, name in enumerate(model.fault_ids):
+            high, low = int(after[:, index].argmax()), int(after[:, index].argmin())
+            out[name].append(
+                Swing(
+                    question.kind,
+                    question.id,
+                    question.labels[likely[high]],
+                    float(chances[likely[high]]),
+                    float(after[high, index]),
+                    question.labels[likely[low]],
+                    float(chances[likely[low]]),
+                    float(after[low, index]),
+                )
+            )
+    return {name: sorted(rows, key=lambda row: -row.reach) for name, rows in out.items()}
+
+
+@dataclass(frozen=True)
+class Term:
+    """One line of a working: what, how much money, and how it comes about."""
+
+    what: str
+    money: float
+    how: str
+
+
+def _comeback_words(route: str, prices: Prices) -> str:
+    words = f"passes with something still wrong, times {prices.comeback:.0f}"
+    oftener = prices.comebacks.get(route, 1.0)
+    return words if oftener == 1 else f"{words}, times {oftener:.1f} as it comes back here"
+
+
+def route_working(term: RouteTerm, prices: Prices) -> list[Term]:
+    """A route's expected cost, term by term; adds up to its total."""
+    rows = [
+        Term(
+            "labour", term.labour, f"{term.minutes:.0f} min at {prices.rate_per_minute:.2f}, proof and opening included"
+        ),
+        Term("part", term.part, "as priced"),
+        Term("harm", term.harm, f"chance of damage times {prices.harm:.0f}"),
+        Term(
+            "waiting for the part",
+            term.waiting,
+            f"{term.days:g} day{'' if term.days == 1 else 's'} at {prices.day:.2f}",
+        ),
+        Term("come-backs", term.comeback, _comeback_words(term.id, prices)),
+        Term("what follows a failed proof", term.later, "by the ratio rule, handing on as the floor"),
+    ]
+    return [row for row in rows if abs(row.money) >= 0.005]
+
+
+def option_working(option: Option, advice: Advice, prices: Prices) -> tuple[list[Term], list[Term]]:
+    """The next step against committing at once: both as terms, each list adding up to its total."""
+    lead = min(advice.routes, key=lambda term: term.total)
+    without = route_working(lead, prices)
+    if option.kind == "repair":
+        chosen = next((term for term in advice.routes if term.id == option.id), lead)
+        return route_working(chosen, prices), without
+    labour = option.minutes * prices.rate_per_minute
+    rows = [Term("labour", labour, f"{option.minutes:.0f} min at {prices.rate_per_minute:.2f}, opening included")]
+    if option.cost - labour > 0.005:
+        rows.append(Term("waiting", option.cost - labour, "the device lies on the bench"))
+    rows += [
+        Term(outcome.label, outcome.chance * outcome.total, f"{outcome.chance:.0%} times {outcome.total:.0f}")
+        for outcome in option.outcomes
+    ]
+    return rows, without

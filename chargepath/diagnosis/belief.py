@@ -1,0 +1,321 @@
+"""The belief over the present set of faults: one forward pass through the events of a case.
+
+Evidence multiplies; a repair moves mass from R to R without what it cures; whether the device then charges is one more
+observation. A try observes R without what the part stands in for, and changes nothing.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import TypeVar
+
+import numpy as np
+
+from chargepath.base.arrays import Array
+from chargepath.case.entries import Case, CheckEvent, Event, RepairEvent, TryEvent
+from chargepath.diagnosis.model import Model
+from chargepath.diagnosis.states import build_states, triples
+from chargepath.grading.readings import Grading, grade_event
+from chargepath.knowledge import Check, Knowledge
+
+KEPT_TRIPLES = 60
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Entry:
+    """What became of one event.
+
+    Attributes
+    ----------
+    event : Event
+    state : {'counts', 'replaced', 'void'}
+        Whether it counts, was replaced by a later one, or says nothing here.
+    note : str
+        The grading in words, or why it does not count.
+    grade : str
+        Grade id of a graded check, else ''.
+    implied : tuple of (check, grade)
+        What the same entry shows besides: a device that reports its battery percentage has started.
+    weights : tuple of float
+        Likelihood of the reading under each grade, empty where the grade stands as given.
+
+    """
+
+    event: Event
+    state: str
+    note: str
+    grade: str = ""
+    implied: tuple[tuple[str, str], ...] = ()
+    weights: tuple[float, ...] = ()
+
+
+@dataclass(frozen=True)
+class Push:
+    """How far one entry moved one fault: odds with it over odds without it."""
+
+    index: int
+    fault: str
+    factor: float
+
+
+@dataclass(frozen=True, eq=False)
+class Belief:
+    """Where the faults may be, after the events.
+
+    Attributes
+    ----------
+    model : Model
+        The model over the states that `mass` is spread over.
+    source : Model
+        The model that the pass was made with; wider than `model` where sets of three were needed.
+    mass : array, shape (n_states,)
+        Probability of each state now.
+    entries : tuple of Entry
+        One for each event, in order.
+    access : str
+        How far the device has been opened so far.
+    widened : bool
+        True where sets of three were needed.
+
+    """
+
+    model: Model
+    source: Model
+    mass: Array
+    entries: tuple[Entry, ...]
+    access: str
+    widened: bool
+
+    @property
+    def faults(self) -> list[tuple[str, float]]:
+        """Fault ids with the chance of being present, highest first."""
+        chances = self.model.states.marginals(self.mass)
+        pairs = zip(self.model.fault_ids, chances.tolist(), strict=True)
+        return sorted(pairs, key=lambda pair: -pair[1])
+
+    @property
+    def clean(self) -> float:
+        """Chance that nothing is wrong (any more)."""
+        return float(self.mass[0])
+
+    @property
+    def stations(self) -> dict[str, float]:
+        """Chance that at least one present fault sits at each station."""
+        known = self.model.known
+        out = {}
+        for station in known.stations:
+            columns = [self.model.fault_ids.index(fault.id) for fault in known.faults_at(station)]
+            touched = self.model.states.has[:, columns].any(axis=1)
+            out[station] = float(self.mass[touched].sum())
+        return out
+
+    def since_repair(self) -> list[Event]:
+        """Events after the last repair."""
+        events = [entry.event for entry in self.entries]
+        for index in range(len(events) - 1, -1, -1):
+            if isinstance(events[index], RepairEvent):
+                return events[index + 1 :]
+        return events
+
+    def last_grades(self) -> dict[str, str]:
+        """Grade of each check that counts and that no repair since could have changed, by evidence key."""
+        grades: dict[str, str] = {}
+        for entry in self.entries:
+            if isinstance(entry.event, RepairEvent):
+                grades = untouched(self.model, grades, entry.event.route)
+            elif isinstance(entry.event, CheckEvent) and entry.state == "counts":
+                check = self.model.known.checks[entry.event.check]
+                grades[check.key(entry.event.variant)] = entry.grade or "seen"
+        return grades
+
+
+def blocked(check: Check, grades: dict[str, str]) -> str:
+    """Why the check says nothing after these grades, or '' where it speaks.
+
+    Parameters
+    ----------
+    check : Check
+    grades : dict of str to str
+        Grades of this part of the case by evidence key.
+
+    """
+    for other, grade in check.void_when:
+        if grades.get(other) == grade:
+            return f"says nothing while {other} is {grade}"
+    if check.needs_before:
+        seen = {(key.split("@")[0], grade) for key, grade in grades.items()}
+        if not seen.intersection(check.needs_before):
+            return "says nothing without a low or short line before it"
+    return ""
+
+
+def untouched(model: Model, readings: Mapping[str, T], route: str) -> dict[str, T]:
+    """Those readings, by evidence key, that a repair cannot have changed: it cures nothing that they depend on."""
+    cured = model.known.routes[route].cures_on(model.device.carrier).keys()
+    return {key: reading for key, reading in readings.items() if not model.affecting(key) & cured}
+
+
+def _segments(events: tuple[Event, ...]) -> list[list[int]]:
+    """Indices of events, cut after each repair."""
+    parts: list[list[int]] = [[]]
+    for index, event in enumerate(events):
+        parts[-1].append(index)
+        if isinstance(event, RepairEvent):
+            parts.append([])
+    return parts
+
+
+def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
+    """Grade each event and decide which of them count.
+
+    The last reading of a check stands in place of earlier ones, unless a repair between them could have changed it; checks that
+    say nothing beside what stands are void.
+    """
+    known, entries = model.known, [Entry(event, "counts", "") for event in events]
+    standing: dict[str, str] = {}
+    last: dict[str, int] = {}
+    for part in _segments(events):
+        graded: dict[int, Grading] = {}
+        for index in part:
+            event = events[index]
+            if isinstance(event, CheckEvent):
+                check = known.checks[event.check]
+                graded[index] = Grading("", "") if check.is_look else grade_event(known, model.device, event)
+                key = check.key(event.variant)
+                if key in last:
+                    entries[last[key]] = replace(
+                        entries[last[key]], state="replaced", note="replaced by a later reading"
+                    )
+                last[key], standing[key] = index, graded[index].grade or "seen"
+        for index, grading in graded.items():
+            event = events[index]
+            assert isinstance(event, CheckEvent)
+            check = known.checks[event.check]
+            why = blocked(check, standing)
+            if last[check.key(event.variant)] != index:
+                entries[index] = Entry(event, "replaced", "replaced by a later reading", grading.grade)
+            elif why or not model.offers(check):
+                entries[index] = Entry(event, "void", why or "makes no sense on this device", grading.grade)
+            else:
+                implied = _implied(check, event, standing)
+                entries[index] = Entry(event, "counts", grading.reason, grading.grade, implied, grading.weights)
+        done = events[part[-1]] if part else None
+        if isinstance(done, RepairEvent):
+            standing, last = untouched(model, standing, done.route), untouched(model, last, done.route)
+    return entries
+
+
+def _implied(check: Check, event: CheckEvent, standing: Mapping[str, str]) -> tuple[tuple[str, str], ...]:
+    """What the values show besides, unless that check has spoken for itself."""
+    return tuple(
+        (row.check, row.grade)
+        for row in check.implies
+        if row.check not in standing and event.values.get(row.value, -1.0) >= row.least
+    )
+
+
+def likelihood(model: Model, entry: Entry) -> Array:
+    """Chance of one entry in each state, shape (n_states,); ones where it does not count."""
+    event, known = entry.event, model.known
+    if entry.state != "counts" or (isinstance(event, RepairEvent) and event.works is None):
+        return np.ones(len(model.states))
+    if isinstance(event, CheckEvent):
+        check = known.checks[event.check]
+        table = model.table(check, event.variant)
+        if not check.is_look:
+            chance = table @ entry.weights if entry.weights else table[:, check.grades.index(entry.grade)]
+            for other, grade in entry.implied:
+                chance = chance * model.table(known.checks[other])[:, known.checks[other].grades.index(grade)]
+            return chance
+        seen = np.array([sign in event.signs for sign in check.signs])
+        return np.asarray(np.where(seen, table, 1 - table).prod(axis=1))
+    works = model.works
+    if isinstance(event, TryEvent):
+        works = model.works_trying(known.routes[event.route])
+    return np.asarray(works if event.works else 1 - works)
+
+
+def _pass(model: Model, entries: Sequence[Entry], skip: int = -1) -> Array:
+    """Probability of each state after all entries (but `skip`), shape (n_states,)."""
+    mass = model.prior.copy()
+    for index, entry in enumerate(entries):
+        if isinstance(entry.event, RepairEvent):
+            mass = model.states.remove(mass, model.removes(model.known.routes[entry.event.route]))
+        if index != skip:
+            mass = mass * likelihood(model, entry)
+        mass = mass / mass.sum()
+    return mass
+
+
+def _explained(model: Model, entries: Sequence[Entry]) -> float:
+    """How well any one state explains its worst entry between two repairs: 1 fully, near 0 only as a slip."""
+    least, worst = 1.0, np.ones(len(model.states))
+    for entry in entries:
+        if isinstance(entry.event, RepairEvent):
+            least, worst = min(least, float(worst.max())), np.ones(len(model.states))
+        chance = likelihood(model, entry)
+        worst = np.minimum(worst, chance / chance.max())
+    return min(least, float(worst.max()))
+
+
+def access_reached(known: Knowledge, case: Case) -> str:
+    """How far the events have opened the device."""
+    reached = 0
+    for event in case.events:
+        if isinstance(event, CheckEvent):
+            level = known.checks[event.check].access
+        else:
+            level = known.routes[event.route].access_for(case.device.carrier)
+        reached = max(reached, known.access[level].level)
+    return list(known.access)[reached]
+
+
+def assess(model: Model, case: Case) -> Belief:
+    """Compute the belief for a case.
+
+    Parameters
+    ----------
+    model : Model
+        Compiled for the case's device and history.
+    case : Case
+
+    Returns
+    -------
+    Belief
+        Over sets of up to two faults; where no such set explains every entry since the last repair, over the sixty
+        likeliest sets of three as well.
+
+    Raises
+    ------
+    ReadingError
+        An event holds values that cannot be graded.
+
+    """
+    entries = tuple(read_events(model, case.events))
+    access = access_reached(model.known, case)
+    if _explained(model, entries) >= model.known.model.explained_below:
+        return Belief(model, model, _pass(model, entries), entries, access, False)
+    n_faults = len(model.fault_ids)
+    full = model.with_states(build_states(n_faults, triples(n_faults)))
+    mass = _pass(full, entries)
+    pairs = len(model.states)
+    best = np.argsort(-mass[pairs:])[:KEPT_TRIPLES] + pairs
+    narrow = full.with_states(build_states(n_faults, tuple(full.states.sets[row] for row in best)))
+    kept = mass[[full.states.index[state] for state in narrow.states.sets]]
+    return Belief(narrow, full, kept / kept.sum(), entries, access, True)
+
+
+def pushes(belief: Belief) -> list[Push]:
+    """How far each entry that counts moved each fault, by leaving it out of the pass."""
+    model, entries = belief.source, belief.entries
+    now = model.states.marginals(_pass(model, entries))
+    out = []
+    for index, entry in enumerate(entries):
+        if entry.state != "counts":
+            continue
+        without = model.states.marginals(_pass(model, entries, skip=index))
+        odds = (now / (1 - now + 1e-12)) / (without / (1 - without + 1e-12) + 1e-300)
+        out += [Push(index, name, float(odd)) for name, odd in zip(model.fault_ids, odds, strict=True)]
+    return out

@@ -1,0 +1,257 @@
+"""The likelihood of every observation in every state, for one device and its history.
+
+Graded checks combine by noisy-MAX over their ordered grades, signs by noisy-OR, both with a leak for what shows without any
+fault that affects the check, and drawn apart a little, since chances that people write down are hedged. An open place upstream
+hides what lies behind it: for a check with an `open_grade`, each fault in `cut_by` opens the line with the chance of that grade;
+the nearest open place then decides, together with what lies before it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import cached_property, lru_cache
+
+import numpy as np
+
+from chargepath.base.arrays import Array
+from chargepath.case.entries import Device
+from chargepath.diagnosis.states import WIDEST, States, build_states, set_prior
+from chargepath.knowledge import Check, Fault, Knowledge, Route
+
+
+def noisy_max(states: States, effects: Array, leak: Array, cuts: Array, stations: Array, open_grade: int) -> Array:
+    """Chance of each grade in each state.
+
+    Parameters
+    ----------
+    states : States
+    effects : array, shape (n_faults, n_grades)
+        Grade distribution of each fault acting alone; grade 0 is "no effect".
+    leak : array, shape (n_grades,)
+        Grade distribution of the leak.
+    cuts : array, shape (n_faults,)
+        1.0 for faults that can open the line (their chance of `open_grade` is the chance that they do).
+    stations : array, shape (n_faults,)
+        Position of each fault on the charge line; ties are decided by fault index.
+    open_grade : int
+        Index of the grade an open line shows; ignored where `cuts` is all zero.
+
+    Returns
+    -------
+    array, shape (n_states, n_grades)
+
+    """
+    n_grades = leak.size
+    mask = np.append(cuts * effects[:, open_grade], 0.0)
+    rest = np.vstack([effects, np.eye(1, n_grades)])
+    cutting = mask > 0
+    rest[cutting, open_grade] = 0.0
+    left = rest[cutting].sum(axis=1, keepdims=True)
+    rest[cutting] = np.where(left > 0, rest[cutting] / np.where(left > 0, left, 1.0), np.eye(1, n_grades))
+    cumulative = rest.cumsum(axis=1)
+
+    position = np.append(stations, np.inf)
+    order = np.argsort(position[states.members], axis=1, kind="stable")
+    members = np.take_along_axis(states.members, order, axis=1)
+    m, place, cdf = mask[members], position[members], cumulative[members]
+    opened = (np.arange(n_grades) >= open_grade).astype(float)
+
+    total = (1 - m).prod(axis=1)[:, None] * cdf.prod(axis=1)
+    closed_before = np.ones(len(states))
+    for j in range(WIDEST):
+        weight = m[:, j] * closed_before
+        if weight.any():
+            visible = (place <= place[:, j : j + 1])[:, :, None] & (np.arange(WIDEST) != j)[None, :, None]
+            total += weight[:, None] * opened * np.where(visible, cdf, 1.0).prod(axis=1)
+        closed_before = closed_before * (1 - m[:, j])
+    total *= leak.cumsum()
+    return np.asarray(np.diff(total, axis=1, prepend=0.0))
+
+
+def noisy_or(states: States, effects: Array, leak: Array) -> Array:
+    """Chance of each sign in each state, shape (n_states, n_signs), from effects of shape (n_faults, n_signs)."""
+    absent = np.vstack([1 - effects, np.ones((1, leak.size))])
+    return np.asarray(1 - (1 - leak) * absent[states.members].prod(axis=1))
+
+
+def sharpened(chance: Array, sharpness: float, *, each: bool = False) -> Array:
+    """Chances drawn apart: each to a power above 1, and added up to 1 again.
+
+    Chances that people write down are hedged; a reading tells more than they say (`sharpness` in scale.toml).
+
+    Parameters
+    ----------
+    chance : array, shape (n_states, n_outcomes)
+        Rows that add up to 1, or, where `each` outcome stands for itself, chances of yes against no.
+    sharpness : float
+    each : bool
+
+    """
+    powered = np.clip(chance, 0.0, 1.0) ** sharpness
+    if each:
+        return np.asarray(powered / (powered + np.clip(1 - chance, 0.0, 1.0) ** sharpness))
+    return np.asarray(powered / powered.sum(axis=1, keepdims=True))
+
+
+def history_weight(known: Knowledge, fault: Fault, device: Device, history: tuple[str, ...]) -> float:
+    """Prior weight of a fault on this device; the history's product is kept within the knowledge's limits."""
+    told = 1.0
+    for flag in history:
+        told *= fault.factors["history"].get(flag, 1.0)
+    told = min(max(told, known.model.history_low), known.model.history_high)
+    built = (
+        fault.factors["carrier"].get(device.carrier, 1.0)
+        * fault.factors["connector"].get(device.connector, 1.0)
+        * fault.factors["kind"].get(device.kind, 1.0)
+        * fault.factors["wireless"].get("yes" if device.wireless else "no", 1.0)
+    )
+    return fault.weight * told * built
+
+
+@lru_cache(maxsize=1024)
+def effects_of(known: Knowledge, name: str, variant: str) -> Array:
+    """What each fault does alone to a check, shape (n_faults, n_outcomes); for grades each row adds up to 1."""
+    check = known.checks[name]
+    outcomes, key = check.signs or check.grades, check.key(variant)
+    rows = np.zeros((len(known.faults), len(outcomes)))
+    for row, fault in enumerate(known.faults.values()):
+        source: Mapping[str, Mapping[str, float]] = fault.signs if check.is_look else fault.grades
+        found = source.get(key)
+        if found is None and variant not in check.own_effects:
+            found = source.get(check.id)
+        for outcome, chance in (found or {}).items():
+            rows[row, outcomes.index(outcome)] = chance
+        if check.grades:
+            rows[row, 0] += 1 - rows[row].sum()
+    rows.flags.writeable = False
+    return rows
+
+
+@lru_cache(maxsize=64)
+def _affecting(known: Knowledge) -> dict[str, frozenset[str]]:
+    """Ids of the faults that each check's answer depends on, by evidence key."""
+    out = {}
+    for check in known.checks.values():
+        for variant in check.variants or ("",):
+            touched = effects_of(known, check.id, variant)[:, 0 if check.is_look else 1 :].sum(axis=1).tolist()
+            out[check.key(variant)] = frozenset(name for name, hit in zip(known.faults, touched, strict=True) if hit)
+    return out
+
+
+class Model:
+    """Knowledge compiled for one device and its history; tables are made when first asked for.
+
+    Parameters
+    ----------
+    known : Knowledge
+    device : Device
+    history : tuple of str
+    states : States, optional
+        The sets to spread the belief over; all sets of up to two faults by default.
+
+    """
+
+    def __init__(
+        self, known: Knowledge, device: Device, history: tuple[str, ...] = (), states: States | None = None
+    ) -> None:
+        self.known = known
+        self.device = device
+        self.history = history
+        self.fault_ids = tuple(known.faults)
+        self.states = states or build_states(len(self.fault_ids))
+        self._fault_index = {name: index for index, name in enumerate(self.fault_ids)}
+        self._tables: dict[str, Array] = {}
+
+    def with_states(self, states: States) -> Model:
+        """Return the same model over other states."""
+        return Model(self.known, self.device, self.history, states)
+
+    @cached_property
+    def weights(self) -> Array:
+        """Prior weight of each fault, shape (n_faults,)."""
+        faults = self.known.faults.values()
+        return np.array([history_weight(self.known, fault, self.device, self.history) for fault in faults])
+
+    @cached_property
+    def prior(self) -> Array:
+        """Prior over the states, shape (n_states,)."""
+        numbers = self.known.model
+        return set_prior(self.states, self.weights, numbers.nothing_wrong, numbers.pairs, numbers.triples)
+
+    def leak(self, check: Check) -> Array:
+        """Leak of each grade or sign after this history, shape (n_outcomes,)."""
+        leak = dict(check.leak)
+        for flag in self.history:
+            for outcome, chance in check.leak_history.get(flag, {}).items():
+                leak[outcome] = max(leak[outcome], chance) if check.is_look else chance
+        return np.array([leak[outcome] for outcome in check.signs or check.grades])
+
+    def effects(self, check: Check, variant: str = "") -> Array:
+        """What each fault does alone, shape (n_faults, n_outcomes); for grades each row adds up to 1. Not to be written to."""
+        return effects_of(self.known, check.id, variant)
+
+    def affecting(self, key: str) -> frozenset[str]:
+        """Ids of the faults that a check's answer depends on, by its evidence key."""
+        return _affecting(self.known)[key]
+
+    def table(self, check: Check, variant: str = "") -> Array:
+        """Chance of each grade (or sign) in each state, the slip included; shape (n_states, n_outcomes)."""
+        key = check.key(variant)
+        if key not in self._tables:
+            effects, leak = self.effects(check, variant), self.leak(check)
+            slip, sharpness = self.known.model.slip, self.known.model.sharpness
+            if check.is_look:
+                chance = sharpened(noisy_or(self.states, effects, leak), sharpness, each=True)
+                chance = (1 - slip) * chance + slip / 2
+            else:
+                ids = self.fault_ids
+                cutting = check.cut_by if variant not in check.own_effects else ()
+                cuts = np.array([float(name in cutting) for name in ids])
+                stations = np.array(
+                    [float(self.known.stations[fault.station].position) for fault in self.known.faults.values()]
+                )
+                place = check.grades.index(check.open_grade) if check.open_grade else 0
+                chance = sharpened(noisy_max(self.states, effects, leak, cuts, stations, place), sharpness)
+                chance = (1 - slip) * chance + slip / len(check.grades)
+            self._tables[key] = chance
+        return self._tables[key]
+
+    @cached_property
+    def passes(self) -> Array:
+        """Chance that a proof is passed with each fault still there, shape (n_faults,)."""
+        return np.array([fault.passes for fault in self.known.faults.values()])
+
+    @cached_property
+    def works(self) -> Array:
+        """Chance that the device passes a proof in each state, shape (n_states,)."""
+        return self._slipped(self.passes)
+
+    def works_trying(self, route: Route) -> Array:
+        """The same while a known-good part stands in for what the route replaces."""
+        out = self.removes(route, trying=True)
+        stays = np.array([1 - out.get(index, 0.0) for index in range(len(self.fault_ids))])
+        return self._slipped(1 - stays + stays * self.passes)
+
+    def _slipped(self, passes: Array) -> Array:
+        slip = self.known.model.slip
+        return (1 - slip) * self.known.model.works_when_clean * self.states.product(passes) + slip / 2
+
+    def removes(self, route: Route, trying: bool = False) -> dict[int, float]:
+        """Fault index to the chance that the route (or, when trying, the part standing in) takes it away."""
+        cures = route.cures_on(self.device.carrier)
+        if trying:
+            cures = {**cures, **route.try_cures}
+        return {self._fault_index[name]: chance for name, chance in cures.items()}
+
+    def cured(self, route: Route) -> Array:
+        """Chance that the route removes everything in each state, shape (n_states,)."""
+        cures = self.removes(route)
+        return self.states.product(np.array([cures.get(index, 0.0) for index in range(len(self.fault_ids))]))
+
+    def offers(self, check: Check) -> bool:
+        """Whether the check makes sense on this device."""
+        return check.fits(self.device.connector, self.device.wireless)
+
+    def offers_route(self, route: Route) -> bool:
+        """Whether the route makes sense on this device."""
+        return route.fits(self.device.carrier)

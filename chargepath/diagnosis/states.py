@@ -1,0 +1,120 @@
+"""Present sets of faults: the states that the belief is spread over.
+
+A state is a set R of faults that are present together: nothing, one, two, and three where two cannot explain the evidence.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import cached_property, lru_cache
+from itertools import combinations
+
+import numpy as np
+
+from chargepath.base.arrays import Array, Ints
+
+WIDEST = 3
+
+
+@dataclass(frozen=True, eq=False)
+class States:
+    """A list of fault sets that is closed under taking faults away.
+
+    Attributes
+    ----------
+    n_faults : int
+        How many faults there are; fault index `n_faults` means "no fault" in `members`.
+    sets : tuple of frozenset of int
+        The states, the empty set first.
+    members : int array, shape (n_states, 3)
+        Fault indices of each state, padded with `n_faults`.
+    has : float array, shape (n_states, n_faults)
+        1.0 where the fault is in the state.
+
+    """
+
+    n_faults: int
+    sets: tuple[frozenset[int], ...]
+    members: Ints
+    has: Array
+    index: Mapping[frozenset[int], int] = field(repr=False)
+
+    def __len__(self) -> int:
+        return len(self.sets)
+
+    def marginals(self, mass: Array) -> Array:
+        """Chance of each fault being present; shape (n_faults,) from mass of shape (n_states,)."""
+        return np.asarray(mass @ self.has)
+
+    def remove(self, mass: Array, removes: Mapping[int, float]) -> Array:
+        """Mass after a repair: each fault in `removes` that is present goes with its own chance, independently.
+
+        Parameters
+        ----------
+        mass : array, shape (..., n_states)
+        removes : mapping of fault index to chance of removing it
+
+        Returns
+        -------
+        array of the same shape
+
+        """
+        after = mass.copy()
+        for fault, chance in removes.items():
+            holding, freed = self.pairs[fault]
+            gone = after[..., holding] * chance
+            after[..., holding] -= gone
+            after[..., freed] += gone
+        return after
+
+    @cached_property
+    def pairs(self) -> list[tuple[Ints, Ints]]:
+        """For each fault, the states that hold it and the same states without it."""
+        out = []
+        for fault in range(self.n_faults):
+            holding = np.flatnonzero(self.has[:, fault])
+            freed = np.array([self.index[self.sets[row] - {fault}] for row in holding], dtype=np.int64)
+            out.append((holding, freed))
+        return out
+
+    def product(self, each: Array) -> Array:
+        """Product over the members of each state, shape (n_states,), of one number a fault, shape (n_faults,)."""
+        return np.asarray(np.append(each, 1.0)[self.members].prod(axis=1))
+
+
+@lru_cache(maxsize=32)
+def build_states(n_faults: int, extra: tuple[frozenset[int], ...] = ()) -> States:
+    """All sets of up to two of `n_faults` faults, and the `extra` sets of three."""
+    sets = [frozenset(combo) for size in range(3) for combo in combinations(range(n_faults), size)]
+    sets += sorted(set(extra) - set(sets), key=sorted)
+    members = np.full((len(sets), WIDEST), n_faults, dtype=np.int64)
+    has = np.zeros((len(sets), n_faults))
+    for row, state in enumerate(sets):
+        members[row, : len(state)] = sorted(state)
+        has[row, list(state)] = 1.0
+    return States(n_faults, tuple(sets), members, has, {state: row for row, state in enumerate(sets)})
+
+
+def triples(n_faults: int) -> tuple[frozenset[int], ...]:
+    """Every set of three faults."""
+    return tuple(frozenset(combo) for combo in combinations(range(n_faults), 3))
+
+
+def set_prior(states: States, weights: Array, nothing: float, pairs: float, three: float) -> Array:
+    """Prior over the states, shape (n_states,).
+
+    The empty set gets `nothing`, sets of two together `pairs`, sets of three together `three` (none of it where there are
+    none), each in proportion to the product of its members' weights; single faults share the rest by weight.
+    """
+    product = states.product(weights)
+    sizes = states.has.sum(axis=1)
+    prior = np.zeros(len(states))
+    mass = {0: nothing, 2: pairs, 3: three if np.any(sizes == 3) else 0.0}
+    mass[1] = 1.0 - sum(mass.values())
+    for size, share in mass.items():
+        chosen = sizes == size
+        total = product[chosen].sum()
+        if total > 0:
+            prior[chosen] = share * product[chosen] / total
+    return np.asarray(prior / prior.sum())

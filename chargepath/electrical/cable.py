@@ -1,0 +1,48 @@
+"""Wire and cable: resistance from gauge and length, and what a cable may drop."""
+
+from __future__ import annotations
+
+import math
+
+from chargepath.base.errors import ReadingError
+
+# Annealed copper at 20 °C (IEC 60028), ohm metre, and its temperature coefficient.
+COPPER_OHM_M, COPPER_PER_K = 1.7241e-8, 3.93e-3
+# USB Type-C Cable and Connector Specification: largest drop at the rated current (from memory) [V].
+TYPE_C_DROP_V = {"vbus": 0.5, "ground": 0.25}
+
+
+def wire_diameter_mm(gauge: int) -> float:
+    """Diameter of a round wire by American gauge [mm] (ASTM B258: 0.005 in at gauge 36, ratio 92 over 39 steps).
+
+    Raises
+    ------
+    ReadingError
+        Outside gauge 0 to 44.
+
+    """
+    if not 0 <= gauge <= 44:
+        raise ReadingError(f"gauge {gauge} is not a wire", "gauge", "from 0 (thick) to 44 (thin)")
+    return float(0.127 * 92 ** ((36 - gauge) / 39))
+
+
+def wire_ohms(gauge: int, metres: float, temp_c: float = 20.0) -> float:
+    """Resistance of a copper wire [ohm].
+
+    Raises
+    ------
+    ReadingError
+        Impossible gauge or length.
+
+    """
+    if not 0 <= metres <= 100:
+        raise ReadingError(f"{metres:g} m is no cable", "length", "from 0 to 100 m")
+    area = math.pi * (wire_diameter_mm(gauge) / 2000) ** 2
+    return COPPER_OHM_M * metres / area * (1 + COPPER_PER_K * (temp_c - 20.0))
+
+
+def cable_drop_mv(power_gauge: int, metres: float, amps: float, ground_gauge: int | None = None) -> dict[str, float]:
+    """Drop of a cable's power and ground conductors at a current [mV], each and both together."""
+    power = wire_ohms(power_gauge, metres) * amps * 1000
+    ground = wire_ohms(power_gauge if ground_gauge is None else ground_gauge, metres) * amps * 1000
+    return {"vbus": power, "ground": ground, "both": power + ground}

@@ -1,0 +1,239 @@
+"""Volts along the path with the current flowing: drops and resistances hop by hop, the guilty hop marked.
+
+A drop is held against what good parts drop at that current, plus what the meter cannot resolve. A rung that was not measured is
+bridged: its neighbours' allowances add up, and the verdict says that it covers more than one place.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+from chargepath.base.errors import ReadingError
+from chargepath.base.quantities import show
+from chargepath.knowledge.book import Knowledge
+from chargepath.knowledge.path import Hop
+
+# Two readings of one meter in one range (common practice): what a difference of them cannot resolve [mV].
+RESOLUTION_MV = 15.0
+# Under this current no drop can be judged, only where the voltage stops [A].
+NEEDS_AMPS = 0.05
+# Under this share of what goes in, the voltage has stopped.
+STOPPED_SHARE = 0.5
+# Two currents have to lie at least this far apart to give a resistance [A].
+NEEDS_STEP = 0.1
+
+
+@dataclass(frozen=True)
+class HopVerdict:
+    """One stretch between two measured rungs.
+
+    Attributes
+    ----------
+    start, stop : str
+        Rung ids.
+    stations : tuple of str
+        Stations it covers; more than one where a rung between was not measured.
+    bridged : tuple of str
+        Rungs that were not measured.
+    drop_mv, allowed_mv : float
+        What was dropped and what good parts drop at that current [mV].
+    ohms : float or None
+        Resistance [ohm]; None without enough current or over a converter.
+    state : {'fine', 'high', 'stopped', 'backwards', 'converter', 'converter off', 'no current'}
+    guilty : bool
+        The hop that drops most beyond its allowance.
+    says : str
+    basis : tuple of str
+
+    """
+
+    start: str
+    stop: str
+    stations: tuple[str, ...]
+    bridged: tuple[str, ...]
+    drop_mv: float
+    allowed_mv: float
+    ohms: float | None
+    state: str
+    guilty: bool
+    says: str
+    basis: tuple[str, ...]
+
+    @property
+    def mark(self) -> str:
+        """State mark: good, off or open."""
+        marks = {"stopped": "open", "high": "off", "backwards": "off", "converter off": "off", "no current": "none"}
+        return marks.get(self.state, "good")
+
+
+def check_volts(known: Knowledge, volts: Mapping[str, float], amps: float) -> None:
+    """Refuse what cannot be.
+
+    Raises
+    ------
+    ReadingError
+        Unknown rung, impossible volts or amps, fewer than two rungs.
+
+    """
+    for rung, value in volts.items():
+        if rung not in known.rungs:
+            raise ReadingError(f"'{rung}' is no rung", "ladder", f"one of {', '.join(known.rungs)}")
+        limits = known.rungs[rung]
+        if not limits.min <= value <= limits.max:
+            raise ReadingError(
+                f"{value:g} V is not possible at the {limits.label}",
+                rung,
+                f"allowed: {limits.min:g} to {limits.max:g} V",
+            )
+    if not 0 <= amps <= 10:
+        raise ReadingError(f"{amps:g} A is not possible", "amps", "allowed: 0 to 10 A")
+    if len(volts) < 2:
+        raise ReadingError("one rung is no ladder", "ladder", "give volts at two places or more")
+
+
+def _between(known: Knowledge, start: str, stop: str) -> list[Hop]:
+    order = list(known.rungs)
+    first, last = order.index(start), order.index(stop)
+    return [hop for hop in known.hops if first <= order.index(hop.start) < last]
+
+
+def judge_ladder(
+    known: Knowledge, volts: Mapping[str, float], amps: float, *, resolution_mv: float = RESOLUTION_MV
+) -> list[HopVerdict]:
+    """Judge every stretch between measured rungs.
+
+    Parameters
+    ----------
+    known : Knowledge
+    volts : mapping of rung id to float
+        Volts [V]; rungs may be missing.
+    amps : float
+        Current from the charger while they were measured [A].
+    resolution_mv : float
+        What a difference of two readings cannot resolve [mV].
+
+    Raises
+    ------
+    ReadingError
+
+    """
+    check_volts(known, volts, amps)
+    measured = [rung for rung in known.rungs if rung in volts]
+    rows = [_hop(known, start, stop, volts, amps, resolution_mv) for start, stop in pairwise(measured)]
+    excess = [_excess(row, resolution_mv) for row in rows]
+    worst = max(excess)
+    if worst <= 0:
+        return rows
+    guilty = excess.index(worst)
+    return [replace(row, guilty=index == guilty) for index, row in enumerate(rows)]
+
+
+def _excess(row: HopVerdict, resolution_mv: float) -> float:
+    """How far a drop lies beyond its allowance, in millivolts; what stopped counts whole."""
+    if row.state not in ("high", "stopped", "converter off"):
+        return 0.0
+    return row.drop_mv - row.allowed_mv if row.state != "converter off" else resolution_mv
+
+
+def _hop(
+    known: Knowledge, start: str, stop: str, volts: Mapping[str, float], amps: float, resolution_mv: float
+) -> HopVerdict:
+    hops = _between(known, start, stop)
+    stations = tuple(dict.fromkeys(hop.station for hop in hops))
+    bridged = tuple(hop.stop for hop in hops[:-1])
+    basis = tuple(dict.fromkeys(f"{hop.note} ({hop.basis})" for hop in hops))
+    drop = (volts[start] - volts[stop]) * 1000
+    across = f"{known.rungs[start].label} to {known.rungs[stop].label}"
+    also = f" ({' and '.join(known.rungs[rung].label for rung in bridged)} not measured, bridged)" if bridged else ""
+
+    def verdict(allowed: float, ohms: float | None, state: str, says: str) -> HopVerdict:
+        return HopVerdict(start, stop, stations, bridged, drop, allowed, ohms, state, False, says + also, basis)
+
+    if any(hop.converter for hop in hops):
+        return _converter(verdict, volts, stop, across, amps)
+    flowing = _flowing(known, hops[-1], volts, amps)
+    allowed = sum(hop.ohms * flowing * 1000 + hop.fixed_mv for hop in hops)
+    ohms = drop / 1000 / flowing if flowing >= NEEDS_AMPS else None
+    text = f"{drop:.0f} mV from {across}"
+    if volts[start] >= 0.5 and volts[stop] < STOPPED_SHARE * volts[start]:
+        return verdict(allowed, ohms, "stopped", f"the voltage stops: {text}")
+    if drop < -resolution_mv:
+        return verdict(
+            allowed, ohms, "backwards", f"{text}: higher behind than before, fed from behind or probes changed over"
+        )
+    if drop > allowed + resolution_mv:
+        figure = f", {ohms * 1000:.0f} mohm" if ohms is not None else ""
+        return verdict(
+            allowed, ohms, "high", f"{text}{figure}; good parts drop {allowed:.0f} mV at {show(flowing, 'A')}"
+        )
+    if flowing < NEEDS_AMPS:
+        return verdict(allowed, None, "no current", f"{text}; without current no drop can be judged")
+    return verdict(allowed, ohms, "fine", f"{text}; up to {allowed:.0f} mV at {show(flowing, 'A')}")
+
+
+def _flowing(known: Knowledge, hop: Hop, volts: Mapping[str, float], amps: float) -> float:
+    """Current through a hop: behind the converter the same power flows at the cell's volts."""
+    order = list(known.rungs)
+    behind = any(order.index(row.stop) <= order.index(hop.start) for row in known.hops if row.converter)
+    into = next((volts[rung] for rung in ("charge_ic", "guard", "link", "carrier", "plug") if rung in volts), None)
+    if not behind or into is None:
+        return amps
+    return amps * into / max(volts[hop.stop], 1.0)
+
+
+def _converter(
+    verdict: Callable[[float, float | None, str, str], HopVerdict],
+    volts: Mapping[str, float],
+    stop: str,
+    across: str,
+    amps: float,
+) -> HopVerdict:
+    out = volts[stop]
+    cell = volts.get("cell", out)
+    text = f"{across}: the controller converts here, no drop can be read from it"
+    if stop == "rail" and amps >= NEEDS_AMPS and out < cell - RESOLUTION_MV / 1000:
+        says = f"rail at {show(out, 'V')}, under the cell: the controller does not feed it"
+        return verdict(0.0, None, "converter off", says)
+    return verdict(0.0, None, "converter", text)
+
+
+def contact_resistance(drops_mv: Sequence[float], amps: Sequence[float]) -> tuple[float, float]:
+    """Resistance between two rungs from drops at two currents, and its uncertainty.
+
+    An offset of the meter, or a junction's fixed drop, falls out.
+
+    Parameters
+    ----------
+    drops_mv : two floats
+        Drops [mV].
+    amps : two floats
+        Currents [A].
+
+    Returns
+    -------
+    tuple of float
+        Resistance and two standard errors of it [ohm].
+
+    Raises
+    ------
+    ReadingError
+        The currents lie too close together, or a drop falls as the current rises by more than the meter's resolution.
+
+    """
+    step = amps[1] - amps[0]
+    if abs(step) < NEEDS_STEP:
+        raise ReadingError(
+            f"{show(amps[0], 'A')} and {show(amps[1], 'A')} lie too close together",
+            "currents",
+            f"at least {NEEDS_STEP:g} A apart: once with the device idle, once charging",
+        )
+    ohms = (drops_mv[1] - drops_mv[0]) / 1000 / step
+    error = math.sqrt(2) * RESOLUTION_MV / 1000 / abs(step)
+    if ohms < -error:
+        raise ReadingError(
+            "the drop falls as the current rises", "drops", "measure both with the probes on the same two places"
+        )
+    return max(ohms, 0.0), error

@@ -1,0 +1,142 @@
+"""Battery lines: thermistor to temperature, logic levels of the low-voltage lines, a clock on both sides of a transistor."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from chargepath.base.errors import ReadingError
+from chargepath.base.quantities import show
+from chargepath.knowledge.book import Knowledge
+
+ZERO_C = 273.15
+ROOM_C = 25.0
+# Steinhart and Hart's coefficients of the common 10 kohm curve (type 2), as published for it; from memory.
+TYPE_2 = (1.129148e-3, 2.34125e-4, 8.76741e-8)
+
+
+def _check_ohms(ohms: float) -> None:
+    if not 1 <= ohms <= 1e8:
+        raise ReadingError(f"{ohms:g} ohm is no thermistor", "resistance", "allowed: 1 ohm to 100 Mohm")
+
+
+def temp_by_beta(ohms: float, room_ohms: float = 10_000.0, beta: float = 3435.0) -> float:
+    """Temperature of a thermistor [°C] by its beta: R = R25·exp(B·(1/T - 1/T25)).
+
+    Raises
+    ------
+    ReadingError
+        No thermistor has that resistance, or a beta outside 1000 to 7000 K.
+
+    """
+    _check_ohms(ohms)
+    if not 1000 <= beta <= 7000:
+        raise ReadingError(f"beta {beta:g} K is not possible", "beta", "allowed: 1000 to 7000 K")
+    return 1 / (1 / (ROOM_C + ZERO_C) + math.log(ohms / room_ohms) / beta) - ZERO_C
+
+
+def ohms_by_beta(temp_c: float, room_ohms: float = 10_000.0, beta: float = 3435.0) -> float:
+    """Resistance of a thermistor at a temperature [ohm]; inverse of `temp_by_beta`."""
+    return room_ohms * math.exp(beta * (1 / (temp_c + ZERO_C) - 1 / (ROOM_C + ZERO_C)))
+
+
+def temp_by_steinhart(ohms: float, coefficients: Sequence[float] = TYPE_2) -> float:
+    """Temperature of a thermistor [°C] by Steinhart and Hart (1968): 1/T = A + B·ln R + C·(ln R)³."""
+    _check_ohms(ohms)
+    a, b, c = coefficients
+    log = math.log(ohms)
+    return 1 / (a + b * log + c * log**3) - ZERO_C
+
+
+def fit_steinhart(points: Sequence[tuple[float, float]]) -> tuple[float, float, float]:
+    """Coefficients through three points of a table.
+
+    Parameters
+    ----------
+    points : three (temp_c, ohms)
+
+    Raises
+    ------
+    ReadingError
+        Not three different points of a falling curve.
+
+    """
+    rows = sorted(points)
+    if len(rows) != 3 or not (rows[0][1] > rows[1][1] > rows[2][1] > 0) or len({row[0] for row in rows}) != 3:
+        raise ReadingError(
+            "three points of a falling curve are needed", "thermistor", "as in 0 °C 32650, 25 °C 10000, 50 °C 3603"
+        )
+    logs = [math.log(ohms) for _, ohms in rows]
+    inverse = [1 / (temp + ZERO_C) for temp, _ in rows]
+    g2 = (inverse[1] - inverse[0]) / (logs[1] - logs[0])
+    g3 = (inverse[2] - inverse[0]) / (logs[2] - logs[0])
+    c = (g3 - g2) / (logs[2] - logs[1]) / sum(logs)
+    b = g2 - c * (logs[0] ** 2 + logs[0] * logs[1] + logs[1] ** 2)
+    a = inverse[0] - (b + logs[0] ** 2 * c) * logs[0]
+    return a, b, c
+
+
+@dataclass(frozen=True)
+class SenseVerdict:
+    """One battery line: whether it is clean, and why; `grade` is a grade of the check `sense_lines`."""
+
+    grade: str
+    says: str
+
+
+def judge_thermistor(
+    known: Knowledge,
+    ohms: float,
+    room_c: float,
+    room_ohms: float | None = None,
+    beta: float | None = None,
+    coefficients: Sequence[float] | None = None,
+) -> SenseVerdict:
+    """A thermistor on the bench reads the room, give or take a warm hand (15 K, common practice).
+
+    By Steinhart and Hart where `coefficients` are given, else by its beta; without either, the usual part is assumed.
+    """
+    numbers = known.levels
+    if math.isinf(ohms):
+        return SenseVerdict("faulty", "thermistor open: the charger sees an ice-cold cell and refuses")
+    if ohms < 1:
+        return SenseVerdict("faulty", "thermistor shorted: the charger sees a hot cell and refuses")
+    if coefficients is None:
+        temp = temp_by_beta(ohms, room_ohms or numbers["ntc_ohms"], beta or numbers["ntc_beta"])
+    else:
+        temp = temp_by_steinhart(ohms, coefficients)
+    off = temp - room_c
+    text = f"{ohms:,.0f} ohm is {temp:.1f} °C, the room {room_c:.0f} °C"
+    if abs(off) <= 15:
+        return SenseVerdict("clean", text)
+    return SenseVerdict("faulty", f"{text}: off by {off:+.0f} K, not this thermistor or a part in its line")
+
+
+def judge_level(known: Knowledge, volts: float, rail_volts: float | None = None) -> SenseVerdict:
+    """A line at rest: pulled up to its rail, held down, or somewhere no input can read."""
+    numbers = known.levels
+    rail = rail_volts or numbers["rail_volts"]
+    if not 0 <= volts <= 6:
+        raise ReadingError(f"{volts:g} V is not possible on a low-voltage line", "volts", "allowed: 0 to 6 V")
+    share, text = volts / rail, f"{show(volts, 'V')} of {show(rail, 'V')}"
+    if share > numbers["over_share"]:
+        return SenseVerdict("faulty", f"{text}: above its rail, fed from somewhere else")
+    if share >= numbers["rest_share"]:
+        return SenseVerdict("clean", f"{text}: pulled up, at rest")
+    if share >= numbers["high_share"]:
+        return SenseVerdict("faulty", f"{text}: reads high but sags, its pull-up is loaded or weak")
+    if share > numbers["low_share"]:
+        return SenseVerdict("faulty", f"{text}: neither high nor low, no input can read it")
+    return SenseVerdict("faulty", f"{text}: held low or its pull-up is missing")
+
+
+def judge_clock(before: bool, behind: bool) -> SenseVerdict:
+    """A clock or data signal on the two sides of a series transistor (level shifter)."""
+    if before and behind:
+        return SenseVerdict("clean", "the signal passes the transistor")
+    if before:
+        return SenseVerdict("faulty", "on the chip's side only: the transistor, its gate or its pull-up is broken")
+    if behind:
+        return SenseVerdict("faulty", "on the battery's side only: the transistor or the chip's side pull-up is broken")
+    return SenseVerdict("faulty", "on neither side: nothing drives it, look at its rail first")

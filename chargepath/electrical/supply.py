@@ -1,0 +1,167 @@
+"""A bench supply on the battery terminals, and finding a shorted rail by the heat of an injected current."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from chargepath.base.errors import ReadingError
+from chargepath.base.quantities import show
+from chargepath.knowledge.book import Knowledge
+
+
+@dataclass(frozen=True)
+class SupplyVerdict:
+    """What the supply's current says, before and after the power key.
+
+    `grade` is the grade of the check `supply_idle` ('' where only the time after was measured).
+    """
+
+    grade: str
+    before: str
+    after: str
+    limits: str
+
+
+def idle_limits(known: Knowledge, good_a: float | None = None) -> tuple[float, float, str]:
+    """Amps from which a board leaks and draws heavily before the power key, and where the limits come from.
+
+    A model's own known-good current moves the first limit: three times it, never under a milliamp.
+    """
+    reading = known.checks["supply_idle"].reading
+    leaks, heavy = reading["leaks_from_a"], reading["heavy_from_a"]
+    if good_a is None:
+        return leaks, heavy, "common practice"
+    return min(max(good_a * known.supply["good_factor"], 0.001), heavy), heavy, f"good board {good_a * 1000:.1f} mA"
+
+
+def judge_supply(
+    known: Knowledge, before_a: float | None, after_a: float | None, good_a: float | None = None
+) -> SupplyVerdict:
+    """Judge the current from a bench supply.
+
+    Parameters
+    ----------
+    known : Knowledge
+    before_a, after_a : float or None
+        Amps before the power key and while it is held [A].
+    good_a : float or None
+        The model's known-good current before the key [A].
+
+    Raises
+    ------
+    ReadingError
+        Neither was measured, or a value cannot be.
+
+    """
+    for name, value in (("before", before_a), ("after", after_a)):
+        if value is not None and not 0 <= value <= 10:
+            raise ReadingError(f"{value:g} A is not possible", name, "allowed: 0 to 10 A")
+    if before_a is None and after_a is None:
+        raise ReadingError("no current was given", "supply", "read the supply before or after the power key")
+    leaks, heavy, basis = idle_limits(known, good_a)
+    grade, first, then = "", "", ""
+    if before_a is not None:
+        grade = "heavy" if before_a >= heavy else "leaks" if before_a >= leaks else "quiet"
+        words = {"quiet": "nothing leaks", "leaks": "something leaks", "heavy": "a rail is all but shorted"}
+        first = f"{_shown(before_a)} before the key: {words[grade]}"
+    if after_a is not None:
+        limits = known.supply
+        if after_a < limits["dead_below_a"] and (before_a is None or after_a < 2 * before_a + 0.005):
+            then = "the key does nothing: no start-up, look at its line and the power chip's own rails"
+        elif after_a < limits["stuck_below_a"]:
+            then = "it begins and stops: a rail or the clock does not come up"
+        elif after_a >= limits["over_from_a"]:
+            then = "far too much: a rail that comes up with the key is shorted"
+        else:
+            then = "it starts up"
+        then = f"{_shown(after_a)} with the key: {then}"
+    shown = f"leaking from {_shown(leaks)}, heavy from {_shown(heavy)} ({basis})"
+    return SupplyVerdict(grade, first, then, shown)
+
+
+def _shown(amps: float) -> str:
+    return f"{amps * 1000:.1f}\u00a0mA" if amps < 0.01 else show(amps, "A")
+
+
+@dataclass(frozen=True)
+class Injection:
+    """How to set a supply to find a short.
+
+    Attributes
+    ----------
+    volts, amps : float
+        Voltage and current limit to set [V], [A].
+    watts : float
+        What the short then takes [W].
+    method : {'hand', 'picture', 'none'}
+        How it can be found with that much.
+    says : tuple of str
+        The working, line by line.
+
+    """
+
+    volts: float
+    amps: float
+    watts: float
+    method: str
+    says: tuple[str, ...]
+
+
+def plan_injection(
+    known: Knowledge, ohms: float, rail_volts: float, most_amps: float = 3.0, lead_ohms: float | None = None
+) -> Injection:
+    """Work out a supply's settings that put enough power into a shorted rail and never exceed it.
+
+    The setting stays at or under the rail's rated volts even with nothing connected: if the short burns away, that is what the
+    chips on the rail see.
+
+    Parameters
+    ----------
+    known : Knowledge
+    ohms : float
+        Measured resistance of the rail to ground [ohm].
+    rail_volts : float
+        What the rail is rated for [V].
+    most_amps : float
+        What the supply can give [A].
+    lead_ohms : float, optional
+        Both leads together [ohm].
+
+    Raises
+    ------
+    ReadingError
+        Values that cannot be.
+
+    """
+    numbers: Mapping[str, float] = known.supply
+    leads = numbers["lead_ohms"] if lead_ohms is None else lead_ohms
+    for name, value, low, high, unit in (
+        ("resistance", ohms, 0.0, 1e5, "ohm"), ("rail", rail_volts, 0.3, 20.0, "V"), ("supply", most_amps, 0.05, 30.0, "A"),
+        ("leads", leads, 0.0, 5.0, "ohm"),
+    ):  # fmt: skip
+        if not low <= value <= high or math.isnan(value):
+            raise ReadingError(f"{value:g} {unit} is not possible", name, f"allowed: {low:g} to {high:g} {unit}")
+    short = max(ohms, 0.005)
+    wanted_v = math.sqrt(numbers["aim_w"] * short)
+    amps = min(wanted_v / short, most_amps)
+    volts = min(amps * (short + leads), rail_volts)
+    volts = max(math.floor(volts * 100) / 100, 0.01)
+    amps = min(amps, volts / (short + leads))
+    watts = amps**2 * short
+    says = [
+        f"{numbers['aim_w']:g} W in {short:g} ohm wants {wanted_v:.2f} V and {wanted_v / short:.2f} A",
+        f"never more than the rail's {rail_volts:g} V, nor the supply's {most_amps:g} A",
+        f"with {leads * 1000:.0f} mohm of leads: {amps:.2f} A, {watts:.2g} W in the short",
+    ]
+    if watts >= numbers["find_by_hand_w"]:
+        method = "hand"
+        says.append("enough to find with freeze spray, alcohol or rosin smoke")
+    elif watts >= numbers["find_by_picture_w"]:
+        method = "picture"
+        says.append("too little for spray or alcohol: use a thermal picture, or rosin and patience")
+    else:
+        method = "none"
+        says.append("too little to find by heat: measure along the rail for the lowest reading instead")
+    return Injection(volts, math.ceil(amps * 100) / 100, watts, method, tuple(says))

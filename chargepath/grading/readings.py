@@ -1,0 +1,184 @@
+"""From measured values to a grade, with the expectation it was held against.
+
+A verdict on a number needs an expectation and says where that came from: a limit of the knowledge, the reference that was
+given, or the common-practice band where there is none.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from chargepath.base.errors import ReadingError
+from chargepath.base.quantities import show
+from chargepath.case.entries import CheckEvent, Device, check_values
+from chargepath.electrical.lines import read_line
+from chargepath.electrical.references import BAND, Reference, given, t_quantile, usual
+from chargepath.knowledge import Check, Knowledge
+
+# More amps than this at fewer volts than this is no charger: the two were typed the wrong way round (common practice).
+SWAPPED_BELOW = 3.5
+# Degrees of freedom of a reading that comes with its reference and spread.
+SHEET_FREEDOM = 8
+
+
+@dataclass(frozen=True)
+class Grading:
+    """The grade of one check.
+
+    Attributes
+    ----------
+    grade : str
+        Grade id.
+    reason : str
+        The comparison in words and numbers.
+    weak : bool
+        True where only the wide common-practice band was there to compare with.
+    weights : tuple of float
+        Likelihood of the reading under each grade of the check, adding up to 1: how far out it is. Empty where the grade was
+        given and stands as it is.
+
+    """
+
+    grade: str
+    reason: str
+    weak: bool = False
+    weights: tuple[float, ...] = ()
+
+
+def expected_watts(known: Knowledge, kind: str, percent: float | None) -> float:
+    """Power a healthy device of this kind takes from a 5 V charger [W], after the taper of a filling cell.
+
+    Constant up to `taper_from_percent`, then falling linearly to `taper_end_share` of it at 100 % (common practice).
+    """
+    limits = known.checks["charger_current"].reading
+    watts = limits[f"{kind}_watts"]
+    if percent is None or percent <= limits["taper_from_percent"]:
+        return watts
+    done = (percent - limits["taper_from_percent"]) / (100 - limits["taper_from_percent"])
+    return watts * (1 - done * (1 - limits["taper_end_share"]))
+
+
+def _grade_current(known: Knowledge, device: Device, check: Check, values: Mapping[str, float]) -> Grading:
+    """Grade a single charger-current reading; never `cycling`, which takes a trace or the person's word."""
+    limits = check.reading
+    amps, percent = values["amps"], values.get("battery_percent")
+    volts = values.get("volts", limits["nominal_volts"])
+    if volts < SWAPPED_BELOW < amps:
+        raise ReadingError(
+            f"{show(amps, 'A')} at {show(volts, 'V')} looks swapped",
+            "amps",
+            "amps come first, as in i 0.02 5.1 3%, or give units",
+        )
+    watts, expected = amps * volts, expected_watts(known, device.kind, percent)
+    need = expected * limits["reduced_share"]
+    at = f" at {percent:.0f} %" if percent is not None else ""
+    if watts >= need and amps > 0:
+        return Grading("normal", f"{watts:.1f} W of about {expected:.1f} W expected{at}")
+    if percent is not None and percent >= 99:
+        return Grading("normal", f"{show(amps, 'A')} at {percent:.0f} %: full, it need not draw")
+    if amps < limits["none_below_a"]:
+        return Grading("none", f"{show(amps, 'A')} is under {show(limits['none_below_a'], 'A')}")
+    if amps < limits["trickle_below_a"]:
+        return Grading("trickle", f"{show(amps, 'A')} is under {show(limits['trickle_below_a'], 'A')}{at}")
+    return Grading("reduced", f"{watts:.1f} W, under {need:.1f} W; about {expected:.1f} W expected{at}")
+
+
+def reference_of(check: Check, values: Mapping[str, float]) -> Reference:
+    """The expectation that the values bring along, else the wide usual band."""
+    if "reference" not in values:
+        return usual(check.reading["usual_mv"])
+    if "spread" in values:
+        return Reference(values["reference"], values["spread"], SHEET_FREEDOM, 1, "given")
+    return given(values["reference"])
+
+
+def sheet_spread(reference: Reference) -> float:
+    """The value `spread` that gives the same band where a reading with its reference is read again."""
+    return reference.half_band_mv / t_quantile(BAND, SHEET_FREEDOM)
+
+
+def _grade_line(known: Knowledge, device: Device, check: Check, values: Mapping[str, float]) -> Grading:
+    """Grade a diode reading [mV] against its reference [mV], or against the wide usual band where there is none."""
+    can_open = "open" in check.grades
+    verdict = read_line(
+        values["reading"],
+        reference_of(check, values),
+        short_below_mv=check.reading["short_below_mv"],
+        can_open=can_open,
+    )
+    weights = tuple(verdict.weights[grade] for grade in check.grades)
+    return Grading(verdict.grade, verdict.says, verdict.weak, weights)
+
+
+def _grade_volts(known: Knowledge, device: Device, check: Check, values: Mapping[str, float]) -> Grading:
+    """Grade volts on the charger's line as a share of what the connector's source gives."""
+    limits, volts, nominal = check.reading, values["volts"], known.connectors[device.connector].source_volts
+    share = volts / nominal
+    text = f"{show(volts, 'V')}, {share:.0%} of {show(nominal, 'V')}"
+    if share >= limits["present_share"]:
+        return Grading("present", text)
+    return Grading("absent" if share < limits["absent_share"] else "sagging", text)
+
+
+def _grade_cell(known: Knowledge, device: Device, check: Check, values: Mapping[str, float]) -> Grading:
+    limits, volts = check.reading, values["volts"]
+    for grade, key in (("healthy", "healthy_from_v"), ("low", "low_from_v")):
+        if volts >= limits[key]:
+            return Grading(grade, f"{show(volts, 'V')} at the cell, {grade} from {show(limits[key], 'V')}")
+    return Grading("flat", f"{show(volts, 'V')} at the cell, under {show(limits['low_from_v'], 'V')}")
+
+
+def _grade_idle(known: Knowledge, device: Device, check: Check, values: Mapping[str, float]) -> Grading:
+    limits, amps = check.reading, values["amps"]
+    if amps >= limits["heavy_from_a"]:
+        return Grading("heavy", f"{show(amps, 'A')}, heavy from {show(limits['heavy_from_a'], 'A')}")
+    if amps >= limits["leaks_from_a"]:
+        return Grading("leaks", f"{show(amps, 'A')}, leaking from {show(limits['leaks_from_a'], 'A')}")
+    return Grading("quiet", f"{show(amps, 'A')}, under {show(limits['leaks_from_a'], 'A')}")
+
+
+def grade_event(known: Knowledge, device: Device, event: CheckEvent) -> Grading:
+    """Grade a graded check; the person's own grade stands where one was given.
+
+    Raises
+    ------
+    ReadingError
+        Impossible or missing values.
+
+    """
+    check = known.checks[event.check]
+    check_values(check, event.values)
+    if event.grade:
+        if event.grade not in check.grades:
+            raise ReadingError(
+                f"{event.grade} is no grade of {check.label}", "grade", f"allowed: {', '.join(check.grades)}"
+            )
+        return Grading(event.grade, "as entered")
+    missing = [name for name, value in check.values.items() if value.required and name not in event.values]
+    if missing or not check.values:
+        wanted = " or ".join(filter(None, [" and ".join(missing), "a grade (" + ", ".join(check.grades) + ")"]))
+        raise ReadingError(f"{check.label} says nothing yet", check.id, f"needs {wanted}")
+    return _METHODS[check.graded_by](known, device, check, event.values)
+
+
+def _grade_sense(known: Knowledge, device: Device, check: Check, values: Mapping[str, float]) -> Grading:
+    """A battery line is clean when its diode reading is in band of its reference."""
+    if not {"reading", "reference"} <= values.keys():
+        raise ReadingError(
+            f"{check.label} needs a reading and its reference", check.id, "as in sense 512/520, or a grade"
+        )
+    verdict = read_line(values["reading"], reference_of(check, values), short_below_mv=check.reading["short_below_mv"])
+    fine = verdict.weights["in_band"]
+    clean = verdict.grade == "in_band" and not verdict.remark
+    return Grading("clean" if clean else "faulty", verdict.says, verdict.weak, (fine, 1 - fine))
+
+
+_METHODS: Mapping[str, Callable[[Knowledge, Device, Check, Mapping[str, float]], Grading]] = {
+    "current": _grade_current,
+    "cell": _grade_cell,
+    "idle": _grade_idle,
+    "volts": _grade_volts,
+    "line": _grade_line,
+    "sense": _grade_sense,
+}

@@ -1,0 +1,58 @@
+"""All the knowledge in one value."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from chargepath.knowledge.checks import Check
+from chargepath.knowledge.connectors import Connector
+from chargepath.knowledge.costs import Costs, ModelNumbers, ProofLimits
+from chargepath.knowledge.faults import Fault
+from chargepath.knowledge.path import Hop, Place, Rung, Suspicion
+from chargepath.knowledge.pinmaps import PinMap
+from chargepath.knowledge.routes import Route
+from chargepath.knowledge.schools import School
+from chargepath.knowledge.sources import Routine, Source
+from chargepath.knowledge.stations import Access, Station
+from chargepath.knowledge.wording import Caution
+
+
+@dataclass(frozen=True, eq=False)
+class Knowledge:
+    """Everything the program knows about the trade; validated as a whole by the loader.
+
+    Compared and hashed by identity, so that what is derived from it can be cached on it.
+    """
+
+    stations: Mapping[str, Station]
+    access: Mapping[str, Access]
+    connectors: Mapping[str, Connector]
+    cautions: Mapping[str, Caution]
+    history: Mapping[str, str]
+    checks: Mapping[str, Check]
+    faults: Mapping[str, Fault]
+    routes: Mapping[str, Route]
+    costs: Costs
+    model: ModelNumbers
+    proof: ProofLimits
+    sources: Mapping[str, Source]
+    grading: Mapping[str, float]
+    routines: Mapping[str, Routine]
+    words: Mapping[str, float]
+    points: Mapping[str, PinMap]
+    places: Mapping[str, Place]
+    suspicions: Mapping[str, Suspicion]
+    rungs: Mapping[str, Rung]
+    hops: tuple[Hop, ...]
+    tells: Mapping[str, str]
+    schools: Mapping[str, School]
+    supply: Mapping[str, float]
+    levels: Mapping[str, float]
+
+    kinds: tuple[str, ...] = ("phone", "tablet")
+    carriers: tuple[str, ...] = ("sub_board", "flex", "none")
+
+    def faults_at(self, station: str) -> list[Fault]:
+        """Faults that sit at one station."""
+        return [fault for fault in self.faults.values() if fault.station == station]

@@ -1,0 +1,107 @@
+"""Receptacles and other sets of probe points, with their pin maps (connectors, points .toml)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from chargepath.knowledge.pinmaps import Net, PinMap, problems_of
+from chargepath.knowledge.reader import Reader, Table
+
+if TYPE_CHECKING:
+    from chargepath.knowledge.book import Knowledge
+
+MAP_KEYS = ("label", "seen", "rows", "nets", "pin", "twins", "directions", "basis")
+
+
+@dataclass(frozen=True)
+class Connector:
+    """A kind of receptacle with its pin map."""
+
+    id: str
+    label: str
+    reversible: bool
+    pins: int
+    source_volts: float
+    map: PinMap
+    basis: str
+
+
+def _net(read: Reader, name: str, raw: Table, where: str) -> Net:
+    read.only(raw, where, ("label", "group", "check", "at", "usual_mv", "optional"))
+    return Net(
+        name,
+        read.text(raw, "label", where),
+        read.text(raw, "group", where),
+        read.text(raw, "check", where, ""),
+        read.text(raw, "at", where, ""),
+        read.number(raw, "usual_mv", where, high=3000),
+        read.flag(raw, "optional", where),
+    )
+
+
+def _groups(raw: Any) -> tuple[tuple[str, ...], ...]:
+    return tuple(tuple(map(str, group)) for group in raw if isinstance(group, list)) if isinstance(raw, list) else ()
+
+
+def read_map(read: Reader, name: str, raw: Table, where: str) -> PinMap:
+    """One pin map; what does not hold together is said with its place in the file."""
+    nets = {net: _net(read, net, table, f"{where}.nets.{net}") for net, table in read.table(raw, "nets", where).items()}
+    found = PinMap(
+        id=name,
+        label=read.text(raw, "label", where),
+        seen=read.text(raw, "seen", where),
+        rows=_groups(raw.get("rows")),
+        nets=nets,
+        pin={str(pin): str(net) for pin, net in read.table(raw, "pin", where).items()},
+        twins=_groups(raw.get("twins", [])),
+        directions={label: tuple(map(str, pins)) for label, pins in read.table(raw, "directions", where).items()},
+        basis=read.basis(raw, where),
+    )
+    for problem in problems_of(found):
+        read.say(where, problem)
+    return found
+
+
+def read_connectors(read: Reader) -> dict[str, Connector]:
+    """Receptacles with their pin maps."""
+    out = {}
+    for name, raw in read.load("connectors").items():
+        where = f"connectors.toml [{name}]"
+        read.only(raw, where, (*MAP_KEYS, "reversible", "pins", "source_volts"))
+        found = read_map(read, name, raw, where)
+        pins = int(read.number(raw, "pins", where, low=2, high=100))
+        if len(found.pins) != pins:
+            read.say(f"{where}.rows", f"{len(found.pins)} pins are drawn, {pins} are named in pins")
+        out[name] = Connector(
+            name,
+            found.label,
+            read.flag(raw, "reversible", where),
+            pins,
+            read.number(raw, "source_volts", where, high=60),
+            found,
+            found.basis,
+        )
+    return out
+
+
+def read_points(read: Reader) -> dict[str, PinMap]:
+    """Sets of probe points that are no receptacle."""
+    out = {}
+    for name, raw in read.load("points").items():
+        where = f"points.toml [{name}]"
+        read.only(raw, where, MAP_KEYS)
+        out[name] = read_map(read, name, raw, where)
+    return out
+
+
+def cross_check(read: Reader, known: Knowledge) -> None:
+    """Checks that the nets of pin maps are part of."""
+    for found in [*(connector.map for connector in known.connectors.values()), *known.points.values()]:
+        for net in found.nets.values():
+            if not net.check:
+                continue
+            where = f"{found.id} net {net.id}"
+            read.known([net.check], known.checks, where)
+            if net.at and net.check in known.checks:
+                read.known([net.at], known.checks[net.check].variants, where)

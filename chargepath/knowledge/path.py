@@ -1,0 +1,172 @@
+"""The path that readings are taken along: places, what goes wrong between them, the ladder (places, locate, ladder .toml)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import TYPE_CHECKING
+
+from chargepath.knowledge.pinmaps import GROUPS
+from chargepath.knowledge.reader import Reader, Table
+
+if TYPE_CHECKING:
+    from chargepath.knowledge.book import Knowledge
+
+# Grades of a line, as readings and suspicions name them.
+LINE_GRADES = ("in_band", "open", "low", "short")
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where along the path a net is probed; `station` lies between the place before and this one."""
+
+    id: str
+    label: str
+    station: str
+
+
+@dataclass(frozen=True)
+class Suspicion:
+    """One way in which readings along the path go wrong (see locate.toml).
+
+    `groups` and `nets` are the nets it can touch; `touch` the chances (each as likely) with which it touches each of them, a lone
+    0 where it touches exactly one; `per` is 'net', or 'pin' where a single contact of a net can be hit.
+    """
+
+    id: str
+    label: str
+    station: str
+    weight: float
+    groups: tuple[str, ...]
+    nets: tuple[str, ...]
+    touch: tuple[float, ...]
+    per: str
+    shows: Mapping[str, Mapping[str, float]]
+    basis: str
+
+
+@dataclass(frozen=True)
+class Hop:
+    """One stretch of the ladder: what it may drop.
+
+    `ohms` and `contacts_ohms` are what good parts have [ohm]; `fixed_mv` a drop that does not depend on the current [mV];
+    `converter` marks the hop where a converter changes the voltage, which no drop can be read from.
+    """
+
+    start: str
+    stop: str
+    station: str
+    ohms: float
+    fixed_mv: float
+    converter: bool
+    basis: str
+    note: str
+
+
+@dataclass(frozen=True)
+class Rung:
+    """One place where volts are measured along the path."""
+
+    id: str
+    label: str
+    place: str
+    min: float
+    max: float
+
+
+def read_places(read: Reader) -> dict[str, Place]:
+    """Places along the path, charger side first."""
+    out = {}
+    for index, raw in enumerate(read.load("places").get("place", [])):
+        where = f"places.toml [[place]] {index + 1}"
+        read.only(raw, where, ("id", "label", "station"))
+        name = read.text(raw, "id", where)
+        out[name] = Place(name, read.text(raw, "label", where), read.text(raw, "station", where))
+    return out
+
+
+def _touch(read: Reader, raw: Table, where: str) -> tuple[float, ...]:
+    found = raw.get("touch")
+    if isinstance(found, list) and found and all(isinstance(item, int | float) and 0 <= item <= 1 for item in found):
+        return tuple(map(float, found))
+    read.say(f"{where}.touch", "must be a list of chances from 0 to 1, or [0] for exactly one")
+    return (0.0,)
+
+
+def read_suspicions(read: Reader) -> dict[str, Suspicion]:
+    """How each place on the path shows."""
+    out = {}
+    for name, raw in read.load("locate").items():
+        where = f"locate.toml [{name}]"
+        read.only(raw, where, ("label", "station", "weight", "groups", "nets", "touch", "per", "shows", "basis"))
+        shows = {
+            place: read.chances(table, f"{where}.shows.{place}")
+            for place, table in read.table(raw, "shows", where).items()
+        }
+        for place, chances in shows.items():
+            read.known(chances, LINE_GRADES, f"{where}.shows.{place}")
+            if sum(chances.values()) > 1 + 1e-9:
+                read.say(f"{where}.shows.{place}", f"the chances add up to {sum(chances.values()):g}; not over 1")
+        out[name] = Suspicion(
+            name,
+            read.text(raw, "label", where),
+            read.text(raw, "station", where, ""),
+            read.number(raw, "weight", where, low=1e-6, high=100),
+            read.texts(raw, "groups", where),
+            read.texts(raw, "nets", where),
+            _touch(read, raw, where),
+            read.text(raw, "per", where, "net"),
+            shows,
+            read.basis(raw, where),
+        )
+    return out
+
+
+def read_ladder(read: Reader) -> tuple[dict[str, Rung], tuple[Hop, ...]]:
+    """Rungs and the hops between them; each hop leads from one rung to the next."""
+    raw = read.load("ladder")
+    rungs, hops = {}, []
+    for index, table in enumerate(raw.get("rung", [])):
+        where = f"ladder.toml [[rung]] {index + 1}"
+        read.only(table, where, ("id", "label", "place", "min", "max"))
+        name = read.text(table, "id", where)
+        rungs[name] = Rung(
+            name,
+            read.text(table, "label", where),
+            read.text(table, "place", where),
+            read.number(table, "min", where),
+            read.number(table, "max", where),
+        )
+    for index, table in enumerate(raw.get("hop", [])):
+        where = f"ladder.toml [[hop]] {index + 1}"
+        read.only(table, where, ("start", "stop", "station", "ohms", "fixed_mv", "converter", "note", "basis"))
+        hops.append(
+            Hop(
+                read.text(table, "start", where),
+                read.text(table, "stop", where),
+                read.text(table, "station", where),
+                read.number(table, "ohms", where),
+                read.number(table, "fixed_mv", where),
+                read.flag(table, "converter", where),
+                read.basis(table, where),
+                read.text(table, "note", where),
+            )
+        )
+    order = list(rungs)
+    if [(hop.start, hop.stop) for hop in hops] != list(pairwise(order)):
+        read.say("ladder.toml", "each hop must lead from one rung to the next, in their order")
+    return rungs, tuple(hops)
+
+
+def cross_check(read: Reader, known: Knowledge) -> None:
+    """Stations and groups of nets that places, suspicions and the ladder name."""
+    for place in known.places.values():
+        read.known([place.station], known.stations, f"places.toml {place.id}")
+    for suspicion in known.suspicions.values():
+        where = f"locate.toml [{suspicion.id}]"
+        read.known([suspicion.station] if suspicion.station else [], known.stations, where)
+        read.known(suspicion.groups, GROUPS, f"{where}.groups")
+        read.known([suspicion.per], ("net", "pin"), f"{where}.per")
+    for hop in known.hops:
+        read.known([hop.station], known.stations, f"ladder.toml {hop.start}")

@@ -1,0 +1,114 @@
+"""Routes: what can be done about it (routes.toml)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from chargepath.knowledge.reader import Reader, Table
+
+if TYPE_CHECKING:
+    from chargepath.knowledge.book import Knowledge
+
+ROUTE_KEYS = (
+    "label", "access", "access_on", "minutes", "part", "carriers", "cures", "plan_cures", "try_minutes", "try_cures",
+    "step", "basis", "harm", "harm_what", "days", "requires", "tells",
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Step:
+    """One short step of a route, with the caution that belongs to it ('' for none)."""
+
+    text: str
+    caution: str
+
+
+@dataclass(frozen=True)
+class Route:
+    """A repair; `try_minutes` is None where it cannot be tried with a part that is taken back.
+
+    `harm` is the chance of damage that ends the repair, `harm_what` what it would be; `days` how long its part takes to come
+    where none is in stock; `requires` the checks without which nobody should begin it; `tells` what the customer must be told.
+    """
+
+    id: str
+    label: str
+    access: str
+    access_on: Mapping[str, str]
+    minutes: float
+    part: float
+    carriers: tuple[str, ...]
+    cures: Mapping[str, float]
+    plan_cures: Mapping[str, Mapping[str, float]]
+    try_minutes: float | None
+    try_cures: Mapping[str, float]
+    steps: tuple[Step, ...]
+    basis: str
+    harm: float = 0.0
+    harm_what: str = ""
+    days: float = 0.0
+    requires: tuple[str, ...] = ()
+    tells: tuple[str, ...] = ()
+
+    def fits(self, carrier: str) -> bool:
+        """Whether the route makes sense on a device with that carrier."""
+        return not self.carriers or carrier in self.carriers
+
+    def access_for(self, carrier: str) -> str:
+        """Access level this route needs on a device with that carrier."""
+        return self.access_on.get(carrier, self.access)
+
+    def cures_on(self, carrier: str) -> dict[str, float]:
+        """Fault id to chance of removing it, on a device with that carrier."""
+        return {**self.cures, **self.plan_cures.get(carrier, {})}
+
+
+def _one(read: Reader, name: str, table: Table) -> Route:
+    where = f"routes.toml [{name}]"
+    read.only(table, where, ROUTE_KEYS)
+    plans = read.table(table, "plan_cures", where)
+    tried = "try_minutes" in table
+    return Route(
+        id=name,
+        label=read.text(table, "label", where),
+        access=read.text(table, "access", where),
+        access_on={key: str(level) for key, level in read.table(table, "access_on", where).items()},
+        minutes=read.number(table, "minutes", where, high=600),
+        part=read.number(table, "part", where),
+        carriers=read.texts(table, "carriers", where),
+        cures=read.chances(read.table(table, "cures", where), f"{where}.cures"),
+        plan_cures={key: read.chances(raw, f"{where}.plan_cures.{key}") for key, raw in plans.items()},
+        try_minutes=read.number(table, "try_minutes", where, high=600) if tried else None,
+        try_cures=read.chances(read.table(table, "try_cures", where), f"{where}.try_cures"),
+        steps=tuple(
+            Step(read.text(step, "text", f"{where}.step"), read.text(step, "caution", f"{where}.step", ""))
+            for step in table.get("step", [])
+        ),
+        basis=read.basis(table, where),
+        harm=read.number(table, "harm", where, high=0.9, default=0.0),
+        harm_what=read.text(table, "harm_what", where, ""),
+        days=read.number(table, "days", where, high=90, default=0.0),
+        requires=read.texts(table, "requires", where),
+        tells=read.texts(table, "tells", where),
+    )
+
+
+def read_routes(read: Reader) -> dict[str, Route]:
+    """Every route by its id, the least invasive first."""
+    return {name: _one(read, name, raw) for name, raw in read.load("routes").items()}
+
+
+def cross_check(read: Reader, known: Knowledge) -> None:
+    """Faults, checks, cautions and carriers that routes name."""
+    for route in known.routes.values():
+        where = f"routes.toml [{route.id}]"
+        read.known([route.access, *route.access_on.values()], known.access, f"{where}.access")
+        read.known([*route.cures, *route.try_cures], known.faults, f"{where}.cures")
+        read.known([*route.access_on, *route.plan_cures, *route.carriers], known.carriers, where)
+        read.known([step.caution for step in route.steps if step.caution], known.cautions, f"{where}.step")
+        read.known(route.requires, known.checks, f"{where}.requires")
+        read.known(route.tells, known.tells, f"{where}.tells")
+        if route.harm and not route.harm_what:
+            read.say(f"{where}.harm_what", "a chance of harm needs what the harm would be")

@@ -1,0 +1,58 @@
+"""Habits of shops (schools.toml)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from chargepath.knowledge.reader import Reader, Table
+
+if TYPE_CHECKING:
+    from chargepath.knowledge.book import Knowledge
+
+SCHOOL_KEYS = ("label", "about", "first_routes", "first_checks", "forbid", "unless", "carriers", "basis")
+
+
+@dataclass(frozen=True)
+class School:
+    """A habit of a shop (see schools.toml); `unless` are (check, grade) that lift its ban."""
+
+    id: str
+    label: str
+    about: str
+    first_routes: tuple[str, ...]
+    first_checks: tuple[str, ...]
+    forbid: tuple[str, ...]
+    unless: tuple[tuple[str, str], ...]
+    carriers: tuple[str, ...]
+    basis: str
+
+
+def _one(read: Reader, name: str, table: Table) -> School:
+    where = f"schools.toml [{name}]"
+    read.only(table, where, SCHOOL_KEYS)
+    return School(
+        name,
+        read.text(table, "label", where),
+        read.text(table, "about", where),
+        read.texts(table, "first_routes", where),
+        read.texts(table, "first_checks", where),
+        read.texts(table, "forbid", where),
+        read.pairs(table, "unless", where),
+        read.texts(table, "carriers", where),
+        read.basis(table, where),
+    )
+
+
+def read_schools(read: Reader) -> dict[str, School]:
+    """Every habit by its id."""
+    return {name: _one(read, name, raw) for name, raw in read.load("schools").items()}
+
+
+def cross_check(read: Reader, known: Knowledge) -> None:
+    """Routes, checks and carriers that habits name."""
+    for school in known.schools.values():
+        where = f"schools.toml [{school.id}]"
+        read.known([*school.first_routes, *school.forbid], known.routes, where)
+        read.known([*school.first_checks, *(check for check, _ in school.unless)], known.checks, where)
+        read.known(school.carriers, known.carriers, f"{where}.carriers")

@@ -1,0 +1,91 @@
+"""Chargers, guided routines and the limits of records (sources, traces .toml)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from chargepath.knowledge.reader import Reader, Table
+
+if TYPE_CHECKING:
+    from chargepath.knowledge.book import Knowledge
+
+
+@dataclass(frozen=True)
+class Source:
+    """A kind of charger: the most it has to give [A], nominal and allowed volts at its port [V]."""
+
+    id: str
+    label: str
+    amps: float
+    volts: float
+    low_volts: float
+    high_volts: float
+    basis: str
+
+
+@dataclass(frozen=True)
+class RoutineStep:
+    """One stretch of a guided routine: its mark, how long [s], and what the person does."""
+
+    mark: str
+    seconds: float
+    text: str
+
+
+@dataclass(frozen=True)
+class Routine:
+    """A guided routine and the check that comes of it."""
+
+    id: str
+    label: str
+    check: str
+    steps: tuple[RoutineStep, ...]
+    basis: str
+
+    @property
+    def seconds(self) -> float:
+        """How long it takes [s]."""
+        return sum(step.seconds for step in self.steps)
+
+
+def _source(read: Reader, name: str, table: Table) -> Source:
+    where = f"sources.toml [{name}]"
+    read.only(table, where, ("label", "amps", "volts", "low_volts", "high_volts", "basis"))
+    keys = ("amps", "volts", "low_volts", "high_volts")
+    amps, volts, low, high = (read.number(table, key, where, low=0.01, high=60) for key in keys)
+    return Source(name, read.text(table, "label", where), amps, volts, low, high, read.basis(table, where))
+
+
+def _routine(read: Reader, name: str, table: Table) -> Routine:
+    where = f"traces.toml [{name}]"
+    read.only(table, where, ("label", "check", "steps", "basis"))
+    steps = []
+    for raw in table.get("steps", []):
+        if isinstance(raw, list) and len(raw) == 3 and isinstance(raw[1], int | float) and raw[1] > 0:
+            steps.append(RoutineStep(str(raw[0]), float(raw[1]), str(raw[2])))
+        else:
+            read.say(f"{where}.steps", "each step is [mark, seconds, text]")
+    return Routine(
+        name, read.text(table, "label", where), read.text(table, "check", where), tuple(steps), read.basis(table, where)
+    )
+
+
+def read_sources(read: Reader) -> dict[str, Source]:
+    """Every kind of charger by its id."""
+    return {name: _source(read, name, raw) for name, raw in read.load("sources").items()}
+
+
+def read_traces(read: Reader) -> tuple[dict[str, float], dict[str, Routine]]:
+    """Limits that records are graded by, and the guided routines."""
+    raw = read.load("traces")
+    grading = read.table(raw, "grading", "traces.toml")
+    read.basis(grading, "traces.toml [grading]")
+    routines = {name: _routine(read, name, table) for name, table in raw.items() if name != "grading"}
+    return read.numbers(grading, "traces.toml [grading]"), routines
+
+
+def cross_check(read: Reader, known: Knowledge) -> None:
+    """Checks that routines turn into."""
+    for routine in known.routines.values():
+        read.known([routine.check], known.checks, f"traces.toml [{routine.id}].check")

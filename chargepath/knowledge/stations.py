@@ -1,0 +1,66 @@
+"""Stations of the charge line and how far a device is opened (stations.toml)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from chargepath.knowledge.reader import Reader
+
+if TYPE_CHECKING:
+    from chargepath.knowledge.book import Knowledge
+
+
+@dataclass(frozen=True)
+class Station:
+    """One place on the charge line; `position` counts from the charger."""
+
+    id: str
+    label: str
+    about: str
+    position: int
+
+
+@dataclass(frozen=True)
+class Access:
+    """How far a device is opened; `open_minutes` come on top of the levels before."""
+
+    id: str
+    label: str
+    about: str
+    open_minutes: float
+    cautions: tuple[str, ...]
+    level: int
+    basis: str
+
+
+def read_stations(read: Reader) -> tuple[dict[str, Station], dict[str, Access]]:
+    """Stations, charger side first, and access levels, the least opened first."""
+    raw = read.load("stations")
+    stations = {}
+    for position, table in enumerate(raw.get("station", [])):
+        where = f"stations.toml [[station]] {position + 1}"
+        read.only(table, where, ("id", "label", "about"))
+        name = read.text(table, "id", where)
+        stations[name] = Station(name, read.text(table, "label", where), read.text(table, "about", where), position)
+    levels = {}
+    for level, table in enumerate(raw.get("access", [])):
+        where = f"stations.toml [[access]] {level + 1}"
+        read.only(table, where, ("id", "label", "about", "open_minutes", "cautions", "basis"))
+        name = read.text(table, "id", where)
+        levels[name] = Access(
+            name,
+            read.text(table, "label", where),
+            read.text(table, "about", where),
+            read.number(table, "open_minutes", where),
+            read.texts(table, "cautions", where),
+            level,
+            read.basis(table, where),
+        )
+    return stations, levels
+
+
+def cross_check(read: Reader, known: Knowledge) -> None:
+    """Cautions that access levels name."""
+    for level in known.access.values():
+        read.known(level.cautions, known.cautions, f"stations.toml [[access]] {level.id}")

@@ -1,0 +1,35 @@
+"""What is said to people: cautions, what customers tell, what they must be told (cautions, history, tells .toml)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from chargepath.knowledge.reader import Reader
+
+
+@dataclass(frozen=True)
+class Caution:
+    """A usual safety caution."""
+
+    id: str
+    label: str
+    text: str
+
+
+def read_cautions(read: Reader) -> dict[str, Caution]:
+    """Every caution by its id."""
+    out = {}
+    for name, raw in read.load("cautions").items():
+        where = f"cautions.toml [{name}]"
+        out[name] = Caution(name, read.text(raw, "label", where), read.text(raw, "text", where))
+    return out
+
+
+def read_history(read: Reader) -> dict[str, str]:
+    """What a customer may tell, by its id."""
+    return {name: read.text(raw, "label", f"history.toml [{name}]") for name, raw in read.load("history").items()}
+
+
+def read_tells(read: Reader) -> dict[str, str]:
+    """What a customer must be told, by its id."""
+    return {name: read.text(raw, "text", f"tells.toml [{name}]") for name, raw in read.load("tells").items()}

@@ -1,0 +1,118 @@
+"""What is learned from, and what is learned: closed jobs as lessons, the numbers they give, both as plain JSON."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from chargepath.case.entries import Case
+from chargepath.knowledge import Knowledge
+from chargepath.learning.betas import Learned
+
+# Fault, check key, grade or sign; fault '' for what shows without one that affects the check.
+Shows = Mapping[tuple[str, str, str], Learned]
+
+
+@dataclass(frozen=True)
+class Timing:
+    """How long something took, by the key of `Prices.minutes`."""
+
+    key: str
+    minutes: float
+    who: str = ""
+
+
+@dataclass(frozen=True)
+class Lesson:
+    """A closed job: its case with the outcome, its timings, its family, whether it came back, and whether its faults count."""
+
+    case: Case
+    timings: tuple[Timing, ...] = ()
+    family: str = ""
+    came_back: bool = False
+    counts: bool = True
+
+
+@dataclass(frozen=True)
+class Lessons:
+    """Everything learned.
+
+    Attributes
+    ----------
+    shares : mapping of group to mapping of fault id to Learned
+        Groups: ``all``, ``kind:K``, ``family:F``, ``history:FLAG``.
+    cures : mapping of (route, fault) to Learned
+    comebacks : mapping of route to Learned
+    minutes : mapping of timing key to Learned
+    pace : mapping of person to Learned
+        That person's minutes over everybody's; shipped is 1.
+    jobs : int
+    shows : mapping of (fault, check key, grade or sign) to Learned
+        What faults show; fault '' for what shows without one that affects the check.
+
+    """
+
+    shares: Mapping[str, Mapping[str, Learned]]
+    cures: Mapping[tuple[str, str], Learned]
+    comebacks: Mapping[str, Learned]
+    minutes: Mapping[str, Learned]
+    pace: Mapping[str, Learned]
+    jobs: int
+    shows: Shows = field(default_factory=dict)
+
+
+def groups_of(lesson: Lesson) -> list[str]:
+    """The groups that a job counts in."""
+    case = lesson.case
+    named = [f"family:{lesson.family}"] if lesson.family else []
+    return ["all", f"kind:{case.device.kind}", *named, *(f"history:{flag}" for flag in case.history)]
+
+
+def minutes_of(known: Knowledge) -> dict[str, float]:
+    """The shipped minutes by timing key."""
+    return {
+        **{f"check:{check.id}": check.minutes for check in known.checks.values()},
+        **{f"route:{route.id}": route.minutes for route in known.routes.values()},
+        **{f"try:{route.id}": route.try_minutes for route in known.routes.values() if route.try_minutes is not None},
+        **{f"open:{level.id}": level.open_minutes for level in known.access.values()},
+    }
+
+
+def to_json(lessons: Lessons) -> dict[str, Any]:
+    """Everything learned as plain JSON, for keeping and for taking out."""
+
+    def plain(found: Mapping[str, Learned]) -> dict[str, list[float]]:
+        return {key: [n.shipped, n.here, n.low, n.high, n.count] for key, n in found.items()}
+
+    return {
+        "format": "rainfront-learned", "version": 1, "jobs": lessons.jobs,
+        "shares": {group: plain(found) for group, found in lessons.shares.items()},
+        "cures": {f"{route} {fault}": [n.shipped, n.here, n.low, n.high, n.count]
+                  for (route, fault), n in lessons.cures.items()},
+        "comebacks": plain(lessons.comebacks), "minutes": plain(lessons.minutes), "pace": plain(lessons.pace),
+        "shows": plain({" ".join(key): n for key, n in lessons.shows.items()}),
+    }  # fmt: skip
+
+
+def from_json(data: Mapping[str, Any]) -> Lessons:
+    """Read back what `to_json` gave."""
+
+    def read(found: Mapping[str, Any]) -> dict[str, Learned]:
+        return {key: Learned(*numbers) for key, numbers in found.items()}
+
+    cures = {tuple(key.split(" ", 1)): Learned(*numbers) for key, numbers in data.get("cures", {}).items()}
+    return Lessons(
+        {group: read(found) for group, found in data.get("shares", {}).items()},
+        {(route, fault): found for (route, fault), found in cures.items()},
+        read(data.get("comebacks", {})),
+        read(data.get("minutes", {})),
+        read(data.get("pace", {})),
+        int(data.get("jobs", 0)),
+        {_three(key): found for key, found in read(data.get("shows", {})).items()},
+    )
+
+
+def _three(key: str) -> tuple[str, str, str]:
+    fault, check, outcome = key.split(" ")
+    return fault, check, outcome

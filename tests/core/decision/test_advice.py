@@ -1,0 +1,134 @@
+"""The ratio rule against brute force, and what the advice promises."""
+
+from itertools import permutations
+from random import Random
+
+import numpy as np
+from django.test import SimpleTestCase
+
+from chargepath.decision.advice import advise
+from chargepath.decision.plan import RouteTable, plan
+from chargepath.decision.prices import Prices
+from chargepath.diagnosis.belief import assess
+from chargepath.diagnosis.model import Model
+from chargepath.diagnosis.states import build_states
+from chargepath.knowledge import shipped
+from tests.builders import case
+
+
+def single_fault_table(rng: Random, n_routes: int) -> tuple[RouteTable, np.ndarray]:
+    """One fault a route, imperfect cures, no opening, a referral so dear that it comes last."""
+    states = build_states(n_routes)
+    cures = [rng.uniform(0.4, 1.0) for _ in range(n_routes)]
+    removes = tuple({index: cure} for index, cure in enumerate(cures))
+    clean = np.zeros(n_routes)
+    columns = []
+    for index, cure in enumerate(cures):
+        only = clean.copy()
+        only[index] = cure
+        columns.append(states.product(only))
+    works = (np.arange(len(states)) == 0).astype(float)
+    table = RouteTable(
+        ids=tuple(f"r{i}" for i in range(n_routes)),
+        states=states,
+        removes=removes,
+        cures=np.stack(columns, axis=1),
+        act_cost=np.array([rng.uniform(1, 60) for _ in range(n_routes)]),
+        levels=np.zeros(n_routes, dtype=np.int64),
+        works=works,
+        opening=np.zeros(1),
+        comeback=np.zeros(n_routes),
+        value=10_000.0,
+        refer_cost=0.0,
+    )
+    mass = np.zeros(len(states))
+    weights = np.array([rng.random() + 0.01 for _ in range(n_routes)])
+    for index, weight in enumerate(weights / weights.sum()):
+        mass[states.index[frozenset([index])]] = weight
+    return table, mass
+
+
+def cost_of_order(table: RouteTable, mass: np.ndarray, order: tuple[int, ...]) -> float:
+    """Expected cost of one fixed order, by hand: pay while it still fails, hand on where that is best."""
+    chance = [mass[table.states.index[frozenset([i])]] for i in range(len(table.ids))]
+    cured = [chance[i] * table.removes[i][i] for i in range(len(table.ids))]
+    left, spent, best = 1.0, 0.0, table.value
+    for route in order:
+        spent += left * table.act_cost[route]
+        left -= cured[route]
+        best = min(best, spent + left * table.value)
+    return best
+
+
+class RatioRule(SimpleTestCase):
+    def test_is_the_best_of_all_orders_for_single_faults(self):
+        for seed in range(60):
+            rng = Random(seed)
+            table, mass = single_fault_table(rng, rng.randint(2, 6))
+            best = min(cost_of_order(table, mass, order) for order in permutations(range(len(table.ids))))
+            found = plan(table, mass[None, :], np.zeros(1, dtype=np.int64))
+            with self.subTest(seed=seed):
+                self.assertAlmostEqual(float(found.cost[0]), best, places=8)
+
+    def test_hands_on_where_going_on_costs_more_than_the_device(self):
+        table, mass = single_fault_table(Random(1), 3)
+        cheap = RouteTable(**{**vars(table), "value": 0.5})
+        found = plan(cheap, mass[None, :], np.zeros(1, dtype=np.int64))
+        self.assertEqual((int(found.stop[0]), round(float(found.cost[0]), 9)), (0, 0.5))
+
+
+class AdviceOnTheShippedKnowledge(SimpleTestCase):
+    def advise(self, lines, words="phone usb_c sub_board", history=(), value=None):
+        made = case(lines, words, history)
+        belief = assess(Model(shipped(), made.device, made.history), made)
+        return advise(belief, Prices.of(shipped(), made.device.value if value is None else value)), belief
+
+    def test_a_seen_and_felt_fouled_port_is_cleaned_not_measured_further(self):
+        advice, _ = self.advise(["i 0.0 5.1 20%", "port lint plug_proud", "wiggle drops"], history=("pocket_carried",))
+        self.assertEqual((advice.next.kind, advice.next.id), ("repair", "clean_port"))
+
+    def test_thin_evidence_is_measured_before_the_device_is_opened_up(self):
+        advice, _ = self.advise(["i 0.08 5.1 12%"])
+        self.assertIn(advice.next.kind, ("check", "try"))
+        self.assertGreater(advice.next.saves, shipped().costs.tie)
+
+    def test_a_worthless_device_is_handed_on(self):
+        advice, _ = self.advise(["rail 2/400", "idle 1.0"], value=5)
+        self.assertEqual(advice.next.id, "refer")
+
+    def test_an_opening_is_paid_once(self):
+        closed, _ = self.advise(["i 0.0 5.1 20%"])
+        opened, _ = self.advise(["i 0.0 5.1 20%", "inside clean"])
+        swap = [next(t for t in advice.routes if t.id == "swap_carrier") for advice in (closed, opened)]
+        self.assertEqual(swap[0].minutes - swap[1].minutes, shipped().access["opened"].open_minutes)
+
+    def test_outcome_chances_of_every_option_add_up_and_totals_average(self):
+        advice, _ = self.advise(["i 0.02 5.1 3%", "port clean"], words="phone usb_c flex wireless")
+        for option in advice.options:
+            with self.subTest(option=option.id):
+                self.assertAlmostEqual(sum(o.chance for o in option.outcomes), 1.0, places=9)
+                after = sum(o.chance * o.total for o in option.outcomes)
+                self.assertAlmostEqual(option.cost + after, option.total, places=6)
+
+    def test_nothing_is_asked_twice_nor_where_it_says_nothing(self):
+        advice, _ = self.advise(["start dead", "power 505/512"], words="phone micro_b none")
+        offered = {option.id for option in advice.options}
+        self.assertFalse(offered & {"power_up", "line_power", "data_link", "off_current", "plug_flip", "lift_port_ic"})
+        self.assertFalse(offered & {"wireless_charge", "swap_carrier"})
+
+    def test_a_cheap_long_shot_stands_beside_the_plausible_repair(self):
+        share = shipped().costs.plausible_share
+        lines = ["i 0.08 5.08 3%", "port lint", "flip same", "wiggle steady", "inside clean", "power 505/512"]
+        advice, _ = self.advise(lines, "tablet usb_c sub_board", ("liquid", "opened_before"))
+        cures = {term.id: term.cure for term in advice.routes}
+        plausible = [term for term in advice.routes if term.cure >= share * max(cures.values())]
+        self.assertEqual(advice.beside.id, "clean_port")
+        self.assertLess(cures["clean_port"], share * max(cures.values()))
+        self.assertLess(advice.beside.total, min(term.total for term in plausible))
+
+    def test_the_repair_that_leads_is_never_the_long_shot(self):
+        lines = ["joint moves", "wiggle drops", "port clean", "i cycling"]
+        advice, _ = self.advise(lines, "tablet micro_b none", ("drop",))
+        cures = {term.id: term.cure for term in advice.routes}
+        self.assertEqual(advice.next.kind, "repair")
+        self.assertGreaterEqual(cures[advice.next.id], shipped().costs.plausible_share * max(cures.values()))

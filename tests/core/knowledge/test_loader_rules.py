@@ -1,0 +1,117 @@
+"""Each rule of the knowledge files, broken once."""
+
+import shutil
+import tempfile
+from pathlib import Path
+
+from django.test import SimpleTestCase
+
+from chargepath.base.errors import KnowledgeError
+from chargepath.knowledge import load, shipped
+from chargepath.knowledge.loader import DATA, FILES
+
+
+class EachRule(SimpleTestCase):
+    ROWS = (
+        ("faults", 'station = "port"', 'station = "moon"',
+         "faults.toml [port_fouled].station: 'moon' is not known; allowed are source"),
+        ("faults", "weight = 0.06", "weight = 0", "faults.toml [source_weak].weight: must be a number from 1e-06 to 1"),
+        ("faults", "passes = 0.40", "pases = 0.40", "key 'pases' is not known here"),
+        ("faults", "{ cheap_accessory = 2.5 }", "{ cheap_accesory = 2.5 }", "'cheap_accesory' is not known; allowed are liquid"),
+        ("faults", "micro_b = 1.6", "mini_b = 1.6", "'mini_b' is not known; allowed are usb_c"),
+        ("faults", "moves = 0.88", "shakes = 0.88", "'shakes' is not known; allowed are firm, moves"),
+        ("faults", "lint = 0.70", "fluff = 0.70", "'fluff' is not known; allowed are lint"),
+        ("checks", 'access = "outside"', 'access = "inside"', "'inside' is not known; allowed are outside"),
+        ("checks", 'signs = ["lint",', 'signs = ["lnt",', "must name each of lnt"),
+        ("checks", 'open_grade = "open"\ncut_by = ["port_worn"', 'open_grade = "open"\ncut_by = ["port_won"',
+         "'port_won' is not known"),
+        ("checks", 'station_on = { board = "guard" }', 'station_on = { bord = "guard" }',
+         "'bord' is not known; allowed are port, board"),
+        ("checks", 'void_when = [["power_up", "dead"]]', 'void_when = [["power_up", "ded"]]',
+         "'ded' is not known; allowed are starts, dead"),
+        ("checks", "needs_wireless = true", 'needs_wireless = "yes"', "must be true or false"),
+        ("checks", 'connectors = ["usb_c", "eight_pad"]', 'connectors = "usb_c"', "must be a list of texts"),
+        ("routes", 'access = "outside"', 'access = "roof"', "routes.toml [advise_source].access: 'roof' is not known"),
+        ("routes", 'carriers = ["sub_board", "flex"]', 'carriers = ["sub_board", "flax"]',
+         "'flax' is not known; allowed are sub_board"),
+        ("routes", "cures = { rail_short = 0.72 }", "cures = {}", "faults.toml [rail_short]: no route in routes.toml cures it"),
+        ("stations", 'cautions = ["lithium", "glass"]', 'cautions = ["lithium", "grass"]', "'grass' is not known"),
+        ("costs", "rate_per_minute = 0.75", "rate_per_minute = -1", "costs.toml.rate_per_minute: must be a number from 0"),
+        ("scale", "usually = 0.80", "usually = 1.80", "scale.toml [words].usually: must be a number from 0 to 1"),
+        ("scale", "slip = 0.01", "", "scale.toml [model].slip: must be a number"),
+        ("scale", "sharpness = 1.3", "sharpness = 0", "scale.toml [model].sharpness: must be a number from 0.5 to 3"),
+        ("costs", "comeback_rate = 0.05", "comeback_rate = 0", "costs.toml.comeback_rate: must be a number from 0.001 to 0.9"),
+        ("proof", 'basis = "practice"', 'basis = "hearsay"', "proof.toml.basis: every number needs a basis"),
+        ("connectors", "reversible = true", 'reversible = "both"', "connectors.toml [usb_c].reversible: must be true or false"),
+        ("sources", "amps = 0.1", 'amps = "few"', "sources.toml [usb2_low].amps: must be a number"),
+        ("traces", 'check = "plug_flip"', 'check = "plug_flop"', "traces.toml [directions].check: 'plug_flop' is not known"),
+        ("traces", '["one", 20,', '["one", -20,', "traces.toml [directions].steps: each step is [mark, seconds, text]"),
+        ("connectors", 'A5 = "cc1"', 'A5 = "cc9"', "is on the net 'cc9', which is not defined"),
+        ("connectors", "pins = 24", "pins = 25", "connectors.toml [usb_c].rows: 24 pins are drawn, 25 are named in pins"),
+        ("connectors", '["A5", "B5"]', '["A5", "B55"]', "pin B55 is named as a twin or direction but is not drawn"),
+        ("points", 'group = "across"', 'group = "along"', "'along' is no group; one of power, ground"),
+        ("places", 'station = "port"', 'station = "moon"', "'moon' is not known; allowed are source"),
+        ("locate", "contact = { open = 0.92 }", "contact = { open = 1.92 }", "shows.contact"),
+        ("locate", "touch = [1]", "touch = [2]", "locate.toml [clean].touch: must be a list of chances from 0 to 1"),
+        ("ladder", 'stop = "plug"', 'stop = "cell"', "ladder.toml: each hop must lead from one rung to the next"),
+        ("bench", "aim_w = 1.0", "", "bench.toml [supply].aim_w: must be a number"),
+        ("cautions", 'label = "Lead"', "label = 7", "cautions.toml [lead].label: must be a text"),
+    )  # fmt: skip
+
+    def test_is_reported_with_file_table_and_key_and_alone(self):
+        for stem, old, new, message in self.ROWS:
+            with self.subTest(message=message), tempfile.TemporaryDirectory() as folder:
+                shutil.copytree(DATA, folder, dirs_exist_ok=True)
+                path = Path(folder) / f"{stem}.toml"
+                text = path.read_text(encoding="utf-8")
+                self.assertIn(old, text)
+                path.write_text(text.replace(old, new, 1), encoding="utf-8")
+                with self.assertRaises(KnowledgeError) as caught:
+                    load(Path(folder))
+                self.assertIn(message, "\n".join(caught.exception.problems))
+                self.assertLessEqual(len(caught.exception.problems), 4)
+
+    def test_every_file_is_read_and_every_number_has_a_basis(self):
+        self.assertEqual({path.stem for path in DATA.glob("*.toml")}, set(FILES))
+        known = shipped()
+        tables = [
+            known.checks,
+            known.faults,
+            known.routes,
+            known.connectors,
+            known.sources,
+            known.routines,
+            known.access,
+        ]
+        for table in tables:
+            for row in table.values():
+                self.assertRegex(row.basis, r"^(practice|memory|standard: .+)$")
+
+    def test_ids_are_those_the_case_file_promises(self):
+        known = shipped()
+        self.assertEqual((len(known.faults), len(known.checks), len(known.routes)), (20, 25, 19))
+        tryable = {name for name, route in known.routes.items() if route.try_minutes is not None}
+        self.assertEqual(tryable, {"advise_source", "swap_carrier", "swap_battery", "reseat_links"})
+        self.assertEqual(next(iter(known.stations)), "source")
+        self.assertEqual(list(known.stations)[-1], "board")
+        self.assertEqual(known.routes["replace_port"].access_for("none"), "board_out")
+        self.assertIn("link_loose", known.routes["swap_carrier"].cures_on("flex"))
+        self.assertNotIn("link_loose", known.routes["swap_carrier"].cures_on("sub_board"))
+
+    def test_every_step_that_can_hurt_carries_its_caution(self):
+        """Words in a step that ask for a caution at that step or one before it."""
+        known = shipped()
+        asks = {
+            "hot air": {"hot_air"},
+            "alcohol": {"solvent"},
+            "solder": {"fumes", "lead", "hot_air"},
+            "lever": {"solvent"},
+        }
+        for route in known.routes.values():
+            seen: set[str] = set()
+            for step in route.steps:
+                seen.add(step.caution)
+                for word, cautions in asks.items():
+                    if word in step.text.lower():
+                        with self.subTest(route=route.id, step=step.text):
+                            self.assertTrue(seen & (cautions | {"fumes", "lithium"}))

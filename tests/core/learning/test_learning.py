@@ -1,0 +1,191 @@
+"""What a shop's closed jobs teach: shares, cures, minutes, with intervals that hold what they say."""
+
+import math
+import random
+
+import numpy as np
+from django.test import SimpleTestCase
+from scipy import stats
+
+from chargepath.case.entries import Case, CheckEvent, Outcome, RepairEvent
+from chargepath.decision.plan import route_table
+from chargepath.decision.prices import Prices
+from chargepath.diagnosis.model import Model
+from chargepath.knowledge import shipped
+from chargepath.learning.betas import beta_cdf, beta_quantile
+from chargepath.learning.estimate import CURE_WORTH, SHARE_WORTH, learn
+from chargepath.learning.lessons import Lesson, Timing, from_json, to_json
+from chargepath.learning.overlay import apply
+from chargepath.learning.showing import SHOW_WORTH
+from tests.builders import believe, device
+
+KNOWN = shipped()
+PHONE = device("phone usb_c sub_board")
+
+
+def lesson(fault="port_fouled", route="", works=True, history=(), came_back=False, timings=(), family=""):
+    events = (RepairEvent(route, works),) if route else ()
+    case = Case(PHONE, tuple(history), events, Outcome((fault,) if fault else (), (route,) if route else (), works))
+    return Lesson(case, tuple(timings), family, came_back)
+
+
+class Statistics(SimpleTestCase):
+    def test_beta_is_scipys(self):
+        for a, b in ((0.5, 0.5), (1, 3), (4.8, 35.2), (120, 7), (0.02, 40)):
+            for x in (0.001, 0.1, 0.5, 0.93):
+                self.assertAlmostEqual(beta_cdf(x, a, b), stats.beta.cdf(x, a, b), 10)
+            for chance in (0.025, 0.5, 0.975):
+                self.assertAlmostEqual(beta_quantile(chance, a, b), stats.beta.ppf(chance, a, b), 8)
+
+
+class Shares(SimpleTestCase):
+    def test_by_hand(self):
+        weights = Model(KNOWN, PHONE).weights
+        prior = float(weights[list(KNOWN.faults).index("port_fouled")] / weights.sum())
+        found = learn(KNOWN, [lesson()] * 30 + [lesson("battery_worn")] * 15).shares["all"]["port_fouled"]
+        self.assertAlmostEqual(found.shipped, prior)
+        self.assertAlmostEqual(found.here, (SHARE_WORTH * prior + 30) / (SHARE_WORTH + 45))
+        self.assertTrue(found.low < found.here < found.high)
+
+    def test_groups_by_family_kind_and_history(self):
+        found = learn(KNOWN, [lesson(history=("pocket_carried",), family="Orvane")] * 4).shares
+        self.assertEqual(set(found), {"all", "kind:phone", "family:Orvane", "history:pocket_carried"})
+
+    def test_the_belief_follows_what_was_learned(self):
+        after = apply(KNOWN, learn(KNOWN, [lesson("battery_worn")] * 80))
+        index = list(KNOWN.faults).index("battery_worn")
+        before, now = (Model(known, PHONE).weights for known in (KNOWN, after))
+        self.assertGreater(now[index] / now.sum(), 1.5 * before[index] / before.sum())
+
+    def test_counted_chances_are_drawn_apart_less_than_written_ones(self):
+        ships = KNOWN.model.sharpness
+        after = [apply(KNOWN, learn(KNOWN, [lesson()] * n)).model.sharpness for n in (0, 40, 400)]
+        self.assertEqual(after[0], ships)
+        self.assertTrue(ships > after[1] > after[2] > 1)
+        self.assertAlmostEqual(after[2] - 1, (ships - 1) / 2)
+
+    def test_nothing_closed_teaches_nothing(self):
+        found = learn(KNOWN, [])
+        self.assertEqual((found.shares, found.cures, found.jobs), ({}, {}, 0))
+        self.assertEqual(apply(KNOWN, found).faults, KNOWN.faults)
+
+
+class CuresAndMinutes(SimpleTestCase):
+    def test_a_come_back_takes_its_success_back(self):
+        good = learn(KNOWN, [lesson(route="clean_port")] * 20).cures["clean_port", "port_fouled"]
+        bad = learn(KNOWN, [lesson(route="clean_port", came_back=k < 10) for k in range(20)])
+        self.assertGreater(good.here, good.shipped)
+        self.assertAlmostEqual(
+            bad.cures["clean_port", "port_fouled"].here, (CURE_WORTH * 0.88 + 10) / (CURE_WORTH + 20)
+        )
+        self.assertGreater(bad.comebacks["clean_port"].here, 0.3)
+
+    def test_minutes_and_a_persons_pace(self):
+        rows = [Timing("route:clean_port", 12.0, "slow")] * 12 + [Timing("route:clean_port", 6.0, "quick")] * 12
+        found = learn(KNOWN, [lesson(timings=rows)])
+        self.assertTrue(6 < found.minutes["route:clean_port"].here < 12)
+        self.assertGreater(found.pace["slow"].here, 1.1)
+        self.assertLess(found.pace["quick"].here, 0.9)
+
+    def test_a_lunch_break_is_no_timing(self):
+        found = learn(KNOWN, [lesson(timings=[Timing("route:clean_port", 95.0), Timing("route:moon", 5.0)])])
+        self.assertEqual(found.minutes, {})
+
+
+def seen(fault, *events):
+    return Lesson(Case(PHONE, (), events, Outcome((fault,), (), True)))
+
+
+class Showing(SimpleTestCase):
+    def test_a_sign_without_its_fault_counts_for_what_shows_anyway(self):
+        jobs = [seen("battery_worn", CheckEvent("port_look", signs=("lint",) if k < 12 else ())) for k in range(30)]
+        found = learn(KNOWN, jobs).shows["", "port_look", "lint"]
+        shipped_leak = KNOWN.checks["port_look"].leak["lint"]
+        self.assertEqual((found.shipped, found.count), (shipped_leak, 30))
+        self.assertAlmostEqual(found.here, (SHOW_WORTH * shipped_leak + 12) / (SHOW_WORTH + 30))
+        after = apply(KNOWN, learn(KNOWN, jobs)).checks["port_look"]
+        self.assertAlmostEqual(after.leak["lint"], found.here)
+
+    def test_a_reading_is_shared_between_the_fault_and_what_shows_anyway(self):
+        found = learn(KNOWN, [seen("port_fouled", CheckEvent("plug_wiggle", grade="drops"))] * 30).shows
+        effect, leak = (
+            KNOWN.faults["port_fouled"].grades["plug_wiggle"]["drops"],
+            KNOWN.checks["plug_wiggle"].leak["drops"],
+        )
+        # "drops" is the worse grade: it shows where either makes it. By hand: effect alone or both, over either.
+        share = effect / (1 - (1 - effect) * (1 - leak))
+        by_fault = found["port_fouled", "plug_wiggle", "drops"].here
+        self.assertAlmostEqual(by_fault, (SHOW_WORTH * effect + 30 * share) / (SHOW_WORTH + 30))
+
+    def test_the_chances_of_a_checks_grades_add_up_and_the_model_accepts_them(self):
+        grades = ("none", "trickle", "normal", "none", "cycling")
+        jobs = [seen("guard_open", CheckEvent("charger_current", grade=grade)) for grade in grades * 8]
+        after = apply(KNOWN, learn(KNOWN, jobs))
+        self.assertAlmostEqual(sum(after.checks["charger_current"].leak.values()), 1.0, 6)
+        table = Model(after, PHONE).table(after.checks["charger_current"])
+        np.testing.assert_allclose(table.sum(axis=1), 1.0)
+        # What the fault cannot do is put down to what shows anyway.
+        self.assertNotIn("cycling", after.faults["guard_open"].grades["charger_current"])
+        self.assertGreater(
+            after.checks["charger_current"].leak["cycling"], KNOWN.checks["charger_current"].leak["cycling"]
+        )
+
+    def test_two_faults_at_once_and_readings_after_a_repair_teach_nothing_here(self):
+        after = seen("port_fouled", RepairEvent("clean_port", False), CheckEvent("plug_wiggle", grade="drops"))
+        both = Lesson(Case(PHONE, (), (CheckEvent("plug_wiggle", grade="drops"),), Outcome(("a", "b"), (), True)))
+        self.assertEqual(learn(KNOWN, [after, both]).shows, {})
+
+    def test_true_chances_are_found_again(self):
+        rng, jobs = np.random.default_rng(3), []
+        for _ in range(600):
+            lint = rng.random() < 0.45
+            jobs.append(seen("battery_worn", CheckEvent("port_look", signs=("lint",) if lint else ())))
+        found = learn(KNOWN, jobs).shows["", "port_look", "lint"]
+        self.assertTrue(found.low < 0.45 < found.high)
+        self.assertGreater(found.low, found.shipped)
+
+
+class InTheAdvice(SimpleTestCase):
+    def test_a_models_own_share_moves_its_belief_and_no_other(self):
+        jobs = [lesson("battery_worn", family="Orvane")] * 30 + [lesson("port_fouled", family="Tarn")] * 30
+        found = from_json(to_json(learn(KNOWN, jobs)))
+        index = list(KNOWN.faults).index("battery_worn")
+        shares = {}
+        for family in ("", "Orvane", "Tarn", "never seen"):
+            weights = Model(apply(KNOWN, found, family), PHONE).weights
+            shares[family] = weights[index] / weights.sum()
+        self.assertTrue(shares["Orvane"] > 1.3 * shares[""] > 1.3 * 1.3 * shares["Tarn"])
+        self.assertEqual(shares[""], shares["never seen"])
+
+    def test_a_repair_that_comes_back_oftener_is_priced_dearer_by_as_much(self):
+        belief = believe(["i 0.0 5.1 20%"])
+        tables = [route_table(belief, Prices.of(KNOWN, 160.0, comebacks=rates)) for rates in ({}, {"clean_port": 2.0})]
+        ratio = tables[1].comeback / tables[0].comeback
+        at = tables[0].ids.index("clean_port")
+        self.assertAlmostEqual(ratio[at], 2.0)
+        self.assertEqual(set(np.delete(ratio, at)), {1.0})
+
+
+class Intervals(SimpleTestCase):
+    def test_hold_the_true_rates_of_simulated_shops_in_95_of_100_numbers(self):
+        weights = Model(KNOWN, PHONE).weights
+        prior, names = weights / weights.sum(), list(KNOWN.faults)
+        rng, held, asked = np.random.default_rng(5), 0, 0
+        picker = random.Random(5)
+        for _ in range(200):
+            truth, cure = rng.dirichlet(SHARE_WORTH * prior), rng.beta(CURE_WORTH * 0.88, CURE_WORTH * 0.12)
+            log_minutes = rng.normal(0, 0.5 / math.sqrt(4))
+            jobs = []
+            for _ in range(60):
+                fault = names[int(rng.choice(len(names), p=truth))]
+                timing = Timing("route:clean_port", 6.0 * math.exp(log_minutes + rng.normal(0, 0.3)))
+                route = "clean_port" if fault == "port_fouled" else ""
+                jobs.append(lesson(fault, route, picker.random() < cure, timings=(timing,)))
+            found = learn(KNOWN, jobs)
+            for number, true in zip(found.shares["all"].values(), truth, strict=True):
+                held, asked = held + (number.low <= true <= number.high), asked + 1
+            for number, true in ((found.cures.get(("clean_port", "port_fouled")), cure),
+                                 (found.minutes["route:clean_port"], 6.0 * math.exp(log_minutes))):  # fmt: skip
+                if number:
+                    held, asked = held + (number.low <= true <= number.high), asked + 1
+        self.assertGreaterEqual(held / asked, 0.945)
