@@ -16,7 +16,7 @@ from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import assess, likelihood, read_events
 from chargepath.diagnosis.model import Model
 from chargepath.diagnosis.states import build_states, triples
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 
 
 def cases() -> list[Case]:

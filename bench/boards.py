@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from multiprocessing import Pool
 
 from chargepath.grading.locate import locate
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 from chargepath.standin.board import BOARD_FAULTS, Board, BoardModel, DiodeMeter
 from chargepath.standin.boards import halves, probes, references_of, whole_sheet
 

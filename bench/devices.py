@@ -16,7 +16,8 @@ from chargepath.decision.plan import PROVE, REFER, route_table, route_terms
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import Belief, assess, blocked
 from chargepath.diagnosis.model import Model
-from chargepath.knowledge import Knowledge, shipped
+from chargepath.knowledge import Knowledge
+from chargepath.knowledge.loader import shipped
 from chargepath.learning.estimate import learn
 from chargepath.learning.lessons import Lesson
 from chargepath.learning.overlay import apply

@@ -9,7 +9,7 @@ import numpy as np
 
 from chargepath.case.entries import Case, CheckEvent, Device, Event, Outcome, RepairEvent
 from chargepath.diagnosis.model import Model
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 from chargepath.learning.estimate import CURE_WORTH, MINUTES_WORTH, SHARE_WORTH, TIMING_SPREAD, learn
 from chargepath.learning.lessons import Lesson, Timing
 from chargepath.learning.showing import SHOW_WORTH

@@ -15,8 +15,9 @@ from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option
 from chargepath.diagnosis.belief import Belief, assess
 from chargepath.diagnosis.model import Model
-from chargepath.knowledge import Check, Fault, Knowledge, Route, shipped
+from chargepath.knowledge import Check, Fault, Knowledge, Route
 from chargepath.knowledge.costs import ModelNumbers
+from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.stations import Access, Station
 
 # Checks and routes: more of both at once would take the exact optimum minutes a problem.

@@ -10,7 +10,7 @@ import ruptures
 
 from bench.timing import milliseconds
 from chargepath.base.arrays import Array
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 from chargepath.standin.records import METERS, Truth, compose, scenarios
 from chargepath.trace.expect import Conditions
 from chargepath.trace.grid import GRID_S, make_grid, measure_quantum

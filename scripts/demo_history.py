@@ -7,7 +7,7 @@ from pathlib import Path
 
 from bench.devices import Shop, cell, play
 from chargepath.case.file import dump
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 from chargepath.standin.whole import Whole
 
 OUT = Path("rainfront/demo/history.json")

@@ -10,7 +10,7 @@ from chargepath.case.entries import Case, Device
 from chargepath.case.quickline import parse_line
 from chargepath.diagnosis.belief import Belief, assess
 from chargepath.diagnosis.model import Model
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 
 NOW = datetime(2026, 3, 2, 9, 30, tzinfo=UTC)
 PASSWORD = "quay-side"
@@ -33,6 +33,20 @@ def believe(lines: list[str], words: str = "phone usb_c sub_board", history: tup
     """The belief after quick lines."""
     made = case(lines, words, history)
     return assess(Model(shipped(), made.device, made.history), made)
+
+
+def judged(job: Any, person: Any = None) -> Any:
+    """The job's one judgement, by the practice in force, fetched afresh."""
+    return judged_job(job, person).core
+
+
+def judged_job(job: Any, person: Any = None) -> Any:
+    """The same with the parts and the shelf."""
+    from rainfront.jobs.judging import judgement_for
+    from rainfront.jobs.models import Job
+    from rainfront.practice.adapters import Practice
+
+    return judgement_for(Job.objects.get(pk=job.pk), person, Practice.current())
 
 
 def make_user(name: str = "tech", role: str = "technician") -> Any:

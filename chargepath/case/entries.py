@@ -31,6 +31,10 @@ class CheckEvent:
     signs: tuple[str, ...] = ()
     values: Mapping[str, float] = field(default_factory=dict)
 
+    def __hash__(self) -> int:
+        """Values are a mapping, so the hash is spelt out: what an event says can be looked up by."""
+        return hash((self.check, self.variant, self.grade, self.signs, tuple(sorted(self.values.items()))))
+
 
 @dataclass(frozen=True)
 class TryEvent:

@@ -117,7 +117,7 @@ def advise(
         if abs(option.total - step.total) <= costs.tie and (option.kind, option.id) != (step.kind, step.id)
     )
     bill = min((term for term in plausible), key=lambda term: term.total)
-    quote = spent + bill.labour + bill.part
+    quote = spent + bill.quote
     hold = _hold(step, quote, prices, limit, spent)
     return Advice(step, equals, beside, tuple(options), tuple(routes), cheapest.total, refer.total, hold, quote)
 

@@ -7,10 +7,8 @@ from typing import Any
 from chargepath.base.errors import ChargepathError
 from chargepath.case.entries import Case
 from chargepath.case.file import parse
-from chargepath.decision.advice import advise
+from chargepath.decision.judgement import judge
 from chargepath.decision.prices import Prices
-from chargepath.diagnosis.belief import assess
-from chargepath.diagnosis.model import Model
 from chargepath.knowledge import Knowledge
 
 
@@ -24,9 +22,8 @@ def appraise(name: str, case: Case, known: Knowledge) -> dict[str, Any]:
         "routes": [{"id", "cure", "cost"}]}``; see docs/appraise.md.
 
     """
-    belief = assess(Model(known, case.device, case.history), case)
-    advice = advise(belief, Prices.of(known, case.device.value))
-    step = advice.next
+    judged = judge(known, case, Prices.of(known, case.device.value))
+    belief, advice, step = judged.belief, judged.advice, judged.advice.next
     return {
         "case": name,
         "faults": [{"id": fault, "probability": round(chance, 6)} for fault, chance in belief.faults],

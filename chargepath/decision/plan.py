@@ -62,6 +62,11 @@ class RouteTerm:
     total: float = np.inf
     requires: tuple[str, ...] = ()
 
+    @property
+    def quote(self) -> float:
+        """What the customer would pay for it: labour and part (money)."""
+        return self.labour + self.part
+
 
 @dataclass(frozen=True, eq=False)
 class RouteTable:

@@ -8,10 +8,8 @@ from functools import lru_cache
 
 from chargepath.case.entries import Case, Device
 from chargepath.case.quickline import parse_line
-from chargepath.decision.advice import advise
+from chargepath.decision.judgement import judge
 from chargepath.decision.prices import Prices
-from chargepath.diagnosis.belief import assess
-from chargepath.diagnosis.model import Model
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.loader import DATA
 
@@ -53,14 +51,10 @@ def cases(known: Knowledge) -> list[tuple[str, str, Case]]:
 def answers(known: Knowledge) -> tuple[Answer, ...]:
     """What the program says to each reference case with this knowledge."""
     out = []
-    models: dict[tuple[Device, tuple[str, ...]], Model] = {}
     for name, expected, case in cases(known):
-        kind = (case.device, case.history)
-        if kind not in models:
-            models[kind] = Model(known, *kind)
-        belief = assess(models[kind], case)
-        fault, chance = belief.faults[0]
-        step = advise(belief, Prices.of(known, case.device.value), steps=1).next
+        judged = judge(known, case, Prices.of(known, case.device.value), steps=1)
+        fault, chance = judged.belief.faults[0]
+        step = judged.advice.next
         out.append(Answer(name, expected, fault, chance, f"{step.kind} {step.id}"))
     return tuple(out)
 

@@ -255,3 +255,9 @@ class Model:
     def offers_route(self, route: Route) -> bool:
         """Whether the route makes sense on this device."""
         return route.fits(self.device.carrier)
+
+
+@lru_cache(maxsize=256)
+def compiled(known: Knowledge, device: Device, history: tuple[str, ...] = ()) -> Model:
+    """The model of a device and its history, kept: its tables are what takes time."""
+    return Model(known, device, history)

@@ -7,7 +7,8 @@ given, or the common-practice band where there is none.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from chargepath.base.errors import ReadingError
 from chargepath.base.quantities import show
@@ -141,12 +142,19 @@ def _grade_idle(known: Knowledge, device: Device, check: Check, values: Mapping[
 def grade_event(known: Knowledge, device: Device, event: CheckEvent) -> Grading:
     """Grade a graded check; the person's own grade stands where one was given.
 
+    The same reading on the same kind of device is graded once and kept: a log is graded anew with every entry.
+
     Raises
     ------
     ReadingError
         Impossible or missing values.
 
     """
+    return _grade(known, replace(device, value=0.0), event)
+
+
+@lru_cache(maxsize=4096)
+def _grade(known: Knowledge, device: Device, event: CheckEvent) -> Grading:
     check = known.checks[event.check]
     check_values(check, event.values)
     if event.grade:

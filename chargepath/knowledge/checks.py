@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -110,8 +110,10 @@ class Check:
         """Evidence key of one variant; the first variant is the plain id."""
         return self.id if not variant or variant == self.variants[0] else f"{self.id}@{variant}"
 
-    def mark(self, grade: str) -> str:
-        """State mark of a grade: good, off, open or short."""
+    def mark_of(self, grade: str, signs: Sequence[str] = ()) -> str:
+        """State mark of what it showed: good, off, open or short."""
+        if self.is_look:
+            return "off" if signs else "good"
         return "good" if grade == self.grades[0] else self.marks.get(grade, "off")
 
     def name(self, outcome: str) -> str:

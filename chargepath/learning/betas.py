@@ -55,9 +55,12 @@ def beta_quantile(chance: float, a: float, b: float) -> float:
 
 @dataclass(frozen=True)
 class Learned:
-    """One number: what ships, what the shop's jobs make of it, its interval, and how many jobs stand behind it."""
+    """One number: its prior, what the shop's jobs make of it, its interval, and how many jobs stand behind it.
 
-    shipped: float
+    The prior is the number in force without learning: what ships, or what the shop set by hand.
+    """
+
+    prior: float
     here: float
     low: float
     high: float
@@ -66,12 +69,45 @@ class Learned:
     @property
     def factor(self) -> float:
         """By how much it moved."""
-        return self.here / self.shipped if self.shipped > 0 else 1.0
+        return self.here / self.prior if self.prior > 0 else 1.0
 
 
-def learned_share(shipped: float, worth: float, hits: float, count: float) -> Learned:
-    """A share after so many hits of so many, beta with the shipped share worth `worth` of them."""
-    a, b = worth * shipped + hits, worth * (1 - shipped) + count - hits
+def learned_share(prior: float, worth: float, hits: float, count: float) -> Learned:
+    """A share after so many hits of so many, beta with the prior share worth `worth` of them.
+
+    here = (worth · prior + hits) / (worth + count), the mean of the posterior beta.
+
+    Parameters
+    ----------
+    prior : float
+        Share before any job, in [0, 1].
+    worth : float
+        How many imagined jobs the prior stands for.
+    hits, count : float
+        How often it was so, of how many times.
+
+    Examples
+    --------
+    >>> round(learned_share(0.40, 10, 1, 1).here, 4)
+    0.4545
+
+    """
+    a, b = worth * prior + hits, worth * (1 - prior) + count - hits
     a, b = max(a, 1e-3), max(b, 1e-3)
     edge = (1 - LEVEL) / 2
-    return Learned(shipped, a / (a + b), beta_quantile(edge, a, b), beta_quantile(1 - edge, a, b), count)
+    return Learned(prior, a / (a + b), beta_quantile(edge, a, b), beta_quantile(1 - edge, a, b), count)
+
+
+def rebased(found: Learned, prior: float, worth: float) -> Learned:
+    """The same counts on another prior, as after the shop has set a number by hand.
+
+    Examples
+    --------
+    >>> round(rebased(learned_share(0.85, 10, 1, 1), 0.40, 10).here, 4)
+    0.4545
+
+    """
+    if prior == found.prior:
+        return found
+    hits = found.here * (worth + found.count) - worth * found.prior
+    return learned_share(prior, worth, hits, found.count)

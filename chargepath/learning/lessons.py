@@ -83,12 +83,12 @@ def to_json(lessons: Lessons) -> dict[str, Any]:
     """Everything learned as plain JSON, for keeping and for taking out."""
 
     def plain(found: Mapping[str, Learned]) -> dict[str, list[float]]:
-        return {key: [n.shipped, n.here, n.low, n.high, n.count] for key, n in found.items()}
+        return {key: [n.prior, n.here, n.low, n.high, n.count] for key, n in found.items()}
 
     return {
         "format": "rainfront-learned", "version": 1, "jobs": lessons.jobs,
         "shares": {group: plain(found) for group, found in lessons.shares.items()},
-        "cures": {f"{route} {fault}": [n.shipped, n.here, n.low, n.high, n.count]
+        "cures": {f"{route} {fault}": [n.prior, n.here, n.low, n.high, n.count]
                   for (route, fault), n in lessons.cures.items()},
         "comebacks": plain(lessons.comebacks), "minutes": plain(lessons.minutes), "pace": plain(lessons.pace),
         "shows": plain({" ".join(key): n for key, n in lessons.shows.items()}),

@@ -6,15 +6,19 @@ from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import replace
 
+from chargepath.diagnosis.model import effects_of
 from chargepath.knowledge import Fault, Knowledge, Route
+from chargepath.learning.betas import Learned, rebased
+from chargepath.learning.estimate import CURE_WORTH
 from chargepath.learning.lessons import Lessons, Shows
+from chargepath.learning.showing import SHOW_WORTH
 
 # Counts are not hedged as written-down chances are: after so many jobs half of the knowledge's sharpness is gone.
 HEDGE_WORTH = 400.0
 
 
 def apply(known: Knowledge, lessons: Lessons, family: str = "") -> Knowledge:
-    """The knowledge with what was learned in place of what ships: weights, history and kind factors, cures, what faults show.
+    """The knowledge with what was learned on top: weights, history and kind factors, cures, what faults show.
 
     How much chances are drawn apart (`sharpness`) goes back to none as jobs are counted.
     With the name of a model, its own share of each fault moves the weights too. Minutes, pace and come-backs go into the prices.
@@ -38,32 +42,55 @@ def apply(known: Knowledge, lessons: Lessons, family: str = "") -> Knowledge:
 
 
 def _with_cures(route: Route, lessons: Lessons) -> Route:
-    own = {fault: learned.here for (name, fault), learned in lessons.cures.items() if name == route.id}
+    """A route with the cures that were learned, each carrier's own chance as its prior."""
+    own = {fault: learned for (name, fault), learned in lessons.cures.items() if name == route.id}
     if not own:
         return route
-    plans = {carrier: {f: own.get(f, c) for f, c in cures.items()} for carrier, cures in route.plan_cures.items()}
-    return replace(route, cures={f: own.get(f, c) for f, c in route.cures.items()}, plan_cures=plans)
+
+    def moved(cures: Mapping[str, float]) -> dict[str, float]:
+        return {
+            fault: rebased(own[fault], chance, CURE_WORTH).here if fault in own else chance
+            for fault, chance in cures.items()
+        }
+
+    plans = {carrier: moved(cures) for carrier, cures in route.plan_cures.items()}
+    return replace(route, cures=moved(route.cures), plan_cures=plans)
 
 
 def with_showing(known: Knowledge, shows: Shows) -> Knowledge:
-    """The knowledge with what faults were learned to show, and what shows without them, in place of what ships."""
+    """The knowledge with what faults were learned to show, and what shows without them; what it says is the prior."""
     if not shows:
         return known
-    by_fault: dict[str, dict[str, dict[str, float]]] = defaultdict(lambda: defaultdict(dict))
+    by_fault: dict[str, dict[str, dict[str, Learned]]] = defaultdict(lambda: defaultdict(dict))
     for (fault, key, outcome), learned in shows.items():
-        by_fault[fault][key][outcome] = learned.here
+        by_fault[fault][key][outcome] = learned
     faults = {name: _fault(known, fault, by_fault[name]) for name, fault in known.faults.items()}
     checks = {
-        name: replace(check, leak={**check.leak, **by_fault[""].get(name, {})}) if name in by_fault[""] else check
+        name: replace(check, leak={**check.leak, **_moved(check.leak, by_fault[""][name])})
+        if name in by_fault[""]
+        else check
         for name, check in known.checks.items()
     }
     return replace(known, faults=faults, checks=checks)
 
 
-def _fault(known: Knowledge, fault: Fault, shown: Mapping[str, Mapping[str, float]]) -> Fault:
+def _moved(prior: Mapping[str, float], learned: Mapping[str, Learned]) -> dict[str, float]:
+    return {name: rebased(found, prior.get(name, 0.0), SHOW_WORTH).here for name, found in learned.items()}
+
+
+def _fault(known: Knowledge, fault: Fault, shown: Mapping[str, Mapping[str, Learned]]) -> Fault:
     grades, signs = dict(fault.grades), dict(fault.signs)
-    for key, chances in shown.items():
-        check = known.checks[key.split("@")[0]]
+    for key, learned in shown.items():
+        name, _, variant = key.partition("@")
+        check = known.checks[name]
+        effect = dict(
+            zip(
+                check.signs or check.grades,
+                effects_of(known, name, variant)[list(known.faults).index(fault.id)],
+                strict=True,
+            )
+        )
+        chances = _moved(effect, learned)
         if check.is_look:
             signs[key] = {**signs.get(key, {}), **chances}
         else:

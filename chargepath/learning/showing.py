@@ -11,9 +11,9 @@ from collections.abc import Iterable
 import numpy as np
 
 from chargepath.base.arrays import Array
-from chargepath.case.entries import Case, CheckEvent, Device, RepairEvent
+from chargepath.case.entries import Case, CheckEvent, RepairEvent
 from chargepath.diagnosis.belief import Entry, read_events
-from chargepath.diagnosis.model import Model
+from chargepath.diagnosis.model import Model, compiled
 from chargepath.knowledge import Check, Knowledge
 from chargepath.learning.betas import Learned, learned_share
 
@@ -40,14 +40,11 @@ def showing(known: Knowledge, cases: Iterable[Case]) -> dict[tuple[str, str, str
 
     """
     counts: Counts = {}
-    models: dict[tuple[Device, tuple[str, ...]], Model] = {}
     for case in cases:
         outcome = case.outcome
         if outcome is None or len(outcome.faults) != 1 or outcome.faults[0] not in known.faults:
             continue
-        if case.compiled_for not in models:
-            models[case.compiled_for] = Model(known, *case.compiled_for)
-        model = models[case.compiled_for]
+        model = compiled(known, *case.compiled_for)
         for entry in _before_repairs(model, case):
             assert isinstance(entry.event, CheckEvent)
             _count(counts, model, known.checks[entry.event.check], entry, outcome.faults[0])

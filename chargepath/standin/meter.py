@@ -24,8 +24,8 @@ class StandinMeter:
 
     def hello(self) -> str:
         """The line that greets a client."""
-        about = {"hello": NAME, "version": VERSION, "rate": self.rate, "simulated": True, "devices": list(FAULTS)}
-        return json.dumps(about)
+        about = {"hello": NAME, "version": VERSION, "rate": self.rate, "simulated": True}
+        return json.dumps({**about, "devices": list(FAULTS), "leans": list(DIRECTIONS)})
 
     def sample(self) -> str:
         """Advance by one tick and return its line: seconds, volts, amps, data lines."""

@@ -11,16 +11,20 @@ from rainfront.inside import actions
 from rainfront.inside.models import Sheet
 from rainfront.jobs.models import Job
 from rainfront.people.models import User
+from rainfront.practice.adapters import Practice
 from rainfront.reference import models as reference
 from rainfront.reference.actions import keep_readings, store_connector
 from rainfront.reference.adapters import find_map
+
+# The demo is played by what ships.
+KNOWN = Practice.as_shipped().known
 
 
 def load_references(scenario: dict[str, Any], user: User, now: datetime) -> None:
     """Meters, a board connector, and known-good readings from simulated good boards."""
     meters = {raw["name"]: reference.DiodeMeter.objects.create(**raw) for raw in scenario.get("meter", ())}
     for raw in scenario.get("connector", ()):
-        store_connector(**{**raw, "pins": dict(raw["pins"])}, user=user, now=now)
+        store_connector(KNOWN, **{**raw, "pins": dict(raw["pins"])}, user=user, now=now)
     for raw in scenario.get("good", ()):
         meter = meters[raw["meter"]]
         for k in range(raw["boards"]):
@@ -35,7 +39,7 @@ def load_references(scenario: dict[str, Any], user: User, now: datetime) -> None
 
 
 def _board(raw: dict[str, Any], seed: int, fault: str = "") -> Board:
-    port = find_map(raw.get("port", "usb_c"))
+    port = find_map(raw.get("port", "usb_c"), KNOWN)
     assert port is not None
     return Board(BoardModel.invent(raw["board"], port), seed, fault)
 
@@ -43,7 +47,7 @@ def _board(raw: dict[str, Any], seed: int, fault: str = "") -> Board:
 def _readings(
     board: Board, map_id: str, place: str, meter: reference.DiodeMeter, upto: int = 999
 ) -> list[tuple[str, float]]:
-    pins = find_map(map_id)
+    pins = find_map(map_id, KNOWN)
     assert pins is not None
     used = DiodeMeter(test_ma=meter.test_ma or 1.0)
     asked = [pin for pin in pins.walk() if place != "inside" or map_id != "charge_ring" or pin in RING]

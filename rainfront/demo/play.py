@@ -18,9 +18,10 @@ from chargepath.case.quickline import parse_line
 from chargepath.standin.device import Device, play
 from chargepath.trace.table import look
 from rainfront.demo import inside
+from rainfront.demo.inside import KNOWN
 from rainfront.instruments.actions import keep_draft, store_draft, use_record
 from rainfront.jobs import actions
-from rainfront.jobs.adapters import device_of, knowledge
+from rainfront.jobs.adapters import device_of
 from rainfront.jobs.models import Job, Repair
 from rainfront.people.models import User, Workshop
 from rainfront.stock import actions as stock
@@ -51,7 +52,9 @@ def load_demo(*, now: datetime) -> int:
         inside.load_references(scenario, people[-1], now)
         begun = now - timedelta(days=20)
         for raw in scenario["shelf"]:
-            stock.take_in(raw["route"], raw["fits"], raw["count"], Decimal(raw["price"]), user=people[-1], now=begun)
+            stock.take_in(
+                KNOWN, raw["route"], raw["fits"], raw["count"], Decimal(raw["price"]), user=people[-1], now=begun
+            )
         for index, raw in enumerate(scenario["job"]):
             _play(raw, people[index % 2], now - timedelta(hours=raw["hours_ago"]))
         _history(people, now)
@@ -63,7 +66,7 @@ def _history(people: list[User], now: datetime) -> None:
     """Jobs closed over the last year, as case files; `scripts/demo_history.py` writes them."""
     for index, raw in enumerate(json.loads(HISTORY.read_text(encoding="utf-8"))):
         actions.import_case(
-            parse(json.dumps(raw["case"]), knowledge()),
+            parse(json.dumps(raw["case"]), KNOWN),
             model_name=raw["model"],
             customer="",
             source="last year's book",
@@ -121,11 +124,11 @@ def _play(raw: dict[str, Any], user: User, at: datetime) -> None:
 
 def _minutes(job: Job, line: str) -> float:
     """How long a line's act takes, as it ships: a scenario's people keep the usual pace."""
-    known, event = knowledge(), parse_line(line, knowledge(), device_of(job))
+    event = parse_line(line, KNOWN, device_of(job))
     if isinstance(event, CheckEvent):
-        check = known.checks[event.check]
+        check = KNOWN.checks[event.check]
         return check.minutes + check.wait_minutes
-    route = known.routes[event.route]
+    route = KNOWN.routes[event.route]
     return route.minutes if isinstance(event, RepairEvent) else route.try_minutes or 0.0
 
 
@@ -147,10 +150,10 @@ def _record(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:
 
 def _repair(job: Job, raw: dict[str, Any], user: User, at: datetime) -> Repair:
     repair = actions.choose_route(job, raw["choose"], user=user, now=at)
-    steps = len(knowledge().routes[raw["choose"]].steps)
+    steps = len(KNOWN.routes[raw["choose"]].steps)
     for step in range(raw.get("ticks", steps)):
         actions.tick_step(repair, step, True, user=user, now=at)
     if "used" in raw:
-        minutes = knowledge().routes[raw["choose"]].minutes
+        minutes = KNOWN.routes[raw["choose"]].minutes
         repair = actions.finish_repair(repair, raw["used"], user=user, now=at + timedelta(minutes=minutes))
     return repair

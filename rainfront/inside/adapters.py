@@ -3,14 +3,23 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 from chargepath.electrical.ladder import HopVerdict, judge_ladder
+from chargepath.electrical.sense import (
+    TYPE_2,
+    SenseVerdict,
+    fit_steinhart,
+    judge_clock,
+    judge_level,
+    judge_thermistor,
+)
 from chargepath.grading.locate import Location, Observation, ladder_weights, locate
 from chargepath.grading.sheet import PinReading, PinVerdict, judge_sheet, observations_of
-from chargepath.knowledge import shipped
+from chargepath.knowledge import Knowledge
 from chargepath.knowledge.pinmaps import PinMap
 from rainfront.inside.models import Ladder, Point, Sheet
 from rainfront.jobs.models import Entry, Job
@@ -58,6 +67,7 @@ class Judged:
     references: References
     readings: dict[str, PinReading]
     verdicts: dict[str, PinVerdict]
+    known: Knowledge
 
     @cached_property
     def asked(self) -> tuple[str, ...]:
@@ -72,14 +82,14 @@ class Judged:
         return next((pin for pin in order if pin not in self.readings), "")
 
 
-def judge(sheet: Sheet) -> Judged:
+def judge(sheet: Sheet, known: Knowledge) -> Judged:
     """Judge a sheet fetched with its points; one query for its references, none for volts."""
-    pins = find_map(sheet.map_id)
+    pins = find_map(sheet.map_id, known)
     if pins is None:
-        pins = shipped().connectors[sheet.job.connector].map
+        pins = known.connectors[sheet.job.connector].map
     readings = readings_of(sheet)
     if sheet.mode != Sheet.Mode.DIODE:
-        return Judged(sheet, pins, References({}, None, None, 0, ()), readings, {})
+        return Judged(sheet, pins, References({}, None, None, 0, ()), readings, {}, known)
     references = references_for(sheet.job.model_name, sheet.revision, sheet.map_id, sheet.place, sheet.meter)
     verdicts = judge_sheet(
         pins,
@@ -87,7 +97,34 @@ def judge(sheet: Sheet) -> Judged:
         references.by_pin,
         test_current(sheet.meter),
     )
-    return Judged(sheet, pins, references, readings, verdicts)
+    return Judged(sheet, pins, references, readings, verdicts, known)
+
+
+def judge_sense(known: Knowledge, data: Mapping[str, Any]) -> list[SenseVerdict]:
+    """Judge the battery connector's small lines, as far as they were measured (fields of `SenseForm`).
+
+    Raises
+    ------
+    ReadingError
+        A value or a curve that cannot be.
+
+    """
+    found = []
+    if data.get("ntc_ohms") is not None:
+        curve = dict(data.get("curve", {}))
+        if curve.pop("type_2", False):
+            curve["coefficients"] = TYPE_2
+        if "points" in curve:
+            curve["coefficients"] = fit_steinhart(curve.pop("points"))
+        found.append(judge_thermistor(known, data["ntc_ohms"], data["room_c"], **curve))
+    for name in ("data", "clock"):
+        volts = data.get(f"{name}_volts")
+        if volts is not None:
+            made = judge_level(known, volts, data["rail_volts"])
+            found.append(SenseVerdict(made.grade, f"{name} line {made.says}"))
+    if data.get("clock_before") is not None:
+        found.append(judge_clock(data["clock_before"], data["clock_behind"]))
+    return found
 
 
 def last_repair(job: Job) -> Entry | None:
@@ -95,7 +132,7 @@ def last_repair(job: Job) -> Entry | None:
     return Entry.objects.filter(job=job, kind=Entry.EntryKind.REPAIR, struck_at__isnull=True).order_by("pk").last()
 
 
-def observations_for(sheets: Iterable[Sheet], ladder: Ladder | None) -> list[Observation]:
+def observations_for(sheets: Iterable[Sheet], ladder: Ladder | None, known: Knowledge) -> list[Observation]:
     """Evidence of the newest sheet of each map and place, and of a ladder."""
     seen: list[Observation] = []
     done: set[tuple[str, str]] = set()
@@ -103,26 +140,24 @@ def observations_for(sheets: Iterable[Sheet], ladder: Ladder | None) -> list[Obs
         key = (sheet.map_id, sheet.place)
         if key in done or not standing_points(sheet):
             continue
-        judged = judge(sheet)
+        judged = judge(sheet, known)
         if judged.verdicts:
             done.add(key)
             seen += observations_of(judged.pins, sheet.place, judged.verdicts)
     if ladder is not None:
-        seen += ladder_weights(shipped(), ladder.volts)
+        seen += ladder_weights(known, ladder.volts)
     return seen
 
 
-def locate_fault(job: Job) -> Location | None:
+def locate_fault(job: Job, known: Knowledge) -> Location | None:
     """Where the sheets and the ladder since the last repair point to; None where nothing was probed."""
     repair = last_repair(job)
     since = repair.at if repair else None
-    ladders = Ladder.objects.filter(job=job)
-    if since is not None:
-        ladders = ladders.filter(at__gt=since)
-    seen = observations_for(Sheet.objects.evidence(job.pk, since), ladders.first())
-    return locate(shipped(), seen) if seen else None
+    ladder = Ladder.objects.evidence(job.pk, since).first()
+    seen = observations_for(Sheet.objects.evidence(job.pk, since), ladder, known)
+    return locate(known, seen) if seen else None
 
 
-def hops_of(ladder: Ladder) -> list[HopVerdict]:
+def hops_of(ladder: Ladder, known: Knowledge) -> list[HopVerdict]:
     """A ladder's hops, judged."""
-    return judge_ladder(shipped(), ladder.volts, ladder.amps)
+    return judge_ladder(known, ladder.volts, ladder.amps)

@@ -6,14 +6,11 @@ from typing import Any
 
 from django import forms
 
-from chargepath.base.errors import ChargepathError
-from chargepath.electrical.sense import TYPE_2, SenseVerdict, fit_steinhart, judge_clock, judge_level, judge_thermistor
-from chargepath.knowledge import shipped
+from chargepath.knowledge import Knowledge
 from rainfront.inside.models import Mark, Sheet
-from rainfront.jobs.forms import QuantityField
 from rainfront.jobs.models import Job
 from rainfront.reference.models import BoardConnector
-from rainfront.web.forms import StyledForm, StyledModelForm, style
+from rainfront.web.forms import QuantityField, StyledForm, StyledModelForm, style
 
 PORT_PLACES = ("contact", "pads")
 
@@ -27,15 +24,14 @@ class SheetForm(StyledModelForm):
         model = Sheet
         fields = ("meter", "revision", "mode", "good")
 
-    def __init__(self, job: Job, *args: Any, **kwargs: Any) -> None:
+    def __init__(self, known: Knowledge, job: Job, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.fields["what"].choices = self._choices(job)  # type: ignore[attr-defined]
+        self.fields["what"].choices = self._choices(known, job)  # type: ignore[attr-defined]
         self.order_fields(["what", "meter", "revision", "mode", "good"])
         style(self)
 
     @staticmethod
-    def _choices(job: Job) -> list[tuple[str, list[tuple[str, str]]]]:
-        known = shipped()
+    def _choices(known: Knowledge, job: Job) -> list[tuple[str, list[tuple[str, str]]]]:
         port = known.connectors[job.connector]
         nets = [(f"{port.id}@{place}", f"{port.label}: {known.places[place].label}") for place in PORT_PLACES]
         halves = [
@@ -64,9 +60,10 @@ class LadderForm(StyledForm):
     amps = QuantityField("A", label="Current flowing (A)")
     second_amps = QuantityField("A", label="Second current (A)", required=False)
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
+    def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        for rung in shipped().rungs.values():
+        self.rungs = known.rungs
+        for rung in known.rungs.values():
             self.fields[f"v_{rung.id}"] = QuantityField(
                 "V", label=rung.label.capitalize(), required=False, help_text=rung.place
             )
@@ -75,11 +72,11 @@ class LadderForm(StyledForm):
 
     def rows(self) -> list[tuple[Any, Any, Any]]:
         """Each rung with its two fields."""
-        return [(rung, self[f"v_{rung.id}"], self[f"w_{rung.id}"]) for rung in shipped().rungs.values()]
+        return [(rung, self[f"v_{rung.id}"], self[f"w_{rung.id}"]) for rung in self.rungs.values()]
 
     def _volts(self, prefix: str) -> dict[str, float]:
         data = self.cleaned_data
-        return {rung: data[f"{prefix}_{rung}"] for rung in shipped().rungs if data.get(f"{prefix}_{rung}") is not None}
+        return {rung: data[f"{prefix}_{rung}"] for rung in self.rungs if data.get(f"{prefix}_{rung}") is not None}
 
     def clean(self) -> dict[str, Any]:
         """Two rungs at least; a second current needs its volts and the other way round."""
@@ -184,31 +181,15 @@ class SenseForm(StyledForm):
         given = ("ntc_ohms", "data_volts", "clock_volts", "clock_before")
         if all(data.get(name) is None for name in given):
             raise forms.ValidationError("Give the thermistor, a line's volts, or both sides of the transistor.")
-        try:
-            self.found = self._judge(data)
-        except ChargepathError as error:
-            raise forms.ValidationError(str(error)) from error
+        data["curve"] = _curve(data)
         return data
-
-    @staticmethod
-    def _judge(data: dict[str, Any]) -> list[SenseVerdict]:
-        known, found = shipped(), []
-        if data.get("ntc_ohms") is not None:
-            found.append(judge_thermistor(known, data["ntc_ohms"], data["room_c"], **_curve(data)))
-        for name in ("data_volts", "clock_volts"):
-            if data.get(name) is not None:
-                made = judge_level(known, data[name], data["rail_volts"])
-                found.append(SenseVerdict(made.grade, f"{name.split('_')[0]} line {made.says}"))
-        if data.get("clock_before") is not None:
-            found.append(judge_clock(data["clock_before"], data["clock_behind"]))
-        return found
 
 
 def _curve(data: dict[str, Any]) -> dict[str, Any]:
-    """A thermistor's curve as it was chosen."""
+    """The figures of a thermistor's curve as it was chosen, for `judge_thermistor`; a table's three points as 'points'."""
     kind, own = data.get("ntc_curve") or "beta", data.get("ntc_own", "")
     if kind == "type_2":
-        return {"coefficients": TYPE_2}
+        return {"type_2": True}
     if kind == "beta":
         return {}
     try:
@@ -218,7 +199,7 @@ def _curve(data: dict[str, Any]) -> dict[str, Any]:
     if kind == "own_beta" and len(numbers) == 2:
         return {"room_ohms": numbers[0], "beta": numbers[1]}
     if kind == "points" and len(numbers) == 6:
-        return {"coefficients": fit_steinhart(list(zip(numbers[::2], numbers[1::2], strict=True)))}
+        return {"points": list(zip(numbers[::2], numbers[1::2], strict=True))}
     raise forms.ValidationError(
         "Its own figures: two numbers for resistance and beta, as in 10000 3950; three points as in 0 32650, 25 10000, 50 3603."
     )
@@ -240,9 +221,9 @@ class MarkForm(StyledForm):
     part = forms.ChoiceField(label="Hot spot: which part", required=False)
     how = forms.ChoiceField(label="Found by", choices=Mark.How.choices, required=False)
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
+    def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        check = shipped().checks["hot_spot"]
+        check = known.checks["hot_spot"]
         choices = [("", "not a hot spot"), *((sign, check.name(sign)) for sign in check.signs)]
         self.fields["part"].choices = choices  # type: ignore[attr-defined]
 

@@ -6,7 +6,7 @@ from django.conf import settings
 from django.db import models
 from django.urls import reverse
 
-from rainfront.inside.querysets import PhotoQuerySet, SheetQuerySet
+from rainfront.inside.querysets import LadderQuerySet, MarkQuerySet, PhotoQuerySet, SheetQuerySet
 from rainfront.jobs.models import Entry, Job
 from rainfront.reference.models import DiodeMeter
 
@@ -91,6 +91,8 @@ class Ladder(models.Model):
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
 
+    objects = LadderQuerySet.as_manager()
+
     class Meta:
         ordering = ("-pk",)
 
@@ -149,6 +151,8 @@ class Mark(models.Model):
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
     removed_at = models.DateTimeField(null=True, blank=True)
+
+    objects = MarkQuerySet.as_manager()
 
     class Meta:
         ordering = ("number",)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from itertools import pairwise
 from typing import Any
 
@@ -13,14 +13,14 @@ from chargepath.electrical.ladder import HopVerdict, contact_resistance
 from chargepath.electrical.references import usual
 from chargepath.grading.locate import Location
 from chargepath.grading.sheet import PinVerdict
-from chargepath.knowledge import shipped
+from chargepath.knowledge import Knowledge
 from chargepath.knowledge.pinmaps import CONTINUITY, GROUP_LABELS, PinMap
 from rainfront.inside import adapters
 from rainfront.inside.actions.sheets import lift_rows
 from rainfront.inside.adapters import Judged
 from rainfront.inside.models import Ladder, Sheet
 from rainfront.jobs.models import Entry
-from rainfront.jobs.words import log_row
+from rainfront.jobs.presenters.words import entry_words
 from rainfront.reference.adapters import find_map, style_of
 from rainfront.reference.presenters import band_words, place_label
 from rainfront.web.scenes import pin_map
@@ -141,8 +141,13 @@ def _row(judged: Judged, pin: str) -> LineRow:
     )
 
 
-def sheet_page(judged: Judged, pin: str = "", *, mirrored: bool = False, way: str = "") -> SheetPage:
-    """Work a sheet's page out; `pin` is the one asked for, else the first without a reading."""
+def sheet_page(
+    judged: Judged, pin: str = "", *, mirrored: bool = False, way: str = "", whole: bool = True
+) -> SheetPage:
+    """Work a sheet's page out; `pin` is the one asked for, else the first without a reading.
+
+    A fragment is not `whole`: it leaves out the prompts of the other pins, which the page has already.
+    """
     sheet, pins = judged.sheet, judged.pins
     now = pin if pin in judged.asked else judged.next_pin()
     rows = [_row(judged, one) for one in judged.asked if one in judged.readings]
@@ -159,17 +164,17 @@ def sheet_page(judged: Judged, pin: str = "", *, mirrored: bool = False, way: st
     if sheet.lifted and sheet.before:
         lift = [
             (pins.named(one), shown(before, sheet), shown(after, sheet), back)
-            for one, before, after, back in lift_rows(sheet)
+            for one, before, after, back in lift_rows(sheet, judged.known)
         ]
     return SheetPage(
         sheet=sheet,
         map=pins,
-        place=place_label(sheet.place),
+        place=place_label(judged.known, sheet.place),
         scene=pin_map.draw(
             pins, values=values, marks={row.pin: row.mark for row in rows}, current=now, mirrored=mirrored, way=way
         ),
         prompt=prompt_of(judged, now) if now else None,
-        prompts=[prompt_of(judged, one).__dict__ for one in judged.asked],
+        prompts=[asdict(prompt_of(judged, one)) for one in judged.asked] if whole else [],
         rows=sorted(rows, key=lambda row: row.mark in ("good", "none")),
         left=sum(one not in judged.readings for one in judged.asked),
         total=len(judged.asked),
@@ -192,15 +197,15 @@ class SheetRow:
     place: str
 
 
-def sheet_rows(sheets: Any) -> list[SheetRow]:
+def sheet_rows(sheets: Any, known: Knowledge) -> list[SheetRow]:
     """Sheets of a list, with their labels."""
     labels: dict[str, str] = {}
     rows = []
     for sheet in sheets:
         if sheet.map_id not in labels:
-            found = find_map(sheet.map_id)
+            found = find_map(sheet.map_id, known)
             labels[sheet.map_id] = found.label if found else sheet.map_id
-        rows.append(SheetRow(sheet, labels[sheet.map_id], place_label(sheet.place)))
+        rows.append(SheetRow(sheet, labels[sheet.map_id], place_label(known, sheet.place)))
     return rows
 
 
@@ -215,11 +220,10 @@ class Pointing:
     station: str
 
 
-def pointing(location: Location | None) -> Pointing | None:
+def pointing(location: Location | None, known: Knowledge) -> Pointing | None:
     """A location in words."""
     if location is None:
         return None
-    known = shipped()
 
     def station(name: str) -> str:
         return known.stations[name].label if name else "nothing"
@@ -231,12 +235,11 @@ def pointing(location: Location | None) -> Pointing | None:
         return Pointing(title, f"{label}, {percent(location.stations[location.station])}", rows, True, location.station)
     if location.told:
         return Pointing("Nothing wrong on the lines probed so far", "", rows, True, "")
-    return Pointing("Not enough to tell yet", ask_words(location.ask), rows, False, "")
+    return Pointing("Not enough to tell yet", ask_words(location.ask, known), rows, False, "")
 
 
-def ask_words(key: str) -> str:
+def ask_words(key: str, known: Knowledge) -> str:
     """What would tell the leading suspicions apart, in words."""
-    known = shipped()
     if not key:
         return "No other place of the path tells them apart: look at it, or clean it and read again."
     kind, _, name = key.partition(".")
@@ -257,10 +260,9 @@ class LadderPage:
     contacts: list[tuple[str, str]]
 
 
-def ladder_page(ladder: Ladder) -> LadderPage:
+def ladder_page(ladder: Ladder, known: Knowledge) -> LadderPage:
     """A ladder's hops, and resistances from its two currents where there are two."""
     contacts = []
-    known = shipped()
     both = [rung for rung in known.rungs if rung in ladder.volts and rung in ladder.second]
     for start, stop in pairwise(both):
         drops = [(volts[start] - volts[stop]) * 1000 for volts in (ladder.volts, ladder.second)]
@@ -270,7 +272,7 @@ def ladder_page(ladder: Ladder) -> LadderPage:
             contacts.append((across, f"{ohms * 1000:.0f} ± {error * 1000:.0f} mohm"))
         except ChargepathError as error:
             contacts.append((across, str(error)))
-    return LadderPage(ladder, adapters.hops_of(ladder), contacts)
+    return LadderPage(ladder, adapters.hops_of(ladder, known), contacts)
 
 
 @dataclass(frozen=True)
@@ -282,9 +284,8 @@ class Allowance:
     why: str
 
 
-def allowances() -> list[Allowance]:
+def allowances(known: Knowledge) -> list[Allowance]:
     """Every hop's allowance, for a job without a ladder."""
-    known = shipped()
     return [
         Allowance(
             f"{known.rungs[hop.start].label} to {known.rungs[hop.stop].label}",
@@ -303,7 +304,7 @@ class Attach:
     said: str
 
 
-def attach_to(entry: Entry) -> Attach:
+def attach_to(entry: Entry, known: Knowledge) -> Attach:
     """An observation, in words."""
-    row = log_row(entry, None, shipped())
-    return Attach(entry.pk, f"{row.title} {row.text}".strip())
+    said = entry_words(entry, None, known)
+    return Attach(entry.pk, f"{said.title} {said.text}".strip())

@@ -34,6 +34,15 @@ class SheetQuerySet(models.QuerySet):
         return self.filter(job_id=job_id).order_by("-pk")
 
 
+class MarkQuerySet(models.QuerySet):
+    """Queries over marks on photos."""
+
+    def hot_spots(self, job_id: int) -> MarkQuerySet:
+        """Hot spots that stand on photos of a job that stand, in the order in which they were found."""
+        found = self.filter(photo__job_id=job_id, photo__removed_at__isnull=True, removed_at__isnull=True)
+        return found.exclude(part="").select_related("photo", "entry").order_by("pk")
+
+
 class PhotoQuerySet(models.QuerySet):
     """Queries over photos."""
 
@@ -46,3 +55,16 @@ class PhotoQuerySet(models.QuerySet):
         marks: Any = self.model._meta.get_field("marks")
         left = Prefetch("marks", marks.related_model.objects.filter(removed_at__isnull=True))
         return self.standing().filter(job_id=job_id).select_related("by", "entry", "sheet").prefetch_related(left)
+
+
+class LadderQuerySet(models.QuerySet):
+    """Queries over ladders."""
+
+    def for_job(self, job_id: int) -> LadderQuerySet:
+        """Of one job, newest first."""
+        return self.filter(job_id=job_id).order_by("-pk")
+
+    def evidence(self, job_id: int, since: Any = None) -> LadderQuerySet:
+        """Of one job, newest first; only those after `since`."""
+        found = self.for_job(job_id)
+        return found if since is None else found.filter(at__gt=since)

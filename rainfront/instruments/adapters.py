@@ -10,7 +10,7 @@ import numpy as np
 from django.core.files.base import ContentFile
 
 from chargepath.base.arrays import Array
-from chargepath.knowledge import shipped
+from chargepath.knowledge import Knowledge
 from chargepath.trace.expect import Band, Conditions, expected_band
 from chargepath.trace.model import Trace, make_trace
 from chargepath.trace.phases import Phase
@@ -59,14 +59,14 @@ def conditions_of(record: Record) -> Conditions:
     )
 
 
-def band_of(record: Record) -> Band:
+def band_of(record: Record, known: Knowledge) -> Band:
     """The band to expect of a record."""
-    return expected_band(shipped(), conditions_of(record))
+    return expected_band(known, conditions_of(record))
 
 
-def judge(record: Record, trace: Trace) -> Verdict:
+def judge(record: Record, trace: Trace, known: Knowledge) -> Verdict:
     """Judge a record's trace under its conditions."""
-    return judge_trace(shipped(), trace, conditions_of(record))
+    return judge_trace(known, trace, conditions_of(record))
 
 
 def _plain(value: Any) -> Any:

@@ -6,22 +6,16 @@ from typing import Any
 
 from django import forms
 
-from chargepath.knowledge import shipped
+from chargepath.knowledge import Knowledge
 from chargepath.trace.table import Layout
 from rainfront.instruments.models import Meter, Record
-from rainfront.jobs.forms import QuantityField
-from rainfront.web.forms import StyledForm, StyledModelForm, style
+from rainfront.web.forms import QuantityField, StyledForm, StyledModelForm, style
 
 ROLE_LABELS = (
     ("ignore", "leave out"), ("time", "time"), ("amps", "amps"), ("volts", "volts"), ("plus", "D+ volts"), ("minus", "D- volts"),
 )  # fmt: skip
 FACTORS = (("1.0", "as it stands (s, A, V)"), ("0.001", "thousandths (ms, mA, mV)"), ("1e-06", "millionths (µs, µA)"),
            ("60.0", "minutes"), ("3600.0", "hours"))  # fmt: skip
-
-
-def source_choices() -> list[tuple[str, str]]:
-    """Every source with its label."""
-    return [(source.id, source.label) for source in shipped().sources.values()]
 
 
 class HandInForm(StyledForm):
@@ -52,9 +46,10 @@ class ConditionsForm(StyledModelForm):
         model = Record
         fields = ("source", "percent", "screen_on", "cell_temp_c")
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
+    def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.fields["source"].widget = forms.Select(choices=source_choices())
+        choices = [(source.id, source.label) for source in known.sources.values()]
+        self.fields["source"].widget = forms.Select(choices=choices)
         style(self)
 
 

@@ -128,3 +128,13 @@ def command(meter: Meter, data: dict[str, Any]) -> str:
         except (OSError, ValueError) as error:
             raise ReadingError(f"the meter at {meter} does not answer", "meter", "switch it off and on") from error
     return "the meter closed the connection"
+
+
+def greeting(meter: Meter) -> dict[str, Any]:
+    """What a simulated meter says of itself: the devices that can be put on it, and how the plug can be leant; else empty."""
+    try:
+        with open_meter(meter) as made:
+            found = json.loads(next(lines_of(made), "{}"))
+    except (ReadingError, OSError, ValueError):
+        return {}
+    return found if isinstance(found, dict) and found.get("simulated") else {}

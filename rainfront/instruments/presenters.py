@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from chargepath.base.quantities import show
-from chargepath.knowledge import shipped
+from chargepath.knowledge import Knowledge
 from chargepath.trace.expect import Band
 from chargepath.trace.model import Trace
 from chargepath.trace.phases import LABELS, Phase
@@ -91,11 +91,11 @@ def trend_of(first: float, readings: list[list[float]]) -> str:
     return f"{words}, {change:+.2f} {unit} in {minutes:.0f} min ({change / minutes * 60:+.2f} {unit} an hour)"
 
 
-def chart_of(record: Record, trace: Trace, band: Band) -> trace_chart.Chart:
+def chart_of(record: Record, trace: Trace, band: Band, known: Knowledge) -> trace_chart.Chart:
     """The still drawing."""
     seconds, amps, _ = adapters.thin(trace, 0, trace.duration, 1200)
     phases = [(p.kind, LABELS[p.kind], p.start, p.stop) for p in adapters.phases_of(record)]
-    limit = shipped().sources[record.source].amps
+    limit = known.sources[record.source].amps
     return trace_chart.draw(seconds, amps, phases, (band.low, band.high), limit, f"{record.name}: {record.reason}")
 
 
@@ -115,9 +115,9 @@ def chart_data(record: Record, trace: Trace, start: float, stop: float) -> dict[
     }
 
 
-def chart_marks(record: Record, band: Band) -> dict[str, Any]:
+def chart_marks(record: Record, band: Band, known: Knowledge) -> dict[str, Any]:
     """Phases, band and limits for the interactive chart."""
-    source = shipped().sources[record.source]
+    source = known.sources[record.source]
     return {
         "phases": [
             {"kind": p.kind, "label": LABELS[p.kind], "start": p.start, "stop": p.stop}

@@ -8,34 +8,14 @@ from django import forms
 from django.core.exceptions import ValidationError
 
 from chargepath.base.errors import AmbiguousReading, ChargepathError
-from chargepath.base.quantities import Meter, parse_diode, parse_quantity
+from chargepath.base.quantities import Meter, parse_diode
 from chargepath.case.entries import CheckEvent
 from chargepath.case.file import MAX_BYTES
 from chargepath.knowledge import Check, Knowledge
-from rainfront.jobs import adapters
-from rainfront.jobs.actions.log import refuse_unlock_code
 from rainfront.jobs.actions.take_in import DETAILS
 from rainfront.jobs.models import Carrier, Connector, Job, Kind
-from rainfront.web.forms import StyledForm, StyledModelForm, style
-
-
-class QuantityField(forms.CharField):
-    """A number as people type it: decimal comma, units."""
-
-    def __init__(self, unit: str, **kwargs: Any) -> None:
-        self.unit = unit
-        super().__init__(max_length=20, **kwargs)
-        self.widget.attrs.update({"inputmode": "decimal", "autocomplete": "off"})
-
-    def clean(self, value: Any) -> float | None:
-        """Return the number in the field's unit, None where it was left empty."""
-        text = super().clean(value)
-        if not text:
-            return None
-        try:
-            return parse_quantity(text, self.unit, str(self.label or ""))
-        except ChargepathError as error:
-            raise ValidationError(str(error)) from error
+from rainfront.jobs.writing import refuse_unlock_code
+from rainfront.web.forms import QuantityField, StyledForm, StyledModelForm, style
 
 
 class TakeInForm(StyledModelForm):
@@ -55,9 +35,8 @@ class TakeInForm(StyledModelForm):
             "complaint": "In the customer's words. Never write an unlock code anywhere.",
         }
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
+    def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        known = adapters.knowledge()
         self.fields["history"].choices = list(known.history.items())  # type: ignore[attr-defined]
         self.fields["model_name"].widget.attrs["autofocus"] = True
         for name, choices in (("kind", Kind.choices), ("connector", Connector.choices), ("carrier", Carrier.choices)):

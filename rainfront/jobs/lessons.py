@@ -7,19 +7,19 @@ from datetime import datetime
 from typing import Any
 
 from chargepath.case.entries import Case
-from chargepath.knowledge import shipped
+from chargepath.knowledge import Knowledge
 from chargepath.learning.lessons import Lesson, Timing
 from rainfront.jobs.adapters import case_of
 from rainfront.jobs.models import Entry, Job
 
 
-def lessons_of(job: Job) -> list[Lesson]:
+def lessons_of(job: Job, known: Knowledge) -> list[Lesson]:
     """One closed job as lessons: a job that was reopened came back, and teaches that about what was done before."""
     rows = list(job.entries.all())
     standing = [row for row in rows if row.is_evidence and row.struck_at is None]
-    case = case_of(job, standing)
+    case = case_of(job, known, standing)
     again = next((row for row in rows if row.name == "reopen"), None)
-    timings = tuple(timings_of(rows, list(job.repairs.all())))
+    timings = tuple(timings_of(rows, list(job.repairs.all()), known))
     if again is None:
         return [Lesson(case, timings, job.model_name)]
     before = sum(row.pk < again.pk for row in standing)
@@ -31,9 +31,10 @@ def _part(case: Case, start: int, stop: int | None) -> Case:
     return replace(case, events=case.events[start:stop])
 
 
-def timings_of(rows: list[Entry], repairs: list[Any]) -> list[Timing]:
+def timings_of(rows: list[Entry], repairs: list[Any], known: Knowledge) -> list[Timing]:
     """Minutes between two entries of one person stand for the second where nothing had to be opened; repairs by their own."""
-    known, out, reached = shipped(), [], 0
+    out: list[Timing] = []
+    reached = 0
     last: tuple[datetime, int] | None = None
     for row in rows:
         if row.kind == Entry.EntryKind.CHECK and row.name in known.checks:

@@ -5,12 +5,14 @@ Nothing in the log is changed or deleted: an entry is struck out, with who, when
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.urls import reverse
 
-from rainfront.jobs.querysets import EntryQuerySet, JobQuerySet, QuoteQuerySet, RepairQuerySet
+from rainfront.jobs.querysets import EntryQuerySet, JobQuerySet, ProofQuerySet, QuoteQuerySet, RepairQuerySet
 
 PERCENT = (MinValueValidator(0), MaxValueValidator(100))
 USER = settings.AUTH_USER_MODEL
@@ -95,6 +97,8 @@ class Job(models.Model):
     outcome_note = models.TextField(blank=True, max_length=1000)
 
     objects = JobQuerySet.as_manager()
+    # What the last entry was settled by, for the page that follows it in the same request; never stored.
+    judged: Any = None
 
     class Meta:
         ordering = ("-changed_at", "-pk")
@@ -230,6 +234,8 @@ class Proof(models.Model):
     works = models.BooleanField(null=True, blank=True)
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
+
+    objects = ProofQuerySet.as_manager()
 
     class Meta:
         ordering = ("pk",)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.db import models
-from django.db.models import Count, Prefetch, Q
+from django.db.models import Count, Q
 
 
 class JobQuerySet(models.QuerySet):
@@ -38,18 +38,13 @@ class JobQuerySet(models.QuerySet):
         rows = self.order_by().values("stage").annotate(n=Count("pk"))
         return {row["stage"]: row["n"] for row in rows}
 
-    def whole(self) -> JobQuerySet:
-        """With everything a job page needs."""
-        records: Any = self.model._meta.get_field("records")
-        running = records.related_model.objects.running()
-        return self.select_related("taken_in_by", "closed_by").prefetch_related(
-            "entries__by",
-            "entries__struck_by",
-            "repairs__chosen_by",
-            "proofs__by",
-            Prefetch("records", queryset=running, to_attr="running_records"),
-            "photos",
-        )
+    def with_people(self) -> JobQuerySet:
+        """With who took it in and who closed it."""
+        return self.select_related("taken_in_by", "closed_by")
+
+    def for_writing(self) -> JobQuerySet:
+        """Locked, for the guard that opens a job for writing."""
+        return self.with_people().select_for_update()
 
     def teaching(self, since: Any = None, most: int = 2000) -> list[Any]:
         """Closed jobs with an outcome, the newest first, with their logs and repairs."""
@@ -66,6 +61,10 @@ class RepairQuerySet(models.QuerySet):
         """What is being worked on at a job: neither finished nor dropped."""
         return self.filter(job_id=job_id, finished_at__isnull=True, dropped_at__isnull=True)
 
+    def for_list(self) -> RepairQuerySet:
+        """With who chose them."""
+        return self.select_related("chosen_by")
+
 
 class EntryQuerySet(models.QuerySet):
     """Queries over log entries."""
@@ -73,6 +72,10 @@ class EntryQuerySet(models.QuerySet):
     def evidence(self) -> EntryQuerySet:
         """What the belief reads, in order."""
         return self.filter(kind__in=("check", "try", "repair"), struck_at__isnull=True).order_by("pk")
+
+    def for_log(self) -> EntryQuerySet:
+        """Everything that happened, in order, with who did it and who struck it out."""
+        return self.select_related("by", "struck_by").order_by("pk")
 
 
 class QuoteQuerySet(models.QuerySet):
@@ -85,3 +88,11 @@ class QuoteQuerySet(models.QuerySet):
     def approved(self, job_id: int, route: str) -> QuoteQuerySet:
         """What the customer has agreed to pay for a route, newest first."""
         return self.filter(job_id=job_id, route=route, answer="approved").order_by("-pk")
+
+
+class ProofQuerySet(models.QuerySet):
+    """Queries over proofs."""
+
+    def undecided(self, job_id: int) -> ProofQuerySet:
+        """Of one job, begun and not decided yet, oldest first."""
+        return self.filter(job_id=job_id, works__isnull=True).order_by("pk")

@@ -1,4 +1,4 @@
-"""Addresses of signing in and of settings."""
+"""Addresses of signing in and out."""
 
 from django.urls import path
 
@@ -8,5 +8,4 @@ app_name = "people"
 urlpatterns = [
     path("sign-in/", views.SignIn.as_view(), name="sign_in"),
     path("sign-out/", views.SignOut.as_view(), name="sign_out"),
-    path("settings/", views.settings_page, name="settings"),
 ]

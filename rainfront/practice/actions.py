@@ -13,11 +13,14 @@ from typing import Any, ParamSpec, TypeVar
 from django.db import transaction
 
 from chargepath.base.errors import KnowledgeError, ReadingError
-from chargepath.knowledge import Knowledge, shipped
+from chargepath.knowledge import Knowledge
 from chargepath.knowledge.changes import OPEN_TO_CHANGE, Change, is_number
-from chargepath.knowledge.loader import DATA, load
+from chargepath.knowledge.loader import DATA, load, shipped
 from chargepath.learning.lessons import Lessons, minutes_of, to_json
+from rainfront.people.forms import MeForm
 from rainfront.people.models import User
+from rainfront.people.rights import Right, require
+from rainfront.practice.forms import WorkshopForm
 from rainfront.practice.models import Edition, KnowledgeChange, Learned, PartPrice, ShopMinutes
 
 P = ParamSpec("P")
@@ -35,12 +38,6 @@ def new_edition(action: Callable[P, R]) -> Callable[P, R]:
         return made
 
     return inner
-
-
-def require_lead(user: User) -> None:
-    """Only the lead changes the shop's numbers."""
-    if user.role != User.Role.LEAD:
-        raise ReadingError("only the lead changes the shop's numbers", "role", "ask the lead, or sign in as lead")
 
 
 def shipped_number(path: str) -> Any:
@@ -81,17 +78,36 @@ def try_change(path: str, value: float) -> Knowledge:
         raise ReadingError(f"{value:g} cannot be", path, "; ".join(error.problems)[:300]) from error
 
 
+def store_settings(me: MeForm, shop: WorkshopForm | None, *, user: User) -> None:
+    """Store a person's own settings and, by the lead, the workshop's, from valid forms, together.
+
+    Raises
+    ------
+    NotAllowed
+        The workshop's, not by the lead.
+
+    """
+    if shop is not None:
+        require(user, Right.LEAD)
+    with transaction.atomic():
+        me.save()
+        if shop is not None:
+            shop.save()
+
+
 @new_edition
 def change_number(path: str, value: float, reason: str, *, user: User, now: datetime) -> KnowledgeChange:
     """Put the shop's own number in place of the shipped one.
 
     Raises
     ------
+    NotAllowed
+        Not by the lead.
     ReadingError
-        Not by the lead, without a reason, or a value that cannot be.
+        Without a reason, or a value that cannot be.
 
     """
-    require_lead(user)
+    require(user, Right.LEAD)
     if not reason.strip():
         raise ReadingError("say why", "reason", "in a few words; the list keeps it")
     try_change(path, value)
@@ -103,7 +119,7 @@ def change_number(path: str, value: float, reason: str, *, user: User, now: date
 @new_edition
 def undo_change(change: KnowledgeChange, *, user: User, now: datetime) -> None:
     """Go back to the number that ships, or to an earlier change of it."""
-    require_lead(user)
+    require(user, Right.LEAD)
     change.undone_at, change.undone_by = now, user
     change.save(update_fields=["undone_at", "undone_by"])
 
@@ -114,11 +130,13 @@ def set_minutes(key: str, family: str, minutes: float | None, *, user: User, now
 
     Raises
     ------
+    NotAllowed
+        Not by the lead.
     ReadingError
-        Not by the lead, an unknown key, or minutes that cannot be.
+        An unknown key, or minutes that cannot be.
 
     """
-    require_lead(user)
+    require(user, Right.LEAD)
     if key not in minutes_of(shipped()):
         raise ReadingError(f"'{key}' takes no minutes", "what", "choose from the list")
     if minutes is not None and not 0 <= minutes <= 600:
@@ -174,11 +192,13 @@ def set_learning(state: str, *, user: User, now: datetime) -> Learned:
 
     Raises
     ------
+    NotAllowed
+        Not by the lead.
     ReadingError
-        Not by the lead, or an unknown state.
+        An unknown state.
 
     """
-    require_lead(user)
+    require(user, Right.LEAD)
     last = Learned.objects.first()
     if state == "reset":
         return Learned.objects.create(state=Learned.State.ON, since=now, data={}, jobs=0, by=user, at=now)

@@ -1,19 +1,23 @@
-"""Rows into the knowledge and the prices in force."""
+"""The practice: what this shop goes by. The one door to the knowledge, made once a request and passed on."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from functools import lru_cache
 from typing import TypeVar
 
+from django.db.models import Subquery
+
 from chargepath.decision.prices import Prices
-from chargepath.knowledge import Knowledge, Route, shipped
+from chargepath.knowledge import Knowledge, Route
 from chargepath.knowledge.changes import Change
-from chargepath.knowledge.loader import load
-from chargepath.learning.lessons import Lessons, from_json
+from chargepath.knowledge.loader import load, shipped
+from chargepath.learning.estimate import minutes_on
+from chargepath.learning.lessons import Lessons, from_json, minutes_of
 from chargepath.learning.overlay import apply
+from rainfront.people.models import Workshop
 from rainfront.practice.models import Edition, KnowledgeChange, Learned, PartPrice, ShopMinutes
 
 T = TypeVar("T")
@@ -34,65 +38,114 @@ def days_to_come(part: Part | None, route: Route) -> float:
 
 
 @dataclass(frozen=True, eq=False)
-class InForce:
-    """The knowledge and the shop's figures as they stand.
+class Practice:
+    """What this shop goes by, as it stands.
 
-    `minutes` and `parts` are by family in small letters ('' for all); `lessons` is None where nothing learned is used.
+    Attributes
+    ----------
+    edition : str
+        Names the numbers; another one whenever any of them changes, '' for what ships.
+    shipped : Knowledge
+        What comes with the program.
+    changed : Knowledge
+        The same with the shop's own numbers: the prior of what is learned.
+    known : Knowledge
+        The knowledge in force: what was learned on top of the changed.
+    lessons : Lessons or None
+        What was learned; None where nothing learned is used.
+    minutes, parts : mapping
+        The shop's own minutes and part prices, by family in small letters ('' for all).
+    shop : Workshop or None
+        Name, rate, currency and habit, read afresh; None where nothing but what ships is wanted.
+
     """
 
-    known: Knowledge
+    edition: str
+    shipped: Knowledge
     changed: Knowledge
-    lessons: Lessons | None
-    minutes: Mapping[str, Mapping[str, float]]
-    parts: Mapping[str, Mapping[str, Part]]
+    known: Knowledge
+    lessons: Lessons | None = None
+    minutes: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
+    parts: Mapping[str, Mapping[str, Part]] = field(default_factory=dict)
+    shop: Workshop | None = None
+    _families: dict[str, Knowledge] = field(default_factory=dict, repr=False)
+
+    @classmethod
+    def as_shipped(cls) -> Practice:
+        """What comes with the program, without a database."""
+        return _numbers("")
+
+    @classmethod
+    def current(cls) -> Practice:
+        """The numbers in force; one query, what is worked out from them is kept until the next edition."""
+        token = Subquery(Edition.objects.order_by("pk").values("token")[:1])
+        shop = Workshop.objects.annotate(edition=token).order_by("pk").first()
+        if shop is not None:
+            return replace(_numbers(shop.edition or ""), shop=shop)
+        first = Edition.objects.order_by("pk").first()
+        return replace(_numbers(first.token if first else ""), shop=Workshop.current())
+
+    @property
+    def rate_per_hour(self) -> Decimal:
+        """Labour, as the shop charges it."""
+        return self.shop.hourly_rate if self.shop else Decimal(str(self.known.costs.rate_per_minute)) * 60
+
+    @property
+    def currency(self) -> str:
+        """Currency mark."""
+        return self.shop.currency if self.shop else ""
+
+    def known_for(self, model_name: str) -> Knowledge:
+        """The knowledge for a model: with its own shares of the faults where closed jobs of it taught some."""
+        if self.lessons is None or f"family:{model_name}" not in self.lessons.shares:
+            return self.known
+        if model_name not in self._families:
+            self._families[model_name] = apply(self.changed, self.lessons, model_name)
+        return self._families[model_name]
+
+    def parts_for(self, kind: str, model_name: str) -> dict[str, Part]:
+        """Parts of a device: its model's own, else its kind's, else the shop's."""
+        return _narrow(self.parts, kind, model_name)
+
+    def minutes_for(self, kind: str, model_name: str) -> dict[str, float]:
+        """Minutes by key: learned on top of what is in force, and the shop's own by model, kind or all above that."""
+        learned: dict[str, float] = {}
+        if self.lessons:
+            prior = minutes_of(self.changed)
+            learned = {
+                key: minutes_on(found, prior[key]) for key, found in self.lessons.minutes.items() if key in prior
+            }
+        return learned | _narrow(self.minutes, kind, model_name)
+
+    def pace_of(self, person_pk: int | None) -> float:
+        """A person's minutes over everybody's."""
+        found = self.lessons.pace.get(str(person_pk)) if self.lessons else None
+        return found.here if found else 1.0
+
+    def prices(
+        self, kind: str, model_name: str, value: float, *, hurry: bool, person_pk: int | None, shelf: Mapping[str, int]
+    ) -> Prices:
+        """Prices of one job in the hands of one person; nobody waits for a part that lies on the `shelf` (parts by route)."""
+        parts = self.parts_for(kind, model_name)
+        comebacks = {route: found.factor for route, found in self.lessons.comebacks.items()} if self.lessons else {}
+        return Prices.of(
+            self.known,
+            value,
+            float(self.rate_per_hour) / 60,
+            hurry=hurry,
+            pace=self.pace_of(person_pk),
+            minutes=self.minutes_for(kind, model_name),
+            parts={route: float(part.price) for route, part in parts.items()},
+            days=self._days(parts, shelf),
+            pulls={route: (part.sold_with,) for route, part in parts.items() if part.sold_with},
+            comebacks=comebacks,
+        )
 
     def _days(self, parts: Mapping[str, Part], shelf: Mapping[str, int]) -> dict[str, float]:
         days = {route: part.days for route, part in parts.items()}
         for route, there in shelf.items():
             days[route] = 0.0 if there > 0 else days_to_come(parts.get(route), self.known.routes[route])
         return days
-
-    def known_for(self, model_name: str) -> Knowledge:
-        """The knowledge for a model: with its own shares of the faults where closed jobs of it taught some."""
-        family = model_name if self.lessons and f"family:{model_name}" in self.lessons.shares else ""
-        return _known_for(self, family) if family else self.known
-
-    def parts_for(self, kind: str, model_name: str) -> dict[str, Part]:
-        """Parts of a device: its model's own, else its kind's, else the shop's."""
-        return _narrow(self.parts, kind, model_name)
-
-    def prices(
-        self,
-        kind: str,
-        model_name: str,
-        value: float,
-        rate_per_minute: float,
-        *,
-        hurry: bool = False,
-        who: str = "",
-        shelf: Mapping[str, int] | None = None,
-    ) -> Prices:
-        """Prices of one job in the hands of one person; nobody waits for a part that lies on the `shelf` (parts by route)."""
-        minutes: dict[str, float] = {}
-        pace, comebacks = 1.0, {}
-        if self.lessons:
-            comebacks = {route: found.factor for route, found in self.lessons.comebacks.items()}
-            minutes = {key: found.here for key, found in self.lessons.minutes.items()}
-            pace = self.lessons.pace[who].here if who in self.lessons.pace else 1.0
-        minutes |= _narrow(self.minutes, kind, model_name)
-        parts = self.parts_for(kind, model_name)
-        return Prices.of(
-            self.known,
-            value,
-            rate_per_minute,
-            hurry=hurry,
-            pace=pace,
-            minutes=minutes,
-            parts={route: float(part.price) for route, part in parts.items()},
-            days=self._days(parts, shelf or {}),
-            pulls={route: (part.sold_with,) for route, part in parts.items() if part.sold_with},
-            comebacks=comebacks,
-        )
 
 
 def _narrow(table: Mapping[str, Mapping[str, T]], kind: str, model_name: str) -> dict[str, T]:
@@ -102,25 +155,11 @@ def _narrow(table: Mapping[str, Mapping[str, T]], kind: str, model_name: str) ->
     return found
 
 
-@lru_cache(maxsize=128)
-def _known_for(force: InForce, family: str) -> Knowledge:
-    assert force.lessons is not None
-    return apply(force.changed, force.lessons, family)
-
-
-def in_force() -> InForce:
-    """The numbers in force; one query, the rest is kept until the next edition."""
-    token = Edition.objects.order_by("pk").values_list("token", flat=True).first()
-    return _in_force(token) if token else _shipped()
-
-
-@lru_cache(maxsize=1)
-def _shipped() -> InForce:
-    return InForce(shipped(), shipped(), None, {}, {})
-
-
 @lru_cache(maxsize=4)
-def _in_force(token: str) -> InForce:
+def _numbers(token: str) -> Practice:
+    """Everything that an edition names; '' is what ships."""
+    if not token:
+        return Practice("", shipped(), shipped(), shipped())
     changes = [Change(row.path, row.value) for row in KnowledgeChange.objects.standing()]
     changed = load(changes=changes) if changes else shipped()
     learned = Learned.objects.first()
@@ -134,4 +173,4 @@ def _in_force(token: str) -> InForce:
     parts: dict[str, dict[str, Part]] = {}
     for part in PartPrice.objects.standing():
         parts.setdefault(part.family.lower(), {})[part.route] = Part(part.price, part.days, part.sold_with)
-    return InForce(known, changed, lessons, minutes, parts)
+    return Practice(token, shipped(), changed, known, lessons, minutes, parts)

@@ -6,10 +6,11 @@ from typing import Any
 
 from django import forms
 
-from chargepath.knowledge import shipped
+from chargepath.knowledge import Knowledge
 from chargepath.learning.lessons import minutes_of
+from rainfront.people.models import Workshop
 from rainfront.practice.words import key_label
-from rainfront.web.forms import StyledForm
+from rainfront.web.forms import StyledForm, StyledModelForm, style
 
 
 class ChangeForm(StyledForm):
@@ -31,9 +32,8 @@ class MinutesForm(StyledForm):
     )
     minutes = forms.FloatField(label="Minutes", required=False, help_text="empty: go back to what ships")
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
+    def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        known = shipped()
         self.fields["key"].choices = [(key, key_label(known, key)) for key in minutes_of(known)]  # type: ignore[attr-defined]
 
 
@@ -52,8 +52,26 @@ class PartForm(StyledForm):
     )
     sold_with = forms.ChoiceField(label="Only sold, or only works, with", required=False)
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
+    def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        routes = [(route.id, route.label) for route in shipped().routes.values() if route.id not in ("prove", "refer")]
+        routes = [(route.id, route.label) for route in known.routes.values() if route.id not in ("prove", "refer")]
         self.fields["route"].choices = routes  # type: ignore[attr-defined]
         self.fields["sold_with"].choices = [("", "alone"), *routes]  # type: ignore[attr-defined]
+
+
+class WorkshopForm(StyledModelForm):
+    """What the lead sets for the shop."""
+
+    class Meta:
+        model = Workshop
+        fields = ("name", "currency", "hourly_rate", "school")
+        help_texts = {"school": "what is done here as a rule; each job's page shows what it costs or saves"}
+
+    def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        schools = known.schools.values()
+        self.fields["school"] = forms.ChoiceField(
+            label="Habit of the shop", required=False, help_text=self.Meta.help_texts["school"],
+            choices=[("", "none: by the advice"), *((school.id, school.label) for school in schools)],
+        )  # fmt: skip
+        style(self)

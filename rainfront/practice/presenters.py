@@ -8,14 +8,15 @@ from functools import lru_cache
 from typing import Any
 
 from chargepath.decision.refcases import Difference, differences
-from chargepath.knowledge import Check, Fault, Knowledge, shipped
+from chargepath.knowledge import Check, Fault, Knowledge
 from chargepath.knowledge.changes import numbers_in
 from chargepath.knowledge.loader import DATA
 from chargepath.learning.betas import Learned
 from chargepath.learning.lessons import Lessons, minutes_of
-from rainfront.practice.adapters import InForce
+from rainfront.practice.adapters import Practice
 from rainfront.practice.models import KnowledgeChange
 from rainfront.practice.words import key_label, path_label
+from rainfront.web.words import money
 
 SHOWN_MOVED = 30
 
@@ -52,7 +53,7 @@ def _raw() -> dict[str, dict[str, Any]]:
     return {stem: tomllib.loads((DATA / f"{stem}.toml").read_text(encoding="utf-8")) for stem in stems}
 
 
-def numbers_under(path: str, changed: dict[str, KnowledgeChange], skip: str = "") -> list[NumberRow]:
+def numbers_under(known: Knowledge, path: str, changed: dict[str, KnowledgeChange], skip: str = "") -> list[NumberRow]:
     """Every number below a path of the knowledge, with the shop's own in place where there is one."""
     stem, *keys = path.split(".")
     table: Any = _raw()[stem]
@@ -61,7 +62,7 @@ def numbers_under(path: str, changed: dict[str, KnowledgeChange], skip: str = ""
     rows = []
     for here, value in numbers_in(table, path):
         own = changed.get(here)
-        label = path_label(shipped(), f"x.{here.removeprefix(path + '.')}").removeprefix("x: ")
+        label = path_label(known, f"x.{here.removeprefix(path + '.')}").removeprefix("x: ")
         rows.append(NumberRow(here, label, _shown(value), _shown(own.value) if own else _shown(value), own is not None))
     return [row for row in rows if row.label != skip]
 
@@ -95,19 +96,19 @@ def fault_page(known: Knowledge, fault: Fault, changed: dict[str, KnowledgeChang
     base = f"faults.{fault.id}"
     blocks = []
     raw = _raw()["faults"][fault.id]
-    own = numbers_under(base, changed)
+    own = numbers_under(known, base, changed)
     plain = [row for row in own if "." not in row.path.removeprefix(f"{base}.")]
     blocks.append(("How often, and how often a proof passes with it", "", plain))
     for kind, title in (("history", "After what the customer tells"), ("carrier", "By carrier"), ("connector", "By connector"),
                         ("kind", "By kind of device"), ("wireless", "By coil")):  # fmt: skip
         if raw.get(kind):
-            blocks.append((title, "times as likely", numbers_under(f"{base}.{kind}", changed)))
+            blocks.append((title, "times as likely", numbers_under(known, f"{base}.{kind}", changed)))
     for kind in ("grades", "signs"):
         for key in raw.get(kind, {}):
             check = known.checks[key.split("@")[0]]
             rows = [
                 NumberRow(row.path, check.name(row.path.rsplit(".", 1)[1]), row.shipped, row.now, row.changed)
-                for row in numbers_under(f"{base}.{kind}.{key}", changed)
+                for row in numbers_under(known, f"{base}.{kind}.{key}", changed)
             ]
             at = f" at {key.split('@')[1]}" if "@" in key else ""
             blocks.append((f"{check.label}{at}", f"chance that it shows this; check: {_basis(check.basis)}", rows))
@@ -115,7 +116,7 @@ def fault_page(known: Knowledge, fault: Fault, changed: dict[str, KnowledgeChang
         if fault.id in route.cures:
             rows = [
                 row
-                for row in numbers_under(f"routes.{route.id}", changed)
+                for row in numbers_under(known, f"routes.{route.id}", changed)
                 if row.path.count(".") == 2 or row.path.endswith(f".{fault.id}")
             ]
             blocks.append((f"Repair: {route.label}", f"basis: {_basis(route.basis)}", rows))
@@ -135,24 +136,26 @@ GENERAL = {
 def check_page(known: Knowledge, check: Check, changed: dict[str, KnowledgeChange]) -> dict[str, Any]:
     """Every number of one check: its minutes, what shows without a fault, its limits."""
     raw, base, blocks = _raw()["checks"][check.id], f"checks.{check.id}", []
-    own = [row for row in numbers_under(base, changed) if row.path.count(".") == 2]
+    own = [row for row in numbers_under(known, base, changed) if row.path.count(".") == 2]
     blocks.append(("Time", "minutes", own))
     for key, title in (("leak", "Without any fault that affects it"), ("leak_history", "The same, after what was told"),
                        ("reading", "Limits of its grades"), ("values", "What can be entered")):  # fmt: skip
         if key in raw:
-            blocks.append((title, "", numbers_under(f"{base}.{key}", changed)))
+            blocks.append((title, "", numbers_under(known, f"{base}.{key}", changed)))
     return {
         "title": check.label, "about": check.place, "station": known.stations[check.station].label, "blocks": blocks,
         "basis": _basis(check.basis), "back": "",
     }  # fmt: skip
 
 
-def general_page(stem: str, changed: dict[str, KnowledgeChange]) -> dict[str, Any]:
+def general_page(known: Knowledge, stem: str, changed: dict[str, KnowledgeChange]) -> dict[str, Any]:
     """Every number of a file that belongs to no single fault."""
     raw = _raw()[stem]
-    blocks = [("", "", [row for row in numbers_under(stem, changed) if row.path.count(".") == 1])]
+    blocks = [("", "", [row for row in numbers_under(known, stem, changed) if row.path.count(".") == 1])]
     blocks += [
-        (key, "", numbers_under(f"{stem}.{key}", changed)) for key, found in raw.items() if isinstance(found, dict)
+        (key, "", numbers_under(known, f"{stem}.{key}", changed))
+        for key, found in raw.items()
+        if isinstance(found, dict)
     ]
     basis = raw.get("basis") or next(
         (t["basis"] for t in raw.values() if isinstance(t, dict) and "basis" in t), "practice"
@@ -177,20 +180,20 @@ def _difference(known: Knowledge, found: Difference) -> dict[str, str]:
     }  # fmt: skip
 
 
-def minutes_rows(force: InForce, rows: list[Any]) -> list[dict[str, Any]]:
+def minutes_rows(practice: Practice, rows: list[Any]) -> list[dict[str, Any]]:
     """The shop's own minutes beside what ships."""
-    base = minutes_of(shipped())
+    base = minutes_of(practice.shipped)
     return [
-        {"row": row, "label": key_label(shipped(), row.key), "shipped": f"{base.get(row.key, 0):g}"} for row in rows
+        {"row": row, "label": key_label(practice.shipped, row.key), "shipped": f"{base.get(row.key, 0):g}"} for row in rows
     ]  # fmt: skip
 
 
-def part_rows(rows: list[Any], currency: str) -> list[dict[str, Any]]:
+def part_rows(practice: Practice, rows: list[Any]) -> list[dict[str, Any]]:
     """The shop's own prices beside what ships."""
-    routes = shipped().routes
+    routes, currency = practice.shipped.routes, practice.currency
     return [
-        {"row": row, "label": routes[row.route].label, "price": f"{currency}{row.price:,.2f}",
-         "shipped": f"{currency}{routes[row.route].part:.2f}",
+        {"row": row, "label": routes[row.route].label, "price": money(row.price, currency, cents=True),
+         "shipped": money(routes[row.route].part, currency, cents=True),
          "with": routes[row.sold_with].label if row.sold_with in routes else ""}
         for row in rows
     ]  # fmt: skip
@@ -212,18 +215,17 @@ class LearnedRow:
 
 
 def _learned_row(label: str, found: Learned, unit: str = "jobs") -> LearnedRow:
-    words = f"shipped {found.shipped:.0%}, here {found.here:.0%} from {found.count:.0f} {unit}"
-    low, high, was, now = (f"{min(v, 1.0) * 100:.1f}" for v in (found.low, found.high, found.shipped, found.here))
-    moved = not found.low <= found.shipped <= found.high
+    words = f"shipped {found.prior:.0%}, here {found.here:.0%} from {found.count:.0f} {unit}"
+    low, high, was, now = (f"{min(v, 1.0) * 100:.1f}" for v in (found.low, found.high, found.prior, found.here))
+    moved = not found.low <= found.prior <= found.high
     span = f"{found.low:.0%} to {found.high:.0%}"
-    return LearnedRow(label, words, span, low, high, was, now, moved, abs(found.here - found.shipped))
+    return LearnedRow(label, words, span, low, high, was, now, moved, abs(found.here - found.prior))
 
 
-def lessons_page(lessons: Lessons | None) -> dict[str, Any]:
+def lessons_page(known: Knowledge, lessons: Lessons | None) -> dict[str, Any]:
     """Everything learned, in words, what moved most first."""
     if lessons is None:
         return {"jobs": 0}
-    known = shipped()
     groups = []
     for group, shares in lessons.shares.items():
         kind, _, value = group.partition(":")
@@ -240,7 +242,7 @@ def lessons_page(lessons: Lessons | None) -> dict[str, Any]:
     shows = [_learned_row(_shows_label(known, key), found) for key, found in lessons.shows.items()]
     minutes = [
         (key_label(known, key),
-         f"shipped {n.shipped:g} min, here {n.here:.1f} ({n.low:.1f} to {n.high:.1f}) from {n.count:.0f} times")
+         f"shipped {n.prior:g} min, here {n.here:.1f} ({n.low:.1f} to {n.high:.1f}) from {n.count:.0f} times")
         for key, n in lessons.minutes.items()
     ]  # fmt: skip
     named = [(f"{title}: ", row) for title, _, rows in groups for row in rows]

@@ -6,6 +6,7 @@ from rainfront.practice import views
 
 app_name = "practice"
 urlpatterns = [
+    path("people/settings/", views.settings_page, name="settings"),
     path("knowledge/", views.knowledge, name="knowledge"),
     path("knowledge/change/", views.change, name="change"),
     path("knowledge/changes/<int:pk>/undo/", views.undo, name="undo"),

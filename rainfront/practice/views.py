@@ -9,12 +9,14 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
-from chargepath.knowledge import shipped
 from chargepath.learning.lessons import to_json
-from rainfront.people.context import signed_in, workshop_of
-from rainfront.people.models import User
-from rainfront.practice import actions, adapters, presenters
-from rainfront.practice.forms import ChangeForm, MinutesForm, PartForm
+from rainfront.people.context import signed_in
+from rainfront.people.forms import MeForm
+from rainfront.people.models import Workshop
+from rainfront.people.rights import Right, may
+from rainfront.practice import actions, presenters
+from rainfront.practice.context import practice_of
+from rainfront.practice.forms import ChangeForm, MinutesForm, PartForm, WorkshopForm
 from rainfront.practice.models import KnowledgeChange, Learned, PartPrice, ShopMinutes
 from rainfront.practice.words import path_label
 
@@ -27,14 +29,16 @@ def _changed() -> dict[str, KnowledgeChange]:
 def knowledge(request: HttpRequest) -> HttpResponse:
     """Every fault, searchable, and the changes."""
     query = request.GET.get("q", "")[:80]
-    changes = [(row, path_label(shipped(), row.path)) for row in KnowledgeChange.objects.for_list()[:100]]
+    changes = [
+        (row, path_label(practice_of(request).shipped, row.path)) for row in KnowledgeChange.objects.for_list()[:100]
+    ]
     context = {
-        "rows": presenters.fault_rows(adapters.in_force().known, query),
+        "rows": presenters.fault_rows(practice_of(request).known, query),
         "q": query,
         "changes": changes,
         "general": list(presenters.GENERAL.items()),
-        "checks": list(shipped().checks.values()),
-        "lead": signed_in(request).role == User.Role.LEAD,
+        "checks": list(practice_of(request).shipped.checks.values()),
+        "lead": may(signed_in(request), Right.LEAD),
     }
     return render(request, "practice/knowledge.html", context)
 
@@ -42,12 +46,12 @@ def knowledge(request: HttpRequest) -> HttpResponse:
 @require_GET
 def fault(request: HttpRequest, fault: str) -> HttpResponse:
     """One fault with its signs, checks, routes, numbers and their basis."""
-    known = adapters.in_force().known
+    known = practice_of(request).known
     if fault not in known.faults:
         raise Http404
     context = {
         **presenters.fault_page(known, known.faults[fault], _changed()),
-        "lead": signed_in(request).role == User.Role.LEAD,
+        "lead": may(signed_in(request), Right.LEAD),
     }
     return render(request, "practice/fault.html", context)
 
@@ -55,10 +59,10 @@ def fault(request: HttpRequest, fault: str) -> HttpResponse:
 @require_GET
 def check(request: HttpRequest, check: str) -> HttpResponse:
     """One check with its numbers and their basis."""
-    known = adapters.in_force().known
+    known = practice_of(request).known
     if check not in known.checks:
         raise Http404
-    lead = signed_in(request).role == User.Role.LEAD
+    lead = may(signed_in(request), Right.LEAD)
     context = {**presenters.check_page(known, known.checks[check], _changed()), "lead": lead}
     return render(request, "practice/fault.html", context)
 
@@ -68,8 +72,12 @@ def general(request: HttpRequest, stem: str) -> HttpResponse:
     """Numbers that belong to no single fault."""
     if stem not in presenters.GENERAL:
         raise Http404
-    lead = signed_in(request).role == User.Role.LEAD
-    return render(request, "practice/fault.html", {**presenters.general_page(stem, _changed()), "lead": lead})
+    lead = may(signed_in(request), Right.LEAD)
+    return render(
+        request,
+        "practice/fault.html",
+        {**presenters.general_page(practice_of(request).shipped, stem, _changed()), "lead": lead},
+    )
 
 
 def change(request: HttpRequest) -> HttpResponse:
@@ -91,15 +99,15 @@ def change(request: HttpRequest) -> HttpResponse:
             try:
                 if request.POST.get("act") == "change":
                     actions.change_number(path, value, form.cleaned_data["reason"], user=user, now=timezone.now())
-                    messages.success(request, f"{path_label(shipped(), path)} is {value:g} now.")
+                    messages.success(request, f"{path_label(practice_of(request).shipped, path)} is {value:g} now.")
                     return redirect("practice:knowledge")
-                rows = presenters.difference_rows(adapters.in_force().changed, actions.try_change(path, value))
+                rows = presenters.difference_rows(practice_of(request).changed, actions.try_change(path, value))
                 tried = True
             except ChargepathError as error:
                 form.add_error("value", str(error))
     context = {
-        "form": form, "label": path_label(shipped(), path), "path": path, "ships": ships, "now": now, "rows": rows,
-        "tried": tried, "lead": user.role == User.Role.LEAD, "back": back,
+        "form": form, "label": path_label(practice_of(request).shipped, path), "path": path, "ships": ships, "now": now, "rows": rows,
+        "tried": tried, "lead": may(user, Right.LEAD), "back": back,
     }  # fmt: skip
     return render(request, "practice/change.html", context, status=422 if form.errors else 200)
 
@@ -110,7 +118,10 @@ def undo(request: HttpRequest, pk: int) -> HttpResponse:
     row = get_object_or_404(KnowledgeChange, pk=pk, undone_at__isnull=True)
     try:
         actions.undo_change(row, user=signed_in(request), now=timezone.now())
-        messages.success(request, f"{path_label(shipped(), row.path)} is {row.shipped} again, or what was set before.")
+        messages.success(
+            request,
+            f"{path_label(practice_of(request).shipped, row.path)} is {row.shipped} again, or what was set before.",
+        )
     except ChargepathError as error:
         messages.warning(request, str(error))
     return redirect("practice:knowledge")
@@ -119,8 +130,8 @@ def undo(request: HttpRequest, pk: int) -> HttpResponse:
 def costs(request: HttpRequest) -> HttpResponse:
     """The shop's minutes and part prices."""
     which = request.POST.get("which", "") if request.method == "POST" else ""
-    minutes = MinutesForm(request.POST if which == "minutes" else None)
-    parts = PartForm(request.POST if which == "part" else None)
+    minutes = MinutesForm(practice_of(request).shipped, request.POST if which == "minutes" else None)
+    parts = PartForm(practice_of(request).shipped, request.POST if which == "part" else None)
     user, now = signed_in(request), timezone.now()
     try:
         if which == "minutes" and minutes.is_valid():
@@ -135,15 +146,15 @@ def costs(request: HttpRequest) -> HttpResponse:
             return redirect("practice:costs")
     except ChargepathError as error:
         (minutes if which == "minutes" else parts).add_error(None, str(error))
-    shop, force = workshop_of(request), adapters.in_force()
+    practice = practice_of(request)
     context = {
         "minutes_form": minutes,
         "part_form": parts,
-        "minutes": presenters.minutes_rows(force, list(ShopMinutes.objects.standing().select_related("by"))),
-        "parts": presenters.part_rows(list(PartPrice.objects.standing().select_related("by")), shop.currency),
-        "costs": force.known.costs,
-        "shop": shop,
-        "lead": user.role == User.Role.LEAD,
+        "minutes": presenters.minutes_rows(practice, list(ShopMinutes.objects.standing().select_related("by"))),
+        "parts": presenters.part_rows(practice, list(PartPrice.objects.standing().select_related("by"))),
+        "costs": practice.known.costs,
+        "shop": practice.shop,
+        "lead": may(user, Right.LEAD),
     }
     return render(request, "practice/costs.html", context, status=422 if minutes.errors or parts.errors else 200)
 
@@ -153,9 +164,9 @@ def lessons(request: HttpRequest) -> HttpResponse:
     """What the closed jobs taught."""
     row = Learned.objects.select_related("by").first()
     context = {
-        **presenters.lessons_page(adapters.in_force().lessons),
+        **presenters.lessons_page(practice_of(request).shipped, practice_of(request).lessons),
         "row": row,
-        "lead": signed_in(request).role == User.Role.LEAD,
+        "lead": may(signed_in(request), Right.LEAD),
     }
     return render(request, "practice/lessons.html", context)
 
@@ -173,7 +184,22 @@ def set_learning(request: HttpRequest) -> HttpResponse:
 @require_GET
 def export(request: HttpRequest) -> JsonResponse:
     """Everything learned, as JSON."""
-    found = adapters.in_force().lessons
+    found = practice_of(request).lessons
     response = JsonResponse(to_json(found) if found else {"format": "rainfront-learned", "version": 1, "jobs": 0})
     response["Content-Disposition"] = 'attachment; filename="learned.json"'
     return response
+
+
+def settings_page(request: HttpRequest) -> HttpResponse:
+    """My meter and initials; the workshop's figures for the lead."""
+    user, practice = signed_in(request), practice_of(request)
+    data = request.POST if request.method == "POST" else None
+    me, shop = MeForm(data, instance=user, prefix="me"), None
+    if may(user, Right.LEAD):
+        shop = WorkshopForm(practice.shipped, data, instance=Workshop.current(), prefix="shop")
+    if data is not None and me.is_valid() and (shop is None or shop.is_valid()):
+        actions.store_settings(me, shop, user=user)
+        messages.success(request, "Settings stored.")
+        return redirect("practice:settings")
+    status = 422 if data is not None else 200
+    return render(request, "practice/settings.html", {"me": me, "shop": shop}, status=status)

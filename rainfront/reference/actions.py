@@ -11,7 +11,7 @@ from django.db import transaction
 
 from chargepath.base.errors import ReadingError
 from chargepath.electrical.goodfile import BadRow, read_good
-from chargepath.knowledge import shipped
+from chargepath.knowledge import Knowledge
 from chargepath.knowledge.pinmaps import PinMap
 from chargepath.trace.table import decode
 from rainfront.people.models import User
@@ -22,7 +22,7 @@ BATCH = 2000
 MAX_FILE_BYTES = 30_000_000
 
 
-def import_readings(raw: bytes, *, user: User, now: datetime) -> tuple[int, list[BadRow]]:
+def import_readings(known: Knowledge, raw: bytes, *, user: User, now: datetime) -> tuple[int, list[BadRow]]:
     """Store every good line of a table; returns how many, and each line that was left out.
 
     Raises
@@ -39,12 +39,12 @@ def import_readings(raw: bytes, *, user: User, now: datetime) -> tuple[int, list
 
     def cached(map_id: str) -> PinMap | None:
         if map_id not in found:
-            found[map_id] = adapters.find_map(map_id)
+            found[map_id] = adapters.find_map(map_id, known)
         return found[map_id]
 
     meters = {meter.name.lower(): meter for meter in DiodeMeter.objects.all()}
     styles = {name: adapters.style_of(meter) for name, meter in meters.items()}
-    good, bad = read_good(decode(raw), cached, shipped().places, styles)
+    good, bad = read_good(decode(raw), cached, known.places, styles)
     today = now.date()
     made = (
         {
@@ -100,7 +100,16 @@ def restore_board(details: dict[str, Any]) -> int:
 
 
 def store_connector(
-    name: str, model_name: str, end: str, rows: int, per_row: int, pins: dict[str, str], *, user: User, now: datetime
+    known: Knowledge,
+    name: str,
+    model_name: str,
+    end: str,
+    rows: int,
+    per_row: int,
+    pins: dict[str, str],
+    *,
+    user: User,
+    now: datetime,
 ) -> BoardConnector:
     """Store a shop's own board connector.
 
@@ -113,7 +122,7 @@ def store_connector(
     row = BoardConnector(
         name=name, model_name=model_name, end=end, rows=rows, per_row=per_row, pins=pins, by=user, at=now
     )
-    adapters.map_of_board(row)
+    adapters.map_of_board(row, known)
     row.save()
     return row
 

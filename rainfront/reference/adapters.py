@@ -12,28 +12,26 @@ from statistics import median
 from chargepath.base.quantities import METERS, Meter
 from chargepath.electrical.lines import TEST_MA
 from chargepath.electrical.references import Reference, Shift, meter_shift, summarise
-from chargepath.knowledge import shipped
+from chargepath.knowledge import Knowledge
 from chargepath.knowledge.pinmaps import Net, PinMap, board_connector, inner_nets
 from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading, IdleCurrent
 
 BOARD = "board-"
 
 
-def nets() -> dict[str, Net]:
+def nets(known: Knowledge) -> dict[str, Net]:
     """Every net that a shop's own connector may name."""
-    known = shipped()
     return inner_nets([*(connector.map for connector in known.connectors.values()), *known.points.values()])
 
 
-def map_of_board(row: BoardConnector) -> PinMap:
+def map_of_board(row: BoardConnector, known: Knowledge) -> PinMap:
     """A shop's connector as a pin map."""
-    made = board_connector(row.name, row.per_row, row.rows, row.pins, nets())
+    made = board_connector(row.name, row.per_row, row.rows, row.pins, nets(known))
     return PinMap(**{**made.__dict__, "id": row.map_id})
 
 
-def find_map(map_id: str) -> PinMap | None:
+def find_map(map_id: str, known: Knowledge) -> PinMap | None:
     """A pin map by its id: shipped, or one of the shop's own."""
-    known = shipped()
     if map_id in known.connectors:
         return known.connectors[map_id].map
     if map_id in known.points:
@@ -41,7 +39,7 @@ def find_map(map_id: str) -> PinMap | None:
     number = map_id.removeprefix(BOARD)
     if map_id.startswith(BOARD) and number.isdecimal() and len(number) < 10:
         row = BoardConnector.objects.filter(pk=int(number)).first()
-        return map_of_board(row) if row else None
+        return map_of_board(row, known) if row else None
     return None
 
 

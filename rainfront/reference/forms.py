@@ -6,6 +6,7 @@ from typing import Any
 
 from django import forms
 
+from chargepath.knowledge import Knowledge
 from rainfront.reference import adapters
 from rainfront.reference.models import BoardConnector, DiodeMeter
 from rainfront.web.forms import StyledForm, StyledModelForm
@@ -44,6 +45,10 @@ class ConnectorForm(StyledModelForm):
         help_text="number and line, as in 1 vbus; pins left out are not used",
     )
 
+    def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.known = known
+
     class Meta:
         model = BoardConnector
         fields = ("name", "model_name", "end", "rows", "per_row")
@@ -52,7 +57,7 @@ class ConnectorForm(StyledModelForm):
     def clean_lines(self) -> dict[str, str]:
         """Pin number to net id."""
         pins: dict[str, str] = {}
-        allowed = adapters.nets()
+        allowed = adapters.nets(self.known)
         for number, line in enumerate(self.cleaned_data["lines"].splitlines(), 1):
             words = line.replace(",", " ").replace("=", " ").replace(":", " ").split()
             if not words:

@@ -12,7 +12,7 @@ from urllib.parse import urlencode
 from chargepath.base.quantities import show
 from chargepath.electrical.goodfile import BadRow
 from chargepath.electrical.references import Reference, summarise
-from chargepath.knowledge import shipped
+from chargepath.knowledge import Knowledge
 from rainfront.reference import adapters
 from rainfront.reference.models import DiodeMeter, GoodReading
 
@@ -34,24 +34,24 @@ class BoardRow:
     details: dict[str, Any]
 
 
-def place_label(place: str) -> str:
+def place_label(known: Knowledge, place: str) -> str:
     """A place in words."""
-    found = shipped().places.get(place)
+    found = known.places.get(place)
     return found.label if found else place
 
 
-def board_rows(found: list[dict[str, Any]]) -> list[BoardRow]:
+def board_rows(known: Knowledge, found: list[dict[str, Any]]) -> list[BoardRow]:
     """Rows of the overview; one look-up of a shop's connector for each that is named."""
     labels: dict[str, str] = {}
     rows = []
     for row in found:
         if row["map_id"] not in labels:
-            known = adapters.find_map(row["map_id"])
-            labels[row["map_id"]] = known.label if known else row["map_id"]
+            pins = adapters.find_map(row["map_id"], known)
+            labels[row["map_id"]] = pins.label if pins else row["map_id"]
         query = urlencode({key: row[key] for key in ("model_name", "revision", "map_id", "place", "meter")})
         rows.append(
             BoardRow(
-                row["model_name"], row["revision"], labels[row["map_id"]], place_label(row["place"]), row["meter__name"],
+                row["model_name"], row["revision"], labels[row["map_id"]], place_label(known, row["place"]), row["meter__name"],
                 row["readings"], row["pins"], row["first"], row["last"], query,
                 {**{key: row[key] for key in ("model_name", "revision", "map_id", "place")}, "meter_id": row["meter"]},
             )
@@ -76,12 +76,12 @@ def band_words(reference: Reference) -> str:
     return f"{low:.0f} to {show(high, 'mV')}"
 
 
-def board_page(query: Mapping[str, str]) -> dict[str, Any] | None:
+def board_page(known: Knowledge, query: Mapping[str, str]) -> dict[str, Any] | None:
     """One model's references at one place with one meter, None where there are none."""
     keys = ("model_name", "revision", "map_id", "place")
     details = {key: query.get(key, "")[:80] for key in keys}
     meter = query.get("meter", "")
-    pins = adapters.find_map(details["map_id"])
+    pins = adapters.find_map(details["map_id"], known)
     if pins is None or not meter.isdecimal() or len(meter) > 9:
         return None
     rows = list(GoodReading.objects.standing().filter(**details, meter_id=int(meter)).select_related("meter"))
@@ -109,7 +109,7 @@ def board_page(query: Mapping[str, str]) -> dict[str, Any] | None:
     return {
         "details": {**details, "meter_id": meter},
         "map": pins,
-        "place": place_label(details["place"]),
+        "place": place_label(known, details["place"]),
         "meter": rows[0].meter,
         "lines": lines,
         "first": dates[0],

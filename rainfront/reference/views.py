@@ -10,8 +10,8 @@ from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
 from chargepath.electrical.goodfile import COLUMNS, write_good
-from chargepath.knowledge import shipped
 from rainfront.people.context import signed_in
+from rainfront.practice.context import practice_of
 from rainfront.reference import actions, adapters, presenters
 from rainfront.reference.forms import ConnectorForm, MeterForm, ReadingsForm
 from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading
@@ -27,14 +27,14 @@ def overview(request: HttpRequest) -> HttpResponse:
 
 
 def _overview(request: HttpRequest, form: ReadingsForm, status: int = 200) -> HttpResponse:
-    meters = list(DiodeMeter.objects.all())
+    known, meters = practice_of(request).known, list(DiodeMeter.objects.all())
     context = {
-        "rows": presenters.board_rows(GoodReading.objects.standing().by_board()),
-        "removed": presenters.board_rows(GoodReading.objects.removed().by_board()),
+        "rows": presenters.board_rows(known, GoodReading.objects.standing().by_board()),
+        "removed": presenters.board_rows(known, GoodReading.objects.removed().by_board()),
         "meters": meters,
         "shifts": presenters.shift_rows(meters),
         "connectors": BoardConnector.objects.all(),
-        "shipped": [*shipped().connectors.values(), *shipped().points.values()],
+        "shipped": [*known.connectors.values(), *known.points.values()],
         "form": form,
         "columns": ", ".join(COLUMNS),
     }
@@ -52,7 +52,7 @@ def bring_in(request: HttpRequest) -> HttpResponse:
         return _overview(request, form, 422)
     try:
         stored, bad = actions.import_readings(
-            form.cleaned_data["file"].read(), user=signed_in(request), now=timezone.now()
+            practice_of(request).known, form.cleaned_data["file"].read(), user=signed_in(request), now=timezone.now()
         )
     except ChargepathError as error:
         form.add_error("file", str(error))
@@ -72,7 +72,7 @@ def take_out(request: HttpRequest) -> StreamingHttpResponse:
 @require_GET
 def board(request: HttpRequest) -> HttpResponse:
     """One model's references at one place with one meter, pin by pin."""
-    found = presenters.board_page(request.GET)
+    found = presenters.board_page(practice_of(request).known, request.GET)
     if found is None:
         messages.warning(request, "There is no such reference.")
         return redirect("reference:overview")
@@ -106,22 +106,23 @@ def meter_page(request: HttpRequest, pk: int = 0) -> HttpResponse:
 
 def connector_page(request: HttpRequest) -> HttpResponse:
     """A new board connector."""
-    form = ConnectorForm(request.POST if request.method == "POST" else None, initial={"per_row": 10, "rows": 2})
+    known = practice_of(request).known
+    form = ConnectorForm(known, request.POST if request.method == "POST" else None, initial={"per_row": 10, "rows": 2})
     if request.method == "POST" and form.is_valid():
         data = dict(form.cleaned_data)
         try:
-            actions.store_connector(pins=data.pop("lines"), **data, user=signed_in(request), now=timezone.now())
+            actions.store_connector(known, pins=data.pop("lines"), **data, user=signed_in(request), now=timezone.now())
             return redirect("reference:overview")
         except ChargepathError as error:
             form.add_error(None, str(error))
-    context = {"form": form, "nets": adapters.nets().values()}
+    context = {"form": form, "nets": adapters.nets(known).values()}
     return render(request, "reference/connector.html", context, status=422 if form.errors else 200)
 
 
 @require_GET
 def map_page(request: HttpRequest, map_id: str) -> HttpResponse:
     """One pin map as drawn."""
-    found = adapters.find_map(map_id)
+    found = adapters.find_map(map_id, practice_of(request).known)
     if found is None:
         messages.warning(request, "There is no such connector.")
         return redirect("reference:overview")

@@ -8,7 +8,7 @@ from decimal import Decimal
 from django.db import transaction
 
 from chargepath.base.errors import ReadingError
-from chargepath.knowledge import shipped
+from chargepath.knowledge import Knowledge
 from rainfront.people.models import User
 from rainfront.practice.actions import set_part
 from rainfront.practice.models import PartPrice
@@ -25,13 +25,15 @@ def kept_family(route: str, family: str) -> str:
     return written.get(family.lower(), family)
 
 
-def _require_part(route: str) -> None:
-    found = shipped().routes.get(route)
+def _require_part(known: Knowledge, route: str) -> None:
+    found = known.routes.get(route)
     if found is None or found.part <= 0:
         raise ReadingError(f"'{route}' takes no part", "repair", "choose from the list")
 
 
-def take_in(route: str, family: str, count: int, price: Decimal | None = None, *, user: User, now: datetime) -> Move:
+def take_in(
+    known: Knowledge, route: str, family: str, count: int, price: Decimal | None = None, *, user: User, now: datetime
+) -> Move:
     """Parts came in; with a price, it is the shop's price from now on.
 
     Raises
@@ -40,19 +42,19 @@ def take_in(route: str, family: str, count: int, price: Decimal | None = None, *
         A repair without a part, or a count or price that cannot be.
 
     """
-    _require_part(route)
+    _require_part(known, route)
     if not 1 <= count <= MOST:
         raise ReadingError(f"{count} parts cannot have come in", "how many", f"1 to {MOST:,}")
     with transaction.atomic():
         family = kept_family(route, family)
         if price is not None:
             last = PartPrice.objects.standing().filter(route=route, family__iexact=family).first()
-            days, sold_with = (last.days, last.sold_with) if last else (shipped().routes[route].days, "")
+            days, sold_with = (last.days, last.sold_with) if last else (known.routes[route].days, "")
             set_part(route, family, price, days, sold_with, user=user, now=now)
         return Move.objects.create(route=route, family=family, change=count, why=Move.Why.IN, by=user, at=now)
 
 
-def count_parts(route: str, family: str, there: int, *, user: User, now: datetime) -> Move:
+def count_parts(known: Knowledge, route: str, family: str, there: int, *, user: User, now: datetime) -> Move:
     """Somebody counted: the shelf holds this many.
 
     Raises
@@ -61,7 +63,7 @@ def count_parts(route: str, family: str, there: int, *, user: User, now: datetim
         A repair without a part, or a count that cannot be.
 
     """
-    _require_part(route)
+    _require_part(known, route)
     if not 0 <= there <= MOST:
         raise ReadingError(f"{there} parts cannot lie there", "how many", f"0 to {MOST:,}")
     with transaction.atomic():

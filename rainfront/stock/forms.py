@@ -6,7 +6,7 @@ from typing import Any
 
 from django import forms
 
-from chargepath.knowledge import shipped
+from chargepath.knowledge import Knowledge
 from rainfront.web.forms import StyledForm
 
 
@@ -22,9 +22,9 @@ class TakeInForm(StyledForm):
         label="Price of one", required=False, max_digits=9, decimal_places=2, help_text="empty: as it was"
     )
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
+    def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        routes = [(route.id, route.label) for route in shipped().routes.values() if route.part > 0]
+        routes = [(route.id, route.label) for route in known.routes.values() if route.part > 0]
         self.fields["route"].choices = routes  # type: ignore[attr-defined]
 
 

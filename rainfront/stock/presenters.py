@@ -6,9 +6,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from chargepath.decision.shelf import what_to_do
-from chargepath.knowledge import shipped
-from rainfront.practice.adapters import InForce, days_to_come
+from rainfront.practice.adapters import Practice, days_to_come
 from rainfront.stock.models import Move
+from rainfront.web.words import money
 
 
 @dataclass(frozen=True)
@@ -25,23 +25,23 @@ class ShelfRow:
     state: str
 
 
-def shelf_rows(counts: Iterable[tuple[str, str, int, int]], force: InForce, currency: str) -> list[ShelfRow]:
+def shelf_rows(counts: Iterable[tuple[str, str, int, int]], practice: Practice) -> list[ShelfRow]:
     """Every kind of part that is kept: how many, how many are used, and whether to order."""
-    routes, out = shipped().routes, []
+    routes, out = practice.known.routes, []
     for name, family, there, used in counts:
-        own = force.parts.get(family.lower(), {}).get(name)
+        own = practice.parts.get(family.lower(), {}).get(name)
         price = own.price if own else routes[name].part
         days = days_to_come(own, routes[name])
         out.append(
             ShelfRow(
-                name, family, routes[name].label, there, -used, f"{currency}{price:,.2f}", f"{days:g}",
+                name, family, routes[name].label, there, -used, money(price, practice.currency, cents=True), f"{days:g}",
                 what_to_do(there, -used, days),
             )
         )  # fmt: skip
     return sorted(out, key=lambda row: (not row.state, row.label, row.family))
 
 
-def move_rows(moves: Iterable[Move]) -> list[tuple[Move, str]]:
+def move_rows(moves: Iterable[Move], practice: Practice) -> list[tuple[Move, str]]:
     """Moves with the part's name."""
-    routes = shipped().routes
+    routes = practice.known.routes
     return [(move, routes[move.route].label if move.route in routes else move.route) for move in moves]

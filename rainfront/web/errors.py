@@ -15,8 +15,9 @@ def bad_request(request: HttpRequest, exception: Exception | None = None) -> Htt
 
 
 def forbidden(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
-    """403."""
-    return page(request, 403, "Not allowed", "You are signed in, but this is not yours to change.")
+    """403, with who may do it where that is known."""
+    text = str(exception or "") or "You are signed in, but this is not yours to change."
+    return page(request, 403, "Not allowed", text)
 
 
 def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:

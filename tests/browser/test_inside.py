@@ -2,7 +2,7 @@
 
 from playwright.sync_api import Page, expect
 
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 from rainfront.inside import actions
 from rainfront.inside.models import Sheet
 from rainfront.reference.models import DiodeMeter

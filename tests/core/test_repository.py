@@ -13,7 +13,7 @@ from pathlib import Path
 from django.test import SimpleTestCase
 
 from chargepath.decision.appraisal import appraise_text
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 
 ROOT = Path(__file__).parents[2]
 

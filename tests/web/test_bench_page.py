@@ -2,10 +2,12 @@
 
 from django.urls import reverse
 
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 from rainfront.jobs import actions
+from rainfront.jobs.fetching import get_job
 from rainfront.jobs.models import Job
-from rainfront.jobs.views.common import build_bench, get_job
+from rainfront.jobs.presenters.bench import bench_of
+from rainfront.jobs.views.common import basis_of
 from rainfront.people.models import Workshop
 from tests.builders import NOW, PASSWORD, make_job, make_user
 from tests.web.test_pages import Signed
@@ -15,7 +17,7 @@ class TheBench(Signed):
     def bench(self, *lines, station="", **details):
         job = make_job(self.user, lines, **details)
         request = self.client.get("/").wsgi_request
-        return build_bench(request, get_job(job.pk), station)
+        return bench_of(basis_of(request, get_job(job.pk), station))
 
     def test_the_first_thing_asked_of_a_device_is_measured_from_outside(self):
         bench = self.bench()
@@ -27,7 +29,7 @@ class TheBench(Signed):
     def test_next_says_what_it_saves_and_what_each_answer_would_mean(self):
         card = self.bench("i 0.08 5.1 12%").next
         self.assertRegex(card.reason, r"Saves about .\d+ against committing now: .* instead of .\d+")
-        chances = [int(chance.strip("<>%")) for _, chance, _, _ in card.outcomes]
+        chances = [int(chance.strip("<>%")) for chance in (row.chance for row in card.outcomes)]
         self.assertAlmostEqual(sum(chances), 100, delta=len(chances))
 
     def test_a_repair_says_its_chance_its_cost_and_what_measuring_would_bring(self):
@@ -49,15 +51,15 @@ class TheBench(Signed):
         lines = ("i 0.1 5", "data silent", "port clean", "start starts", "try advise_source no", "report plausible")
         closed, opened = self.bench(*lines, **device), self.bench(*lines, "inside clean", **device)
         self.assertEqual(closed.next.opens, "cover off")
-        self.assertIn("Lithium cell", [label for label, _ in closed.next.cautions])
+        self.assertIn("Lithium cell", [caution.label for caution in closed.next.cautions])
         self.assertNotEqual(opened.next.opens, "cover off")
 
     def test_suspects_show_what_pushed_them_up_and_down(self):
         bench = self.bench("i 0.0 5.1 20%", "port clean", "wiggle drops")
         top = bench.suspects[0]
-        self.assertTrue(any(up and sign.startswith("×") for _, sign, up in top.pushes))
+        self.assertTrue(any(push.up and push.factor.startswith("×") for push in top.pushes))
         fouled = next(s for s in bench.suspects if s.id == "port_fouled")
-        self.assertIn(("Look into the port: nothing to see", False), [(words, up) for words, _, up in fouled.pushes])
+        self.assertIn(("Look into the port: nothing to see", False), [(push.words, push.up) for push in fouled.pushes])
 
     def test_nothing_is_shown_as_certain_or_ruled_out(self):
         bench = self.bench("power 3/512", "power 2/512 at board", "hot part", "i none")
@@ -88,7 +90,7 @@ class TheBench(Signed):
 
     def test_the_log_shows_the_newest_first_with_the_comparison(self):
         bench = self.bench("power 41/512", "i 0.02 5.1 3%", "start dead", "data silent", "i 0.03 5.1 3%")
-        rows = [(row.title, row.text, row.note) for row in bench.log]
+        rows = [(row.said.title, row.said.text, row.said.note) for row in bench.log]
         self.assertEqual(rows[-1][:2], ("Job", "taken in"))
         self.assertIn(
             (
@@ -117,7 +119,7 @@ class ShopAndPeople(Signed):
         self.assertGreater(int(after[1:].replace(",", "")), int(before[1:].replace(",", "")))
 
     def test_everybody_sets_their_meter_and_only_the_lead_the_shop(self):
-        url = reverse("people:settings")
+        url = reverse("practice:settings")
         self.assertNotContains(self.client.get(url), "Labour per hour")
         self.client.post(
             url, {"me-initials": "Q.R.", "me-meter": "volts", "shop-name": "mine", "shop-hourly_rate": "1"}

@@ -5,11 +5,10 @@ from decimal import Decimal
 from django.urls import reverse
 
 from chargepath.decision.plan import REFER
-from rainfront.jobs import adapters
 from rainfront.jobs.models import Entry, Job, Quote, Repair
 from rainfront.people.models import Workshop
 from rainfront.practice.actions import set_part
-from tests.builders import NOW, make_job
+from tests.builders import NOW, judged, make_job
 from tests.web.test_pages import Signed
 
 LINES = ("i 0.0 5.1 20%", "port worn", "wiggle drops", "joint moves")
@@ -29,10 +28,10 @@ class DecideTest(Signed):
 
 class SideBySide(DecideTest):
     def test_each_bar_is_the_routes_own_terms_on_one_scale(self):
-        judged, sides = adapters.judge(self.job), self.sides()
-        top = max(term.total for term in judged.advice.routes if term.id in sides)
+        found, sides = judged(self.job), self.sides()
+        top = max(term.total for term in found.advice.routes if term.id in sides)
         for row in sides.values():
-            term = next(term for term in judged.advice.routes if term.id == row.id)
+            term = next(term for term in found.advice.routes if term.id == row.id)
             parts = term.labour + term.part + term.harm + term.waiting + term.comeback + term.later
             self.assertAlmostEqual(parts, term.total, 6)
             widths = sum(float(piece.width) for piece in row.bar.pieces)
@@ -52,18 +51,18 @@ class SideBySide(DecideTest):
         self.assertEqual(after.days, "3 days")
 
     def test_a_hurry_makes_waiting_dearer(self):
-        calm = next(t for t in adapters.judge(self.job).advice.routes if t.id == "replace_port")
+        calm = next(t for t in judged(self.job).advice.routes if t.id == "replace_port")
         Job.objects.filter(pk=self.job.pk).update(hurry=True)
-        fast = next(t for t in adapters.judge(Job.objects.get(pk=self.job.pk)).advice.routes if t.id == "replace_port")
+        fast = next(t for t in judged(self.job).advice.routes if t.id == "replace_port")
         self.assertAlmostEqual(fast.waiting, 6 * calm.waiting)
 
     def test_the_page_costs_the_same_however_much_was_entered(self):
         self.page()
-        with self.assertNumQueries(13):
+        with self.assertNumQueries(10):
             self.page()
         make_job(self.user, LINES)
         self.job = make_job(self.user, (*LINES, "port clean", "i 0.0 5.0 20%", "inside clean"))
-        with self.assertNumQueries(13):
+        with self.assertNumQueries(10):
             self.page()
 
 
@@ -76,10 +75,10 @@ class Quotes(DecideTest):
     def test_the_amount_is_decimal_arithmetic_of_rate_minutes_and_parts(self):
         Workshop.objects.update(hourly_rate=Decimal("47.30"))
         set_part("replace_port", "", Decimal("3.33"), user=self.user, now=NOW)
-        judged = adapters.judge(self.job)
-        term = next(term for term in judged.advice.routes if term.id == "replace_port")
+        found = judged(self.job)
+        term = next(term for term in found.advice.routes if term.id == "replace_port")
         expected = Decimal("47.30") * Decimal(str(round(term.minutes, 2))) / 60 + Decimal("3.33")
-        expected += Decimal(str(round(judged.spent, 2)))
+        expected += Decimal(str(round(found.spent, 2)))
         amount = self.page("quote", "replace_port").context["form"].initial["amount"]
         self.assertIsInstance(amount, Decimal)
         self.assertEqual(amount, expected.quantize(Decimal("0.01")))
@@ -120,7 +119,7 @@ class Quotes(DecideTest):
             self.url("answer", self.job.pk, quote.pk), {"answer": "approved", f"q{quote.pk}-who": "purser"}
         )
         self.client.post(url, {"reason": ""})
-        advised = adapters.judge(Job.objects.get(pk=self.job.pk)).advice.next
+        advised = judged(self.job).advice.next
         self.assertEqual(Repair.objects.exists(), advised.id == "replace_port")
 
     def test_stop_and_ask_stands_on_top_where_the_limit_would_be_crossed(self):
@@ -152,20 +151,20 @@ class Habits(DecideTest):
 class Why(DecideTest):
     def test_both_workings_add_up_and_every_entry_shows_its_factor(self):
         page = self.page("why")
-        judged = adapters.judge(self.job)
-        total = min(term.total for term in judged.advice.routes)
+        found = judged(self.job)
+        total = min(term.total for term in found.advice.routes)
         self.assertContains(page, f"{total:.2f}")
-        first = page.context["suspects"][0]
-        self.assertEqual(len(first["rows"]), len(LINES))
-        self.assertTrue(first["further"])
-        for row in first["further"]:
-            self.assertLessEqual(float(row["x1"]), float(row["now"]) + 1e-6)
-            self.assertGreaterEqual(float(row["x2"]), float(row["now"]) - 1e-6)
+        first = page.context["page"].suspects[0]
+        self.assertEqual(len(first.pushes), len(LINES))
+        self.assertTrue(first.further)
+        for row in first.further:
+            self.assertLessEqual(float(row.x1), float(row.now) + 1e-6)
+            self.assertGreaterEqual(float(row.x2), float(row.now) - 1e-6)
 
     def test_every_next_card_leads_to_its_working(self):
         self.assertContains(self.client.get(self.url("bench", self.job.pk)), reverse("jobs:why", args=(self.job.pk,)))
 
     def test_handing_on_has_its_working_too(self):
         self.job = make_job(self.user, ("rail 2/400", "idle 1.0"), value=Decimal(5))
-        self.assertEqual(adapters.judge(self.job).advice.next.id, REFER)
+        self.assertEqual(judged(self.job).advice.next.id, REFER)
         self.assertEqual(self.page("why").status_code, 200)

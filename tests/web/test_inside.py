@@ -12,7 +12,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from PIL import Image
 
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 from chargepath.standin.multimeter import StandinMultimeter
 from rainfront.inside import actions, adapters
 from rainfront.inside.models import Ladder, Mark, Photo, Sheet
@@ -155,7 +155,7 @@ class ProbeSheet(InsideTest):
         self.assertContains(refused, "known-good board", status_code=422)
         self.client.post(self.to("keep", sheet.pk))
         self.assertEqual(GoodReading.objects.count(), 24)
-        self.assertIsNone(adapters.locate_fault(self.job))
+        self.assertIsNone(adapters.locate_fault(self.job, shipped()))
 
     def test_a_closed_job_takes_no_reading(self):
         from rainfront.jobs.actions import close_job

@@ -5,9 +5,10 @@ from datetime import timedelta
 from django.test import TestCase
 
 from chargepath.base.errors import ChargepathError
+from chargepath.knowledge.loader import shipped
 from rainfront.jobs import actions, adapters
 from rainfront.jobs.models import Entry, Job, Stage
-from tests.builders import NOW, make_job, make_user
+from tests.builders import NOW, judged, make_job, make_user
 
 PASSING = {
     "amps": 1.1,
@@ -32,7 +33,7 @@ class OneJob(TestCase):
 
     def repair(self, job, route, reason="habit of the house"):
         repair = actions.choose_route(job, route, reason, user=self.user, now=NOW)
-        for step in range(len(adapters.knowledge().routes[route].steps)):
+        for step in range(len(shipped().routes[route].steps)):
             actions.tick_step(repair, step, True, user=self.user, now=NOW)
         return actions.finish_repair(repair, "alcohol", user=self.user, now=NOW)
 
@@ -44,7 +45,7 @@ class OneJob(TestCase):
         actions.record_proof(job, PASSING, user=self.user, now=NOW)
         self.assertEqual(self.stage(job), Stage.HAND_OVER)
         actions.close_job(job, ["port_fouled"], "lint", user=self.user, now=NOW)
-        case = adapters.case_of(Job.objects.get(pk=job.pk))
+        case = adapters.case_of(Job.objects.get(pk=job.pk), shipped())
         self.assertEqual(
             (case.outcome.faults, case.outcome.repairs, case.outcome.works), (("port_fouled",), ("clean_port",), True)
         )
@@ -53,9 +54,9 @@ class OneJob(TestCase):
         job = self.job("i 0.0 5.1 20%", "port lint plug_proud")
         self.repair(job, "clean_port")
         actions.record_proof(job, {**PASSING, "amps": 0.05, "amps_flipped": 0.05}, user=self.user, now=NOW)
-        step = adapters.judge(Job.objects.get(pk=job.pk)).advice.next
+        step = judged(job).advice.next
         expected = {"outside": Stage.OUTSIDE, "opened": Stage.OPEN}
-        self.assertEqual(self.stage(job), expected[adapters.knowledge().checks[step.id].access])
+        self.assertEqual(self.stage(job), expected[shipped().checks[step.id].access])
         self.assertEqual([entry.works for entry in job.entries.evidence()], [None, None, False])
         self.assertNotEqual(step.id, "clean_port")
 
@@ -78,10 +79,10 @@ class OneJob(TestCase):
 
     def test_a_struck_entry_stays_readable_and_counts_no_more(self):
         job = self.job("i 0.0 5.1 20%")
-        before = adapters.judge(job).belief.faults
+        before = judged(job).belief.faults
         entry = actions.record_line(job, "port lint", user=self.user, now=NOW)
         actions.strike_entry(entry, "wrong device", user=self.user, now=NOW)
-        self.assertEqual(adapters.judge(job).belief.faults, before)
+        self.assertEqual(judged(job).belief.faults, before)
         self.assertEqual(Entry.objects.get(pk=entry.pk).struck_why, "wrong device")
 
     def test_refusals_leave_everything_as_it_was(self):

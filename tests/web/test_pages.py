@@ -86,7 +86,7 @@ class Pages(Signed):
 
     def test_each_check_has_a_form_that_records_the_same(self):
         job = make_job(self.user, wireless=True)
-        from chargepath.knowledge import shipped
+        from chargepath.knowledge.loader import shipped
 
         for check in shipped().checks.values():
             url = self.url("check", job.pk, check.id)
@@ -115,7 +115,7 @@ class Pages(Signed):
         self.assertContains(response, "Narrowed to")
         bench = response.context["bench"]
         self.assertEqual({suspect.id for suspect in bench.suspects}, {"battery_flat", "battery_worn"})
-        self.assertEqual([row.title for row in bench.log], ["Volts at the cell"])
+        self.assertEqual([row.said.title for row in bench.log], ["Volts at the cell"])
         self.assertTrue(all(row.id in ("recover_battery", "swap_battery", "refer") for row in bench.routes))
 
     def test_choosing_ticking_proving_and_closing_by_plain_forms(self):
@@ -178,9 +178,9 @@ class Cost(Signed):
         long = make_job(self.user, lines)
         self.fill(60)
         for job in (short, long):
-            with self.assertNumQueries(12):
+            with self.assertNumQueries(9):
                 self.client.get(job.get_absolute_url())
-            with self.assertNumQueries(12):
+            with self.assertNumQueries(9):
                 self.client.get(self.url("record", job.pk))
         with self.assertNumQueries(6):
             self.assertContains(self.client.get("/"), "1 / 2")

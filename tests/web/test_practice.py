@@ -6,11 +6,11 @@ from decimal import Decimal
 
 from django.urls import reverse
 
-from chargepath.knowledge import shipped
-from rainfront.jobs import actions, adapters
-from rainfront.practice.adapters import in_force
+from chargepath.knowledge.loader import shipped
+from rainfront.jobs import actions
+from rainfront.practice.adapters import Practice
 from rainfront.practice.models import KnowledgeChange, Learned, PartPrice, ShopMinutes
-from tests.builders import NOW, make_job, make_user
+from tests.builders import NOW, judged, make_job, make_user
 from tests.web.test_pages import Signed
 
 WEIGHT = "faults.port_fouled.weight"
@@ -63,25 +63,25 @@ class Knowledge(PracticeTest):
         self.as_lead()
         page = self.change(value="0.9", reason="", act="look")
         self.assertTrue(page.context["rows"])
-        self.assertIs(in_force().known, shipped())
+        self.assertIs(Practice.current().known, shipped())
         self.change(value="0.9")
-        self.assertEqual(in_force().known.faults["port_fouled"].weight, 0.9)
+        self.assertEqual(Practice.current().known.faults["port_fouled"].weight, 0.9)
         self.assertEqual(shipped().faults["port_fouled"].weight, 0.15)
 
     def test_a_changed_number_reaches_the_belief_and_going_back_takes_it_away(self):
         job = make_job(self.user, ("i 0.0 5.1 20%",))
-        before = dict(adapters.judge(job).belief.faults)["port_fouled"]
+        before = dict(judged(job).belief.faults)["port_fouled"]
         self.as_lead()
         self.change()
-        during = dict(adapters.judge(job).belief.faults)["port_fouled"]
+        during = dict(judged(job).belief.faults)["port_fouled"]
         self.assertGreater(during, before + 0.1)
         row = KnowledgeChange.objects.get()
         self.client.post(self.to("undo", row.pk))
-        self.assertAlmostEqual(dict(adapters.judge(job).belief.faults)["port_fouled"], before)
+        self.assertAlmostEqual(dict(judged(job).belief.faults)["port_fouled"], before)
         self.assertContains(self.client.get(self.to("knowledge")), "undone by")
 
     def test_what_cannot_be_is_refused_with_what_would_and_only_the_lead_changes(self):
-        self.assertContains(self.change(), "only the lead", status_code=422)
+        self.assertContains(self.change(), "Only lead may change", status_code=403)
         self.as_lead()
         self.assertContains(self.change(value="7"), "from 1e-06 to 1", status_code=422)
         self.assertEqual(self.change(reason="").status_code, 422)
@@ -93,12 +93,12 @@ class Knowledge(PracticeTest):
         self.as_lead()
         self.change()
         self.client.get(self.to("knowledge"))
-        with self.assertNumQueries(5):
+        with self.assertNumQueries(4):
             self.client.get(self.to("knowledge"))
         for value in ("0.4", "0.3", "0.2"):
             self.change(value=value)
         self.client.get(self.to("knowledge"))
-        with self.assertNumQueries(5):
+        with self.assertNumQueries(4):
             self.client.get(self.to("knowledge"))
 
 
@@ -120,7 +120,7 @@ class Prices(PracticeTest):
         route = shipped().routes["clean_port"]
 
         def taken(kind, model):
-            return in_force().prices(kind, model, 100.0, 0.75).route_minutes(route)
+            return Practice.current().minutes_for(kind, model).get("route:clean_port", route.minutes)
 
         self.assertEqual([taken("phone", "Orvane D2"), taken("phone", "x"), taken("tablet", "x")], [9, 15, 20])
         self.minutes(family="Orvane D2", minutes="")
@@ -131,7 +131,7 @@ class Prices(PracticeTest):
         self.part()
         self.assertEqual(PartPrice.objects.get().price, Decimal("24.90"))
         job = make_job(self.user)
-        term = next(t for t in adapters.judge(job).advice.routes if t.id == "swap_battery")
+        term = next(t for t in judged(job).advice.routes if t.id == "swap_battery")
         self.assertEqual((term.part, term.days), (24.9, 2.0))
 
     def test_bad_prices_say_what_would_be_right(self):
@@ -144,7 +144,7 @@ class Prices(PracticeTest):
         for details, says in table:
             with self.subTest(details=details):
                 self.assertContains(self.part(**details), says, status_code=422)
-        self.assertContains(self.minutes(), "only the lead", status_code=422)
+        self.assertContains(self.minutes(), "Only lead may change", status_code=403)
         self.assertFalse(PartPrice.objects.exists())
 
 
@@ -159,7 +159,9 @@ class Lessons(PracticeTest):
         page = self.client.get(self.to("lessons"))
         self.assertContains(page, "closed jobs")
         self.assertRegex(page.content.decode(), r"shipped 1\d%, here 2\d% from 6 jobs")
-        self.assertGreater(in_force().known.faults["port_fouled"].weight, shipped().faults["port_fouled"].weight)
+        self.assertGreater(
+            Practice.current().known.faults["port_fouled"].weight, shipped().faults["port_fouled"].weight
+        )
 
     def test_frozen_reset_off_and_taken_out(self):
         self.closed()
@@ -168,24 +170,24 @@ class Lessons(PracticeTest):
         self.closed()
         self.assertEqual(Learned.objects.first().jobs, 1)
         self.client.post(self.to("set_learning"), {"state": "off"})
-        self.assertIs(in_force().known, shipped())
+        self.assertIs(Practice.current().known, shipped())
         self.client.post(self.to("set_learning"), {"state": "on"})
         taken = json.loads(self.client.get(self.to("export")).content)
         self.assertEqual((taken["format"], taken["jobs"]), ("rainfront-learned", 1))
         self.client.post(self.to("set_learning"), {"state": "reset"})
-        self.assertIsNone(in_force().lessons)
+        self.assertIsNone(Practice.current().lessons)
         self.client.force_login(self.user)
         page = self.client.post(self.to("set_learning"), {"state": "off"}, follow=True)
-        self.assertContains(page, "only the lead")
+        self.assertContains(page, "Only lead may change", status_code=403)
 
     def test_a_job_that_came_back_takes_the_cure_back(self):
         job = self.closed()
-        good = in_force().lessons.cures["clean_port", "port_fouled"].here
+        good = Practice.current().lessons.cures["clean_port", "port_fouled"].here
         job = actions.reopen_job(job, "came back after two days", user=self.user, now=NOW)
         actions.record_line(job, "did replace_port yes", user=self.user, now=NOW + timedelta(minutes=40))
         actions.close_job(job, ["port_fouled"], user=self.user, now=NOW + timedelta(hours=1))
         self.closed()
-        found = in_force().lessons
+        found = Practice.current().lessons
         self.assertLess(found.cures["clean_port", "port_fouled"].here, good)
         self.assertGreater(found.comebacks["clean_port"].here, 0.05)
 
@@ -195,8 +197,8 @@ class Lessons(PracticeTest):
             self.closed(["port_fouled"], model_name="Orvane D2")
 
         def chance(model):
-            judged = adapters.judge(make_job(self.user, ["i 0.6 5.0 20%"], model_name=model))
-            return dict(judged.belief.faults)["battery_worn"]
+            found = judged(make_job(self.user, ["i 0.6 5.0 20%"], model_name=model))
+            return dict(found.belief.faults)["battery_worn"]
 
         self.assertGreater(chance("Tarn 4"), 1.2 * chance("Hestral 8"))
         self.assertLess(chance("Orvane D2"), chance("Hestral 8"))
@@ -208,9 +210,9 @@ class Lessons(PracticeTest):
             actions.record_line(job, "did clean_port yes", user=self.user, now=NOW + timedelta(minutes=40 + step))
             actions.close_job(job, ["port_fouled"], user=self.user, now=NOW + timedelta(hours=1))
         self.closed()
-        factor = in_force().lessons.comebacks["clean_port"].factor
+        factor = Practice.current().lessons.comebacks["clean_port"].factor
         self.assertGreater(factor, 2)
-        prices = adapters.judge(make_job(self.user)).prices
+        prices = judged(make_job(self.user)).prices
         route = shipped().routes["clean_port"]
         self.assertAlmostEqual(prices.coming_back(route), factor * prices.comeback)
         self.as_lead()
@@ -219,7 +221,7 @@ class Lessons(PracticeTest):
     def test_what_faults_show_here_reaches_the_belief_and_the_page(self):
         for _ in range(16):
             self.closed(["battery_worn"], ["port lint", "did swap_battery yes"])
-        leak = in_force().known.checks["port_look"].leak["lint"]
+        leak = Practice.current().known.checks["port_look"].leak["lint"]
         self.assertGreater(leak, 2 * shipped().checks["port_look"].leak["lint"])
         page = self.client.get(self.to("lessons"))
         self.assertContains(page, "Anything else shows &quot;lint or dust&quot; (look into the port)")
@@ -231,4 +233,4 @@ class Lessons(PracticeTest):
             actions.record_line(job, line, user=self.user, now=NOW + timedelta(minutes=3 * step))
         actions.record_line(job, "did clean_port yes", user=self.user, now=NOW + timedelta(minutes=20))
         actions.close_job(job, ["port_fouled"], user=self.user, now=NOW + timedelta(minutes=25))
-        self.assertIn("check:plug_wiggle", in_force().lessons.minutes)
+        self.assertIn("check:plug_wiggle", Practice.current().lessons.minutes)

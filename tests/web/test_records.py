@@ -13,7 +13,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from chargepath.base.errors import ChargepathError
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 from chargepath.standin.device import Device, play
 from chargepath.standin.meter import StandinMeter
 from chargepath.standin.records import METERS, compose, scenarios
@@ -152,7 +152,7 @@ class HandingIn(RecordTest):
         good = self.record(csv_of("healthy"))
         self.client.post(self.to("known_good", good.pk))
         self.assertAlmostEqual(KnownGood.objects.get().amps, 1.2, places=2)
-        self.assertIn("known-good plateau", adapters.band_of(good).basis[0])
+        self.assertIn("known-good plateau", adapters.band_of(good, shipped()).basis[0])
 
     def test_page_cost_does_not_grow_with_records(self):
         record = self.record()

@@ -8,7 +8,7 @@ import random
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 from rainfront.inside import adapters as inside_adapters
 from rainfront.reference import adapters
 from rainfront.reference.actions import keep_readings
@@ -158,7 +158,7 @@ class Connectors(ReferenceTest):
         data = {"what": f"{row.map_id}@board_in", "meter": self.bench.pk, "mode": "diode"}
         sheet_url = self.client.post(reverse("inside:start", args=(job.pk,)), data).url
         self.client.post(sheet_url + "point/", {"pin": "1", "value": "41"})
-        seen = inside_adapters.locate_fault(job)
+        seen = inside_adapters.locate_fault(job, shipped())
         self.assertGreater(math.fsum(chance for _, station, chance in seen.chances if station), 0.5)
 
     def test_wrong_counts_and_names_say_what_would_be_right_and_keep_the_text(self):

@@ -6,11 +6,13 @@ from decimal import Decimal
 from django.urls import reverse
 
 from chargepath.decision.shelf import what_to_do
-from chargepath.knowledge import shipped
-from rainfront.jobs import actions, adapters
+from chargepath.knowledge.loader import shipped
+from rainfront.jobs import actions
+from rainfront.jobs.judging import parts_used
 from rainfront.practice.actions import set_part
+from rainfront.practice.adapters import Practice
 from rainfront.stock.models import Move
-from tests.builders import NOW, make_job
+from tests.builders import NOW, judged, judged_job, make_job
 from tests.web.test_pages import Signed
 
 
@@ -24,10 +26,10 @@ class StockTest(Signed):
         return self.client.post(reverse("stock:shelf"), data)
 
     def shelf(self, **details):
-        return adapters.judge(make_job(self.user, **details)).shelf
+        return judged_job(make_job(self.user, **details)).shelf
 
     def term(self, name="swap_battery", **details):
-        return next(t for t in adapters.judge(make_job(self.user, **details)).advice.routes if t.id == name)
+        return next(t for t in judged(make_job(self.user, **details)).advice.routes if t.id == name)
 
     def repair(self, job, route="swap_battery", now=NOW):
         made = actions.choose_route(job, route, "as agreed", user=self.user, now=now)
@@ -58,7 +60,9 @@ class TheShelf(StockTest):
         self.count("0")
         term = self.term()
         self.assertEqual(term.days, 4)
-        self.assertEqual(adapters.parts_used(make_job(self.user), "swap_battery"), ("swap_battery", "reseat_links"))
+        self.assertEqual(
+            parts_used(make_job(self.user), "swap_battery", Practice.current()), ("swap_battery", "reseat_links")
+        )
 
     def test_a_finished_repair_takes_its_part_and_a_struck_one_puts_it_back(self):
         self.take_in()
@@ -113,12 +117,12 @@ class TheShelf(StockTest):
     def test_the_page_costs_the_same_with_more_on_it(self):
         self.take_in()
         self.client.get(reverse("stock:shelf"))
-        with self.assertNumQueries(6):
+        with self.assertNumQueries(5):
             self.client.get(reverse("stock:shelf"))
         for model in ("A1", "B2", "C3"):
             self.take_in(family=model)
         self.client.get(reverse("stock:shelf"))
-        with self.assertNumQueries(6):
+        with self.assertNumQueries(5):
             self.client.get(reverse("stock:shelf"))
 
     def test_when_to_order(self):

@@ -5,24 +5,23 @@ from __future__ import annotations
 from datetime import datetime
 
 from django.core.files.base import ContentFile
-from django.db import transaction
 from django.db.models import Max
 
 from chargepath.base.errors import ReadingError
 from chargepath.case.entries import CheckEvent
-from chargepath.knowledge import shipped
 from rainfront.inside.models import Mark, Photo, Sheet
 from rainfront.inside.pictures import clean_picture
-from rainfront.jobs.actions import record_event, strike_entry
-from rainfront.jobs.actions.log import refuse_unlock_code, require_open, write
 from rainfront.jobs.models import Entry, Job
+from rainfront.jobs.writing import Log, open_job, refuse_unlock_code
 from rainfront.people.models import User
+from rainfront.practice.adapters import Practice
 
 MAX_PHOTOS, MAX_MARKS = 60, 30
+HOT_SPOT = "hot_spot"
 
 
 def add_photo(
-    job: Job,
+    job: Job | int,
     raw: bytes,
     caption: str,
     *,
@@ -30,6 +29,7 @@ def add_photo(
     entry: Entry | None = None,
     user: User,
     now: datetime,
+    practice: Practice | None = None,
 ) -> Photo:
     """Keep a picture, checked, scaled and without metadata.
 
@@ -41,21 +41,29 @@ def add_photo(
     """
     refuse_unlock_code(caption, "caption")
     picture, width, height = clean_picture(raw)
-    with transaction.atomic():
-        require_open(job)
-        if Photo.objects.standing().filter(job=job).count() >= MAX_PHOTOS:
+    with open_job(job, user, now, practice) as log:
+        if Photo.objects.standing().filter(job=log.job).count() >= MAX_PHOTOS:
             raise ReadingError(f"the job holds {MAX_PHOTOS} photos", "photo", "remove one first")
         photo = Photo(
-            job=job, caption=caption[:120], sheet=sheet, entry=entry, width=width, height=height, by=user, at=now
+            job=log.job, caption=caption[:120], sheet=sheet, entry=entry, width=width, height=height, by=user, at=now
         )
         photo.file.save("photo.jpg", ContentFile(picture), save=False)
         photo.save()
-        write(job, Entry.EntryKind.EVENT, f"photo: {photo.caption}", user=user, now=now, name="photo")
+        log.event(f"photo: {photo.caption}", "photo")
     return photo
 
 
 def add_mark(
-    photo: Photo, x: float, y: float, text: str, part: str = "", how: str = "", *, user: User, now: datetime
+    photo: Photo,
+    x: float,
+    y: float,
+    text: str,
+    part: str = "",
+    how: str = "",
+    *,
+    user: User,
+    now: datetime,
+    practice: Practice | None = None,
 ) -> Mark:
     """Put a numbered mark on a photo; one that names a part is a hot spot, and all of the job's become evidence.
 
@@ -65,18 +73,17 @@ def add_mark(
         Beside the picture, unknown part or way of finding.
 
     """
-    signs = shipped().checks["hot_spot"].signs
     if not (0 <= x <= 1 and 0 <= y <= 1):
         raise ReadingError("the mark is beside the picture", "place", "0 to 100 % of width and height")
-    if part and part not in signs:
-        raise ReadingError(f"'{part}' is no part", "what it is", f"one of {', '.join(signs)}")
     if how not in Mark.How.values:
         raise ReadingError(
             f"'{how}' is no way to find a hot spot", "found by", f"one of {', '.join(Mark.How.values[1:])}"
         )
     refuse_unlock_code(text, "mark")
-    with transaction.atomic():
-        require_open(photo.job)
+    with open_job(photo.job_id, user, now, practice) as log:
+        signs = log.practice.known.checks[HOT_SPOT].signs
+        if part and part not in signs:
+            raise ReadingError(f"'{part}' is no part", "what it is", f"one of {', '.join(signs)}")
         last = Mark.objects.filter(photo=photo).aggregate(last=Max("number"))["last"] or 0
         if last >= MAX_MARKS:
             raise ReadingError(f"the photo holds {MAX_MARKS} marks", "photo", "add another photo")
@@ -84,47 +91,46 @@ def add_mark(
             photo=photo, number=last + 1, x=x, y=y, text=text[:120], part=part, how=how, by=user, at=now
         )
         if part:
-            _enter_spots(photo.job, user, now)
+            _enter_spots(log)
     return mark
 
 
-def _enter_spots(job: Job, user: User, now: datetime) -> None:
+def _enter_spots(log: Log) -> None:
     """Every hot spot that stands on the job's photos, as one observation."""
-    spots = Mark.objects.filter(photo__job=job, photo__removed_at__isnull=True, removed_at__isnull=True).exclude(
-        part=""
-    )
-    rows = list(spots.select_related("photo").order_by("pk"))
-    signs = tuple(dict.fromkeys(row.part for row in rows))
-    for row in rows:
-        if row.entry_id and row.entry and row.entry.struck_at is None:
-            strike_entry(row.entry, "another spot was found or taken back", user=user, now=now)
+    rows = list(Mark.objects.hot_spots(log.job.pk))
+    before = {row.entry_id: row.entry for row in rows if row.entry and row.entry.struck_at is None}
+    for entry in before.values():
+        log.strike(entry, "another spot was found or taken back")
     if not rows:
         return
-    parts = [
+    said = [
         f"{row.photo.caption} mark {row.number}" + (f" by {row.get_how_display()}" if row.how else "") for row in rows
     ]
-    entry = record_event(job, CheckEvent("hot_spot", signs=signs), user=user, now=now, text=("; ".join(parts))[:300])
-    spots.update(entry=entry)
+    signs = tuple(dict.fromkeys(row.part for row in rows))
+    entry = log.add(CheckEvent(HOT_SPOT, signs=signs), "; ".join(said))
+    Mark.objects.hot_spots(log.job.pk).update(entry=entry)
 
 
-def remove_mark(mark: Mark, *, user: User, now: datetime) -> None:
+def _remove_mark(log: Log, mark: Mark) -> None:
+    mark.removed_at = log.now
+    mark.save(update_fields=["removed_at"])
+    if mark.part:
+        if mark.entry and mark.entry.struck_at is None:
+            log.strike(mark.entry, "a spot was taken back")
+        _enter_spots(log)
+
+
+def remove_mark(mark: Mark, *, user: User, now: datetime, practice: Practice | None = None) -> None:
     """Take a mark back; its number stays used, and the evidence is made anew without it."""
-    with transaction.atomic():
-        require_open(mark.photo.job)
-        mark.removed_at = now
-        mark.save(update_fields=["removed_at"])
-        if mark.part:
-            if mark.entry and mark.entry.struck_at is None:
-                strike_entry(mark.entry, "a spot was taken back", user=user, now=now)
-            _enter_spots(mark.photo.job, user, now)
+    with open_job(mark.photo.job_id, user, now, practice) as log:
+        _remove_mark(log, mark)
 
 
-def remove_photo(photo: Photo, *, user: User, now: datetime) -> None:
+def remove_photo(photo: Photo, *, user: User, now: datetime, practice: Practice | None = None) -> None:
     """Take a photo out of the job; the log keeps that it was there."""
-    with transaction.atomic():
-        require_open(photo.job)
+    with open_job(photo.job_id, user, now, practice) as log:
         photo.removed_at = now
         photo.save(update_fields=["removed_at"])
-        write(photo.job, Entry.EntryKind.EVENT, f"photo removed: {photo.caption}", user=user, now=now, name="photo")
+        log.event(f"photo removed: {photo.caption}", "photo")
         for mark in photo.marks.exclude(part="").filter(removed_at__isnull=True):
-            remove_mark(mark, user=user, now=now)
+            _remove_mark(log, mark)

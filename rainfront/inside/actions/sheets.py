@@ -6,21 +6,19 @@ import math
 from datetime import datetime
 from typing import Any
 
-from django.db import transaction
-
 from chargepath.base.errors import ReadingError
 from chargepath.base.quantities import parse_diode, parse_quantity, show
 from chargepath.case.entries import CheckEvent
 from chargepath.electrical.lines import recovered
 from chargepath.electrical.references import usual
 from chargepath.grading.sheet import events_of
-from chargepath.knowledge import shipped
+from chargepath.knowledge import Knowledge
 from rainfront.inside import adapters
 from rainfront.inside.models import Point, Sheet
-from rainfront.jobs.actions import record_event
-from rainfront.jobs.actions.log import require_open, write
 from rainfront.jobs.models import Entry, Job
+from rainfront.jobs.writing import Log, open_job
 from rainfront.people.models import User
+from rainfront.practice.adapters import Practice
 from rainfront.reference.actions import keep_readings
 from rainfront.reference.adapters import find_map, style_of
 
@@ -28,7 +26,9 @@ MAX_POINTS = 1000
 VOLTS_MAX = 30.0
 
 
-def start_sheet(job: Job, details: dict[str, Any], *, user: User, now: datetime) -> Sheet:
+def start_sheet(
+    job: Job | int, details: dict[str, Any], *, user: User, now: datetime, practice: Practice | None = None
+) -> Sheet:
     """Begin a probe sheet.
 
     Raises
@@ -37,12 +37,13 @@ def start_sheet(job: Job, details: dict[str, Any], *, user: User, now: datetime)
         Unknown pin map or place; the job is closed.
 
     """
-    require_open(job)
-    if find_map(details["map_id"]) is None:
-        raise ReadingError(f"'{details['map_id']}' is nothing to probe", "probe", "choose from the list")
-    if details["place"] not in shipped().places:
-        raise ReadingError(f"'{details['place']}' is no place", "at", f"one of {', '.join(shipped().places)}")
-    return Sheet.objects.create(job=job, by=user, at=now, **details)
+    with open_job(job, user, now, practice) as log:
+        known = log.practice.known
+        if find_map(details["map_id"], known) is None:
+            raise ReadingError(f"'{details['map_id']}' is nothing to probe", "probe", "choose from the list")
+        if details["place"] not in known.places:
+            raise ReadingError(f"'{details['place']}' is no place", "at", f"one of {', '.join(known.places)}")
+        return Sheet.objects.create(job=log.job, by=user, at=now, **details)
 
 
 def parse_value(sheet: Sheet, text: str) -> float:
@@ -62,7 +63,16 @@ def parse_value(sheet: Sheet, text: str) -> float:
     return volts
 
 
-def store_point(sheet: Sheet, pin: str, value: float, *, live: bool = False, user: User, now: datetime) -> Point:
+def store_point(
+    sheet: Sheet,
+    pin: str,
+    value: float,
+    *,
+    live: bool = False,
+    user: User,
+    now: datetime,
+    practice: Practice | None = None,
+) -> Point:
     """Store one pin's reading; an earlier one of the pin is kept, replaced.
 
     Raises
@@ -71,11 +81,10 @@ def store_point(sheet: Sheet, pin: str, value: float, *, live: bool = False, use
         The sheet has no such pin, or the job is closed.
 
     """
-    require_open(sheet.job)
-    pins = find_map(sheet.map_id)
-    if pins is None or pin not in pins.pin:
-        raise ReadingError(f"there is no pin '{pin}'", "pin", "choose one from the drawing")
-    with transaction.atomic():
+    with open_job(sheet.job_id, user, now, practice) as log:
+        pins = find_map(sheet.map_id, log.practice.known)
+        if pins is None or pin not in pins.pin:
+            raise ReadingError(f"there is no pin '{pin}'", "pin", "choose one from the drawing")
         if sheet.points.count() >= MAX_POINTS:
             raise ReadingError(f"the sheet holds {MAX_POINTS} readings", "sheet", "start another one")
         sheet.points.filter(pin=pin, replaced_at__isnull=True).update(replaced_at=now)
@@ -84,8 +93,8 @@ def store_point(sheet: Sheet, pin: str, value: float, *, live: bool = False, use
         )
 
 
-def enter_sheet(sheet: Sheet, *, user: User, now: datetime) -> list[Entry]:
-    """Enter a sheet's checks on the job: each check by its worst line.
+def enter_sheet(sheet: Sheet, *, user: User, now: datetime, practice: Practice | None = None) -> list[Entry]:
+    """Enter a sheet's checks on the job: each check by its worst line, or what a lift says.
 
     Raises
     ------
@@ -95,30 +104,38 @@ def enter_sheet(sheet: Sheet, *, user: User, now: datetime) -> list[Entry]:
     """
     if sheet.good:
         raise ReadingError("this sheet is of a known-good board", "sheet", "keep it as a reference instead")
-    if sheet.lifted:
-        return _enter_lift(sheet, user, now)
-    if sheet.mode == Sheet.Mode.VOLTS:
-        events = _volts_events(sheet)
-    else:
-        judged = adapters.judge(sheet)
-        events = events_of(judged.pins, sheet.place, judged.verdicts)
-    if not events:
-        raise ReadingError(
-            "nothing on this sheet is a check of its own", "sheet", "its readings still count for where the fault lies"
-        )
-    made = []
-    with transaction.atomic():
-        for event, text in events:
-            made.append(record_event(sheet.job, event, user=user, now=now, text=text[:300]))
+    with open_job(sheet.job_id, user, now, practice) as log:
+        events = _events_of(sheet, log.practice.known)
+        if not events:
+            raise ReadingError(
+                "nothing on this sheet is a check of its own",
+                "sheet",
+                "its readings still count for where the fault lies",
+            )
+        made = [log.add(event, text) for event, text in events]
         sheet.entries.add(*made)
-        sheet.entered_at = now
-        sheet.save(update_fields=["entered_at"])
+        _mark_entered(sheet, log)
     return made
 
 
-def _volts_events(sheet: Sheet) -> list[tuple[CheckEvent, str]]:
+def _events_of(sheet: Sheet, known: Knowledge) -> list[tuple[CheckEvent, str]]:
+    """The checks that a sheet stands for, each with its words."""
+    if sheet.lifted:
+        return [_lift_event(sheet, known)]
+    if sheet.mode == Sheet.Mode.VOLTS:
+        return _volts_events(sheet, known)
+    judged = adapters.judge(sheet, known)
+    return events_of(judged.pins, sheet.place, judged.verdicts)
+
+
+def _mark_entered(sheet: Sheet, log: Log) -> None:
+    sheet.entered_at = log.now
+    sheet.save(update_fields=["entered_at"])
+
+
+def _volts_events(sheet: Sheet, known: Knowledge) -> list[tuple[CheckEvent, str]]:
     """Volts on the power contacts as the check of the input at the port."""
-    pins = find_map(sheet.map_id)
+    pins = find_map(sheet.map_id, known)
     if pins is None or sheet.place not in ("contact", "pads"):
         return []
     found = adapters.standing_points(sheet)
@@ -129,7 +146,7 @@ def _volts_events(sheet: Sheet) -> list[tuple[CheckEvent, str]]:
     return [(CheckEvent("input_volts_port", values={"volts": volts}), f"lowest of {len(power)} power contacts")]
 
 
-def start_lift(sheet: Sheet, chip: str, *, user: User, now: datetime) -> Sheet:
+def start_lift(sheet: Sheet, chip: str, *, user: User, now: datetime, practice: Practice | None = None) -> Sheet:
     """Begin the second sheet after a chip was lifted: the lines that were off are asked for again.
 
     Raises
@@ -138,29 +155,28 @@ def start_lift(sheet: Sheet, chip: str, *, user: User, now: datetime) -> Sheet:
         No line of the sheet was low, so none could recover.
 
     """
-    judged = adapters.judge(sheet)
-    low = [pin for pin, found in judged.verdicts.items() if found.verdict.grade in ("low", "short")]
     if chip not in Sheet.Chip.values:
         raise ReadingError(f"'{chip}' is no chip to lift", "chip", f"one of {', '.join(Sheet.Chip.values)}")
-    if not low:
-        raise ReadingError(
-            "no line on this sheet reads low", "sheet", "a lift only tells something about a low or shorted line"
-        )
-    require_open(sheet.job)
-    with transaction.atomic():
+    with open_job(sheet.job_id, user, now, practice) as log:
+        judged = adapters.judge(sheet, log.practice.known)
+        low = [pin for pin, found in judged.verdicts.items() if found.verdict.grade in ("low", "short")]
+        if not low:
+            raise ReadingError(
+                "no line on this sheet reads low", "sheet", "a lift only tells something about a low or shorted line"
+            )
         made = Sheet.objects.create(
-            job=sheet.job, map_id=sheet.map_id, place=sheet.place, mode=sheet.mode, revision=sheet.revision,
+            job=log.job, map_id=sheet.map_id, place=sheet.place, mode=sheet.mode, revision=sheet.revision,
             meter=sheet.meter, before=sheet, lifted=chip, pins=low, by=user, at=now,
         )  # fmt: skip
-        text = f"{Sheet.Chip(chip).label} lifted: {', '.join(judged.pins.named(pin) for pin in low)} to be read again"
-        write(sheet.job, Entry.EntryKind.EVENT, text, user=user, now=now, name="lift")
+        again = ", ".join(judged.pins.named(pin) for pin in low)
+        log.event(f"{Sheet.Chip(chip).label} lifted: {again} to be read again", "lift")
     return made
 
 
-def lift_rows(sheet: Sheet) -> list[tuple[str, float, float, bool]]:
+def lift_rows(sheet: Sheet, known: Knowledge) -> list[tuple[str, float, float, bool]]:
     """Lines before and after a lift: pin, before [mV], after [mV], whether it recovered; lines not read again left out."""
     assert sheet.before is not None
-    judged, first = adapters.judge(sheet), adapters.readings_of(sheet.before)
+    judged, first = adapters.judge(sheet, known), adapters.readings_of(sheet.before)
     rows = []
     for pin, seen in judged.readings.items():
         if pin in first:
@@ -169,28 +185,21 @@ def lift_rows(sheet: Sheet) -> list[tuple[str, float, float, bool]]:
     return rows
 
 
-def _enter_lift(sheet: Sheet, user: User, now: datetime) -> list[Entry]:
-    rows = lift_rows(sheet)
+def _lift_event(sheet: Sheet, known: Knowledge) -> tuple[CheckEvent, str]:
+    rows = lift_rows(sheet, known)
     if not rows:
         raise ReadingError("no line was read again", "sheet", "read at least one line that was low before")
-    good = sum(recovered for *_, recovered in rows)
-    grade = "recovers" if good * 2 > len(rows) else "still_low"
-    pins = find_map(sheet.map_id)
+    pins, good = find_map(sheet.map_id, known), sum(back for *_, back in rows)
     text = "; ".join(
         f"{pins.named(pin) if pins else pin} {show(before, 'mV')} to {show(after, 'mV')}"
         for pin, before, after, _ in rows
     )
-    with transaction.atomic():
-        event = CheckEvent(f"lift_{sheet.lifted}", grade=grade)
-        entry = record_event(sheet.job, event, user=user, now=now, text=f"{good} of {len(rows)} recover: {text}"[:300])
-        sheet.entries.add(entry)
-        sheet.entered_at = now
-        sheet.save(update_fields=["entered_at"])
-    return [entry]
+    event = CheckEvent(f"lift_{sheet.lifted}", grade="recovers" if good * 2 > len(rows) else "still_low")
+    return event, f"{good} of {len(rows)} recover: {text}"
 
 
-def keep_good(sheet: Sheet, *, user: User, now: datetime) -> int:
-    """Keep a sheet's readings as known good for the job's model.
+def keep_good(sheet: Sheet, *, user: User, now: datetime, practice: Practice | None = None) -> int:
+    """Keep a sheet's readings as known good for the job's model; a closed job's too.
 
     Raises
     ------
@@ -200,15 +209,14 @@ def keep_good(sheet: Sheet, *, user: User, now: datetime) -> int:
     """
     if sheet.lifted or sheet.mode != Sheet.Mode.DIODE:
         raise ReadingError("only a whole board in diode mode is a reference", "sheet", "read a good board")
-    details = {
-        "model_name": sheet.job.model_name, "revision": sheet.revision, "map_id": sheet.map_id, "place": sheet.place,
-        "meter": sheet.meter,
-    }  # fmt: skip
     rows = [(pin, adapters.reading_of(point)) for pin, point in adapters.standing_points(sheet).items()]
-    with transaction.atomic():
+    with open_job(sheet.job_id, user, now, practice, closed_too=True) as log:
+        details = {
+            "model_name": log.job.model_name, "revision": sheet.revision, "map_id": sheet.map_id, "place": sheet.place,
+            "meter": sheet.meter,
+        }  # fmt: skip
         kept = keep_readings(details, rows, user=user, now=now, taken=sheet.at.date())
-        text = f"{kept} readings kept as known good for {sheet.job.model_name} {sheet.revision}".strip()
-        write(sheet.job, Entry.EntryKind.EVENT, text, user=user, now=now, name="reference")
-        sheet.entered_at = now
-        sheet.save(update_fields=["entered_at"])
+        text = f"{kept} readings kept as known good for {log.job.model_name} {sheet.revision}".strip()
+        log.event(text, "reference")
+        _mark_entered(sheet, log)
     return kept

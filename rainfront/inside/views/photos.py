@@ -7,7 +7,6 @@ from typing import Any
 from django.contrib import messages
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
-from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
@@ -15,9 +14,11 @@ from rainfront.inside import actions
 from rainfront.inside.forms import MarkForm, PhotoForm
 from rainfront.inside.models import Mark, Photo
 from rainfront.inside.pictures import MAX_BYTES
-from rainfront.inside.views.common import get_job, show
 from rainfront.inside.views.sheets import find_entry, find_sheet, show_inside
-from rainfront.people.context import signed_in
+from rainfront.jobs.fetching import get_plain_job
+from rainfront.jobs.views.common import hand, show_job
+from rainfront.practice.context import practice_of
+from rainfront.web.forms import refused
 
 
 def get_photo(job: int, pk: int) -> Photo:
@@ -29,7 +30,7 @@ def get_photo(job: int, pk: int) -> Photo:
 @require_POST
 def add(request: HttpRequest, job: int) -> HttpResponse:
     """Keep a photo."""
-    found = get_job(job)
+    found = get_plain_job(job)
     form, entry = PhotoForm(request.POST, request.FILES), find_entry(found, request.POST.get("entry", ""))
     if getattr(request, "upload_too_large", False):
         form.errors.clear()
@@ -39,18 +40,18 @@ def add(request: HttpRequest, job: int) -> HttpResponse:
         try:
             photo = actions.add_photo(
                 found, form.cleaned_data["file"].read(), form.cleaned_data["caption"], sheet=sheet, entry=entry,
-                user=signed_in(request), now=timezone.now(),
+                **hand(request),
             )  # fmt: skip
             return redirect(photo)
         except ChargepathError as error:
-            form.add_error("file", str(error))
+            refused(form, error, "file")
     return show_inside(request, found, photo=form, attach=entry, status=422)
 
 
 @require_GET
 def photo_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """One photo with its marks."""
-    return _photo(request, get_photo(job, pk), MarkForm(initial={"x": 50, "y": 50}))
+    return _photo(request, get_photo(job, pk), MarkForm(practice_of(request).known, initial={"x": 50, "y": 50}))
 
 
 def _photo(request: HttpRequest, photo: Photo, form: MarkForm, status: int = 200) -> HttpResponse:
@@ -63,7 +64,7 @@ def _photo(request: HttpRequest, photo: Photo, form: MarkForm, status: int = 200
         "photo": photo, "marks": marks, "form": form, "radius": f"{size:.1f}", "font": f"{size * 1.2:.1f}",
         "drop": f"{size * 0.42:.1f}",
     }  # fmt: skip
-    return show(request, "inside/photo.html", photo.job, context, status)
+    return show_job(request, "inside/photo.html", photo.job, context, status)
 
 
 @require_GET
@@ -77,17 +78,17 @@ def file(request: HttpRequest, job: int, pk: int) -> FileResponse:
 @require_POST
 def mark(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Put a mark on it."""
-    photo, form = get_photo(job, pk), MarkForm(request.POST)
+    photo, form = get_photo(job, pk), MarkForm(practice_of(request).known, request.POST)
     if form.is_valid():
         data = form.cleaned_data
         try:
             actions.add_mark(
                 photo, data["x"] / 100, data["y"] / 100, data["text"], data["part"], data["how"],
-                user=signed_in(request), now=timezone.now(),
+                **hand(request),
             )  # fmt: skip
             return redirect(photo)
         except ChargepathError as error:
-            form.add_error(None, str(error))
+            refused(form, error)
     return _photo(request, photo, form, 422)
 
 
@@ -97,7 +98,7 @@ def unmark(request: HttpRequest, job: int, pk: int, number: int) -> HttpResponse
     photo = get_photo(job, pk)
     found = get_object_or_404(Mark.objects.select_related("photo__job", "entry"), photo=photo, number=number)
     try:
-        actions.remove_mark(found, user=signed_in(request), now=timezone.now())
+        actions.remove_mark(found, **hand(request))
     except ChargepathError as error:
         messages.warning(request, str(error))
     return redirect(photo)
@@ -107,7 +108,7 @@ def unmark(request: HttpRequest, job: int, pk: int, number: int) -> HttpResponse
 def remove(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Take the photo out of the job."""
     try:
-        actions.remove_photo(get_photo(job, pk), user=signed_in(request), now=timezone.now())
+        actions.remove_photo(get_photo(job, pk), **hand(request))
     except ChargepathError as error:
         messages.warning(request, str(error))
     return redirect("inside:inside", job)

@@ -7,7 +7,6 @@ from typing import Any
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import AmbiguousReading, ChargepathError
@@ -15,19 +14,26 @@ from rainfront.inside import actions, adapters, live, presenters
 from rainfront.inside.actions.sheets import parse_value
 from rainfront.inside.forms import PhotoForm, SheetForm
 from rainfront.inside.models import Ladder, Photo, Sheet
-from rainfront.inside.views.common import get_job, get_sheet, show
+from rainfront.inside.views.common import get_sheet
+from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.models import Entry, Job
-from rainfront.people.context import signed_in
+from rainfront.jobs.views.common import hand, show_job
+from rainfront.practice.context import practice_of
 from rainfront.reference.models import DiodeMeter
+from rainfront.web.forms import refused
 
 
 @require_GET
 def inside_page(request: HttpRequest, job: int) -> HttpResponse:
     """Everything measured inside."""
-    found = get_job(job)
+    found = get_plain_job(job)
     last = Sheet.objects.for_job(found.pk).first()
     meter = last.meter if last else DiodeMeter.objects.first()
-    form = SheetForm(found, initial={"meter": meter, "revision": last.revision if last else "", "mode": "diode"})
+    form = SheetForm(
+        practice_of(request).known,
+        found,
+        initial={"meter": meter, "revision": last.revision if last else "", "mode": "diode"},
+    )
     return show_inside(request, found, form, attach=find_entry(found, request.GET.get("entry", "")))
 
 
@@ -40,28 +46,29 @@ def show_inside(
     status: int = 200,
 ) -> HttpResponse:
     """The inside page with its forms; `attach` is the observation that a new photo belongs to."""
+    known = practice_of(request).known
     context = {
-        "form": form or SheetForm(job, initial={"meter": DiodeMeter.objects.first(), "mode": "diode"}),
+        "form": form or SheetForm(known, job, initial={"meter": DiodeMeter.objects.first(), "mode": "diode"}),
         "photo_form": photo or PhotoForm(),
-        "attach": presenters.attach_to(attach) if attach else None,
-        "sheets": presenters.sheet_rows(Sheet.objects.for_job(job.pk).for_list()),
-        "ladders": [presenters.ladder_page(ladder) for ladder in Ladder.objects.filter(job=job)[:3]],
+        "attach": presenters.attach_to(attach, known) if attach else None,
+        "sheets": presenters.sheet_rows(Sheet.objects.for_job(job.pk).for_list(), known),
+        "ladders": [presenters.ladder_page(ladder, known) for ladder in Ladder.objects.for_job(job.pk)[:3]],
         "photos": Photo.objects.of_job(job.pk),
-        "pointing": presenters.pointing(adapters.locate_fault(job)),
+        "pointing": presenters.pointing(adapters.locate_fault(job, known), known),
     }
-    return show(request, "inside/inside.html", job, context, status)
+    return show_job(request, "inside/inside.html", job, context, status)
 
 
 @require_POST
 def start(request: HttpRequest, job: int) -> HttpResponse:
     """Begin a sheet."""
-    found = get_job(job)
-    form = SheetForm(found, request.POST)
+    found = get_plain_job(job)
+    form = SheetForm(practice_of(request).known, found, request.POST)
     if form.is_valid():
         try:
-            return redirect(actions.start_sheet(found, form.details(), user=signed_in(request), now=timezone.now()))
+            return redirect(actions.start_sheet(found, form.details(), **hand(request)))
         except ChargepathError as error:
-            form.add_error(None, str(error))
+            refused(form, error)
     return show_inside(request, found, form, status=422)
 
 
@@ -73,22 +80,25 @@ def sheet_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 
 def _sheet(request: HttpRequest, sheet: Sheet, *, pin: str = "", status: int = 200, **extra: Any) -> HttpResponse:
     """A sheet as a page, or as its fragment for the script that walks it."""
-    query = request.GET
+    query, known = request.GET, practice_of(request).known
+    fragment = request.headers.get("X-Fragment") == "sheet"
     page = presenters.sheet_page(
-        adapters.judge(sheet),
+        adapters.judge(sheet, known),
         pin or query.get("pin", ""),
         mirrored=query.get("side") == "solder",
         way=query.get("way", ""),
+        whole=not fragment,
     )
-    fragment = request.headers.get("X-Fragment") == "sheet"
     context = {"page": page, "sheet": sheet, "pointing": None, **extra}
     if not fragment or page.left == 0:
-        context["pointing"] = presenters.pointing(adapters.locate_fault(sheet.job)) if not sheet.good else None
+        context["pointing"] = (
+            presenters.pointing(adapters.locate_fault(sheet.job, known), known) if not sheet.good else None
+        )
     if fragment:
         return render(request, "inside/_sheet.html", {"job": sheet.job, **context}, status=status)
     context["photos"] = Photo.objects.of_job(sheet.job_id).filter(sheet=sheet)
     context["photo_form"] = PhotoForm()
-    return show(request, "inside/sheet.html", sheet.job, context, status)
+    return show_job(request, "inside/sheet.html", sheet.job, context, status)
 
 
 @require_POST
@@ -96,9 +106,9 @@ def point(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Store one reading, or move on without one."""
     sheet = get_sheet(job, pk)
     pin, act, text = (request.POST.get(name, "")[:40] for name in ("pin", "act", "value"))
-    user, now = signed_in(request), timezone.now()
+    known = practice_of(request).known
     if act in ("skip", "back"):
-        return _move(request, sheet, adapters.judge(sheet), pin, act)
+        return _move(request, sheet, adapters.judge(sheet, known), pin, act)
     try:
         if act == "take":
             touch = {"place": sheet.place, "pin": pin, "map": sheet.map_id}
@@ -107,12 +117,12 @@ def point(request: HttpRequest, job: int, pk: int) -> HttpResponse:
         else:
             words = {"open": "OL", "short": "0"}.get(act, text)
             value, is_live = parse_value(sheet, words), False
-        actions.store_point(sheet, pin, value, live=is_live, user=user, now=now)
+        actions.store_point(sheet, pin, value, live=is_live, **hand(request))
     except ChargepathError as error:
         choices = error.choices if isinstance(error, AmbiguousReading) else ()
         return _sheet(request, sheet, pin=pin, error=str(error), typed=text, choices=choices, status=422)
     fresh = get_sheet(job, pk)
-    after = adapters.judge(fresh).next_pin(pin)
+    after = adapters.judge(fresh, known).next_pin(pin)
     if request.headers.get("X-Fragment") != "sheet":
         return redirect(f"{sheet.get_absolute_url()}{f'?pin={after}' if after else ''}")
     return _sheet(request, fresh, pin=after)
@@ -135,7 +145,7 @@ def enter(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Enter what the sheet says on the job."""
     sheet = get_sheet(job, pk)
     try:
-        made = actions.enter_sheet(sheet, user=signed_in(request), now=timezone.now())
+        made = actions.enter_sheet(sheet, **hand(request))
         messages.success(request, f"{len(made)} check{'s' if len(made) != 1 else ''} entered from the sheet.")
         return redirect("jobs:bench", job)
     except ChargepathError as error:
@@ -147,7 +157,7 @@ def keep(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Keep the sheet as known good."""
     sheet = get_sheet(job, pk)
     try:
-        kept = actions.keep_good(sheet, user=signed_in(request), now=timezone.now())
+        kept = actions.keep_good(sheet, **hand(request))
         messages.success(request, f"{kept} readings kept as known good for {sheet.job.model_name}.")
     except ChargepathError as error:
         return _sheet(request, sheet, error=str(error), status=422)
@@ -159,7 +169,7 @@ def lift(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Begin the sheet after a chip was lifted."""
     sheet = get_sheet(job, pk)
     try:
-        made = actions.start_lift(sheet, request.POST.get("chip", ""), user=signed_in(request), now=timezone.now())
+        made = actions.start_lift(sheet, request.POST.get("chip", ""), **hand(request))
         return redirect(made)
     except ChargepathError as error:
         return _sheet(request, sheet, error=str(error), status=422)
@@ -170,7 +180,7 @@ def points_log(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Every reading of a sheet, replaced ones too."""
     sheet = get_sheet(job, pk)
     rows = [(point, presenters.shown(point.value, sheet)) for point in sheet.points.all()]
-    return show(request, "inside/points.html", sheet.job, {"sheet": sheet, "rows": rows})
+    return show_job(request, "inside/points.html", sheet.job, {"sheet": sheet, "rows": rows})
 
 
 def find_entry(job: Job, text: str) -> Entry | None:

@@ -4,66 +4,66 @@ from __future__ import annotations
 
 from datetime import timedelta
 
+from django.conf import settings
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
-from chargepath.knowledge import shipped
-from chargepath.standin.device import DIRECTIONS, FAULTS
 from rainfront.instruments import actions, adapters, live, presenters
 from rainfront.instruments.forms import ConditionsForm, MeterForm, WaitForm
 from rainfront.instruments.models import Meter, Record, Waiting
 from rainfront.instruments.views.records import get_record
-from rainfront.jobs.models import Job
-from rainfront.jobs.presenters import steps_of
-from rainfront.people.context import signed_in
+from rainfront.jobs.fetching import get_plain_job
+from rainfront.jobs.views.common import hand, show_job
+from rainfront.practice.context import practice_of
+from rainfront.web.forms import refused
 
 TAIL_POINTS = 1200
 
 
 def routine_page(request: HttpRequest, job: int, routine: str) -> HttpResponse:
     """What a routine asks for, before it starts."""
-    found = shipped().routines.get(routine)
+    known = practice_of(request).known
+    found = known.routines.get(routine)
     if found is None:
         raise Http404
     if routine == "wait":
         return redirect("instruments:wait", job)
-    owner = get_object_or_404(Job, pk=job)
-    form = ConditionsForm(initial={"percent": owner.battery_percent, "source": "brick_5v2a"})
-    check = shipped().checks[found.check]
+    owner = get_plain_job(job)
+    form = ConditionsForm(known, initial={"percent": owner.battery_percent, "source": "brick_5v2a"})
+    check = known.checks[found.check]
     context = {
-        "job": owner,
-        "stages": steps_of(owner),
         "routine": found,
         "check": check,
         "answers": [(f"{check.word} {grade}", check.name(grade)) for grade in check.grades],
         "form": form,
         "meter": Meter.current(),
     }
-    return render(request, "instruments/routine.html", context)
+    return show_job(request, "instruments/routine.html", owner, context)
 
 
 @require_POST
 def start(request: HttpRequest, job: int) -> HttpResponse:
     """Start a live record, for a routine or by itself."""
-    owner = get_object_or_404(Job, pk=job)
-    form = ConditionsForm(request.POST)
+    owner = get_plain_job(job)
+    known = practice_of(request).known
+    form = ConditionsForm(known, request.POST)
     routine = request.POST.get("routine", "")
     details = form.cleaned_data if form.is_valid() else {"percent": owner.battery_percent}
     made = None
     try:
         made = live.open_meter(Meter.current())
-        record = actions.start_record(owner, routine, details, user=signed_in(request), now=timezone.now())
+        record = actions.start_record(owner, routine, details, **hand(request))
     except ChargepathError as error:
         if made:
             made.close()
         messages.warning(request, str(error))
         return (
             redirect("instruments:routine", job, routine)
-            if routine in shipped().routines
+            if routine in known.routines
             else redirect("instruments:outside", job)
         )
     live.start_reader(record.pk, made)
@@ -76,18 +76,16 @@ def live_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     record = get_record(job, pk)
     if record.file:
         return redirect(record)
-    routine = shipped().routines.get(record.routine)
+    known = practice_of(request).known
+    routine = known.routines.get(record.routine)
     context = {
-        "job": record.job,
-        "stages": steps_of(record.job),
         "record": record,
         "routine": routine,
         "steps": routine.steps if routine else (),
-        "marks": presenters.chart_marks(record, adapters.band_of(record)),
-        "devices": FAULTS,
-        "leans": DIRECTIONS,
+        "marks": presenters.chart_marks(record, adapters.band_of(record, known), known),
+        "simulated": live.greeting(Meter.current()) if settings.DEMO else {},
     }
-    return render(request, "instruments/live.html", context)
+    return show_job(request, "instruments/live.html", record.job, context)
 
 
 @require_GET
@@ -120,7 +118,7 @@ def stop(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Stop a record, judge it and keep it; a whole routine gives its checks."""
     record = get_record(job, pk)
     try:
-        record = actions.finish_record(record, user=signed_in(request), now=timezone.now())
+        record = actions.finish_record(record, **hand(request))
     except ChargepathError as error:
         messages.warning(request, str(error))
         return redirect("instruments:outside", job)
@@ -129,27 +127,26 @@ def stop(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 
 def wait_page(request: HttpRequest, job: int) -> HttpResponse:
     """A device left on charge: start the timer, read again, stop."""
-    owner = get_object_or_404(Job, pk=job)
+    owner = get_plain_job(job)
     waiting = Waiting.objects.under_way(job).last()
     form = WaitForm(request.POST or None)
     if request.method == "POST" and request.POST.get("do") == "stop" and waiting:
-        actions.stop_waiting(waiting, now=timezone.now())
+        actions.stop_waiting(waiting, **hand(request))
         return redirect("instruments:outside", job)
     if request.method == "POST" and form.is_valid():
-        value, user, now = form.cleaned_data["value"], signed_in(request), timezone.now()
+        value = form.cleaned_data["value"]
         try:
             if waiting is None:
-                actions.start_waiting(owner, value, user=user, now=now)
+                actions.start_waiting(owner, value, **hand(request))
                 return redirect("instruments:wait", job)
-            waiting = actions.read_waiting(waiting, value, user=user, now=now)
+            waiting = actions.read_waiting(waiting, value, **hand(request))
             return redirect("jobs:bench", job) if waiting.ended_at else redirect("instruments:wait", job)
         except ChargepathError as error:
-            form.add_error(None, str(error))
-    check = shipped().checks["charge_wait"]
+            refused(form, error)
+    known = practice_of(request).known
+    check = known.checks["charge_wait"]
     minutes = (timezone.now() - waiting.started_at).total_seconds() / 60 if waiting else 0.0
     context = {
-        "job": owner,
-        "stages": steps_of(owner),
         "waiting": waiting,
         "form": form,
         "check": check,
@@ -157,9 +154,9 @@ def wait_page(request: HttpRequest, job: int) -> HttpResponse:
         "left": f"{max(check.wait_minutes - minutes, 0):.0f}",
         "due": waiting.started_at + timedelta(minutes=check.wait_minutes) if waiting else None,
         "trend": presenters.trend_of(waiting.first, waiting.readings) if waiting else "",
-        "caution": shipped().cautions["lithium"],
+        "caution": known.cautions["lithium"],
     }
-    return render(request, "instruments/wait.html", context, status=422 if form.errors else 200)
+    return show_job(request, "instruments/wait.html", owner, context, 422 if form.errors else 200)
 
 
 def meter_page(request: HttpRequest) -> HttpResponse:

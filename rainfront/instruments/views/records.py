@@ -5,18 +5,18 @@ from __future__ import annotations
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
-from chargepath.knowledge import shipped
 from chargepath.trace.table import SHOWN_ROWS, decode, look
 from rainfront.instruments import actions, adapters, presenters
 from rainfront.instruments.forms import ConditionsForm, HandInForm, LayoutForm, NamedConditionsForm
 from rainfront.instruments.models import Draft, Meter, Record, Waiting
+from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.models import Job
-from rainfront.jobs.presenters import steps_of
-from rainfront.people.context import signed_in
+from rainfront.jobs.views.common import hand, show_job
+from rainfront.practice.context import practice_of
+from rainfront.web.forms import refused
 
 
 def get_record(job: int, pk: int) -> Record:
@@ -28,26 +28,25 @@ def get_record(job: int, pk: int) -> Record:
 @require_GET
 def outside_page(request: HttpRequest, job: int) -> HttpResponse:
     """Everything measured from outside: routines, records, handing in."""
-    return _outside(request, get_object_or_404(Job, pk=job), HandInForm())
+    return _outside(request, get_plain_job(job), HandInForm())
 
 
 def _outside(request: HttpRequest, job: Job, form: HandInForm, status: int = 200) -> HttpResponse:
+    known = practice_of(request).known
     context = {
-        "job": job,
-        "stages": steps_of(job),
         "form": form,
         "records": Record.objects.for_list().filter(job=job),
-        "routines": [routine for routine in shipped().routines.values() if job.wireless or routine.id != "pad"],
+        "routines": [routine for routine in known.routines.values() if job.wireless or routine.id != "pad"],
         "meter": Meter.current(),
         "waiting": Waiting.objects.under_way(job.pk).last(),
     }
-    return render(request, "instruments/outside.html", context, status=status)
+    return show_job(request, "instruments/outside.html", job, context, status)
 
 
 @require_POST
 def hand_in(request: HttpRequest, job: int) -> HttpResponse:
     """Take a file or a pasted text and show what was understood of it."""
-    found = get_object_or_404(Job, pk=job)
+    found = get_plain_job(job)
     form = HandInForm(request.POST, request.FILES)
     if getattr(request, "upload_too_large", False):
         form.errors.clear()
@@ -61,9 +60,9 @@ def hand_in(request: HttpRequest, job: int) -> HttpResponse:
     try:
         look(decode(raw))
         name = file.name if file else "Typed readings"
-        draft = actions.keep_draft(found, raw, name, origin, user=signed_in(request), now=timezone.now())
+        draft = actions.keep_draft(found, raw, name, origin, **hand(request))
     except ChargepathError as error:
-        form.add_error("file" if file else "text", str(error))
+        refused(form, error, "file" if file else "text")
         return _outside(request, found, form, 422)
     return redirect("instruments:confirm", found.pk, draft.pk)
 
@@ -76,26 +75,24 @@ def confirm_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     layout = look(text)
     form = LayoutForm(layout, request.POST or None)
     start = {"name": draft.name, "percent": draft.job.battery_percent}
-    details = NamedConditionsForm(request.POST or None, initial=start)
+    details = NamedConditionsForm(practice_of(request).known, request.POST or None, initial=start)
     if request.method == "POST" and form.is_valid() and details.is_valid():
         try:
-            record = actions.store_draft(
-                draft, form.chosen(), details.cleaned_data, user=signed_in(request), now=timezone.now()
-            )
+            record = actions.store_draft(draft, form.chosen(), details.cleaned_data, **hand(request))
             return redirect(record)
         except ChargepathError as error:
-            form.add_error(None, str(error))
+            refused(form, error)
     context = {
-        "job": draft.job,
         "draft": draft,
         "layout": layout,
         "form": form,
         "details": details,
         "rows": list(zip(*[column.sample for column in layout.columns], strict=False))[:SHOWN_ROWS],
         "lines": text.rstrip("\n").count("\n") + 1,
-        "stages": steps_of(draft.job),
     }
-    return render(request, "instruments/confirm.html", context, status=422 if form.errors or details.errors else 200)
+    return show_job(
+        request, "instruments/confirm.html", draft.job, context, 422 if form.errors or details.errors else 200
+    )
 
 
 @require_GET
@@ -104,26 +101,25 @@ def record_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     record = get_record(job, pk)
     if not record.file:
         return redirect("instruments:live", job, pk)
-    return _record(request, record, ConditionsForm(instance=record))
+    return _record(request, record, ConditionsForm(practice_of(request).known, instance=record))
 
 
 def _record(request: HttpRequest, record: Record, form: ConditionsForm, status: int = 200) -> HttpResponse:
-    trace, band = adapters.load(record), adapters.band_of(record)
+    known = practice_of(request).known
+    trace, band = adapters.load(record), adapters.band_of(record, known)
     context = {
-        "job": record.job,
-        "stages": steps_of(record.job),
         "record": record,
         "form": form,
         "band": band,
-        "source": shipped().sources[record.source],
+        "source": known.sources[record.source],
         "phases": presenters.phase_rows(adapters.phases_of(record)),
         "facts": presenters.facts(record),
-        "chart": presenters.chart_of(record, trace, band),
-        "marks": presenters.chart_marks(record, band),
-        "grade": shipped().checks["charger_current"].name(record.grade),
+        "chart": presenters.chart_of(record, trace, band, known),
+        "marks": presenters.chart_marks(record, band, known),
+        "grade": known.checks["charger_current"].name(record.grade),
         "others": Record.objects.for_list().filter(job=record.job_id).exclude(pk=record.pk).exclude(file=""),
     }
-    return render(request, "instruments/record.html", context, status=status)
+    return show_job(request, "instruments/record.html", record.job, context, status)
 
 
 def _time(text: str | None, default: float) -> float:
@@ -147,7 +143,8 @@ def record_data(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 def still(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """The record as a still SVG."""
     record = get_record(job, pk)
-    chart = presenters.chart_of(record, adapters.load(record), adapters.band_of(record))
+    known = practice_of(request).known
+    chart = presenters.chart_of(record, adapters.load(record), adapters.band_of(record, known), known)
     return render(request, "instruments/still.svg", {"chart": chart}, content_type="image/svg+xml")
 
 
@@ -156,7 +153,7 @@ def use(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Enter a record as a check."""
     record = get_record(job, pk)
     try:
-        actions.use_record(record, request.POST.get("check", ""), user=signed_in(request), now=timezone.now())
+        actions.use_record(record, request.POST.get("check", ""), **hand(request))
         return redirect("jobs:bench", job)
     except ChargepathError as error:
         messages.warning(request, str(error))
@@ -167,10 +164,14 @@ def use(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 def conditions(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Correct the conditions and judge again."""
     record = get_record(job, pk)
-    form = ConditionsForm(request.POST, instance=Record.objects.select_related("job").get(pk=pk))
+    fresh = Record.objects.select_related("job").get(pk=pk)
+    form = ConditionsForm(practice_of(request).known, request.POST, instance=fresh)
     if form.is_valid():
-        actions.set_conditions(record, form.cleaned_data, user=signed_in(request), now=timezone.now())
-        return redirect(record)
+        try:
+            actions.set_conditions(record, form.cleaned_data, **hand(request))
+            return redirect(record)
+        except ChargepathError as error:
+            refused(form, error)
     return _record(request, record, form, 422)
 
 
@@ -179,7 +180,7 @@ def known_good(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Keep the plateau as the model's known-good one."""
     record = get_record(job, pk)
     try:
-        kept = actions.keep_known_good(record, user=signed_in(request), now=timezone.now())
+        kept = actions.keep_known_good(record, **hand(request))
         messages.success(request, f"Known good for {kept}.")
     except ChargepathError as error:
         messages.warning(request, str(error))

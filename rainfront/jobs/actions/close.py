@@ -5,50 +5,56 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime
 
-from django.db import transaction
-
 from chargepath.case.entries import RepairEvent
-from rainfront.jobs import adapters
 from rainfront.jobs.actions.learn import learn_again
-from rainfront.jobs.actions.log import JobError, lock, refuse_unlock_code, require_open, settle, write
-from rainfront.jobs.models import Entry, Job, Repair, Stage
+from rainfront.jobs.judging import is_proved
+from rainfront.jobs.models import Job, Repair, Stage
+from rainfront.jobs.writing import JobError, Log, open_job, refuse_unlock_code
 from rainfront.people.models import User
+from rainfront.practice.adapters import Practice
 
 
-def _close(job: Job, faults: Sequence[str], works: bool, note: str, user: User, now: datetime) -> None:
-    known = adapters.knowledge()
+def _close(log: Log, faults: Sequence[str], works: bool, note: str) -> None:
+    known = log.practice.known
     unknown = [name for name in faults if name not in known.faults]
     if unknown:
         raise JobError(f"'{unknown[0]}' is no fault", "faults", f"one of {', '.join(known.faults)}")
-    refuse_unlock_code(note, "note")
-    job.stage, job.closed_at, job.closed_by, job.changed_at = Stage.CLOSED, now, user, now
-    job.outcome_faults, job.outcome_works, job.outcome_note = list(faults), works, note.strip()[:1000]
-    job.save()
+    log.change(closed_at=log.now, closed_by=log.person)
+    log.change(outcome_faults=list(faults), outcome_works=works, outcome_note=note.strip()[:1000])
     labels = ", ".join(known.faults[name].label for name in faults) or "nothing was wrong"
-    write(job, Entry.EntryKind.EVENT, f"closed: {labels}. {note.strip()}".strip(), user=user, now=now, name="close")
+    log.event(f"closed: {labels}. {note.strip()}".strip(), "close")
+    log.settle(Stage.CLOSED)
 
 
-def close_job(job: Job, faults: Sequence[str], note: str = "", *, user: User, now: datetime) -> Job:
+def close_job(
+    job: Job | int,
+    faults: Sequence[str],
+    note: str = "",
+    *,
+    user: User,
+    now: datetime,
+    practice: Practice | None = None,
+) -> Job:
     """Close a job that has been proved, with what turned out to be wrong.
 
     Raises
     ------
     JobError
-        The newest proof did not pass, or a fault is unknown.
+        The newest proof did not pass, a repair is still open, or a fault is unknown.
 
     """
-    with transaction.atomic():
-        job = lock(job)
-        require_open(job)
-        last = job.entries.evidence().last()
-        if last is None or last.kind != Entry.EntryKind.REPAIR or not last.works:
-            raise JobError("nothing proves yet that it charges", f"job {job.pk}", "prove it first, or hand it on")
-        _close(job, faults, True, note, user, now)
-    learn_again(user=user, now=now)
-    return job
+    refuse_unlock_code(note, "note")
+    with open_job(job, user, now, practice) as log:
+        if not is_proved(log.evidence):
+            raise JobError("nothing proves yet that it charges", f"job {log.job.pk}", "prove it first, or hand it on")
+        _close(log, faults, True, note)
+    learn_again(user=user, now=now, practice=log.practice)
+    return log.job
 
 
-def refer_job(job: Job, faults: Sequence[str], note: str, *, user: User, now: datetime) -> Job:
+def refer_job(
+    job: Job | int, faults: Sequence[str], note: str, *, user: User, now: datetime, practice: Practice | None = None
+) -> Job:
     """Hand a job on, or back unrepaired, with what is believed to be wrong.
 
     Raises
@@ -59,19 +65,16 @@ def refer_job(job: Job, faults: Sequence[str], note: str, *, user: User, now: da
     """
     if not note.strip():
         raise JobError("say why it stops here", "note", "the next person reads it")
-    with transaction.atomic():
-        job = lock(job)
-        require_open(job)
-        Repair.objects.still_open(job.pk).update(dropped_at=now)
-        Entry.objects.create(
-            job=job, by=user, at=now, text=note.strip(), **adapters.fields_of(RepairEvent("refer", None))
-        )
-        _close(job, faults, False, note, user, now)
-    learn_again(user=user, now=now)
-    return job
+    refuse_unlock_code(note, "note")
+    with open_job(job, user, now, practice) as log:
+        Repair.objects.still_open(log.job.pk).update(dropped_at=now)
+        log.add(RepairEvent("refer", None), note.strip())
+        _close(log, faults, False, note)
+    learn_again(user=user, now=now, practice=log.practice)
+    return log.job
 
 
-def reopen_job(job: Job, why: str, *, user: User, now: datetime) -> Job:
+def reopen_job(job: Job | int, why: str, *, user: User, now: datetime, practice: Practice | None = None) -> Job:
     """Open a closed job again; everything recorded stays.
 
     Raises
@@ -81,15 +84,12 @@ def reopen_job(job: Job, why: str, *, user: User, now: datetime) -> Job:
 
     """
     refuse_unlock_code(why, "reason")
-    with transaction.atomic():
-        job = lock(job)
-        if not job.is_closed:
-            raise JobError("the job is open", f"job {job.pk}", "nothing to do")
+    with open_job(job, user, now, practice, closed_too=True) as log:
+        if not log.job.is_closed:
+            raise JobError("the job is open", f"job {log.job.pk}", "nothing to do")
         if not why.strip():
             raise JobError("say why it is opened again", "reason", "as in: came back after two days")
-        job.closed_at, job.closed_by, job.outcome_works = None, None, None
-        job.stage = Stage.OUTSIDE
-        job.save()
-        write(job, Entry.EntryKind.EVENT, f"reopened: {why.strip()[:300]}", user=user, now=now, name="reopen")
-        settle(job, now=now)
-    return job
+        log.change(closed_at=None, closed_by=None, outcome_works=None, stage=Stage.OUTSIDE)
+        log.event(f"reopened: {why.strip()[:300]}", "reopen")
+        log.settle()
+    return log.job

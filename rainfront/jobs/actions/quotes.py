@@ -5,15 +5,16 @@ from __future__ import annotations
 from datetime import datetime
 from decimal import Decimal
 
-from django.db import transaction
-
-from rainfront.jobs.actions.log import JobError, lock, refuse_unlock_code, require_open, write
-from rainfront.jobs.adapters import knowledge
-from rainfront.jobs.models import Entry, Job, Quote
+from rainfront.jobs.models import Job, Quote
+from rainfront.jobs.writing import JobError, open_job, refuse_unlock_code
 from rainfront.people.models import User
+from rainfront.practice.adapters import Practice
 
 
-def make_quote(job: Job, route: str, amount: Decimal, words: str, *, user: User, now: datetime) -> Quote:
+def make_quote(
+    job: Job | int, route: str, amount: Decimal, words: str, *, user: User, now: datetime,
+    practice: Practice | None = None,
+) -> Quote:  # fmt: skip
     """Keep a quote for a route.
 
     Raises
@@ -22,23 +23,25 @@ def make_quote(job: Job, route: str, amount: Decimal, words: str, *, user: User,
         The job is closed, the route unknown, the amount impossible, or no words.
 
     """
-    if route not in knowledge().routes:
-        raise JobError(f"'{route}' is no repair", "route", "choose one on the page")
     if not 0 <= amount <= 100_000:
         raise JobError(f"{amount} cannot be quoted", "amount", "0 to 100,000")
     if not words.strip():
         raise JobError("the quote says nothing", "words", "say what is done and what the customer must know")
     refuse_unlock_code(words, "words")
-    with transaction.atomic():
-        job = lock(job)
-        require_open(job)
-        quote = Quote.objects.create(job=job, route=route, amount=amount, words=words.strip()[:3000], by=user, at=now)
-        label = knowledge().routes[route].label
-        write(job, Entry.EntryKind.EVENT, f"quoted {amount:,.2f} for {label}", user=user, now=now, name="quote")
+    with open_job(job, user, now, practice) as log:
+        found = log.practice.known.routes.get(route)
+        if found is None:
+            raise JobError(f"'{route}' is no repair", "route", "choose one on the page")
+        quote = Quote.objects.create(
+            job=log.job, route=route, amount=amount, words=words.strip()[:3000], by=user, at=now
+        )
+        log.event(f"quoted {amount:,.2f} for {found.label}", "quote")
     return quote
 
 
-def answer_quote(quote: Quote, answer: str, answered_by: str, *, user: User, now: datetime) -> Quote:
+def answer_quote(
+    quote: Quote, answer: str, answered_by: str, *, user: User, now: datetime, practice: Practice | None = None
+) -> Quote:
     """Note what the customer said to a quote.
 
     Raises
@@ -52,21 +55,18 @@ def answer_quote(quote: Quote, answer: str, answered_by: str, *, user: User, now
     if not answered_by.strip():
         raise JobError("say who answered", "who", "initials or role")
     refuse_unlock_code(answered_by, "who")
-    with transaction.atomic():
-        job = lock(quote.job)
-        require_open(job)
+    with open_job(quote.job_id, user, now, practice) as log:
         quote = Quote.objects.select_for_update().get(pk=quote.pk)
         if quote.answer != Quote.Answer.OPEN:
             raise JobError("this quote was answered already", "quote", "make a new one")
         quote.answer, quote.answered_by, quote.answered_at, quote.noted_by = answer, answered_by.strip()[:40], now, user
         quote.save()
-        label = knowledge().routes[quote.route].label
-        text = f"{quote.amount:,.2f} for {label} {quote.get_answer_display()} by {quote.answered_by}"
-        write(job, Entry.EntryKind.EVENT, text, user=user, now=now, name="answer")
+        label = log.practice.known.routes[quote.route].label
+        log.event(f"{quote.amount:,.2f} for {label} {quote.get_answer_display()} by {quote.answered_by}", "answer")
     return quote
 
 
-def set_school(job: Job, school: str, *, user: User, now: datetime) -> Job:
+def set_school(job: Job | int, school: str, *, user: User, now: datetime, practice: Practice | None = None) -> Job:
     """Follow a habit on this job, or none ('none'), or the shop's own ('').
 
     Raises
@@ -75,13 +75,10 @@ def set_school(job: Job, school: str, *, user: User, now: datetime) -> Job:
         There is no such habit.
 
     """
-    if school not in ("", "none", *knowledge().schools):
-        raise JobError(f"'{school}' is no habit", "habit", f"one of {', '.join(knowledge().schools)}")
-    with transaction.atomic():
-        job = lock(job)
-        require_open(job)
-        job.school = school
-        job.save(update_fields=["school"])
-        label = knowledge().schools[school].label if school in knowledge().schools else "the advice"
-        write(job, Entry.EntryKind.EVENT, f"follows: {label}", user=user, now=now, name="school")
-    return job
+    with open_job(job, user, now, practice) as log:
+        schools = log.practice.known.schools
+        if school not in ("", "none", *schools):
+            raise JobError(f"'{school}' is no habit", "habit", f"one of {', '.join(schools)}")
+        log.change(school=school)
+        log.event(f"follows: {schools[school].label if school in schools else 'the advice'}", "school")
+    return log.job

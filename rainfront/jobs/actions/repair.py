@@ -4,153 +4,154 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from django.db import transaction
-
 from chargepath.case.entries import RepairEvent
-from chargepath.decision.questions import Option
-from rainfront.jobs import adapters
-from rainfront.jobs.actions.log import JobError, lock, refuse_unlock_code, require_open, settle, write
-from rainfront.jobs.models import Entry, Job, Quote, Repair, Stage
+from chargepath.decision.advice import Advice
+from rainfront.jobs.adapters import case_of
+from rainfront.jobs.fetching import get_plain_job
+from rainfront.jobs.judging import JobJudgement, judgement_for, parts_used
+from rainfront.jobs.models import Job, Quote, Repair, Stage
+from rainfront.jobs.writing import JobError, open_job, refuse_unlock_code
 from rainfront.people.models import User
+from rainfront.practice.adapters import Practice
 from rainfront.stock.actions import book_out
 
 
-def as_advised(route: str, step: Option, equals: tuple[Option, ...]) -> bool:
+def as_advised(route: str, advice: Advice) -> bool:
     """Whether choosing the route follows the advice, near ties included."""
-    return any(option.kind == "repair" and option.id == route for option in (step, *equals))
+    return any(option.kind == "repair" and option.id == route for option in (advice.next, *advice.equals))
 
 
-def choose_route(job: Job, route: str, reason: str = "", *, user: User, now: datetime) -> Repair:
-    """Commit to a route.
+def choose_route(
+    job: Job | int, route: str, reason: str = "", *, user: User, now: datetime, practice: Practice | None = None
+) -> Repair:
+    """Commit to a route; the judgement is the one that the page shows, made before the job is locked.
 
     Raises
     ------
     JobError
-        The route does not fit the device, another one is still open, or it is not what the advice says and no reason is
-        given.
+        The route does not fit the device, another one is still open, it is not what the advice says and no reason is given, or
+        something was entered meanwhile.
 
     """
-    known = adapters.knowledge()
-    found = known.routes.get(route)
-    offered = [name for name, r in known.routes.items() if r.fits(job.carrier)]
-    if found is None or route not in offered:
-        raise JobError(f"'{route}' is no route for this device", "route", f"one of {', '.join(offered)}")
     refuse_unlock_code(reason, "reason")
-    with transaction.atomic():
-        job = lock(job)
-        require_open(job)
-        current = Repair.objects.still_open(job.pk).first()
+    practice = practice or Practice.current()
+    known, reason = practice.known, reason.strip()
+    seen = get_plain_job(job if isinstance(job, int) else job.pk)
+    offered = [name for name, found in known.routes.items() if found.fits(seen.carrier)]
+    if route not in offered:
+        raise JobError(f"'{route}' is no route for this device", "route", f"one of {', '.join(offered)}")
+    judged = judgement_for(seen, user, practice)
+    with open_job(seen, user, now, practice) as log:
+        current = Repair.objects.still_open(log.job.pk).first()
         if current:
-            label = known.routes[current.route].label
-            raise JobError(f"'{label}' is still open", "route", "finish it or drop it first")
-        judged = adapters.judge(job, explain=False)
-        advice = judged.advice
-        step = advice.next
-        _require_approval(job, route, judged, reason)
-        if not as_advised(route, step, advice.equals) and not reason.strip():
+            raise JobError(
+                f"'{known.routes[current.route].label}' is still open", "route", "finish it or drop it first"
+            )
+        if case_of(log.job, known) != judged.core.case:
+            raise JobError("something was entered on this job meanwhile", "route", "look at the advice again")
+        _require_approval(log.job, route, judged, reason)
+        if not as_advised(route, judged.core.advice) and not reason:
             raise JobError(
                 "this is not what the advice says", "reason", "say why in a few words; the record keeps both"
             )
-        name = known.checks[step.id].label if step.kind == "check" else known.routes[step.id].label
+        step = judged.core.advice.next
+        name = known.label_of(step.kind, step.id)
         repair = Repair.objects.create(
-            job=job,
+            job=log.job,
             route=route,
             advised=f"{step.kind}: {name}"[:60],
-            reason=reason.strip()[:300],
+            reason=reason[:300],
             chosen_by=user,
             chosen_at=now,
         )
-        text = f"chose {found.label}" + (f" (advice: {name}; {reason.strip()})" if reason.strip() else "")
-        write(job, Entry.EntryKind.EVENT, text, user=user, now=now, name="choose")
-        settle(job, now=now, stage=Stage.REPAIR)
+        label = known.routes[route].label
+        log.event(f"chose {label}" + (f" (advice: {name}; {reason})" if reason else ""), "choose")
+        log.settle(Stage.REPAIR)
     return repair
 
 
-def _require_approval(job: Job, route: str, judged: adapters.Judgement, reason: str) -> None:
+def _require_approval(job: Job, route: str, judged: JobJudgement, reason: str) -> None:
     """Stop where the bill would cross the customer's limit: an approved quote or a reason lets it go on."""
-    term = next((term for term in judged.advice.routes if term.id == route), None)
-    if job.limit is None or term is None:
+    term = judged.core.term(route)
+    if job.limit is None or term is None or reason or not judged.core.over_limit(term):
         return
-    bill = judged.spent + term.labour + term.part
     approved = Quote.objects.approved(job.pk, route).first()
-    if bill > float(job.limit) and not reason.strip() and not (approved and float(approved.amount) >= float(job.limit)):
+    if approved is None or approved.amount < job.limit:
         raise JobError(
-            f"the bill would be about {bill:.0f}, over the customer's limit of {job.limit:.0f}",
+            f"the bill would be about {judged.core.spent + term.quote:.0f}, over the customer's limit of {job.limit:.0f}",
             "limit",
             "have a quote approved first, or say why it goes on all the same",
         )
 
 
-def tick_step(repair: Repair, step: int, done: bool, *, user: User, now: datetime) -> Repair:
+def _still_open(repair: Repair, right: str) -> Repair:
+    """The repair fetched afresh, refused where it is over."""
+    found: Repair = Repair.objects.select_for_update().get(pk=repair.pk)
+    if not found.is_open:
+        raise JobError("this repair is over", "repair", right)
+    return found
+
+
+def tick_step(
+    repair: Repair, step: int, done: bool, *, user: User, now: datetime, practice: Practice | None = None
+) -> Repair:
     """Tick a step of the open repair, or untick it.
 
     Raises
     ------
     JobError
-        There is no such step, or the repair is over.
+        There is no such step, the repair is over, or the job is closed.
 
     """
-    steps = adapters.knowledge().routes[repair.route].steps
-    if not 0 <= step < len(steps):
-        raise JobError(f"there is no step {step + 1}", "step", f"1 to {len(steps)}")
-    with transaction.atomic():
-        lock(repair.job)
-        repair = Repair.objects.select_for_update().get(pk=repair.pk)
-        if not repair.is_open:
-            raise JobError("this repair is over", "step", "choose a route again")
-        ticked = set(repair.steps_done)
-        repair.steps_done = sorted(ticked | {step} if done else ticked - {step})
-        repair.save(update_fields=["steps_done"])
-    return repair
+    with open_job(repair.job_id, user, now, practice) as log:
+        found = _still_open(repair, "choose a route again")
+        steps = log.practice.known.routes[found.route].steps
+        if not 0 <= step < len(steps):
+            raise JobError(f"there is no step {step + 1}", "step", f"1 to {len(steps)}")
+        ticked = set(found.steps_done)
+        found.steps_done = sorted(ticked | {step} if done else ticked - {step})
+        found.save(update_fields=["steps_done"])
+        found.job = log.job
+    return found
 
 
-def finish_repair(repair: Repair, used: str, *, user: User, now: datetime) -> Repair:
+def finish_repair(repair: Repair, used: str, *, user: User, now: datetime, practice: Practice | None = None) -> Repair:
     """Record the repair as done, with what was used, its part taken off the shelf; its proof comes next.
 
     Raises
     ------
     JobError
-        Steps are left, or the repair is over.
+        Steps are left, the repair is over, or the job is closed.
 
     """
-    steps = adapters.knowledge().routes[repair.route].steps
     refuse_unlock_code(used, "used")
-    with transaction.atomic():
-        job = lock(repair.job)
-        require_open(job)
-        repair = Repair.objects.select_for_update().get(pk=repair.pk)
-        if not repair.is_open:
-            raise JobError("this repair is over", "repair", "choose a route again")
-        left = [str(index + 1) for index in range(len(steps)) if index not in repair.steps_done]
+    with open_job(repair.job_id, user, now, practice) as log:
+        found, job = _still_open(repair, "choose a route again"), log.job
+        steps = log.practice.known.routes[found.route].steps
+        left = [str(index + 1) for index in range(len(steps)) if index not in found.steps_done]
         if left:
             raise JobError(f"step {', '.join(left)} not ticked", "steps", "tick each step as it is done")
-        event = RepairEvent(repair.route, None)
-        entry = Entry.objects.create(job=job, by=user, at=now, text=used.strip()[:300], **adapters.fields_of(event))
-        repair.entry, repair.finished_at, repair.used = entry, now, used.strip()[:300]
-        repair.save()
-        for used_up in adapters.parts_used(job, repair.route):
+        found.used, found.finished_at = used.strip()[:300], now
+        found.entry = log.add(RepairEvent(found.route, None), found.used, stage=Stage.PROVE)
+        found.save()
+        for used_up in parts_used(job, found.route, log.practice):
             book_out(job.pk, used_up, job.kind, job.model_name, user=user, now=now)
-        settle(job, now=now, stage=Stage.PROVE)
-    return repair
+    return found
 
 
-def drop_repair(repair: Repair, *, user: User, now: datetime) -> Repair:
+def drop_repair(repair: Repair, *, user: User, now: datetime, practice: Practice | None = None) -> Repair:
     """Give an open repair up without having done it.
 
     Raises
     ------
     JobError
-        The repair is over.
+        The repair is over, or the job is closed.
 
     """
-    with transaction.atomic():
-        job = lock(repair.job)
-        repair = Repair.objects.select_for_update().get(pk=repair.pk)
-        if not repair.is_open:
-            raise JobError("this repair is over", "repair", "nothing to drop")
-        repair.dropped_at = now
-        repair.save(update_fields=["dropped_at"])
-        label = adapters.knowledge().routes[repair.route].label
-        write(job, Entry.EntryKind.EVENT, f"dropped {label}", user=user, now=now, name="drop")
-        settle(job, now=now)
-    return repair
+    with open_job(repair.job_id, user, now, practice) as log:
+        found = _still_open(repair, "nothing to drop")
+        found.dropped_at = now
+        found.save(update_fields=["dropped_at"])
+        log.event(f"dropped {log.practice.known.routes[found.route].label}", "drop")
+        log.settle()
+    return found

@@ -9,18 +9,34 @@ from typing import Any
 from django.db import transaction
 
 from chargepath.case.entries import Case, RepairEvent
-from rainfront.jobs import adapters
-from rainfront.jobs.actions.log import lock, refuse_unlock_code, settle, write
+from rainfront.jobs.adapters import fields_of
 from rainfront.jobs.models import Entry, Job, Stage
+from rainfront.jobs.writing import open_job, refuse_unlock_code
 from rainfront.people.models import User
+from rainfront.people.rights import Right, require
+from rainfront.practice.adapters import Practice
 
 DETAILS = (
     "model_name", "customer", "kind", "connector", "carrier", "wireless", "value", "limit", "complaint", "history",
     "battery_percent", "backup", "hurry",
 )  # fmt: skip
+TEXTS = ("complaint", "model_name", "customer")
 
 
-def take_in(details: dict[str, Any], *, user: User, now: datetime) -> Job:
+def _create(details: dict[str, Any], user: User, now: datetime) -> Job:
+    """Check the texts and store the job."""
+    require(user, Right.WORK)
+    for name in TEXTS:
+        refuse_unlock_code(str(details.get(name, "")), name)
+    job = Job(taken_in_by=user, taken_in_at=now, changed_at=now, stage=Stage.OUTSIDE)
+    for name in DETAILS:
+        if name in details:
+            setattr(job, name, details[name])
+    job.save()
+    return job
+
+
+def take_in(details: dict[str, Any], *, user: User, now: datetime, practice: Practice | None = None) -> Job:
     """Take a device in.
 
     Parameters
@@ -34,51 +50,48 @@ def take_in(details: dict[str, Any], *, user: User, now: datetime) -> Job:
         A text seems to hold an unlock code.
 
     """
-    for name in ("complaint", "model_name", "customer"):
-        refuse_unlock_code(str(details.get(name, "")), name)
     with transaction.atomic():
-        job = Job(taken_in_by=user, taken_in_at=now, changed_at=now, stage=Stage.OUTSIDE)
-        for name in DETAILS:
-            if name in details:
-                setattr(job, name, details[name])
-        job.save()
-        write(job, Entry.EntryKind.EVENT, "taken in", user=user, now=now, name="take_in")
-        settle(job, now=now)
-    return job
+        made = _create(details, user, now)
+        Entry.objects.create(job=made, kind=Entry.EntryKind.EVENT, name="take_in", text="taken in", by=user, at=now)
+    with open_job(made, user, now, practice) as log:
+        log.settle()
+    return log.job
 
 
-def change_details(job: Job, details: dict[str, Any], *, user: User, now: datetime) -> Job:
+def change_details(
+    job: Job | int, details: dict[str, Any], *, user: User, now: datetime, practice: Practice | None = None
+) -> Job:
     """Correct what was taken in; the log keeps what it was before.
 
     Raises
     ------
     JobError
-        A text seems to hold an unlock code.
+        A text seems to hold an unlock code, or the job is closed.
 
     """
-    for name in ("complaint", "model_name", "customer"):
+    for name in TEXTS:
         refuse_unlock_code(str(details.get(name, "")), name)
-    with transaction.atomic():
-        job = lock(job)
+    with open_job(job, user, now, practice) as log:
         changes = []
         for name in DETAILS:
-            if name in details and details[name] != getattr(job, name):
+            before = getattr(log.job, name)
+            if name in details and details[name] != before:
                 label = getattr(Job._meta.get_field(name), "verbose_name", name)
-                changes.append(f"{label}: {getattr(job, name)} → {details[name]}")
-                setattr(job, name, details[name])
+                changes.append(f"{label}: {before} → {details[name]}")
+                log.change(**{name: details[name]})
         if changes:
-            job.changed_at = now
-            job.save()
-            write(job, Entry.EntryKind.EVENT, "; ".join(changes)[:2000], user=user, now=now, name="details")
-    return job
+            log.event("; ".join(changes)[:2000], "details")
+    return log.job
 
 
-def import_case(case: Case, *, model_name: str, customer: str, source: str, user: User, now: datetime) -> Job:
+def import_case(
+    case: Case, *, model_name: str, customer: str, source: str, user: User, now: datetime,
+    practice: Practice | None = None,
+) -> Job:  # fmt: skip
     """Make a job of a case file; a case with an outcome arrives closed."""
-    refuse_unlock_code(f"{model_name} {customer}", "model")
     device = case.device
     with transaction.atomic():
-        job = take_in(
+        made = _create(
             {
                 "model_name": model_name,
                 "customer": customer,
@@ -90,20 +103,24 @@ def import_case(case: Case, *, model_name: str, customer: str, source: str, user
                 "complaint": "Does not charge (imported case)",
                 "history": list(case.history),
             },
-            user=user,
-            now=now,
+            user,
+            now,
         )
         text = f"imported from {source}"
         if case.ignored:
             text += f"; without meaning here and left out: {', '.join(case.ignored)}"
-        write(job, Entry.EntryKind.EVENT, text[:2000], user=user, now=now, name="import")
-        entries = [Entry(job=job, by=user, at=now, **adapters.fields_of(event)) for event in case.events]
-        Entry.objects.bulk_create(entries)
-        last = case.events[-1] if case.events else None
-        proving = isinstance(last, RepairEvent) and last.works is not False
-        settle(job, now=now, stage=Stage.PROVE if proving else "")
+        lines = [
+            Entry(job=made, kind=Entry.EntryKind.EVENT, name="take_in", text="taken in", by=user, at=now),
+            Entry(job=made, kind=Entry.EntryKind.EVENT, name="import", text=text[:2000], by=user, at=now),
+        ]
+        events = [Entry(job=made, by=user, at=now, **fields_of(event)) for event in case.events]
+        Entry.objects.bulk_create([*lines, *events])
+    last = case.events[-1] if case.events else None
+    proving = isinstance(last, RepairEvent) and last.works is not False
+    with open_job(made, user, now, practice) as log:
         if case.outcome:
-            job.stage, job.closed_at, job.closed_by = Stage.CLOSED, now, user
-            job.outcome_faults, job.outcome_works = list(case.outcome.faults), case.outcome.works
-            job.save()
-    return job
+            log.change(stage=Stage.CLOSED, closed_at=now, closed_by=user)
+            log.change(outcome_faults=list(case.outcome.faults), outcome_works=case.outcome.works)
+        else:
+            log.settle(Stage.PROVE if proving else "")
+    return log.job

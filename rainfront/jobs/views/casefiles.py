@@ -6,23 +6,24 @@ import json
 
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
-from django.utils import timezone
+from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET
 
 from chargepath.base.errors import CaseFileError, ChargepathError
 from chargepath.case.file import MAX_BYTES, dump, parse
-from rainfront.jobs import actions, adapters
+from rainfront.jobs import actions
+from rainfront.jobs.adapters import case_of
+from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.forms import ImportForm
-from rainfront.jobs.models import Job
-from rainfront.people.context import signed_in
+from rainfront.jobs.views.common import hand
+from rainfront.practice.context import practice_of
 
 
 @require_GET
 def export(request: HttpRequest, pk: int) -> HttpResponse:
     """One job as a case file."""
-    job = get_object_or_404(Job, pk=pk)
-    text = json.dumps(dump(adapters.case_of(job), adapters.knowledge()), indent=2, ensure_ascii=False)
+    job, known = get_plain_job(pk), practice_of(request).known
+    text = json.dumps(dump(case_of(job, known), known), indent=2, ensure_ascii=False)
     response = HttpResponse(text + "\n", content_type="application/json")
     response["Content-Disposition"] = f'attachment; filename="job-{pk}.case.json"'
     return response
@@ -39,14 +40,13 @@ def import_page(request: HttpRequest) -> HttpResponse:
     elif bound and form.is_valid():
         data = form.cleaned_data
         try:
-            case = parse(data["file"].read(), adapters.knowledge())
+            case = parse(data["file"].read(), practice_of(request).known)
             job = actions.import_case(
                 case,
                 model_name=data["model_name"],
                 customer=data["customer"],
                 source=data["file"].name[:100],
-                user=signed_in(request),
-                now=timezone.now(),
+                **hand(request),
             )
         except CaseFileError as error:
             problems = error.problems

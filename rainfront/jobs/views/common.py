@@ -6,36 +6,36 @@ from typing import Any
 from urllib.parse import parse_qs, urlsplit
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
+from django.utils import timezone
 
-from rainfront.jobs import adapters
+from rainfront.jobs.extensions import links_of
+from rainfront.jobs.fetching import complete, get_job
+from rainfront.jobs.judging import judgement_for
 from rainfront.jobs.models import Job
-from rainfront.jobs.presenters import Bench, BenchPresenter
-from rainfront.people.context import signed_in, workshop_of
-from rainfront.people.models import Workshop
+from rainfront.jobs.presenters.basis import Basis, stages_of
+from rainfront.jobs.presenters.bench import bench_of
+from rainfront.people.context import signed_in
+from rainfront.practice.context import practice_of
 
 
-def get_job(pk: int) -> Job:
-    """One job with everything its pages need, or 404."""
-    job: Job = get_object_or_404(Job.objects.whole(), pk=pk)
-    return job
+def hand(request: HttpRequest) -> dict[str, Any]:
+    """Who writes, when, and by which practice: what every action is given."""
+    return {"user": signed_in(request), "now": timezone.now(), "practice": practice_of(request)}
 
 
-def evidence_of(job: Job) -> list[Any]:
-    """Evidence out of the prefetched log."""
-    return [entry for entry in job.entries.all() if entry.is_evidence and entry.struck_at is None]
+def basis_of(request: HttpRequest, job: Job, station: str = "") -> Basis:
+    """The job with its one judgement, for the presenters."""
+    practice = practice_of(request)
+    station = station if station in practice.known.stations else ""
+    judged = job.judged or judgement_for(job, signed_in(request), practice)
+    return Basis(job, judged, practice, station)
 
 
-def build_bench(request: HttpRequest, job: Job, station: str = "") -> Bench:
-    """The bench page's presenter for a job fetched by `get_job`."""
-    workshop = workshop_of(request)
-    judged = adapters.judge(job, evidence_of(job), rate=float(workshop.hourly_rate) / 60, who=signed_in(request))
-    return BenchPresenter(job, judged, workshop.currency, station, school_of(job, workshop)).build()
-
-
-def school_of(job: Job, shop: Workshop) -> str:
-    """The habit that a job follows: its own, else the shop's, none where it says so."""
-    return "" if job.school == "none" else job.school or shop.school
+def show_job(request: HttpRequest, template: str, job: Job, context: dict[str, Any], status: int = 200) -> HttpResponse:
+    """Render a page of a job, with its stages and the pages that other apps have of it."""
+    shared = {"job": job, "stages": stages_of(job), "job_links": links_of(job)}
+    return render(request, template, {**shared, **context}, status=status)
 
 
 def station_of(request: HttpRequest) -> str:
@@ -47,19 +47,22 @@ def station_of(request: HttpRequest) -> str:
 
 
 def show_bench(
-    request: HttpRequest, pk: int, *, error: str = "", line: str = "", choices: tuple[str, ...] = (), status: int = 200
+    request: HttpRequest,
+    job: Job | int,
+    *,
+    error: str = "",
+    line: str = "",
+    choices: tuple[str, ...] = (),
+    status: int = 200,
 ) -> HttpResponse:
-    """The bench as a fragment for htmx, else as the whole page (by redirect after a POST that went well)."""
-    station = station_of(request)
+    """The bench as a fragment for htmx, else as the whole page (by redirect after a POST that went well).
+
+    After an entry the job that was written to is passed on, so that nothing is fetched or reckoned twice.
+    """
     if request.method == "POST" and not error and not request.htmx:  # type: ignore[attr-defined]
-        return redirect("jobs:bench", pk)
-    job = get_job(pk)
-    context = {
-        "bench": build_bench(request, job, station),
-        "job": job,
-        "error": error,
-        "line": line,
-        "choices": choices,
-    }
+        return redirect("jobs:bench", job.pk if isinstance(job, Job) else job)
+    found = complete(job) if isinstance(job, Job) else get_job(job)
+    bench = bench_of(basis_of(request, found, station_of(request)))
+    context = {"bench": bench, "error": error, "line": line, "choices": choices}
     template = "jobs/_bench.html" if request.htmx else "jobs/bench.html"  # type: ignore[attr-defined]
-    return render(request, template, context, status=status)
+    return show_job(request, template, found, context, status)

@@ -3,30 +3,36 @@
 from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
-from django.utils import timezone
+from django.shortcuts import redirect, render
 
+from chargepath.base.errors import ChargepathError
 from rainfront.jobs import actions
+from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.forms import TakeInForm
-from rainfront.jobs.models import Job
-from rainfront.people.context import signed_in
+from rainfront.jobs.views.common import hand
+from rainfront.practice.context import practice_of
+from rainfront.web.forms import refused
 
 
 def take_in_page(request: HttpRequest) -> HttpResponse:
     """Take a device in."""
-    form = TakeInForm(request.POST or None)
-    if request.method == "POST" and form.is_valid():
-        job = actions.take_in(form.cleaned_data, user=signed_in(request), now=timezone.now())
+    form = TakeInForm(practice_of(request).known, request.POST if request.method == "POST" else None)
+    if form.is_bound and form.is_valid():
+        job = actions.take_in(form.cleaned_data, **hand(request))
         return redirect("jobs:bench", job.pk)
     return render(request, "jobs/take_in.html", {"form": form}, status=422 if form.errors else 200)
 
 
 def details_page(request: HttpRequest, pk: int) -> HttpResponse:
     """Correct what was taken in."""
-    job = get_object_or_404(Job, pk=pk)
-    form = TakeInForm(request.POST or None, instance=job)
-    if request.method == "POST" and form.is_valid():
+    job = get_plain_job(pk)
+    data = request.POST if request.method == "POST" else None
+    form = TakeInForm(practice_of(request).known, data, instance=job)
+    if form.is_bound and form.is_valid():
         details = {name: form.cleaned_data[name] for name in form.Meta.fields}
-        actions.change_details(Job.objects.get(pk=pk), details, user=signed_in(request), now=timezone.now())
-        return redirect("jobs:bench", pk)
+        try:
+            actions.change_details(pk, details, **hand(request))
+            return redirect("jobs:bench", pk)
+        except ChargepathError as error:
+            refused(form, error)
     return render(request, "jobs/take_in.html", {"form": form, "job": job}, status=422 if form.errors else 200)

@@ -4,36 +4,37 @@ from __future__ import annotations
 
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
-from django.utils import timezone
+from django.shortcuts import redirect
 from django.views.decorators.http import require_POST
 
 from chargepath.base.errors import ChargepathError
-from rainfront.jobs import actions, adapters
+from rainfront.jobs import actions
 from rainfront.jobs.actions.prove import FIELDS, open_proof
+from rainfront.jobs.adapters import evidence_of
+from rainfront.jobs.fetching import get_job, get_plain_job
 from rainfront.jobs.forms import OutcomeForm, ProofForm
+from rainfront.jobs.judging import believed_before_repairs, cured_by_repairs, is_proved, judge_job_proof
 from rainfront.jobs.models import Job, Proof
-from rainfront.jobs.presenters import steps_of
-from rainfront.jobs.views.common import evidence_of, get_job, show_bench
-from rainfront.people.context import signed_in
+from rainfront.jobs.views.common import basis_of, hand, show_bench, show_job
+from rainfront.practice.context import practice_of
+from rainfront.web.forms import refused
 
 
 def prove_page(request: HttpRequest, pk: int) -> HttpResponse:
     """Readings of the proof against their thresholds."""
-    job = get_object_or_404(Job, pk=pk)
+    job, practice = get_plain_job(pk), practice_of(request)
     if job.is_closed:
         return redirect("jobs:record", pk)
-    known = adapters.knowledge()
-    reversible = known.connectors[job.connector].reversible
     proof = open_proof(job) or Proof(job=job)
     initial = {name: getattr(proof, name) for name in FIELDS}
     initial["steady"] = {True: "yes", False: "no", None: ""}[proof.steady]
-    form = ProofForm(reversible, request.POST or None, initial=initial)
-    if request.method == "POST" and form.is_valid():
+    reversible = practice.known.connectors[job.connector].reversible
+    form = ProofForm(reversible, request.POST if request.method == "POST" else None, initial=initial)
+    if form.is_bound and form.is_valid():
         try:
-            proof, result = actions.record_proof(job, form.cleaned_data, user=signed_in(request), now=timezone.now())
+            proof, result = actions.record_proof(job, form.cleaned_data, **hand(request))
         except ChargepathError as error:
-            form.add_error(None, str(error))
+            refused(form, error)
         else:
             if result.works:
                 messages.success(request, "Proved. Close the job with what turned out to be wrong.")
@@ -45,36 +46,38 @@ def prove_page(request: HttpRequest, pk: int) -> HttpResponse:
                 )
                 return redirect("jobs:bench", pk)
             return redirect("jobs:prove", pk)
-    result = adapters.judge_job_proof(job, proof)
-    context = {"job": job, "form": form, "result": result, "proof": proof, "stages": steps_of(job)}
-    return render(request, "jobs/prove.html", context, status=422 if form.errors else 200)
+    context = {"form": form, "result": judge_job_proof(job, proof, practice), "proof": proof}
+    return show_job(request, "jobs/prove.html", job, context, 422 if form.errors else 200)
+
+
+def _likely(request: HttpRequest, job: Job, refer: bool) -> tuple[list[tuple[str, float]], list[str]]:
+    """Faults, the likeliest first, and those that are ticked to begin with."""
+    practice = practice_of(request)
+    if refer:
+        likely = basis_of(request, job).belief.faults
+        return likely, [name for name, chance in likely if chance > 0.5]
+    likely, cured = believed_before_repairs(job, practice), cured_by_repairs(job, practice)
+    return likely, [name for name, chance in likely if chance > 0.5 and name in cured]
 
 
 def _outcome_page(request: HttpRequest, pk: int, refer: bool) -> HttpResponse:
     job = get_job(pk)
     if job.is_closed:
         return redirect("jobs:record", pk)
-    judged = adapters.judge(job, evidence_of(job), explain=False)
-    before = adapters.believed_before_repairs(job, evidence_of(job))
-    repaired = adapters.cured_by_repairs(job, evidence_of(job))
-    likely = judged.belief.faults if refer else before
-    initial = {"faults": [name for name, chance in likely if chance > 0.5 and (refer or name in repaired)]}
-    form = OutcomeForm(adapters.knowledge(), likely, request.POST or None, initial=initial)
-    if request.method == "POST" and form.is_valid():
+    likely, ticked = _likely(request, job, refer)
+    data = request.POST if request.method == "POST" else None
+    form = OutcomeForm(practice_of(request).known, likely, data, initial={"faults": ticked})
+    if form.is_bound and form.is_valid():
         action = actions.refer_job if refer else actions.close_job
-        data = form.cleaned_data
         try:
-            action(job, data["faults"], data["note"], user=signed_in(request), now=timezone.now())
-            messages.success(
-                request, "Closed. The record is below." if not refer else "Handed on. The record goes with it."
-            )
+            action(job, form.cleaned_data["faults"], form.cleaned_data["note"], **hand(request))
+            said = "Handed on. The record goes with it." if refer else "Closed. The record is below."
+            messages.success(request, said)
             return redirect("jobs:record", pk)
         except ChargepathError as error:
-            form.add_error(None, str(error))
-    evidence = evidence_of(job)
-    proved = bool(evidence) and evidence[-1].kind == "repair" and evidence[-1].works is True
-    context = {"job": job, "form": form, "refer": refer, "proved": proved, "stages": steps_of(job)}
-    return render(request, "jobs/close.html", context, status=422 if form.errors else 200)
+            refused(form, error)
+    context = {"form": form, "refer": refer, "proved": is_proved(evidence_of(job))}
+    return show_job(request, "jobs/close.html", job, context, 422 if form.errors else 200)
 
 
 def close_page(request: HttpRequest, pk: int) -> HttpResponse:
@@ -90,9 +93,8 @@ def refer_page(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def reopen(request: HttpRequest, pk: int) -> HttpResponse:
     """Open a closed job again."""
-    job = get_object_or_404(Job, pk=pk)
     try:
-        actions.reopen_job(job, request.POST.get("why", ""), user=signed_in(request), now=timezone.now())
+        actions.reopen_job(pk, request.POST.get("why", ""), **hand(request))
     except ChargepathError as error:
         return show_bench(request, pk, error=str(error), status=422)
     return redirect("jobs:bench", pk)

@@ -7,11 +7,11 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
+from rainfront.jobs.fetching import get_job
 from rainfront.jobs.forms import SearchForm
 from rainfront.jobs.models import Job, Stage
-from rainfront.jobs.views.common import build_bench, get_job
-from rainfront.jobs.words import money
-from rainfront.people.context import workshop_of
+from rainfront.jobs.presenters.bench import bench_of
+from rainfront.jobs.views.common import basis_of, show_job
 
 PAGE = 40
 
@@ -42,14 +42,13 @@ def job_list(request: HttpRequest) -> HttpResponse:
 def record_page(request: HttpRequest, pk: int) -> HttpResponse:
     """Everything recorded about one job, for reading and printing."""
     job = get_job(pk)
-    bench = build_bench(request, job)
-    currency = workshop_of(request).currency
+    basis = basis_of(request, job)
+    bench, routes = bench_of(basis), basis.known.routes
     context = {
-        "job": job,
         "bench": bench,
         "log": list(reversed(bench.log)),
-        "value": money(float(job.value), currency),
-        "limit": money(float(job.limit), currency) if job.limit is not None else "none named",
-        "stages": bench.steps,
+        "value": basis.money(float(job.value)),
+        "limit": basis.money(float(job.limit)) if job.limit is not None else "none named",
+        "repairs": [(repair, routes[repair.route].label) for repair in job.repairs.all()],
     }
-    return render(request, "jobs/record.html", context)
+    return show_job(request, "jobs/record.html", job, context)

@@ -12,7 +12,7 @@ from chargepath.base.errors import CaseFileError
 from chargepath.case.entries import Case, CheckEvent, Device, Outcome, RepairEvent, TryEvent
 from chargepath.case.file import dump, parse, schema
 from chargepath.decision.appraisal import appraise_text
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 
 KNOWN = shipped()
 DOCS = Path(__file__).parents[3] / "docs"

@@ -11,7 +11,7 @@ from chargepath.base.quantities import METERS, parse_diode, parse_quantity
 from chargepath.case.entries import CheckEvent, RepairEvent, TryEvent
 from chargepath.case.quickline import complete, grammar, parse_line
 from chargepath.grading.readings import expected_watts, grade_event
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 from tests.builders import device
 
 ANY, VOLTS, MILLI = METERS["any"], METERS["volts"], METERS["millivolts"]

@@ -12,7 +12,7 @@ from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import assess
 from chargepath.diagnosis.model import Model
 from chargepath.diagnosis.states import build_states
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 from tests.builders import case
 
 

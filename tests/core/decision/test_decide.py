@@ -15,8 +15,8 @@ from chargepath.decision.prices import Prices
 from chargepath.decision.questions import value_questions
 from chargepath.decision.schools import follow_school
 from chargepath.decision.why import option_working, route_working, swings
-from chargepath.knowledge import load, shipped
 from chargepath.knowledge.changes import Change
+from chargepath.knowledge.loader import load, shipped
 from chargepath.standin.answers import answer
 from chargepath.standin.feed import Feed
 from chargepath.standin.whole import MENDS, Whole

@@ -4,7 +4,7 @@ from django.test import SimpleTestCase
 
 from chargepath.decision.advice import advise
 from chargepath.decision.prices import Prices
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 from tests.builders import believe
 
 PHONE, BARE, TABLET, FLEX = (

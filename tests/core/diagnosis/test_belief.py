@@ -12,7 +12,7 @@ from chargepath.decision.refcases import CASES
 from chargepath.diagnosis.belief import assess, likelihood, pushes, read_events
 from chargepath.diagnosis.model import Model, sharpened
 from chargepath.diagnosis.states import build_states, set_prior, triples
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 from tests.builders import believe, case, device
 
 TYPICAL = tomllib.loads(CASES.read_text())["case"]

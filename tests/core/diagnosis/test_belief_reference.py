@@ -10,11 +10,11 @@ from django.test import SimpleTestCase
 from chargepath.case.entries import Case, CheckEvent, Device, RepairEvent, TryEvent
 from chargepath.diagnosis.belief import assess
 from chargepath.diagnosis.model import Model
-from chargepath.knowledge import shipped
 from chargepath.knowledge.book import Knowledge
 from chargepath.knowledge.checks import Check
 from chargepath.knowledge.costs import ModelNumbers
 from chargepath.knowledge.faults import Fault
+from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.routes import Route
 from chargepath.knowledge.stations import Station
 

@@ -17,8 +17,8 @@ from chargepath.diagnosis.belief import assess
 from chargepath.diagnosis.model import Model, noisy_max, noisy_or
 from chargepath.diagnosis.states import build_states
 from chargepath.grading.readings import grade_event
-from chargepath.knowledge import shipped
-from rainfront.jobs.words import example_line
+from chargepath.knowledge.loader import shipped
+from rainfront.jobs.presenters.words import example_line
 from tests.builders import believe, device
 from tests.core.case.test_casefile import EVENTS
 

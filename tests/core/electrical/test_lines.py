@@ -16,7 +16,7 @@ from chargepath.electrical.lines import (
     worse,
 )
 from chargepath.electrical.references import given, summarise, twin_of, usual
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.path import LINE_GRADES
 from tests.builders import device
 

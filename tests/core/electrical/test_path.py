@@ -20,7 +20,7 @@ from chargepath.electrical.sense import (
     temp_by_steinhart,
 )
 from chargepath.electrical.supply import idle_limits, judge_supply, plan_injection
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 
 KNOWN = shipped()
 DATA = Path(__file__).resolve().parents[2] / "data"

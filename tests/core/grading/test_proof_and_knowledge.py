@@ -11,8 +11,7 @@ from django.test import SimpleTestCase
 
 from chargepath.base.errors import KnowledgeError, ReadingError
 from chargepath.grading.proof import ProofReadings, judge_proof
-from chargepath.knowledge import load, shipped
-from chargepath.knowledge.loader import DATA
+from chargepath.knowledge.loader import DATA, load, shipped
 from rainfront.web.scenes.charge_line import draw
 from tests.builders import device
 
@@ -103,10 +102,10 @@ class BrokenKnowledge(SimpleTestCase):
 
 class Starting(SimpleTestCase):
     def test_the_program_refuses_to_start_with_knowledge_that_does_not_hold_together(self):
-        config = apps.get_app_config("jobs")
+        config = apps.get_app_config("practice")
         problem = KnowledgeError(["faults.toml [port_worn].weight: must be a number"])
         with (
-            mock.patch("rainfront.jobs.apps.shipped", side_effect=problem),
+            mock.patch("rainfront.practice.apps.shipped", side_effect=problem),
             self.assertRaises(ImproperlyConfigured) as caught,
         ):
             config.ready()

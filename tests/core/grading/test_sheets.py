@@ -11,7 +11,7 @@ from chargepath.electrical.goodfile import read_good, write_good
 from chargepath.electrical.references import summarise
 from chargepath.electrical.steady import Steady, parse_probe
 from chargepath.grading.sheet import PinReading, events_of, judge_sheet
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.pinmaps import ConnectorError, board_connector, inner_nets, problems_of
 from chargepath.standin.multimeter import StandinMultimeter
 

@@ -7,8 +7,7 @@ from pathlib import Path
 from django.test import SimpleTestCase
 
 from chargepath.base.errors import KnowledgeError
-from chargepath.knowledge import load, shipped
-from chargepath.knowledge.loader import DATA, FILES
+from chargepath.knowledge.loader import DATA, FILES, load, shipped
 
 
 class EachRule(SimpleTestCase):

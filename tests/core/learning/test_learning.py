@@ -11,7 +11,7 @@ from chargepath.case.entries import Case, CheckEvent, Outcome, RepairEvent
 from chargepath.decision.plan import route_table
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.model import Model
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 from chargepath.learning.betas import beta_cdf, beta_quantile
 from chargepath.learning.estimate import CURE_WORTH, SHARE_WORTH, learn
 from chargepath.learning.lessons import Lesson, Timing, from_json, to_json
@@ -43,7 +43,7 @@ class Shares(SimpleTestCase):
         weights = Model(KNOWN, PHONE).weights
         prior = float(weights[list(KNOWN.faults).index("port_fouled")] / weights.sum())
         found = learn(KNOWN, [lesson()] * 30 + [lesson("battery_worn")] * 15).shares["all"]["port_fouled"]
-        self.assertAlmostEqual(found.shipped, prior)
+        self.assertAlmostEqual(found.prior, prior)
         self.assertAlmostEqual(found.here, (SHARE_WORTH * prior + 30) / (SHARE_WORTH + 45))
         self.assertTrue(found.low < found.here < found.high)
 
@@ -74,7 +74,7 @@ class CuresAndMinutes(SimpleTestCase):
     def test_a_come_back_takes_its_success_back(self):
         good = learn(KNOWN, [lesson(route="clean_port")] * 20).cures["clean_port", "port_fouled"]
         bad = learn(KNOWN, [lesson(route="clean_port", came_back=k < 10) for k in range(20)])
-        self.assertGreater(good.here, good.shipped)
+        self.assertGreater(good.here, good.prior)
         self.assertAlmostEqual(
             bad.cures["clean_port", "port_fouled"].here, (CURE_WORTH * 0.88 + 10) / (CURE_WORTH + 20)
         )
@@ -101,7 +101,7 @@ class Showing(SimpleTestCase):
         jobs = [seen("battery_worn", CheckEvent("port_look", signs=("lint",) if k < 12 else ())) for k in range(30)]
         found = learn(KNOWN, jobs).shows["", "port_look", "lint"]
         shipped_leak = KNOWN.checks["port_look"].leak["lint"]
-        self.assertEqual((found.shipped, found.count), (shipped_leak, 30))
+        self.assertEqual((found.prior, found.count), (shipped_leak, 30))
         self.assertAlmostEqual(found.here, (SHOW_WORTH * shipped_leak + 12) / (SHOW_WORTH + 30))
         after = apply(KNOWN, learn(KNOWN, jobs)).checks["port_look"]
         self.assertAlmostEqual(after.leak["lint"], found.here)
@@ -142,7 +142,7 @@ class Showing(SimpleTestCase):
             jobs.append(seen("battery_worn", CheckEvent("port_look", signs=("lint",) if lint else ())))
         found = learn(KNOWN, jobs).shows["", "port_look", "lint"]
         self.assertTrue(found.low < 0.45 < found.high)
-        self.assertGreater(found.low, found.shipped)
+        self.assertGreater(found.low, found.prior)
 
 
 class InTheAdvice(SimpleTestCase):

@@ -3,7 +3,7 @@
 from django.test import SimpleTestCase
 
 from chargepath.grading.locate import Observation, locate
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.pinmaps import Net
 from chargepath.standin.board import BOARD_FAULTS, Board, BoardModel, DiodeMeter
 from chargepath.standin.boards import halves, probes, references_of, whole_sheet

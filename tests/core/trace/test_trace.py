@@ -6,7 +6,7 @@ import numpy as np
 from django.test import SimpleTestCase
 
 from chargepath.base.errors import ReadingError
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 from chargepath.standin.device import Device, play
 from chargepath.standin.records import METERS, Meter, Piece, compose, scenarios
 from chargepath.trace.expect import Conditions, expected_band

@@ -8,15 +8,15 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 
-from chargepath.knowledge import shipped
 from chargepath.knowledge.pinmaps import PinMap
 from chargepath.standin.multimeter import RATE, StandinMultimeter
 from rainfront.instruments.serving import serve
+from rainfront.practice.adapters import Practice
 
 
 def shipped_map(map_id: str) -> PinMap | None:
     """A shipped pin map; shops' own connectors are not on the simulated board."""
-    known = shipped()
+    known = Practice.as_shipped().known
     return known.connectors[map_id].map if map_id in known.connectors else known.points.get(map_id)
 
 

@@ -11,7 +11,8 @@ from django.core.management.base import BaseCommand, CommandParser
 
 from chargepath.case.file import MAX_BYTES
 from chargepath.decision.appraisal import appraise_text
-from rainfront.jobs import adapters
+from chargepath.knowledge import Knowledge
+from rainfront.practice.adapters import Practice
 
 
 class Command(BaseCommand):
@@ -19,15 +20,18 @@ class Command(BaseCommand):
 
     help = "Appraise case files (see docs/appraise.md). Exit status 1 where any file could not be read."
     requires_system_checks: list[str] = []
+    known: Knowledge
 
     def add_arguments(self, parser: CommandParser) -> None:
         """Files and --json."""
         parser.add_argument("files", nargs="+", metavar="FILE", help="case files (JSON)")
         parser.add_argument("--json", action="store_true", dest="as_json", help="print the stable JSON list")
+        parser.add_argument("--shop", action="store_true", help="by this shop's numbers; else by those that ship")
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Run; never stops at a bad file."""
-        results = []
+        practice = Practice.current() if options["shop"] else Practice.as_shipped()
+        self.known, results = practice.known, []
         for name in options["files"]:
             path = Path(name)
             entry = self._appraise(path)
@@ -47,13 +51,13 @@ class Command(BaseCommand):
                 text = file.read(MAX_BYTES + 1)
         except OSError as error:
             return {"case": path.stem, "error": f"$: cannot be read ({error.strerror}); give the path of a case file"}
-        entry, case = appraise_text(path.stem, text, adapters.knowledge())
+        entry, case = appraise_text(path.stem, text, self.known)
         if case is not None and case.ignored:
             self.stderr.write(f"{path}: without meaning here and left out: {', '.join(case.ignored)}")
         return entry
 
     def _print(self, entry: dict[str, Any]) -> None:
-        known = adapters.knowledge()
+        known = self.known
         self.stdout.write(entry["case"])
         for fault in entry["faults"][:6]:
             self.stdout.write(f"  {fault['probability']:6.1%}  {known.faults[fault['id']].label} ({fault['id']})")

@@ -4,13 +4,13 @@ from django.apps import AppConfig
 from django.core.exceptions import ImproperlyConfigured
 
 from chargepath.base.errors import KnowledgeError
-from chargepath.knowledge import shipped
+from chargepath.knowledge.loader import shipped
 
 
-class JobsConfig(AppConfig):
-    """Jobs."""
+class PracticeConfig(AppConfig):
+    """What the shop goes by."""
 
-    name = "rainfront.jobs"
+    name = "rainfront.practice"
 
     def ready(self) -> None:
         """Read and check the knowledge once, at the start.

@@ -1,0 +1,114 @@
+"""One judgement of a case: belief, prices, advice, what pushed the belief, what habits would do. The one way from a case to an advice."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+from chargepath.case.entries import Case, CheckEvent, TryEvent
+from chargepath.decision.advice import Advice, advise
+from chargepath.decision.plan import RouteTerm
+from chargepath.decision.prices import Prices
+from chargepath.decision.schools import Habit, follow_school
+from chargepath.diagnosis.belief import Belief, Push, access_reached, assess, pushes
+from chargepath.diagnosis.model import compiled
+from chargepath.knowledge import Knowledge
+
+
+@dataclass(frozen=True, eq=False)
+class Judgement:
+    """A case judged; what is dear and not always wanted is worked out when first asked for, and kept.
+
+    Attributes
+    ----------
+    case : Case
+    belief : Belief
+    prices : Prices
+        What was reckoned with.
+    advice : Advice
+    spent : float
+        Labour and parts that the case's events stand for (money).
+    limit : float or None
+        What the customer has agreed to pay at most.
+
+    """
+
+    case: Case
+    belief: Belief
+    prices: Prices
+    advice: Advice
+    spent: float
+    limit: float | None
+
+    @property
+    def known(self) -> Knowledge:
+        """The knowledge it was judged by."""
+        return self.belief.model.known
+
+    @cached_property
+    def pushes(self) -> list[Push]:
+        """How far each entry moved each fault."""
+        return pushes(self.belief)
+
+    @cached_property
+    def habits(self) -> Mapping[str, Habit]:
+        """What each school would do next here, by its id."""
+        return {name: self.habit(name) for name in self.known.schools}
+
+    def habit(self, school: str) -> Habit:
+        """What one school would do next here."""
+        found = self.known.schools[school]
+        return follow_school(self.belief, self.prices, found, self.advice, limit=self.limit, spent=self.spent)
+
+    def term(self, route: str) -> RouteTerm | None:
+        """A route as it stands now, None where it is not offered."""
+        return next((term for term in self.advice.routes if term.id == route), None)
+
+    def over_limit(self, term: RouteTerm) -> bool:
+        """Whether doing a route would bring the bill over the customer's limit."""
+        return self.limit is not None and self.spent + term.quote > self.limit
+
+
+def spent_so_far(case: Case, prices: Prices, known: Knowledge) -> float:
+    """Labour and parts that the events of a case stand for (money).
+
+    Each check, try and repair at its minutes, each opening once, each repair's part.
+    """
+    minutes, parts = 0.0, 0.0
+    for event in case.events:
+        if isinstance(event, CheckEvent):
+            minutes += prices.check_minutes(known.checks[event.check])
+        elif isinstance(event, TryEvent):
+            minutes += prices.try_minutes(known.routes[event.route])
+        else:
+            minutes += prices.route_minutes(known.routes[event.route])
+            parts += prices.part(known.routes[event.route])
+    minutes += prices.opening(known, access_reached(known, case), next(iter(known.access)))
+    return minutes * prices.rate_per_minute + parts
+
+
+def judge(known: Knowledge, case: Case, prices: Prices, *, limit: float | None = None, steps: int = 2) -> Judgement:
+    """Judge a case by a knowledge at some prices.
+
+    Parameters
+    ----------
+    known : Knowledge
+    case : Case
+        Judged by its events, never by its outcome.
+    prices : Prices
+    limit : float, optional
+        What the customer has agreed to pay at most (money).
+    steps : {1, 2}
+        How far checks and tries are looked ahead.
+
+    Raises
+    ------
+    ReadingError
+        An event holds values that cannot be graded.
+
+    """
+    belief = assess(compiled(known, *case.compiled_for), case)
+    spent = spent_so_far(case, prices, known)
+    advice = advise(belief, prices, steps=steps, limit=limit, spent=spent)
+    return Judgement(case, belief, prices, advice, spent, limit)

@@ -1,0 +1,56 @@
+"""What probing inside adds to a job's pages."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from django.db.models import Prefetch
+from django.urls import reverse
+
+from chargepath.knowledge import Check
+from rainfront.inside.models import Photo
+from rainfront.jobs.extensions import Attachment, Extension, Link
+from rainfront.jobs.models import Entry, Job
+from rainfront.practice.adapters import Practice
+
+# The page of each tool that a check is measured with (checks.toml), and what the link says.
+PAGES = {
+    "sheet": ("inside:inside", "Probe sheet"),
+    "ladder": ("inside:ladder", "Ladder"),
+    "supply": ("inside:supply", "Supply"),
+    "sense": ("inside:sense", "Battery lines"),
+}
+
+
+class Inside(Extension):
+    """Photos on log lines, the page of everything measured inside, the pages of its tools."""
+
+    def lookups(self) -> Sequence[Any]:
+        """Photos that stand."""
+        return (Prefetch("photos", Photo.objects.standing(), to_attr="standing_photos"),)
+
+    def links(self, job: Job) -> Sequence[Link]:
+        """Everything measured inside."""
+        return (Link("Inside", reverse("inside:inside", args=[job.pk])),)
+
+    def attachments(self, job: Job) -> Mapping[int, Sequence[Attachment]]:
+        """Photos, by the observation that they hang on."""
+        out: dict[int, list[Attachment]] = {}
+        photos: list[Photo] = getattr(job, "standing_photos", [])
+        for photo in photos:
+            if photo.entry_id is not None:
+                picture = reverse("inside:file", args=[job.pk, photo.pk])
+                out.setdefault(photo.entry_id, []).append(Attachment(photo.caption, photo.get_absolute_url(), picture))
+        return out
+
+    def entry_links(self, job: Job, entry: Entry) -> Sequence[Link]:
+        """A photo of the observation."""
+        return (Link("photo", f"{reverse('inside:inside', args=[job.pk])}?entry={entry.pk}#photos", "Photo of"),)
+
+    def tools(self, job: Job, check: Check, practice: Practice) -> Sequence[Link]:
+        """The page of the tool that the check is measured with."""
+        if check.tool not in PAGES:
+            return ()
+        page, label = PAGES[check.tool]
+        return (Link(label, reverse(page, args=[job.pk])),)

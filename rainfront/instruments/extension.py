@@ -1,0 +1,40 @@
+"""What records and routines add to a job's pages."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from django.db.models import Prefetch
+from django.urls import reverse
+
+from chargepath.knowledge import Check
+from rainfront.instruments.models import Record
+from rainfront.jobs.extensions import Extension, Link, Panel
+from rainfront.jobs.models import Job
+from rainfront.practice.adapters import Practice
+
+
+class Instruments(Extension):
+    """Records that are running, the page of everything measured from outside, guided routines."""
+
+    def lookups(self) -> Sequence[Any]:
+        """Records that samples still come into."""
+        return (Prefetch("records", Record.objects.running(), to_attr="running_records"),)
+
+    def links(self, job: Job) -> Sequence[Link]:
+        """Everything measured from outside."""
+        return (Link("Outside", reverse("instruments:outside", args=[job.pk])),)
+
+    def panels(self, job: Job) -> Sequence[Panel]:
+        """Records that samples still come into."""
+        running: list[Record] = getattr(job, "running_records", [])
+        return [Panel("instruments/_running.html", {"record": record}) for record in running]
+
+    def tools(self, job: Job, check: Check, practice: Practice) -> Sequence[Link]:
+        """The guided routine that gives the check."""
+        return [
+            Link("Guided", reverse("instruments:routine", args=[job.pk, routine.id]))
+            for routine in practice.known.routines.values()
+            if routine.check == check.id and routine.steps
+        ][:1]

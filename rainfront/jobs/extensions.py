@@ -1,0 +1,108 @@
+"""How other apps show themselves on a job: each registers an `Extension` when it starts; jobs know none of them by name."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from chargepath.knowledge import Check
+from rainfront.jobs.models import Entry, Job
+from rainfront.practice.adapters import Practice
+
+
+@dataclass(frozen=True)
+class Link:
+    """Where a person can go on: an address with its label, and how it is read out where the label is short."""
+
+    label: str
+    href: str
+    spoken: str = ""
+
+
+@dataclass(frozen=True)
+class Panel:
+    """Something that stands above the bench: a template of the app, and what it shows."""
+
+    template: str
+    context: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Attachment:
+    """Something that hangs on a log line: a link with a small picture."""
+
+    label: str
+    href: str
+    picture: str
+
+
+class Extension:
+    """What an app adds to a job's pages; everything may be left out."""
+
+    def lookups(self) -> Sequence[Any]:
+        """What a job page has to prefetch for this app."""
+        return ()
+
+    def links(self, job: Job) -> Sequence[Link]:
+        """Pages of the job that this app has."""
+        return ()
+
+    def panels(self, job: Job) -> Sequence[Panel]:
+        """What stands above the bench now."""
+        return ()
+
+    def attachments(self, job: Job) -> Mapping[int, Sequence[Attachment]]:
+        """What hangs on log lines, by the entry's key."""
+        return {}
+
+    def entry_links(self, job: Job, entry: Entry) -> Sequence[Link]:
+        """What can be added to a log line."""
+        return ()
+
+    def tools(self, job: Job, check: Check, practice: Practice) -> Sequence[Link]:
+        """Pages of this app that a check can be measured on."""
+        return ()
+
+
+_registered: list[Extension] = []
+
+
+def register(extension: Extension) -> None:
+    """Add an app's extension, once a process."""
+    if not any(type(found) is type(extension) for found in _registered):
+        _registered.append(extension)
+
+
+def registered() -> Sequence[Extension]:
+    """Every extension, in the order of the apps."""
+    return tuple(_registered)
+
+
+def links_of(job: Job) -> list[Link]:
+    """Pages that other apps have of a job."""
+    return [link for extension in _registered for link in extension.links(job)]
+
+
+def panels_of(job: Job) -> list[Panel]:
+    """What other apps show above the bench."""
+    return [panel for extension in _registered for panel in extension.panels(job)]
+
+
+def attachments_of(job: Job) -> dict[int, list[Attachment]]:
+    """What other apps hang on log lines."""
+    out: dict[int, list[Attachment]] = {}
+    for extension in _registered:
+        for entry, found in extension.attachments(job).items():
+            out.setdefault(entry, []).extend(found)
+    return out
+
+
+def entry_links_of(job: Job, entry: Entry) -> list[Link]:
+    """What other apps can add to a log line."""
+    return [link for extension in _registered for link in extension.entry_links(job, entry)]
+
+
+def tools_of(job: Job, check: Check, practice: Practice) -> list[Link]:
+    """Where a check can be measured."""
+    return [link for extension in _registered for link in extension.tools(job, check, practice)]

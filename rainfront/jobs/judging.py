@@ -1,0 +1,131 @@
+"""One judgement of a job for a person, by one practice: used by every page, action and command.
+
+It is kept by what went into it, so that the page which follows an entry shows what was reckoned for it, and nothing is reckoned twice.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from decimal import Decimal
+from functools import lru_cache
+from typing import Any
+
+from chargepath.case.entries import Case, RepairEvent
+from chargepath.decision.judgement import Judgement, judge
+from chargepath.decision.prices import Prices
+from chargepath.diagnosis.belief import assess
+from chargepath.diagnosis.model import compiled
+from chargepath.grading.proof import ProofResult, judge_proof
+from chargepath.knowledge import Knowledge
+from rainfront.jobs.adapters import case_of, device_of, limit_of, proof_readings
+from rainfront.jobs.models import Entry, Job, Proof, Stage
+from rainfront.people.models import User
+from rainfront.practice.adapters import Part, Practice
+from rainfront.stock.adapters import shelf
+
+ACCESS_STAGE = {
+    "outside": Stage.OUTSIDE,
+    "opened": Stage.OPEN,
+    "board_out": Stage.INSIDE,
+    "unshielded": Stage.INSIDE,
+}
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """What a judgement is made of; two that ask the same have the same answer."""
+
+    key: tuple[Any, ...]
+    known: Knowledge = field(compare=False)
+    case: Case
+    prices: Prices = field(compare=False)
+    limit: float | None = field(compare=False)
+
+
+@lru_cache(maxsize=64)
+def _judged(asked: _Asked) -> Judgement:
+    return judge(asked.known, asked.case, asked.prices, limit=asked.limit)
+
+
+@dataclass(frozen=True, eq=False)
+class JobJudgement:
+    """A job judged, with the parts and the shelf that the prices were made of."""
+
+    core: Judgement
+    parts: Mapping[str, Part]
+    shelf: Mapping[str, int]
+
+    def part_price(self, route: str) -> Decimal:
+        """Price of a route's part to the cent: the shop's own as it was entered, else the knowledge's."""
+        own = self.parts.get(route)
+        return own.price if own else Decimal(str(self.core.known.routes[route].part))
+
+
+def judgement_for(job: Job, person: User | None, practice: Practice) -> JobJudgement:
+    """Judge a job as it stands.
+
+    Parameters
+    ----------
+    job : Job
+        Its log is fetched where it has not been.
+    person : User or None
+        Whose pace is reckoned with; the shop's own for None.
+    practice : Practice
+
+    """
+    known = practice.known_for(job.model_name)
+    case, there = case_of(job, known), shelf(job.kind, job.model_name)
+    pk, limit = person.pk if person else None, limit_of(job)
+    prices = practice.prices(job.kind, job.model_name, case.device.value, hurry=job.hurry, person_pk=pk, shelf=there)
+    key = (
+        known, practice.edition, practice.rate_per_hour, job.kind, job.model_name.lower(), job.hurry,
+        practice.pace_of(pk), tuple(sorted(there.items())), limit,
+    )  # fmt: skip
+    judged = _judged(_Asked(key, known, case, prices, limit))
+    return JobJudgement(judged, practice.parts_for(job.kind, job.model_name), there)
+
+
+def stage_by_advice(job: Job, judged: Judgement) -> str:
+    """Where the advice says that the work goes on."""
+    step, known = judged.advice.next, judged.known
+    if step.kind == "repair":
+        return Stage.DECIDE
+    access = known.checks[step.id].access if step.kind == "check" else known.routes[step.id].access_for(job.carrier)
+    return ACCESS_STAGE[access]
+
+
+def parts_used(job: Job, route: str, practice: Practice) -> tuple[str, ...]:
+    """Routes whose parts a repair uses: its own, and what is only sold with it."""
+    part = practice.parts_for(job.kind, job.model_name).get(route)
+    return (route, part.sold_with) if part and part.sold_with else (route,)
+
+
+def believed_before_repairs(job: Job, practice: Practice) -> list[tuple[str, float]]:
+    """Faults as they stood before anything was repaired, the whole record considered where it helps.
+
+    The belief after the last repair no longer holds what that repair took away; what turned out to be wrong is asked of the
+    evidence before it.
+    """
+    known = practice.known_for(job.model_name)
+    case = case_of(job, known)
+    events = list(case.events)
+    while events and isinstance(events[-1], RepairEvent):
+        events.pop()
+    return assess(compiled(known, *case.compiled_for), replace(case, events=tuple(events), outcome=None)).faults
+
+
+def cured_by_repairs(job: Job, practice: Practice) -> set[str]:
+    """Every fault that a repair in the log can take away."""
+    routes = [event.route for event in case_of(job, practice.known).events if isinstance(event, RepairEvent)]
+    return {fault for route in routes for fault in practice.known.routes[route].cures_on(job.carrier)}
+
+
+def judge_job_proof(job: Job, proof: Proof, practice: Practice) -> ProofResult:
+    """Hold a proof against the thresholds for the job's device."""
+    return judge_proof(practice.known, device_of(job), proof_readings(proof))
+
+
+def is_proved(evidence: list[Entry]) -> bool:
+    """Whether the newest thing that happened is a repair whose proof passed."""
+    return bool(evidence) and evidence[-1].kind == Entry.EntryKind.REPAIR and evidence[-1].works is True

@@ -1,0 +1,87 @@
+"""What every part of a job's pages is made from: the job, its one judgement, the practice."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from chargepath.decision.advice import Advice
+from chargepath.decision.questions import Option
+from chargepath.diagnosis.belief import Belief
+from chargepath.knowledge import Check, Knowledge
+from rainfront.jobs.judging import JobJudgement
+from rainfront.jobs.models import Job, Stage
+from rainfront.practice.adapters import Practice
+from rainfront.web.words import money
+
+if TYPE_CHECKING:
+    from chargepath.decision.judgement import Judgement
+
+STEPS = [stage for stage in Stage if stage != Stage.CLOSED]
+
+
+@dataclass(frozen=True)
+class Basis:
+    """A job with its judgement; `station` narrows what is shown to one place of the charge line."""
+
+    job: Job
+    judged: JobJudgement
+    practice: Practice
+    station: str = ""
+
+    @property
+    def core(self) -> Judgement:
+        """The judgement itself."""
+        return self.judged.core
+
+    @property
+    def belief(self) -> Belief:
+        """Where the faults may be."""
+        return self.core.belief
+
+    @property
+    def advice(self) -> Advice:
+        """What to do next."""
+        return self.core.advice
+
+    @property
+    def known(self) -> Knowledge:
+        """The knowledge that the job was judged by."""
+        return self.core.known
+
+    def money(self, amount: float) -> str:
+        """An amount as it is spoken."""
+        return money(amount, self.practice.currency)
+
+    def label(self, option: Option) -> str:
+        """What a check, try or repair is called."""
+        return self.known.label_of(option.kind, option.id)
+
+    def opens(self, access: str) -> str:
+        """How far the device has to be opened for an access level, '' where it is open already."""
+        levels = self.known.access
+        return levels[access].label if levels[access].level > levels[self.belief.access].level else ""
+
+    @staticmethod
+    def station_of(check: Check, variant: str) -> str:
+        """Where a check's mark is drawn."""
+        return check.station_on.get(variant, check.station)
+
+
+@dataclass(frozen=True)
+class StageRow:
+    """One stage in the row at the top."""
+
+    id: str
+    label: str
+    state: str
+
+
+def stages_of(job: Job) -> list[StageRow]:
+    """The stages with the current one marked."""
+    at = list(Stage).index(Stage(job.stage))
+    rows = []
+    for index, stage in enumerate(STEPS):
+        state = "now" if stage == job.stage else "done" if index < at else "ahead"
+        rows.append(StageRow(stage.value, str(stage.label), state))
+    return rows

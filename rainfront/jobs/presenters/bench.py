@@ -1,0 +1,91 @@
+"""The bench page: charge line, next step, suspects, routes, log."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from chargepath.case.entries import CheckEvent, RepairEvent
+from rainfront.jobs.extensions import Panel, panels_of
+from rainfront.jobs.models import Job, Repair
+from rainfront.jobs.presenters.basis import Basis, StageRow, stages_of
+from rainfront.jobs.presenters.card import NextCard, card_of, equal_text
+from rainfront.jobs.presenters.habits import HabitRow, followed_habit, hold_words
+from rainfront.jobs.presenters.log import LogRow, log_of
+from rainfront.jobs.presenters.routes import CheckLink, RouteRow, checks_of, routes_of
+from rainfront.jobs.presenters.suspects import Suspect, suspects_of
+from rainfront.web.scenes import charge_line
+from rainfront.web.scenes.charge_line import percent
+
+MARKS = ("good", "off", "open", "short")
+SHOWN_EQUALS = 3
+
+
+@dataclass(frozen=True)
+class Bench:
+    """Everything on the job page."""
+
+    job: Job
+    stages: list[StageRow]
+    scene: charge_line.Scene
+    station: str
+    station_label: str
+    panels: list[Panel]
+    next: NextCard
+    equals: list[str]
+    beside: NextCard | None
+    hold: str
+    habit: HabitRow | None
+    suspects: list[Suspect]
+    clean: str
+    widened: bool
+    routes: list[RouteRow]
+    checks: list[tuple[str, list[CheckLink]]]
+    log: list[LogRow]
+    repair: Repair | None
+    repair_label: str
+    history: list[str]
+
+
+def bench_of(basis: Basis) -> Bench:
+    """Work everything out."""
+    job, advice, known = basis.job, basis.advice, basis.known
+    repair = next((repair for repair in job.repairs.all() if repair.is_open), None)
+    return Bench(
+        job=job,
+        stages=stages_of(job),
+        scene=scene_of(basis),
+        station=basis.station,
+        station_label=known.stations[basis.station].label if basis.station else "",
+        panels=panels_of(job),
+        next=card_of(basis, advice.next),
+        equals=[equal_text(basis, option) for option in advice.equals[:SHOWN_EQUALS]],
+        beside=card_of(basis, advice.beside) if advice.beside else None,
+        hold=hold_words(basis),
+        habit=followed_habit(basis),
+        suspects=suspects_of(basis),
+        clean=percent(basis.belief.clean),
+        widened=basis.belief.widened,
+        routes=routes_of(basis),
+        checks=checks_of(basis),
+        log=log_of(basis),
+        repair=repair,
+        repair_label=known.routes[repair.route].label if repair else "",
+        history=[known.history[flag] for flag in basis.core.case.history],
+    )
+
+
+def scene_of(basis: Basis) -> charge_line.Scene:
+    """The charge line: the belief in the gauges, and at each station the worst mark since the last repair."""
+    marks: dict[str, str] = {}
+    for entry in basis.belief.entries:
+        if isinstance(entry.event, RepairEvent):
+            marks = {}
+        if not isinstance(entry.event, CheckEvent) or entry.state != "counts":
+            continue
+        check = basis.known.checks[entry.event.check]
+        station = basis.station_of(check, entry.event.variant)
+        mark = check.mark_of(entry.grade, entry.event.signs)
+        marks[station] = max(marks.get(station, mark), mark, key=MARKS.index)
+    labels = {station.id: station.label for station in basis.known.stations.values()}
+    absent = frozenset({"carrier", "link"} if basis.job.carrier == "none" else ())
+    return charge_line.draw(labels, basis.belief.stations, marks, basis.station, absent)

@@ -1,0 +1,175 @@
+"""The one filled block: what to do next, why, and the answers that a press can give."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from chargepath.decision.plan import PROVE, REFER, RouteTerm
+from chargepath.decision.questions import Option
+from chargepath.knowledge import Check
+from chargepath.knowledge.wording import Caution
+from rainfront.jobs.extensions import Link, tools_of
+from rainfront.jobs.presenters.basis import Basis
+from rainfront.jobs.presenters.words import example_line
+from rainfront.web.scenes.charge_line import percent
+
+VERBS = {"check": "Check", "try": "Try", "repair": "Repair"}
+
+
+@dataclass(frozen=True)
+class Answer:
+    """A button that records one outcome: the quick line it stands for."""
+
+    line: str
+    label: str
+
+
+@dataclass(frozen=True)
+class OutcomeRow:
+    """One way a check or try can turn out."""
+
+    label: str
+    chance: str
+    leads: str
+    total: str
+
+
+@dataclass(frozen=True)
+class NextCard:
+    """What to do next."""
+
+    kind: str
+    id: str
+    verb: str
+    label: str
+    minutes: str
+    opens: str
+    reason: str
+    place: str = ""
+    outcomes: tuple[OutcomeRow, ...] = ()
+    cautions: tuple[Caution, ...] = ()
+    answers: tuple[Answer, ...] = ()
+    example: str = ""
+    tools: tuple[Link, ...] = ()
+
+
+def card_of(basis: Basis, option: Option) -> NextCard:
+    """The card of a check, a try or a repair."""
+    make = {"check": _check_card, "try": _try_card, "repair": _repair_card}
+    return make[option.kind](basis, option)
+
+
+def _check_card(basis: Basis, option: Option) -> NextCard:
+    check = basis.known.checks[option.id]
+    wait = f" and {check.wait_minutes:.0f} min waiting" if check.wait_minutes else ""
+    return NextCard(
+        kind="check",
+        id=check.id,
+        verb=VERBS["check"],
+        label=check.label,
+        minutes=f"{option.minutes:.0f} min{wait}",
+        opens=basis.opens(check.access),
+        reason=_saves(basis, option),
+        place=check.place,
+        outcomes=_outcomes(basis, option),
+        cautions=_cautions(basis, check.access, check.cautions),
+        answers=_answers(check),
+        example=example_line(check),
+        tools=tuple(tools_of(basis.job, check, basis.practice)),
+    )
+
+
+def _answers(check: Check) -> tuple[Answer, ...]:
+    clean = [Answer(f"{check.word} clean", "nothing to see")] if check.is_look else []
+    return (*clean, *(Answer(f"{check.word} {name}", check.name(name)) for name in check.signs or check.grades))
+
+
+def _try_card(basis: Basis, option: Option) -> NextCard:
+    route = basis.known.routes[option.id]
+    access = route.access_for(basis.job.carrier)
+    own = tuple(dict.fromkeys(step.caution for step in route.steps if step.caution))
+    return NextCard(
+        kind="try",
+        id=route.id,
+        verb=VERBS["try"],
+        label=f"{route.label} with a known-good part, then take it back",
+        minutes=f"{option.minutes:.0f} min",
+        opens=basis.opens(access),
+        reason=_saves(basis, option),
+        place="Only to see whether it charges meanwhile; nothing is repaired by it.",
+        outcomes=_outcomes(basis, option),
+        cautions=_cautions(basis, access, own[:2]),
+        answers=(Answer(f"try {route.id} yes", "it charges"), Answer(f"try {route.id} no", "it does not")),
+        example=f"try {route.id} yes",
+    )
+
+
+def _repair_card(basis: Basis, option: Option) -> NextCard:
+    route = basis.known.routes[option.id]
+    term = basis.core.term(option.id)
+    assert term is not None
+    return NextCard(
+        kind="repair",
+        id=route.id,
+        verb={REFER: "Stop here", PROVE: "Prove"}.get(route.id, VERBS["repair"]),
+        label=route.label,
+        minutes=f"{option.minutes:.0f} min with the proof",
+        opens=basis.opens(route.access_for(basis.job.carrier)),
+        reason=_stop_reason(basis) if route.id == REFER else _repair_reason(basis, term),
+    )
+
+
+def _stop_reason(basis: Basis) -> str:
+    on, off = basis.money(basis.advice.commit), basis.money(basis.advice.refer_cost)
+    return (
+        f"Every further step is expected to cost more than it brings: going on {on}, handing it on {off}. "
+        f"The device is worth {basis.money(float(basis.job.value))}."
+    )
+
+
+def _repair_reason(basis: Basis, term: RouteTerm) -> str:
+    what = "that nothing is wrong" if term.id == PROVE else "to cure all that is wrong"
+    text = (
+        f"{percent(term.cure)} {what} for {basis.money(term.cost)}; "
+        f"the whole job then is expected to cost {basis.money(term.total)}."
+    )
+    if not basis.advice.options:
+        return text
+    best = basis.advice.options[0]
+    name = basis.label(best) if best.kind == "check" else f"trying {basis.label(best)}"
+    gain = f"would save {basis.money(best.saves)} at most" if best.saves > 0 else "would not pay for its minutes"
+    return f"{text} Measuring more ({name}) {gain}."
+
+
+def _saves(basis: Basis, option: Option) -> str:
+    return (
+        f"Saves about {basis.money(option.saves)} against committing now: the job is expected to cost "
+        f"{basis.money(option.total)} instead of {basis.money(basis.advice.commit)}."
+    )
+
+
+def _outcomes(basis: Basis, option: Option) -> tuple[OutcomeRow, ...]:
+    return tuple(
+        OutcomeRow(
+            outcome.label,
+            percent(outcome.chance),
+            f"{basis.known.faults[outcome.top_fault].label} {percent(outcome.top_chance)}",
+            basis.money(outcome.total),
+        )
+        for outcome in option.outcomes
+    )
+
+
+def _cautions(basis: Basis, access: str, own: tuple[str, ...]) -> tuple[Caution, ...]:
+    """The act's own cautions, and those of each level that it still opens."""
+    levels = basis.known.access
+    reached, wanted = levels[basis.belief.access].level, levels[access].level
+    names = list(own)
+    for level in list(levels.values())[reached + 1 : wanted + 1]:
+        names += level.cautions
+    return tuple(basis.known.cautions[name] for name in dict.fromkeys(names))
+
+
+def equal_text(basis: Basis, option: Option) -> str:
+    """Something about as good as the next step, in a line."""
+    return f"{option.kind}: {basis.label(option)}, {option.minutes:.0f} min, {basis.money(option.total)}"

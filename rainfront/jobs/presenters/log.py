@@ -1,0 +1,46 @@
+"""The log as it is shown, newest first."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from rainfront.jobs.extensions import Attachment, Link, attachments_of, entry_links_of
+from rainfront.jobs.models import Entry
+from rainfront.jobs.presenters.basis import Basis
+from rainfront.jobs.presenters.words import Said, entry_words
+
+
+@dataclass(frozen=True)
+class LogRow:
+    """One line of the log, with what hangs on it and what can be added to it."""
+
+    entry: Entry
+    said: Said
+    struck: bool
+    attached: Sequence[Attachment]
+    links: Sequence[Link]
+
+
+def log_of(basis: Basis) -> list[LogRow]:
+    """Every line, those of the chosen station where one is chosen."""
+    standing = iter(basis.belief.entries)
+    attached, out = attachments_of(basis.job), []
+    for entry in basis.job.entries.all():
+        judged = next(standing) if entry.is_evidence and not entry.struck_at else None
+        if basis.station and not _touches(basis, entry):
+            continue
+        links = entry_links_of(basis.job, entry) if judged else []
+        said = entry_words(entry, judged, basis.known)
+        out.append(LogRow(entry, said, entry.struck_at is not None, attached.get(entry.pk, ()), links))
+    return list(reversed(out))
+
+
+def _touches(basis: Basis, entry: Entry) -> bool:
+    """Whether a line belongs to the chosen station."""
+    if entry.kind == Entry.EntryKind.CHECK:
+        return basis.station_of(basis.known.checks[entry.name], entry.variant) == basis.station
+    if entry.is_evidence:
+        cures = basis.known.routes[entry.name].cures
+        return basis.station in {basis.known.faults[name].station for name in cures}
+    return False

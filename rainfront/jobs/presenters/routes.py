@@ -1,0 +1,85 @@
+"""Routes and checks as the bench offers them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from chargepath.case.entries import CheckEvent
+from chargepath.decision.plan import REFER, RouteTerm
+from rainfront.jobs.presenters.basis import Basis
+from rainfront.web.scenes.charge_line import percent
+
+# A repair less likely than this to cure is not listed.
+SHOWN_FROM = 0.005
+
+
+@dataclass(frozen=True)
+class RouteRow:
+    """One route as offered."""
+
+    id: str
+    label: str
+    cure: str
+    minutes: str
+    cost: str
+    total: str
+    over_limit: bool
+    advised: bool
+    try_line: str
+    part: str
+
+
+@dataclass(frozen=True)
+class CheckLink:
+    """A check that can be entered by form."""
+
+    id: str
+    label: str
+    word: str
+    minutes: str
+    saves: str
+
+
+def routes_of(basis: Basis) -> list[RouteRow]:
+    """Routes worth showing, in the order in which the ratio rule would do them now."""
+    known, rows = basis.known, []
+    for term in basis.advice.routes:
+        stations = {known.faults[name].station for name in known.routes[term.id].cures}
+        if basis.station and basis.station not in stations:
+            continue
+        if term.cure >= SHOWN_FROM or term.id == REFER:
+            rows.append(route_row(basis, term))
+    return rows
+
+
+def route_row(basis: Basis, term: RouteTerm) -> RouteRow:
+    """One route in words."""
+    route, step = basis.known.routes[term.id], basis.advice.next
+    tried = {event.route for event in basis.belief.since_repair() if not isinstance(event, CheckEvent)}
+    return RouteRow(
+        id=term.id,
+        label=route.label,
+        cure="" if term.id == REFER else percent(term.cure),
+        minutes=f"{term.minutes:.0f}",
+        cost=basis.money(term.cost),
+        total=basis.money(term.total),
+        over_limit=term.id != REFER and basis.core.over_limit(term),
+        advised=step.kind == "repair" and step.id == term.id,
+        try_line=f"try {term.id}" if route.try_minutes is not None and term.id not in tried else "",
+        part=basis.money(term.part) if term.part else "",
+    )
+
+
+def checks_of(basis: Basis) -> list[tuple[str, list[CheckLink]]]:
+    """Checks that make sense on the device, by how far it has to be opened."""
+    worth = {option.id: option.saves for option in basis.advice.options if option.kind == "check"}
+    groups: dict[str, list[CheckLink]] = {}
+    for check in basis.known.checks.values():
+        stations = ("", check.station, *check.station_on.values())
+        if not basis.belief.model.offers(check) or basis.station not in stations:
+            continue
+        saves = worth.get(check.id, 0.0)
+        text = f"saves {basis.money(saves)}" if saves >= 1 else ""
+        link = CheckLink(check.id, check.label, check.word, f"{check.minutes:.0f} min", text)
+        groups.setdefault(check.access, []).append(link)
+    return [(level.label, groups[level.id]) for level in basis.known.access.values() if level.id in groups]

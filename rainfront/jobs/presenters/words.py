@@ -1,0 +1,96 @@
+"""Observations and log lines in words."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from chargepath.base.quantities import show
+from chargepath.case.entries import CheckEvent, RepairEvent
+from chargepath.decision.plan import REFER
+from chargepath.diagnosis.belief import Entry as Judged
+from chargepath.knowledge import Check, Knowledge
+from rainfront.jobs.models import Entry
+
+
+@dataclass(frozen=True)
+class Said:
+    """A log line in words: what, what it showed, a remark, and its state mark ('' for none)."""
+
+    title: str
+    text: str
+    note: str = ""
+    mark: str = ""
+
+
+def mark_words(check: Check, values: Mapping[str, Any], grade: str, signs: Sequence[str], variant: str) -> str:
+    """An observation in words: values with units, then grade or signs."""
+    parts = []
+    if "reading" in values:
+        text = _value(check, "reading", values["reading"])
+        if "reference" in values:
+            text += f" against {_value(check, 'reference', values['reference'])}"
+        parts.append(text)
+    else:
+        parts += [_value(check, name, value) for name, value in values.items()]
+    if check.is_look:
+        parts.append(", ".join(check.name(sign) for sign in signs) or "nothing to see")
+    elif grade:
+        parts.append(check.name(grade))
+    if variant:
+        parts.append(check.name(variant))
+    return ", ".join(parts)
+
+
+def _value(check: Check, name: str, value: Any) -> str:
+    number = float("inf") if value == "OL" else float(value)
+    return show(number, check.values[name].unit)
+
+
+def example_line(check: Check) -> str:
+    """A quick line that shows how this check is typed."""
+    return f"{check.word} {check.example or (check.signs or check.grades)[0]}"
+
+
+def entry_words(row: Entry, judged: Judged | None, known: Knowledge) -> Said:
+    """One log line in words; `judged` is what became of it, None where it is no evidence or struck out."""
+    if row.kind == Entry.EntryKind.CHECK:
+        return _check_words(row, judged, known.checks[row.name])
+    if row.is_evidence:
+        return _act_words(row, known)
+    return Said(row.get_kind_display(), row.text)
+
+
+def _check_words(row: Entry, judged: Judged | None, check: Check) -> Said:
+    note = judged.note if judged else ""
+    # The note of a line reading holds its figures already.
+    values = {} if "reading" in row.values and note else row.values
+    text = mark_words(check, values, row.grade or (judged.grade if judged else ""), row.signs, row.variant)
+    if judged is None:
+        return Said(check.label, text)
+    if judged.state != "counts":
+        return Said(check.label, text, f"does not count: {note}")
+    return Said(check.label, text, "" if note == "as entered" else note, check.mark_of(judged.grade, row.signs))
+
+
+def _act_words(row: Entry, known: Knowledge) -> Said:
+    trying = row.kind == Entry.EntryKind.TRY
+    title = f"{'Tried' if trying else 'Did'}: {known.routes[row.name].label}"
+    text = {True: "it charges", False: "it does not charge", None: "not proved yet"}[row.works]
+    if row.name == REFER:
+        text = row.text
+    elif row.text and not trying and not row.text.startswith("did "):
+        text = f"{text}; {row.text}"
+    return Said(title, text, mark={True: "good", False: "off", None: ""}[row.works])
+
+
+def event_words(entry: Judged, known: Knowledge) -> str:
+    """An event in words, without its numbers."""
+    event = entry.event
+    if isinstance(event, CheckEvent):
+        check = known.checks[event.check]
+        return f"{check.label}: {mark_words(check, {}, entry.grade, event.signs, event.variant)}"
+    what = "did" if isinstance(event, RepairEvent) else "tried"
+    works = {True: "charges", False: "does not charge", None: "not proved"}[event.works]
+    return f"{what} {known.routes[event.route].label}: {works}"

@@ -1,0 +1,210 @@
+"""One guard: whoever changes a job opens it here. It is locked, fetched afresh, refused where it may not be changed, and logged."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import datetime
+
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+
+from chargepath.base.errors import ChargepathError
+from chargepath.case.entries import CheckEvent, Event
+from chargepath.grading.readings import grade_event
+from rainfront.jobs.adapters import device_of, evidence_of, fields_of
+from rainfront.jobs.judging import judgement_for, stage_by_advice
+from rainfront.jobs.models import Entry, Job
+from rainfront.people.models import User
+from rainfront.people.rights import Right, require
+from rainfront.practice.adapters import Practice
+
+MAX_EVIDENCE = 500
+UNLOCK = re.compile(
+    r"(?i)\b(pin|passcode|pass\s?word|unlock\s?code|screen\s?lock|pattern)\b\W{0,3}(is\W{0,3})?\S*\d{3,}"
+)
+
+
+class JobError(ChargepathError):
+    """A job cannot do that now."""
+
+
+def refuse_unlock_code(text: str, where: str) -> None:
+    """Refuse a text that seems to hold an unlock code.
+
+    Raises
+    ------
+    JobError
+        With what to do instead.
+
+    """
+    if UNLOCK.search(text):
+        raise JobError(
+            "this looks like an unlock code", where, "no code is ever stored: have the customer unlock the device"
+        )
+
+
+class Log:
+    """A job that is open for writing: what is done to it goes through here, and is logged with who and when.
+
+    Attributes
+    ----------
+    job : Job
+        Fetched inside the transaction; its log comes with it where it is asked for.
+    person : User
+    now : datetime
+    practice : Practice
+
+    """
+
+    def __init__(self, job: Job, person: User, now: datetime, practice: Practice) -> None:
+        self.job, self.person, self.now, self.practice = job, person, now, practice
+        self._changed: set[str] = set()
+        self._settle = False
+
+    @property
+    def evidence(self) -> list[Entry]:
+        """What the belief reads, in order."""
+        self._fetch()
+        return evidence_of(self.job)
+
+    def _fetch(self) -> list[Entry]:
+        kept = self.job.__dict__.setdefault("_prefetched_objects_cache", {})
+        if "entries" not in kept:
+            kept["entries"] = self.job.entries.for_log()
+            len(kept["entries"])
+        rows: list[Entry] = kept["entries"]._result_cache
+        return rows
+
+    def _append(self, entry: Entry) -> Entry:
+        kept = self.job.__dict__.get("_prefetched_objects_cache", {})
+        if "entries" in kept:
+            kept["entries"]._result_cache.append(entry)
+        self._changed.add("changed_at")
+        return entry
+
+    def write(self, kind: str, text: str, name: str = "") -> Entry:
+        """Add one line that is no evidence."""
+        made = Entry.objects.create(job=self.job, kind=kind, name=name, text=text, by=self.person, at=self.now)
+        return self._append(made)
+
+    def event(self, text: str, name: str) -> Entry:
+        """Add a line that says what happened to the job."""
+        return self.write(Entry.EntryKind.EVENT, text, name)
+
+    def add(self, event: Event, text: str = "", *, stage: str = "") -> Entry:
+        """Add evidence: a check, a try or a finished repair.
+
+        The job's stage becomes `stage`, or, once everything is stored, where the advice says that the work goes on.
+
+        Raises
+        ------
+        ReadingError, JobError
+            The values cannot be graded, or the log is full.
+
+        """
+        known = self.practice.known
+        if isinstance(event, CheckEvent) and not known.checks[event.check].is_look:
+            grade_event(known, device_of(self.job), event)
+        if len(self.evidence) >= MAX_EVIDENCE:
+            raise JobError(
+                f"the log holds {MAX_EVIDENCE} readings", f"job {self.job.pk}", "close it and open a new job"
+            )
+        made = Entry.objects.create(job=self.job, by=self.person, at=self.now, text=text[:300], **fields_of(event))
+        self.settle(stage)
+        return self._append(made)
+
+    def strike(self, entry: Entry, why: str) -> Entry:
+        """Strike evidence out: it stays readable and counts no more.
+
+        Raises
+        ------
+        JobError
+            It is no evidence, or struck out already.
+
+        """
+        found = next((row for row in self._fetch() if row.pk == entry.pk), None)
+        if found is None or not found.is_evidence:
+            raise JobError(
+                "only readings, tries and repairs can be struck out", f"entry {entry.pk}", "add a note instead"
+            )
+        if found.struck_at:
+            raise JobError("it is struck out already", f"entry {entry.pk}", "nothing to do")
+        found.struck_at, found.struck_by, found.struck_why = self.now, self.person, why.strip()[:200]
+        found.save(update_fields=["struck_at", "struck_by", "struck_why"])
+        self.settle()
+        return found
+
+    def change(self, **values: object) -> None:
+        """Change fields of the job; they are stored when it is left."""
+        for name, value in values.items():
+            setattr(self.job, name, value)
+        self._changed |= {*values, "changed_at"}
+
+    def settle(self, stage: str = "") -> None:
+        """Move the job to a stage, or, without one, to where the advice says once everything is stored."""
+        if stage:
+            self.change(stage=stage)
+        self._settle = not stage
+
+    def _store(self) -> None:
+        if self._changed:
+            self.job.changed_at = self.now
+            self.job.save(update_fields=sorted(self._changed))
+
+    def _follow_advice(self) -> None:
+        """Store the stage that the advice leads to, outside the transaction, unless somebody was faster."""
+        judged = judgement_for(self.job, self.person, self.practice)
+        self.job.judged = judged
+        stage = stage_by_advice(self.job, judged.core)
+        if stage != self.job.stage:
+            self.job.stage = stage
+            Job.objects.filter(pk=self.job.pk, changed_at=self.job.changed_at).on_bench().update(stage=stage)
+
+
+@contextmanager
+def open_job(
+    job: Job | int,
+    person: User,
+    now: datetime,
+    practice: Practice | None = None,
+    *,
+    right: Right = Right.WORK,
+    closed_too: bool = False,
+) -> Iterator[Log]:
+    """Open a job for writing: one transaction, stored as a whole or not at all.
+
+    Parameters
+    ----------
+    job : Job or int
+        Which; it is fetched afresh, and `Log.job` is the one to go on with.
+    person, now
+        Who writes, and when.
+    practice : Practice, optional
+        The request's; fetched where none is passed on.
+    right : Right
+        What the person needs.
+    closed_too : bool
+        Whether a closed job may be changed by this.
+
+    Raises
+    ------
+    NotAllowed
+        The person may not do that (403).
+    Http404
+        There is no such job.
+    JobError
+        The job is closed.
+
+    """
+    require(person, right)
+    log = Log(job if isinstance(job, Job) else Job(pk=job), person, now, practice or Practice.current())
+    with transaction.atomic():
+        log.job = get_object_or_404(Job.objects.for_writing(), pk=log.job.pk)
+        if log.job.is_closed and not closed_too:
+            raise JobError("the job is closed", f"job {log.job.pk}", "reopen it first")
+        yield log
+        log._store()
+    if log._settle:
+        log._follow_advice()

@@ -1,0 +1,280 @@
+"""One knowledge, one judgement, one guard: what used to be told differently on different pages."""
+
+from datetime import timedelta
+from unittest import mock
+
+from django.db import connection
+from django.http import Http404
+from django.test import TransactionTestCase
+from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
+
+from chargepath.case.entries import CheckEvent
+from chargepath.grading import readings
+from chargepath.learning.betas import Learned
+from chargepath.learning.lessons import Lessons
+from chargepath.trace.table import look
+from rainfront.demo.picture import draw_board
+from rainfront.inside import actions as inside
+from rainfront.inside.models import Mark, Photo, Sheet
+from rainfront.instruments import actions as instruments
+from rainfront.instruments.models import Record
+from rainfront.jobs import actions, judging
+from rainfront.jobs.models import Entry, Job, Quote, Repair
+from rainfront.jobs.writing import JobError, open_job
+from rainfront.people.rights import NotAllowed
+from rainfront.practice.actions import change_number, store_lessons
+from rainfront.practice.adapters import Practice
+from rainfront.reference.models import DiodeMeter
+from tests.builders import NOW, judged, make_job, make_user
+from tests.web.test_pages import Signed
+
+LATER = NOW + timedelta(minutes=1)
+
+
+class OneKnowledge(Signed):
+    def setUp(self):
+        super().setUp()
+        self.lead = make_user("lead", "lead")
+        self.hand = {"user": self.user, "now": LATER}
+
+    def set(self, path, value):
+        change_number(path, value, "as we see it here", user=self.lead, now=NOW)
+
+    def grades(self, job, check):
+        known, device = Practice.current().known, judging.device_of(job)
+        return {
+            readings.grade_event(known, device, judging.case_of(job, known, [row]).events[0]).grade
+            for row in Entry.objects.filter(job=job, name=check)
+        }
+
+    def test_a_leak_limit_set_by_the_lead_holds_on_the_quick_line_and_on_the_supply_page(self):
+        self.set("checks.supply_idle.reading.leaks_from_a", 0.0005)
+        job = make_job(self.user, ("idle 0.004",))
+        inside.enter_supply(job, 0.004, None, **self.hand)
+        self.assertEqual(self.grades(job, "supply_idle"), {"leaks"})
+        page = self.client.get(reverse("inside:supply", args=[job.pk]))
+        self.assertEqual(page.context["limits"][0], 0.5)
+
+    def test_a_changed_expectation_holds_for_what_is_typed_and_for_a_record(self):
+        self.set("checks.charger_current.reading.phone_watts", 12.0)
+        job = make_job(self.user, ("i 1.2 5.0 20%",))
+        text = "seconds,volts,amps\n" + "\n".join(f"{k},5.0,{1.2 + 0.002 * (k % 2)}" for k in range(90))
+        draft = instruments.keep_draft(job, text.encode(), "steady.csv", "file", **self.hand)
+        record = instruments.store_draft(draft, look(text), {"percent": 20.0}, **self.hand)
+        self.assertEqual((record.grade, self.grades(job, "charger_current")), ("reduced", {"reduced"}))
+
+    def test_a_cure_set_by_hand_is_the_prior_that_learning_moves_whichever_comes_first(self):
+        path, key = "routes.clean_port.cures.port_fouled", ("clean_port", "port_fouled")
+        for first in ("hand", "job"):
+            with self.subTest(first=first):
+                if first == "hand":
+                    self.set(path, 0.40)
+                job = make_job(self.user, ("i 0.6 5.0 20%", "port lint"))
+                actions.record_line(job, "did clean_port yes", **self.hand)
+                actions.close_job(job, ["port_fouled"], **self.hand)
+                if first == "job":
+                    self.set(path, 0.40)
+                practice = Practice.current()
+                self.assertEqual(practice.lessons.cures[key].count, 1 if first == "hand" else 2)
+                expected = (10 * 0.40 + practice.lessons.cures[key].count) / (10 + practice.lessons.cures[key].count)
+                self.assertAlmostEqual(practice.known.routes["clean_port"].cures["port_fouled"], expected, places=6)
+                self.assertEqual(practice.changed.routes["clean_port"].cures["port_fouled"], 0.40)
+
+
+class OneJudgement(Signed):
+    def paced(self, person, factor):
+        pace = {str(person.pk): Learned(1.0, factor, factor, factor, 9)}
+        store_lessons(Lessons({}, {}, {}, {}, pace, 1), user=person, now=NOW)
+
+    def test_what_the_bench_advises_a_slow_hand_the_choose_page_and_its_action_call_advised(self):
+        self.paced(self.user, 3.0)
+        other = make_user("fast")
+        lines = ("i 0.6 5.0 20%", "port lint", "flip same", "wiggle steady")
+        for value in (30, 60, 90, 150):
+            job = make_job(self.user, lines, value=value)
+            step = judged(job, self.user).advice.next
+            self.assertNotEqual(judged(job, self.user).advice.commit, judged(job, other).advice.commit)
+            bench = self.client.get(job.get_absolute_url()).context["bench"]
+            self.assertEqual((bench.next.kind, bench.next.id), (step.kind, step.id))
+            for term in judged(job, self.user).advice.routes:
+                if term.id in ("prove", "refer"):
+                    continue
+                page = self.client.get(reverse("jobs:choose", args=[job.pk, term.id]))
+                equal = [option.id for option in judged(job, self.user).advice.equals if option.kind == "repair"]
+                self.assertEqual(page.context["advised"], step.id == term.id or term.id in equal)
+
+    def test_one_line_costs_one_advice_one_grading_and_few_queries(self):
+        job = make_job(self.user, ("i 0.6 5.0 20%", "start starts"))
+        self.client.get(job.get_absolute_url())
+        address = reverse("jobs:line", args=[job.pk])
+        before = readings._grade.cache_info().misses
+        with (
+            mock.patch.object(judging, "judge", wraps=judging.judge) as judge,
+            CaptureQueriesContext(
+                connection,
+            ) as queries,
+        ):
+            page = self.client.post(address, {"line": "flip same"}, headers={"HX-Request": "true"})
+        self.assertContains(page, "same both ways")
+        self.assertEqual((judge.call_count, readings._grade.cache_info().misses - before), (1, 1))
+        asked = [row["sql"] for row in queries if "SAVEPOINT" not in row["sql"]]
+        self.assertLess(len(asked), 12, "\n".join(asked))
+
+    def test_something_entered_meanwhile_is_looked_at_before_a_repair_is_begun(self):
+        job = make_job(self.user, ("port lint", "i 0.6 5.0 20%"))
+        real = judging.judgement_for
+
+        def and_then_somebody_enters(*args):
+            found = real(*args)
+            Entry.objects.create(job=job, kind="check", name="plug_wiggle", grade="drops", by=self.user, at=LATER)
+            return found
+
+        with (
+            mock.patch("rainfront.jobs.actions.repair.judgement_for", and_then_somebody_enters),
+            self.assertRaisesMessage(JobError, "something was entered on this job meanwhile"),
+        ):
+            actions.choose_route(job, "clean_port", "", user=self.user, now=LATER)
+        self.assertFalse(Repair.objects.exists())
+
+
+class OutsideTheTransaction(TransactionTestCase):
+    def test_nothing_is_reckoned_while_the_database_is_locked(self):
+        user = make_user()
+        real, locked = judging.judge, []
+
+        def judge(*args, **details):
+            locked.append(connection.in_atomic_block)
+            return real(*args, **details)
+
+        judging._judged.cache_clear()
+        with mock.patch.object(judging, "judge", judge):
+            job = make_job(user, ("port lint", "i 0.6 5.0 20%"))
+            hand = {"user": user, "now": LATER}
+            repair = actions.choose_route(job, "clean_port", "so we do", **hand)
+            actions.drop_repair(repair, **hand)
+            actions.strike_entry(Entry.objects.filter(name="port_look").get(), "slip", **hand)
+            actions.record_proof(job, {"amps": 0.1, "volts": 5.0, "percent_first": 20.0}, **hand)
+            actions.reopen_job(actions.refer_job(job, [], "stops here", **hand), "came back", **hand)
+        self.assertGreater(len(locked), 4)
+        self.assertFalse(any(locked))
+
+    def test_two_readings_at_once_are_both_kept_and_the_stage_follows_both(self):
+        user = make_user()
+        job = make_job(user, ("port clean",))
+        with open_job(job, user, LATER) as log:
+            log.add(CheckEvent("plug_flip", grade="same"))
+            log.add(CheckEvent("plug_wiggle", grade="steady"))
+        self.assertEqual(Job.objects.get(pk=job.pk).stage, judging.stage_by_advice(job, judged(job, user)))
+
+
+class OneGuard(Signed):
+    """Every act on a closed job is refused, and so is every act of somebody who may not work here."""
+
+    def setUp(self):
+        super().setUp()
+        self.job = make_job(self.user, ("port lint", "i 0.6 5.0 20%"))
+        hand = {"user": self.user, "now": NOW}
+        text = "seconds,amps\n" + "\n".join(f"{k},1.0" for k in range(60))
+        self.draft = instruments.keep_draft(self.job, text.encode(), "a.csv", "file", **hand)
+        self.record = instruments.store_draft(self.draft, look(text), {"percent": 20.0}, **hand)
+        self.draft = instruments.keep_draft(self.job, text.encode(), "b.csv", "file", **hand)
+        self.layout, self.waiting = look(text), instruments.start_waiting(self.job, 3.0, **hand)
+        details = {"map_id": "usb_c", "place": "contact", "meter": DiodeMeter.objects.create(name="M")}
+        self.sheet = inside.start_sheet(self.job, details, **hand)
+        inside.store_point(self.sheet, "A4", 20.0, **hand)
+        self.quote = actions.make_quote(self.job, "clean_port", 20, "clean it", **hand)
+        self.repair = actions.choose_route(self.job, "clean_port", "so we do", **hand)
+        self.picture = draw_board(3)
+        self.photo = inside.add_photo(self.job, self.picture, "port", **hand)
+        self.mark = inside.add_mark(self.photo, 0.5, 0.5, "hot", "part", "touch", **hand)
+
+    def acts(self):
+        entry = Entry.objects.filter(job=self.job, name="port_look").get()
+        job = self.job
+        return {
+            "line": lambda **hand: actions.record_line(job, "flip same", **hand),
+            "event": lambda **hand: actions.record_event(job, CheckEvent("plug_flip", grade="same"), **hand),
+            "strike": lambda **hand: actions.strike_entry(entry, "slip", **hand),
+            "stage": lambda **hand: actions.move_stage(job, "decide", **hand),
+            "details": lambda **hand: actions.change_details(job, {"complaint": "other"}, **hand),
+            "proof": lambda **hand: actions.record_proof(job, {"amps": 1.0}, **hand),
+            "quote": lambda **hand: actions.make_quote(job, "clean_port", 5, "words", **hand),
+            "answer": lambda **hand: actions.answer_quote(self.quote, "approved", "KM", **hand),
+            "school": lambda **hand: actions.set_school(job, "none", **hand),
+            "choose": lambda **hand: actions.choose_route(job, "replace_port", "why", **hand),
+            "tick": lambda **hand: actions.tick_step(self.repair, 0, True, **hand),
+            "finish": lambda **hand: actions.finish_repair(self.repair, "", **hand),
+            "drop": lambda **hand: actions.drop_repair(self.repair, **hand),
+            "close": lambda **hand: actions.close_job(job, [], **hand),
+            "refer": lambda **hand: actions.refer_job(job, [], "stops here", **hand),
+            "draft": lambda **hand: instruments.keep_draft(job, b"1", "c", "file", **hand),
+            "store": lambda **hand: instruments.store_draft(self.draft, self.layout, {}, **hand),
+            "start": lambda **hand: instruments.start_record(job, "", {}, **hand),
+            "use": lambda **hand: instruments.use_record(self.record, "charger_current", **hand),
+            "conditions": lambda **hand: instruments.set_conditions(self.record, {"percent": 90.0}, **hand),
+            "wait": lambda **hand: instruments.start_waiting(job, 3.0, **hand),
+            "read": lambda **hand: instruments.read_waiting(self.waiting, 4.5, **hand),
+            "sheet": lambda **hand: inside.start_sheet(job, {"map_id": "usb_c", "place": "contact"}, **hand),
+            "point": lambda **hand: inside.store_point(self.sheet, "A4", 500.0, **hand),
+            "enter": lambda **hand: inside.enter_sheet(self.sheet, **hand),
+            "lift": lambda **hand: inside.start_lift(self.sheet, "port_ic", **hand),
+            "ladder": lambda **hand: inside.store_ladder(job, {"source": 5.0, "plug": 4.9}, 1.0, **hand),
+            "supply": lambda **hand: inside.enter_supply(job, 0.004, None, **hand),
+            "sense": lambda **hand: inside.enter_sense(job, [], **hand),
+            "photo": lambda **hand: inside.add_photo(job, self.picture, "again", **hand),
+            "mark": lambda **hand: inside.add_mark(self.photo, 0.1, 0.1, "here", **hand),
+            "unmark": lambda **hand: inside.remove_mark(self.mark, **hand),
+            "unphoto": lambda **hand: inside.remove_photo(self.photo, **hand),
+        }
+
+    def state(self):
+        tables = (Job, Entry, Repair, Quote, Record, Sheet, Photo, Mark)
+        return [list(table.objects.order_by("pk").values()) for table in tables]
+
+    def test_a_closed_job_is_changed_by_nothing(self):
+        Job.objects.filter(pk=self.job.pk).update(stage="closed")
+        before = self.state()
+        for name, act in self.acts().items():
+            with self.subTest(act=name), self.assertRaisesMessage(JobError, "the job is closed"):
+                act(user=self.user, now=LATER)
+        self.assertEqual(self.state(), before)
+
+    def test_nobody_without_the_right_changes_a_job(self):
+        gone = make_user("gone")
+        gone.is_active = False
+        before = self.state()
+        for name, act in self.acts().items():
+            with self.subTest(act=name), self.assertRaises(NotAllowed):
+                act(user=gone, now=LATER)
+        self.assertEqual(self.state(), before)
+
+    def test_every_act_does_something_on_an_open_job(self):
+        for name in ("tick", "use", "conditions", "point", "stage"):
+            with self.subTest(act=name):
+                before = self.state()
+                instruments_before = list(self.sheet.points.values())
+                self.acts()[name](user=self.user, now=LATER)
+                self.assertNotEqual((self.state(), list(self.sheet.points.values())), (before, instruments_before))
+
+    def test_there_is_no_such_job(self):
+        with self.assertRaises(Http404):
+            actions.record_line(99_999, "flip same", user=self.user, now=LATER)
+
+    def test_the_conditions_of_a_closed_jobs_record_stay_through_the_page_too(self):
+        Job.objects.filter(pk=self.job.pk).update(stage="closed")
+        address = reverse("instruments:conditions", args=[self.job.pk, self.record.pk])
+        page = self.client.post(address, {"source": "brick_5v2a", "percent": "90"})
+        self.assertContains(page, "reopen it first", status_code=422)
+        self.assertEqual(Record.objects.get(pk=self.record.pk).percent, 20.0)
+
+
+class Fragments(Signed):
+    def test_a_reading_makes_no_prompts_that_its_fragment_leaves_out(self):
+        job = make_job(self.user)
+        details = {"map_id": "usb_c", "place": "contact"}
+        sheet = inside.start_sheet(job, details, user=self.user, now=NOW)
+        address = reverse("inside:point", args=[job.pk, sheet.pk])
+        page = self.client.post(address, {"pin": "A4", "act": "", "value": "500"}, headers={"X-Fragment": "sheet"})
+        self.assertEqual(page.context["page"].prompts, [])
+        self.assertEqual(len(self.client.get(sheet.get_absolute_url()).context["page"].prompts), 24)
