@@ -5,6 +5,7 @@ from decimal import Decimal
 
 from playwright.sync_api import Page
 
+from chargepath.knowledge.loader import shipped
 from rainfront.demo.picture import draw_board
 from rainfront.inside import actions as actions_inside
 from rainfront.jobs import actions
@@ -42,7 +43,7 @@ class Accessible(BrowserTest):
         actions.make_quote(job, "swap_carrier", Decimal("41.20"), "Swap the sub-board.\nIt costs 41.20.", **at)
         actions.set_school(job, "measure_first", **at)
         set_part("swap_carrier", "", Decimal("12.50"), 2, "replace_link", **at)
-        take_in("swap_carrier", "", 1, **at)
+        take_in(shipped(), "swap_carrier", "", 1, **at)
         book_out(job.pk, "swap_carrier", job.kind, job.model_name, **at)
         base = f"/jobs/{job.pk}/"
         return [
