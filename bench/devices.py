@@ -11,8 +11,9 @@ from multiprocessing import Pool
 import numpy as np
 
 from chargepath.case.entries import Case, CheckEvent, Device, Event, Outcome, RepairEvent, TryEvent
+from chargepath.decision.acts import PROVE, REFER
 from chargepath.decision.advice import advise
-from chargepath.decision.plan import PROVE, REFER, route_table, route_terms
+from chargepath.decision.plan import route_table, route_terms
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import Belief, assess, blocked
 from chargepath.diagnosis.model import Model
@@ -47,7 +48,7 @@ LISTED = ("port_look", "charger_current", "plug_flip", "plug_wiggle", "power_up"
 
 def ratio_rule(belief: Belief, prices: Prices, done: frozenset[str]) -> Step:
     """The best repair now, each once."""
-    terms = route_terms(belief, route_table(belief, prices, done), prices)
+    terms = route_terms(belief, route_table(belief, prices, done))
     return "repair", min((term for term in terms if term.id not in done), key=lambda term: term.total).id
 
 

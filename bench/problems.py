@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 
 from chargepath.case.entries import Case, CheckEvent, Device, Event, RepairEvent
+from chargepath.decision.acts import PROVE, REFER
 from chargepath.decision.advice import advise
-from chargepath.decision.plan import PROVE, REFER
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option
 from chargepath.diagnosis.belief import Belief, assess
@@ -207,6 +207,6 @@ def advised(prices: Prices, steps: int = 2) -> Choice:
         elif advice.next.id not in done:
             return advice.next
         best = min(routes, key=lambda term: term.total)
-        return Option("repair", best.id, best.minutes, best.cost, best.total, 0.0)
+        return Option("repair", best.id, best.act.minutes, best.act.cost, best.total, 0.0)
 
     return choose

@@ -9,7 +9,8 @@ from __future__ import annotations
 from collections.abc import Collection
 from dataclasses import dataclass
 
-from chargepath.decision.plan import PROVE, REFER, RouteTerm, route_table, route_terms
+from chargepath.decision.acts import PROVE, REFER
+from chargepath.decision.plan import RouteTerm, route_table, route_terms
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option, value_questions
 from chargepath.diagnosis.belief import Belief
@@ -55,7 +56,7 @@ class Advice:
 
 
 def _as_option(term: RouteTerm, refer_total: float) -> Option:
-    return Option("repair", term.id, term.minutes, term.cost, term.total, refer_total - term.total)
+    return Option("repair", term.id, term.act.minutes, term.act.cost, term.total, refer_total - term.total)
 
 
 def advise(
@@ -94,7 +95,7 @@ def advise(
     """
     costs = belief.model.known.costs
     table = route_table(belief, prices, forbidden)
-    routes = route_terms(belief, table, prices)
+    routes = route_terms(belief, table)
     refer = next(term for term in routes if term.id == REFER)
     repairs = [term for term in routes if term.id != REFER]
     cheapest = min(routes, key=lambda term: term.total)
@@ -113,11 +114,11 @@ def advise(
     everything = [*options, *(_as_option(term, refer.total) for term in plausible)]
     equals = tuple(
         option
-        for option in sorted(everything, key=lambda option: option.total)
+        for option in sorted(everything, key=lambda option: round(option.total, 9))
         if abs(option.total - step.total) <= costs.tie and (option.kind, option.id) != (step.kind, step.id)
     )
     bill = min((term for term in plausible), key=lambda term: term.total)
-    quote = spent + bill.quote
+    quote = spent + bill.act.quote
     hold = _hold(step, quote, prices, limit, spent)
     return Advice(step, equals, beside, tuple(options), tuple(routes), cheapest.total, refer.total, hold, quote)
 

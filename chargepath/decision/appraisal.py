@@ -33,7 +33,9 @@ def appraise(name: str, case: Case, known: Knowledge) -> dict[str, Any]:
             "saves": round(step.saves, 2),
             "minutes": round(step.minutes, 1),
         },
-        "routes": [{"id": term.id, "cure": round(term.cure, 6), "cost": round(term.cost, 2)} for term in advice.routes],
+        "routes": [
+            {"id": term.id, "cure": round(term.cure, 6), "cost": round(term.act.cost, 2)} for term in advice.routes
+        ],
     }
 
 

@@ -67,7 +67,7 @@ class Judgement:
 
     def over_limit(self, term: RouteTerm) -> bool:
         """Whether doing a route would bring the bill over the customer's limit."""
-        return self.limit is not None and self.spent + term.quote > self.limit
+        return self.limit is not None and self.spent + term.act.quote > self.limit
 
 
 def spent_so_far(case: Case, prices: Prices, known: Knowledge) -> float:

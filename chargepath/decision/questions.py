@@ -111,87 +111,132 @@ def questions(belief: Belief, prices: Prices, *, whatever: bool = False) -> list
     return out
 
 
+def _level(belief: Belief, question: Question) -> int:
+    """How far the device is open once a question has been asked."""
+    levels = belief.model.known.access
+    return max(levels[belief.access].level, levels[question.access].level)
+
+
+def _ask(question: Question, opened: str, belief: Belief, prices: Prices) -> tuple[float, float]:
+    """Minutes and money of asking a question on a device that is opened so far: hands, opening not yet paid, waiting."""
+    minutes = question.minutes + prices.opening(belief.model.known, question.access, opened)
+    return minutes, minutes * prices.rate_per_minute + question.wait * prices.wait_per_minute
+
+
 def value_questions(
     belief: Belief, table: RouteTable, prices: Prices, commit: float, *, steps: int = 2
 ) -> list[Option]:
-    """Value every check and try by looking one step ahead, the best of them by two; best saving first."""
+    """Value every check and try by looking one step ahead, the best of them by two; best saving first.
+
+    Parameters
+    ----------
+    belief : Belief
+    table : RouteTable
+    prices : Prices
+    commit : float
+        Expected cost of the job when a repair is committed to at once (money).
+    steps : {1, 2}
+
+    """
     asked = questions(belief, prices)
     if not asked:
         return []
-    known, model = belief.model.known, belief.model
-    reached = known.access[belief.access].level
-    mass = np.concatenate([belief.mass * question.chances for question in asked])
-    levels = [max(reached, known.access[question.access].level) for question in asked]
-    sizes = [len(question.chances) for question in asked]
-    costs = plan(table, mass, np.repeat(np.array(levels, dtype=np.int64), sizes)).cost
-    starts = np.concatenate([[0], np.cumsum(sizes)])
-    chances = np.maximum(mass.sum(axis=1), 1e-300)
-    marginals = mass @ model.states.has / chances[:, None]
-    tops = marginals.argmax(axis=1)
-    options = []
-    for number, question in enumerate(asked):
-        rows = range(starts[number], starts[number + 1])
-        minutes = question.minutes + prices.opening(known, question.access, belief.access)
-        cost = minutes * prices.rate_per_minute + question.wait * prices.wait_per_minute
-        total = cost + float(costs[rows.start : rows.stop].sum())
-        outcomes = tuple(
-            Outcome(
-                label,
-                float(chances[row]),
-                float(costs[row] / chances[row]),
-                model.fault_ids[tops[row]],
-                float(marginals[row, tops[row]]),
-            )
-            for label, row in zip(question.labels, rows, strict=True)
-        )
-        options.append(Option(question.kind, question.id, minutes, cost, total, commit - total, outcomes))
+    blocks = [belief.mass * question.chances for question in asked]
+    levels = [_level(belief, question) for question in asked]
+    costs = _costs(table, blocks, levels)
+    options = [
+        _option(belief, prices, question, block, cost, commit)
+        for question, block, cost in zip(asked, blocks, costs, strict=True)
+    ]
     if steps > 1:
         options = _second_look(belief, table, prices, asked, options, commit)
-    return sorted(options, key=lambda option: -option.saves)
+    return sorted(options, key=lambda option: -round(option.saves, 9))
+
+
+def _costs(table: RouteTable, blocks: Sequence[Array], levels: Sequence[int]) -> list[Array]:
+    """Expected cost of the job for each row of each block, in one run of the ratio rule; `levels` is what is opened for a block."""
+    sizes = [len(block) for block in blocks]
+    paid = np.repeat(np.array(levels, dtype=np.int64), sizes)
+    costs = plan(table, np.concatenate(blocks), paid).cost
+    return np.split(costs, np.cumsum(sizes)[:-1])
+
+
+def _option(belief: Belief, prices: Prices, question: Question, block: Array, costs: Array, commit: float) -> Option:
+    """One question with each of its outcomes; `block` (n_outcomes, n_states) is the mass of each, `costs` what the job then costs."""
+    model = belief.model
+    chances = np.maximum(block.sum(axis=1), 1e-300)
+    marginals = block @ model.states.has / chances[:, None]
+    tops = marginals.argmax(axis=1)
+    minutes, cost = _ask(question, belief.access, belief, prices)
+    total = cost + float(costs.sum())
+    outcomes = tuple(
+        Outcome(
+            label=label,
+            chance=float(chances[row]),
+            total=float(costs[row] / chances[row]),
+            top_fault=model.fault_ids[tops[row]],
+            top_chance=float(marginals[row, tops[row]]),
+        )
+        for row, label in enumerate(question.labels)
+    )
+    return Option(question.kind, question.id, minutes, cost, total, commit - total, outcomes)
+
+
+@dataclass(frozen=True, eq=False)
+class _Branch:
+    """A second question after one outcome of a first: both, which outcome, and the mass of each answer (n_outcomes, n_states)."""
+
+    first: int
+    outcome: int
+    second: Question
+    mass: Array
+
+
+def _branches(belief: Belief, prices: Prices, asked: Sequence[Question], by_saving: Sequence[int]) -> list[_Branch]:
+    """Every second question worth looking at, after each outcome of the most promising first ones.
+
+    Those that speak already are among the best by one look; those that only speak after another check come on top.
+    """
+    known, grades = belief.model.known, belief.last_grades()
+    ready = {question.id for question in asked}
+    late = [question for question in questions(belief, prices, whatever=True) if question.id not in ready]
+    best = [asked[number] for number in by_saving[:SECOND]]
+    out = []
+    for number in by_saving[:FIRST]:
+        start = asked[number]
+        followers = [*best, *late] if start.kind == "check" else best
+        for row, grade in enumerate(start.grades):
+            after = {**grades, start.id: grade} if start.kind == "check" else grades
+            for second in followers:
+                silent = second.kind == "check" and blocked(known.checks[second.id], after)
+                if second.id != start.id and not silent:
+                    out.append(_Branch(number, row, second, belief.mass * start.chances[row] * second.chances))
+    return out
 
 
 def _second_look(
     belief: Belief, table: RouteTable, prices: Prices, asked: Sequence[Question], options: list[Option], commit: float
 ) -> list[Option]:
     """The same options, the most promising of them valued with the best second question after each outcome."""
-    known = belief.model.known
-    reached, grades = known.access[belief.access].level, belief.last_grades()
-    by_saving = sorted(range(len(asked)), key=lambda number: -options[number].saves)
-    first = by_saving[:FIRST]
-    late = {question.id: question for question in questions(belief, prices, whatever=True)}
-    ready = {question.id for question in asked}
-    seconds = [asked[number] for number in by_saving[:SECOND]]
-    seconds += [question for name, question in late.items() if name not in ready]
-    blocks: list[tuple[int, int, Question]] = []
-    masses, levels = [], []
-    for number in first:
-        start = asked[number]
-        level = max(reached, known.access[start.access].level)
-        for row, grade in enumerate(start.grades):
-            after = {**grades, start.id: grade} if start.kind == "check" else grades
-            for second in seconds:
-                if second.id == start.id or (second.kind == "check" and blocked(known.checks[second.id], after)):
-                    continue
-                if second.id not in ready and start.kind != "check":
-                    continue
-                blocks.append((number, row, second))
-                masses.append(belief.mass * start.chances[row] * second.chances)
-                levels += [max(level, known.access[second.access].level)] * len(second.chances)
-    if not masses:
+    by_saving = sorted(range(len(asked)), key=lambda number: -round(options[number].saves, 9))
+    branches = _branches(belief, prices, asked, by_saving)
+    if not branches:
         return options
-    costs = plan(table, np.concatenate(masses), np.array(levels, dtype=np.int64)).cost
+    levels = [max(_level(belief, asked[branch.first]), _level(belief, branch.second)) for branch in branches]
+    costs = _costs(table, [branch.mass for branch in branches], levels)
     best: dict[tuple[int, int], tuple[float, str]] = {}
-    at = 0
-    for (number, row, second), block in zip(blocks, masses, strict=True):
-        worth = float(costs[at : at + len(block)].sum())
-        at += len(block)
-        opened = max([belief.access, asked[number].access], key=lambda level: known.access[level].level)
-        minutes = second.minutes + prices.opening(known, second.access, opened)
-        worth += (minutes * prices.rate_per_minute + second.wait * prices.wait_per_minute) * float(block.sum())
-        if (number, row) not in best or worth < best[number, row][0]:
-            best[number, row] = (worth, second.id)
+    for branch, cost in zip(branches, costs, strict=True):
+        opened = max(
+            [belief.access, asked[branch.first].access], key=lambda name: belief.model.known.access[name].level
+        )
+        _, price = _ask(branch.second, opened, belief, prices)
+        worth = float(cost.sum()) + price * float(branch.mass.sum())
+        key = (branch.first, branch.outcome)
+        if key not in best or worth < best[key][0]:
+            best[key] = (worth, branch.second.id)
+    first = set(by_saving[:FIRST])
     return [
-        _deeper(option, [best.get((number, row)) for row in range(len(asked[number].grades))], commit)
+        _deeper(option, [best.get((number, row)) for row in range(len(option.outcomes))], commit)
         if number in first
         else option
         for number, option in enumerate(options)

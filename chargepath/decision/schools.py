@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from chargepath.case.entries import RepairEvent
+from chargepath.decision.acts import PROVE, REFER
 from chargepath.decision.advice import Advice, advise
-from chargepath.decision.plan import PROVE, REFER, RouteTerm
+from chargepath.decision.plan import RouteTerm
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option
 from chargepath.diagnosis.belief import Belief, blocked
@@ -64,7 +65,7 @@ def _first_route(belief: Belief, advice: Advice, school: School) -> RouteTerm | 
         for term in advice.routes
         if term.id in school.first_routes and term.id not in done and term.cure >= SWAP_FROM
     ]
-    return max(found, key=lambda term: term.cure / term.cost, default=None)
+    return max(found, key=lambda term: term.cure / term.act.cost, default=None)
 
 
 def follow_school(
@@ -81,5 +82,5 @@ def follow_school(
         step = check
     if route and step.id != route.id and not (step.kind == "check" and known.checks[step.id].access == "outside"):
         refer = next(term for term in advice.routes if term.id == REFER)
-        step = Option("repair", route.id, route.minutes, route.cost, route.total, refer.total - route.total)
+        step = Option("repair", route.id, route.act.minutes, route.act.cost, route.total, refer.total - route.total)
     return Habit(school, step, step.total - base.next.total, out)

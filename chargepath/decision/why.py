@@ -77,20 +77,17 @@ def _comeback_words(route: str, prices: Prices) -> str:
 
 def route_working(term: RouteTerm, prices: Prices) -> list[Term]:
     """A route's expected cost, term by term; adds up to its total."""
-    rows = [
-        Term(
-            "labour", term.labour, f"{term.minutes:.0f} min at {prices.rate_per_minute:.2f}, proof and opening included"
-        ),
-        Term("part", term.part, "as priced"),
-        Term("harm", term.harm, f"chance of damage times {prices.harm:.0f}"),
-        Term(
-            "waiting for the part",
-            term.waiting,
-            f"{term.days:g} day{'' if term.days == 1 else 's'} at {prices.day:.2f}",
-        ),
-        Term("come-backs", term.comeback, _comeback_words(term.id, prices)),
-        Term("what follows a failed proof", term.later, "by the ratio rule, handing on as the floor"),
-    ]
+    act, money = term.act, term.money
+    days = f"{act.days:g} day{'' if act.days == 1 else 's'}"
+    says = {
+        "labour": ("labour", f"{act.minutes:.0f} min at {prices.rate_per_minute:.2f}, proof and opening included"),
+        "part": ("part", "as priced"),
+        "harm": ("harm", f"chance of damage times {prices.harm:.0f}"),
+        "waiting": ("waiting for the part", f"{days} at {prices.day:.2f}"),
+        "comeback": ("come-backs", _comeback_words(term.id, prices)),
+        "later": ("what follows a failed proof", "by the ratio rule, handing on as the floor"),
+    }
+    rows = [Term(what, money[name], how) for name, (what, how) in says.items()]
     return [row for row in rows if abs(row.money) >= 0.005]
 
 

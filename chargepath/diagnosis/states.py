@@ -60,13 +60,17 @@ class States:
         array of the same shape
 
         """
-        after = mass.copy()
+        return self.take_away(mass.copy(), removes)
+
+    def take_away(self, mass: Array, removes: Mapping[int, float]) -> Array:
+        """The same in place, for a mass that nobody else holds; returns it."""
         for fault, chance in removes.items():
             holding, freed = self.pairs[fault]
-            gone = after[..., holding] * chance
-            after[..., holding] -= gone
-            after[..., freed] += gone
-        return after
+            held = mass[..., holding]
+            gone = held * chance
+            mass[..., holding] = held - gone
+            mass[..., freed] += gone
+        return mass
 
     @cached_property
     def pairs(self) -> list[tuple[Ints, Ints]]:

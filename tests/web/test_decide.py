@@ -4,7 +4,7 @@ from decimal import Decimal
 
 from django.urls import reverse
 
-from chargepath.decision.plan import REFER
+from chargepath.decision.acts import REFER
 from rainfront.jobs.models import Entry, Job, Quote, Repair
 from rainfront.people.models import Workshop
 from rainfront.practice.actions import set_part
@@ -32,7 +32,7 @@ class SideBySide(DecideTest):
         top = max(term.total for term in found.advice.routes if term.id in sides)
         for row in sides.values():
             term = next(term for term in found.advice.routes if term.id == row.id)
-            parts = term.labour + term.part + term.harm + term.waiting + term.comeback + term.later
+            parts = term.act.labour + term.act.part + term.act.harm + term.act.waiting + term.comeback + term.later
             self.assertAlmostEqual(parts, term.total, 6)
             widths = sum(float(piece.width) for piece in row.bar.pieces)
             self.assertAlmostEqual(widths, 1000 * term.total / top, delta=4)
@@ -54,7 +54,7 @@ class SideBySide(DecideTest):
         calm = next(t for t in judged(self.job).advice.routes if t.id == "replace_port")
         Job.objects.filter(pk=self.job.pk).update(hurry=True)
         fast = next(t for t in judged(self.job).advice.routes if t.id == "replace_port")
-        self.assertAlmostEqual(fast.waiting, 6 * calm.waiting)
+        self.assertAlmostEqual(fast.act.waiting, 6 * calm.act.waiting)
 
     def test_the_page_costs_the_same_however_much_was_entered(self):
         self.page()
@@ -77,7 +77,7 @@ class Quotes(DecideTest):
         set_part("replace_port", "", Decimal("3.33"), user=self.user, now=NOW)
         found = judged(self.job)
         term = next(term for term in found.advice.routes if term.id == "replace_port")
-        expected = Decimal("47.30") * Decimal(str(round(term.minutes, 2))) / 60 + Decimal("3.33")
+        expected = Decimal("47.30") * Decimal(str(round(term.act.minutes, 2))) / 60 + Decimal("3.33")
         expected += Decimal(str(round(found.spent, 2)))
         amount = self.page("quote", "replace_port").context["form"].initial["amount"]
         self.assertIsInstance(amount, Decimal)

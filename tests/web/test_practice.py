@@ -132,7 +132,7 @@ class Prices(PracticeTest):
         self.assertEqual(PartPrice.objects.get().price, Decimal("24.90"))
         job = make_job(self.user)
         term = next(t for t in judged(job).advice.routes if t.id == "swap_battery")
-        self.assertEqual((term.part, term.days), (24.9, 2.0))
+        self.assertEqual((term.act.part, term.act.days), (24.9, 2.0))
 
     def test_bad_prices_say_what_would_be_right(self):
         table = (

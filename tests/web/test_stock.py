@@ -40,13 +40,13 @@ class StockTest(Signed):
 
 class TheShelf(StockTest):
     def test_what_came_in_lies_there_and_nobody_waits_for_it(self):
-        self.assertEqual(self.term().days, shipped().routes["swap_battery"].days)
+        self.assertEqual(self.term().act.days, shipped().routes["swap_battery"].days)
         self.take_in(price="21.40")
         term = self.term()
-        self.assertEqual((self.shelf()["swap_battery"], term.days, term.part), (3, 0.0, 21.4))
+        self.assertEqual((self.shelf()["swap_battery"], term.act.days, term.act.part), (3, 0.0, 21.4))
         self.count("0")
-        self.assertGreater(self.term().days, 0)
-        self.assertEqual(self.term().waiting, self.term().days * shipped().costs.day_price)
+        self.assertGreater(self.term().act.days, 0)
+        self.assertEqual(self.term().act.waiting, self.term().act.days * shipped().costs.day_price)
 
     def test_a_models_own_part_is_not_another_models(self):
         self.take_in(family="Orvane D2", count="2")
@@ -59,7 +59,7 @@ class TheShelf(StockTest):
         self.take_in(price="18.00")
         self.count("0")
         term = self.term()
-        self.assertEqual(term.days, 4)
+        self.assertEqual(term.act.days, 4)
         self.assertEqual(
             parts_used(make_job(self.user), "swap_battery", Practice.current()), ("swap_battery", "reseat_links")
         )

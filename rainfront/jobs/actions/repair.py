@@ -78,7 +78,7 @@ def _require_approval(job: Job, route: str, judged: JobJudgement, reason: str) -
     approved = Quote.objects.approved(job.pk, route).first()
     if approved is None or approved.amount < job.limit:
         raise JobError(
-            f"the bill would be about {judged.core.spent + term.quote:.0f}, over the customer's limit of {job.limit:.0f}",
+            f"the bill would be about {judged.core.spent + term.act.quote:.0f}, over the customer's limit of {job.limit:.0f}",
             "limit",
             "have a quote approved first, or say why it goes on all the same",
         )

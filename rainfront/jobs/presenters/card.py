@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from chargepath.decision.plan import PROVE, REFER, RouteTerm
+from chargepath.decision.acts import PROVE, REFER
+from chargepath.decision.plan import RouteTerm
 from chargepath.decision.questions import Option
 from chargepath.knowledge import Check
 from chargepath.knowledge.wording import Caution
@@ -130,7 +131,7 @@ def _stop_reason(basis: Basis) -> str:
 def _repair_reason(basis: Basis, term: RouteTerm) -> str:
     what = "that nothing is wrong" if term.id == PROVE else "to cure all that is wrong"
     text = (
-        f"{percent(term.cure)} {what} for {basis.money(term.cost)}; "
+        f"{percent(term.cure)} {what} for {basis.money(term.act.cost)}; "
         f"the whole job then is expected to cost {basis.money(term.total)}."
     )
     if not basis.advice.options:

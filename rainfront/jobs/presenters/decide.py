@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from chargepath.decision.plan import PROVE, REFER, RouteTerm
+from chargepath.decision.acts import PROVE, REFER
+from chargepath.decision.plan import RouteTerm
 from rainfront.jobs.presenters.basis import Basis
 from rainfront.jobs.presenters.card import NextCard, card_of
 from rainfront.jobs.presenters.habits import HabitRow, habit_rows, hold_words
@@ -63,8 +64,7 @@ def terms_of(basis: Basis) -> list[RouteTerm]:
 def decide_of(basis: Basis) -> Decide:
     """Work everything out."""
     terms, habits = terms_of(basis), habit_rows(basis)
-    money_terms = [{name: getattr(term, name) for name in money_bars.TERMS} for term in terms]
-    bars, scale = money_bars.draw(money_terms, basis.practice.currency)
+    bars, scale = money_bars.draw([term.money for term in terms], basis.practice.currency)
     return Decide(
         next=card_of(basis, basis.advice.next),
         sides=[_side(basis, term, bar) for term, bar in zip(terms, bars, strict=True)],
@@ -85,16 +85,16 @@ def _side(basis: Basis, term: RouteTerm, bar: money_bars.Bar) -> Side:
         id=term.id,
         label=route.label,
         cure="" if term.id == REFER else percent(term.cure),
-        minutes=f"{term.minutes:.0f} min",
-        days=f"{term.days:.0f} days" if term.days > 1 else "1 day" if term.days else "today",
+        minutes=f"{term.act.minutes:.0f} min",
+        days=f"{term.act.days:.0f} days" if term.act.days > 1 else "1 day" if term.act.days else "today",
         shelf=f"{shelf[term.id]} on the shelf" if term.id in shelf else "",
         opens=known.access[route.access_for(basis.job.carrier)].label,
         total=basis.money(term.total),
-        part=basis.money(term.part) if term.part else "",
+        part=basis.money(term.act.part) if term.act.part else "",
         harm=f"{route.harm:.1%} {route.harm_what}" if route.harm else "",
         tells=[known.tells[name] for name in route.tells],
         with_part=", ".join(other.label for other in sold_with(basis, route)),
-        requires=", ".join(known.checks[name].label for name in term.requires),
+        requires=", ".join(known.checks[name].label for name in term.act.requires),
         quote=money(amount_for(basis, term), basis.practice.currency, cents=True),
         over="over the limit" if over else "",
         bar=bar,

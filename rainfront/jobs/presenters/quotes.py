@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
 from typing import Any
 
-from chargepath.decision.plan import RouteTerm, pulled
+from chargepath.decision.acts import pulled
+from chargepath.decision.plan import RouteTerm
 from chargepath.knowledge import Route
 from rainfront.jobs.models import Quote
 from rainfront.jobs.presenters.basis import Basis
@@ -32,7 +33,7 @@ def sold_with(basis: Basis, route: Route) -> list[Route]:
 
 def amount_for(basis: Basis, term: RouteTerm) -> Decimal:
     """What the customer is quoted: labour by the shop's rate, parts, and what was done so far, to the cent, in decimals."""
-    minutes = Decimal(str(round(term.minutes, 2)))
+    minutes = Decimal(str(round(term.act.minutes, 2)))
     labour = basis.practice.rate_per_hour * minutes / 60
     spent = Decimal(str(round(basis.core.spent, 2)))
     together = pulled(basis.known.routes[term.id], basis.core.prices, basis.belief.model)
@@ -48,7 +49,7 @@ def quote_words(basis: Basis, term: RouteTerm) -> str:
         f"{basis.job.model_name}: {route.label.lower()}.",
         f"It costs {amount}, the work already done included.",
         f"{_chance_words(term.cure)} If it does not, we stop and ask before anything more is charged.",
-        f"It takes about {_time_words(term.minutes, term.days)}.",
+        f"It takes about {_time_words(term.act.minutes, term.act.days)}.",
     ]
     if others:
         lines.append(f"The part is only sold together with: {', '.join(other.label.lower() for other in others)}.")

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from chargepath.case.entries import CheckEvent
-from chargepath.decision.plan import REFER, RouteTerm
+from chargepath.decision.acts import REFER
+from chargepath.decision.plan import RouteTerm
 from rainfront.jobs.presenters.basis import Basis
 from rainfront.web.scenes.charge_line import percent
 
@@ -60,13 +61,13 @@ def route_row(basis: Basis, term: RouteTerm) -> RouteRow:
         id=term.id,
         label=route.label,
         cure="" if term.id == REFER else percent(term.cure),
-        minutes=f"{term.minutes:.0f}",
-        cost=basis.money(term.cost),
+        minutes=f"{term.act.minutes:.0f}",
+        cost=basis.money(term.act.cost),
         total=basis.money(term.total),
         over_limit=term.id != REFER and basis.core.over_limit(term),
         advised=step.kind == "repair" and step.id == term.id,
         try_line=f"try {term.id}" if route.try_minutes is not None and term.id not in tried else "",
-        part=basis.money(term.part) if term.part else "",
+        part=basis.money(term.act.part) if term.act.part else "",
     )
 
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from chargepath.base.quantities import show
 from chargepath.case.entries import CheckEvent, RepairEvent
-from chargepath.decision.plan import REFER
+from chargepath.decision.acts import REFER
 from chargepath.diagnosis.belief import Entry as Judged
 from chargepath.knowledge import Check, Knowledge
 from rainfront.jobs.models import Entry

@@ -6,6 +6,7 @@ from random import Random
 import numpy as np
 from django.test import SimpleTestCase
 
+from chargepath.decision.acts import Act
 from chargepath.decision.advice import advise
 from chargepath.decision.plan import RouteTable, plan
 from chargepath.decision.prices import Prices
@@ -14,6 +15,11 @@ from chargepath.diagnosis.model import Model
 from chargepath.diagnosis.states import build_states
 from chargepath.knowledge.loader import shipped
 from tests.builders import case
+
+
+def free_act(name: str) -> Act:
+    """An act whose cost stands in the table alone."""
+    return Act(name, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
 
 
 def single_fault_table(rng: Random, n_routes: int) -> tuple[RouteTable, np.ndarray]:
@@ -29,7 +35,7 @@ def single_fault_table(rng: Random, n_routes: int) -> tuple[RouteTable, np.ndarr
         columns.append(states.product(only))
     works = (np.arange(len(states)) == 0).astype(float)
     table = RouteTable(
-        ids=tuple(f"r{i}" for i in range(n_routes)),
+        acts=tuple(free_act(f"r{i}") for i in range(n_routes)),
         states=states,
         removes=removes,
         cures=np.stack(columns, axis=1),
@@ -39,7 +45,7 @@ def single_fault_table(rng: Random, n_routes: int) -> tuple[RouteTable, np.ndarr
         opening=np.zeros(1),
         comeback=np.zeros(n_routes),
         value=10_000.0,
-        refer_cost=0.0,
+        refer=free_act("refer"),
     )
     mass = np.zeros(len(states))
     weights = np.array([rng.random() + 0.01 for _ in range(n_routes)])
@@ -50,8 +56,8 @@ def single_fault_table(rng: Random, n_routes: int) -> tuple[RouteTable, np.ndarr
 
 def cost_of_order(table: RouteTable, mass: np.ndarray, order: tuple[int, ...]) -> float:
     """Expected cost of one fixed order, by hand: pay while it still fails, hand on where that is best."""
-    chance = [mass[table.states.index[frozenset([i])]] for i in range(len(table.ids))]
-    cured = [chance[i] * table.removes[i][i] for i in range(len(table.ids))]
+    chance = [mass[table.states.index[frozenset([i])]] for i in range(len(table.acts))]
+    cured = [chance[i] * table.removes[i][i] for i in range(len(table.acts))]
     left, spent, best = 1.0, 0.0, table.value
     for route in order:
         spent += left * table.act_cost[route]
@@ -65,7 +71,7 @@ class RatioRule(SimpleTestCase):
         for seed in range(60):
             rng = Random(seed)
             table, mass = single_fault_table(rng, rng.randint(2, 6))
-            best = min(cost_of_order(table, mass, order) for order in permutations(range(len(table.ids))))
+            best = min(cost_of_order(table, mass, order) for order in permutations(range(len(table.acts))))
             found = plan(table, mass[None, :], np.zeros(1, dtype=np.int64))
             with self.subTest(seed=seed):
                 self.assertAlmostEqual(float(found.cost[0]), best, places=8)
@@ -100,7 +106,7 @@ class AdviceOnTheShippedKnowledge(SimpleTestCase):
         closed, _ = self.advise(["i 0.0 5.1 20%"])
         opened, _ = self.advise(["i 0.0 5.1 20%", "inside clean"])
         swap = [next(t for t in advice.routes if t.id == "swap_carrier") for advice in (closed, opened)]
-        self.assertEqual(swap[0].minutes - swap[1].minutes, shipped().access["opened"].open_minutes)
+        self.assertEqual(swap[0].act.minutes - swap[1].act.minutes, shipped().access["opened"].open_minutes)
 
     def test_outcome_chances_of_every_option_add_up_and_totals_average(self):
         advice, _ = self.advise(["i 0.02 5.1 3%", "port clean"], words="phone usb_c flex wireless")

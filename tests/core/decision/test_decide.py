@@ -9,8 +9,9 @@ from django.test import SimpleTestCase
 from bench.problems import Optimum, advised, follow, problem
 from chargepath.base.errors import KnowledgeError
 from chargepath.decision import refcases
+from chargepath.decision.acts import PROVE, REFER
 from chargepath.decision.advice import advise
-from chargepath.decision.plan import PROVE, REFER, route_table
+from chargepath.decision.plan import route_table
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import value_questions
 from chargepath.decision.schools import follow_school
@@ -74,34 +75,36 @@ class TwoSteps(SimpleTestCase):
 class Costs(SimpleTestCase):
     def test_terms_add_up_to_what_a_route_costs_and_to_the_whole_job(self):
         for row in advise(believe(WORN), prices()).routes:
-            self.assertAlmostEqual(row.labour + row.part + row.harm + row.waiting, row.cost, 6)
-            self.assertAlmostEqual(row.cost + row.comeback + row.later, row.total, 6)
+            self.assertAlmostEqual(row.act.labour + row.act.part + row.act.harm + row.act.waiting, row.act.cost, 6)
+            self.assertAlmostEqual(row.act.cost + row.comeback + row.later, row.total, 6)
 
     def test_harm_hurry_pace_minutes_and_parts_each_move_their_own_term(self):
         belief = believe(WORN)
         plain = term(advise(belief, prices()), "replace_port")
         dear = term(advise(belief, prices(value=500.0)), "replace_port")
-        self.assertAlmostEqual(dear.harm - plain.harm, KNOWN.routes["replace_port"].harm * KNOWN.costs.harm_share * 340)
+        self.assertAlmostEqual(
+            dear.act.harm - plain.act.harm, KNOWN.routes["replace_port"].harm * KNOWN.costs.harm_share * 340
+        )
         fast = term(advise(belief, prices(hurry=True)), "replace_port")
-        self.assertAlmostEqual(fast.waiting, KNOWN.costs.hurry_factor * plain.waiting)
+        self.assertAlmostEqual(fast.act.waiting, KNOWN.costs.hurry_factor * plain.act.waiting)
         slow = term(advise(belief, prices(pace=1.5)), "replace_port")
         proof = KNOWN.costs.proof_minutes
-        self.assertAlmostEqual(slow.minutes - proof, 1.5 * (plain.minutes - proof))
+        self.assertAlmostEqual(slow.act.minutes - proof, 1.5 * (plain.act.minutes - proof))
         mine = {"minutes": {"route:replace_port": 50.0}, "parts": {"replace_port": 9.0}, "days": {"replace_port": 0.0}}
         own = term(advise(belief, prices(**mine)), "replace_port")
-        self.assertEqual((own.minutes - plain.minutes, own.part, own.waiting), (15.0, 9.0, 0.0))
+        self.assertEqual((own.act.minutes - plain.act.minutes, own.act.part, own.act.waiting), (15.0, 9.0, 0.0))
 
     def test_a_part_that_only_works_with_another_pulls_it_in_with_its_cures(self):
         belief = believe(["i 0.0 5.1 20%", "inside burnt corroded", "vport 5.0", "vboard 0.2"])
         alone = term(advise(belief, prices()), "swap_carrier")
         both = term(advise(belief, prices(pulls={"swap_carrier": ("replace_link",)})), "swap_carrier")
         self.assertGreater(both.cure, alone.cure + 0.1)
-        self.assertAlmostEqual(both.part, alone.part + KNOWN.routes["replace_link"].part)
+        self.assertAlmostEqual(both.act.part, alone.act.part + KNOWN.routes["replace_link"].part)
 
     def test_a_route_that_requires_a_check_pays_for_it_until_it_was_done(self):
         before = term(advise(believe(THIN), prices()), "replace_port_ic")
         after = term(advise(believe([*THIN, "lines 505/520"]), prices()), "replace_port_ic")
-        self.assertEqual((before.requires, after.requires), (("line_data",), ()))
+        self.assertEqual((before.act.requires, after.act.requires), (("line_data",), ()))
 
     def test_stop_and_ask_at_the_limit_and_where_it_is_not_worth_it(self):
         belief = believe(WORN)

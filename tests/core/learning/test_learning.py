@@ -161,7 +161,7 @@ class InTheAdvice(SimpleTestCase):
         belief = believe(["i 0.0 5.1 20%"])
         tables = [route_table(belief, Prices.of(KNOWN, 160.0, comebacks=rates)) for rates in ({}, {"clean_port": 2.0})]
         ratio = tables[1].comeback / tables[0].comeback
-        at = tables[0].ids.index("clean_port")
+        at = [act.id for act in tables[0].acts].index("clean_port")
         self.assertAlmostEqual(ratio[at], 2.0)
         self.assertEqual(set(np.delete(ratio, at)), {1.0})
 

@@ -1,0 +1,110 @@
+"""What doing a route costs, term by term: labour, part, risk of harm, waiting; what has to come before; what comes along with it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from chargepath.decision.prices import Prices
+from chargepath.diagnosis.belief import Belief
+from chargepath.diagnosis.model import Model
+from chargepath.knowledge import Route
+
+PROVE, REFER = "prove", "refer"
+
+
+@dataclass(frozen=True)
+class Act:
+    """A route as an act, whatever comes of it (money in the shop's currency).
+
+    Attributes
+    ----------
+    id : str
+    minutes : float
+        Hands-on minutes with the proof, the opening and the checks it requires.
+    opening_minutes : float
+        Those of them that go into opening not yet paid.
+    labour, part, harm, waiting : float
+        What is paid: minutes, part, chance of damage times what it costs, days of waiting for the part.
+    days : float
+        Days until its part is there.
+    requires : tuple of str
+        Checks that have to come before and were not done yet.
+
+    """
+
+    id: str
+    minutes: float
+    opening_minutes: float
+    labour: float
+    part: float
+    harm: float
+    waiting: float
+    days: float
+    requires: tuple[str, ...] = ()
+
+    @property
+    def cost(self) -> float:
+        """Everything that is paid when it is done."""
+        return self.labour + self.part + self.harm + self.waiting
+
+    @property
+    def quote(self) -> float:
+        """What the customer would pay for it: labour and part."""
+        return self.labour + self.part
+
+
+def missing_checks(route: Route, belief: Belief) -> tuple[str, ...]:
+    """Checks that a route requires and that have not spoken since the last repair."""
+    done = {key.split("@")[0] for key in belief.last_grades()}
+    known, model = belief.model.known, belief.model
+    return tuple(name for name in route.requires if name not in done and model.offers(known.checks[name]))
+
+
+def pulled(route: Route, prices: Prices, model: Model) -> list[Route]:
+    """The route itself and those that it pulls in: their part is only sold, or only works, together."""
+    others = [model.known.routes[name] for name in prices.pulls.get(route.id, ()) if name in model.known.routes]
+    return [route, *(other for other in others if model.offers_route(other))]
+
+
+def combined_cures(routes: list[Route], model: Model) -> dict[int, float]:
+    """Fault index to the chance that one of several routes done together takes it away."""
+    stays: dict[int, float] = {}
+    for route in routes:
+        for index, chance in model.removes(route).items():
+            stays[index] = stays.get(index, 1.0) * (1 - chance)
+    return {index: 1 - stay for index, stay in stays.items()}
+
+
+def deepest_access(routes: list[Route], model: Model) -> str:
+    """How far the device has to be opened for several routes done together."""
+    known, carrier = model.known, model.device.carrier
+    return max((route.access_for(carrier) for route in routes), key=lambda level: known.access[level].level)
+
+
+def act_of(route: Route, belief: Belief, prices: Prices) -> Act:
+    """What doing a route costs now, with what it pulls in and the checks that it requires.
+
+    Hands-on minutes are those of the routes, of one proof and of the required checks; labour is all of them and the opening not
+    yet paid, at the rate. Harm is 1 - Π(1 - h) over the routes, times what harm costs. Parts are waited for at once: the longest
+    wait counts.
+    """
+    known, together = belief.model.known, pulled(route, prices, belief.model)
+    requires = tuple(dict.fromkeys(name for one in together for name in missing_checks(one, belief)))
+    opening = prices.opening(known, deepest_access(together, belief.model), belief.access)
+    hands = sum(prices.route_minutes(one) for one in together) + prices.proof_minutes
+    hands += sum(prices.check_minutes(known.checks[name]) for name in requires)
+    harm = 1 - float(np.prod([1 - one.harm for one in together]))
+    days = max(prices.waits(one) for one in together)
+    return Act(
+        id=route.id,
+        minutes=hands + opening,
+        opening_minutes=opening,
+        labour=(hands + opening) * prices.rate_per_minute,
+        part=sum(prices.part(one) for one in together),
+        harm=harm * prices.harm,
+        waiting=days * prices.day,
+        days=days,
+        requires=requires,
+    )
