@@ -43,8 +43,10 @@ def run() -> Iterator[str]:
     for (_, what), n in found.items():
         total[what] += n
     yield f"boards with one fault each: {BOARDS}, of {MODELS} models (target: right station at least 95 %)"
-    shares = [f"{words} {total[what] / BOARDS:.1%}" for what, words in
-              (("right", "right station"), ("untold", "not enough to tell"), ("wrong", "wrong"))]  # fmt: skip
+    shares = [
+        f"{words} {total[what] / BOARDS:.1%}"
+        for what, words in (("right", "right station"), ("untold", "not enough to tell"), ("wrong", "wrong"))
+    ]
     yield f"  {', '.join(shares)}"
     for fault in BOARD_FAULTS:
         counts = (f"{what} {found[fault, what]:3}" for what in ("right", "untold", "wrong"))

@@ -1,4 +1,7 @@
-"""Simulated devices that know nothing of the knowledge's likelihoods: the advice against fixed schools, and calibration."""
+"""Simulated devices that know nothing of the knowledge's likelihoods.
+
+The advice against fixed schools, and calibration.
+"""
 
 from __future__ import annotations
 
@@ -111,7 +114,7 @@ class Shop:
 
 @dataclass
 class Played:
-    """One device played to its end: its cost, the suspects as they stood at the first repair, what was wrong, the job."""
+    """One device played to its end: its cost, the suspects at the first repair, what was wrong, the job."""
 
     cost: float
     suspects: list[tuple[str, float]]
@@ -231,7 +234,8 @@ def table(title: str, parts: Sequence[tuple[Costs, list[tuple[float, bool]]]]) -
             against.append(means[0] / float(np.mean(means[1:])))
             row = " ".join(f"{mean:14.1f}" for mean in means)
             yield f"  {rate:8.2f} {value:6.0f} {row}   {ratios[-1] - 1:+.0%}"
-    yield f"  on average {np.mean(ratios) - 1:+.0%} against the best of them, {np.mean(against) - 1:+.0%} against their mean"
+    best, mean = np.mean(ratios) - 1, np.mean(against) - 1
+    yield f"  on average {best:+.0%} against the best of them, {mean:+.0%} against their mean"
     yield f"  worst cell {max(ratios) - 1:+.0%} (targets: never dearer, 20 % cheaper on average)"
     odds, hits = np.array([chance for chance, _ in said]), np.array([hit for _, hit in said], dtype=float)
     yield f"  calibration at the first repair: {len(said)} suspects, Brier score {np.mean((odds - hits) ** 2):.4f}"

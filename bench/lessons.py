@@ -25,7 +25,9 @@ PHONE = Device("phone", "usb_c", "sub_board", False, 0.0)
 
 
 def run() -> Iterator[str]:
-    """Yield the lines of the table: shops whose true rates differ from the shipped ones as much as the pseudo-counts say."""
+    """Yield the lines of the table: shops whose true rates differ from the shipped ones as much as the pseudo-counts
+    say.
+    """
     known, rng = shipped(), np.random.default_rng(77)
     weights = Model(known, PHONE).weights
     prior, names = weights / weights.sum(), list(known.faults)

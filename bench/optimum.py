@@ -58,6 +58,7 @@ def run() -> Iterator[str]:
     yield f"  advice, one step ahead            {means[2]:7.2f}   ({over[2]:+.1%}; worst {tops[2]:+.1%})"
     solved = np.array([row for row in tried if row is not None])
     more, far = solved.mean(axis=0), float((solved[:, 1] / solved[:, 0]).max() - 1)
-    yield f"  larger ones, 6 faults, 4 to 6 checks, 3 to 5 routes: {len(solved)} of {len(LARGE)} solved in {LIMIT_S} s each"
+    yield "  larger ones, 6 faults, 4 to 6 checks, 3 to 5 routes:"
+    yield f"    {len(solved)} of {len(LARGE)} solved in {LIMIT_S} s each"
     yield f"    advice, two steps ahead         {more[1]:7.2f}   ({more[1] / more[0] - 1:+.1%}; worst {far:+.1%})"
     yield f"  (in {perf_counter() - start:.0f} s on two cores)"

@@ -39,8 +39,20 @@ def fill() -> Job:
                 copied.pk, copied.job_id = None, job.pk
                 entries.append(copied)
         Entry.objects.bulk_create(entries)
-    lines = ("port lint", "i 0.0 5.0", "wiggle drops", "flip same", "did clean_port no", "inside clean", "vport 5.0",
-             "vboard 0.4", "joint firm", "try swap_carrier no", "power OL", "lines 505/520")  # fmt: skip
+    lines = (
+        "port lint",
+        "i 0.0 5.0",
+        "wiggle drops",
+        "flip same",
+        "did clean_port no",
+        "inside clean",
+        "vport 5.0",
+        "vboard 0.4",
+        "joint firm",
+        "try swap_carrier no",
+        "power OL",
+        "lines 505/520",
+    )
     shown: Job = Job.objects.on_bench().filter(connector="usb_c", carrier="sub_board")[0]
     for line in lines:
         actions.record_line(shown, line, user=user, now=now)

@@ -1,4 +1,7 @@
-"""Small random problems, and their exact optimum by dynamic programming: every policy of checks, repairs and handing on."""
+"""Small random problems, and their exact optimum by dynamic programming.
+
+Every policy of checks, repairs and handing on.
+"""
 
 from __future__ import annotations
 
@@ -28,44 +31,123 @@ DEVICE = Device("phone", "usb_c", "sub_board", False, 0.0)
 
 
 def problem(seed: int, faults: int = 0, checks: int = 0, routes: int = 0) -> tuple[Model, Prices]:
-    """A random problem: up to six faults, six checks with two or three grades, five routes beside `prove` and `refer`."""
+    """A random problem: up to six faults, six checks of two or three grades, five routes beside `prove`, `refer`."""
     rng, ship = Random(seed), shipped()
     n_faults, (n_checks, n_routes) = faults or rng.randint(2, 6), rng.choice(SIZES)
     n_checks, n_routes = checks or n_checks, routes or n_routes
     n_faults = min(n_faults, 4) if n_checks > 4 and not faults else n_faults
     names = [f"f{i}" for i in range(n_faults)]
     usual: dict[str, Any] = {
-             "place": "", "wait_minutes": 0.0, "labels": {}, "leak_history": {}, "variant_field": "", "variants": (),
-             "own_effects": (), "connectors": (), "needs_wireless": False, "void_when": (), "needs_before": (),
-             "cautions": (), "values": {}, "reading": {}, "basis": "practice", "station": "s", "station_on": {},
-             "marks": {}, "signs": (), "open_grade": "", "cut_by": ()}  # fmt: skip
+        "place": "",
+        "wait_minutes": 0.0,
+        "labels": {},
+        "leak_history": {},
+        "variant_field": "",
+        "variants": (),
+        "own_effects": (),
+        "connectors": (),
+        "needs_wireless": False,
+        "void_when": (),
+        "needs_before": (),
+        "cautions": (),
+        "values": {},
+        "reading": {},
+        "basis": "practice",
+        "station": "s",
+        "station_on": {},
+        "marks": {},
+        "signs": (),
+        "open_grade": "",
+        "cut_by": (),
+    }
     made = {}
     for i in range(n_checks):
         grades = GRADES[: rng.randint(2, 3)]
         leak = dict(zip(grades, _spread(rng, len(grades), 6.0), strict=True))
         level = rng.choice(("outside", "outside", "opened"))
-        made[f"c{i}"] = Check(id=f"c{i}", word=f"c{i}", label=f"c{i}", grades=grades, leak=leak, access=level,
-                              minutes=rng.uniform(1, 12), **usual)  # fmt: skip
+        made[f"c{i}"] = Check(
+            id=f"c{i}",
+            word=f"c{i}",
+            label=f"c{i}",
+            grades=grades,
+            leak=leak,
+            access=level,
+            minutes=rng.uniform(1, 12),
+            **usual,
+        )
     empty: dict[str, dict[str, float]] = {kind: {} for kind in ("history", "carrier", "connector", "kind", "wireless")}
     causes = {
-        name: Fault(name, "s", name, "", rng.random() ** 2 + 0.03, empty, rng.random() * 0.3,
-                    {c.id: dict(zip(c.grades[1:], _spread(rng, len(c.grades), 1.0)[1:], strict=True)) for c in made.values()
-                     if rng.random() < 0.7}, {}, "practice")
+        name: Fault(
+            name,
+            "s",
+            name,
+            "",
+            rng.random() ** 2 + 0.03,
+            empty,
+            rng.random() * 0.3,
+            {
+                c.id: dict(zip(c.grades[1:], _spread(rng, len(c.grades), 1.0)[1:], strict=True))
+                for c in made.values()
+                if rng.random() < 0.7
+            },
+            {},
+            "practice",
+        )
         for name in names
-    }  # fmt: skip
+    }
     repairs = {
-        f"r{i}": Route(f"r{i}", "", rng.choice(("outside", "opened")), {}, rng.uniform(5, 40), rng.uniform(0, 25), (),
-                       {n: rng.uniform(0.6, 0.98) for n in rng.sample(names, rng.randint(1, min(3, n_faults)))}, {}, None, {},
-                       (), "practice")
+        f"r{i}": Route(
+            f"r{i}",
+            "",
+            rng.choice(("outside", "opened")),
+            {},
+            rng.uniform(5, 40),
+            rng.uniform(0, 25),
+            (),
+            {n: rng.uniform(0.6, 0.98) for n in rng.sample(names, rng.randint(1, min(3, n_faults)))},
+            {},
+            None,
+            {},
+            (),
+            "practice",
+        )
         for i in range(n_routes)
-    }  # fmt: skip
-    repairs |= {PROVE: Route(PROVE, "", "outside", {}, 0.0, 0.0, (), {}, {}, None, {}, (), "practice"),
-                REFER: Route(REFER, "", "outside", {}, 5.0, 0.0, (), {}, {}, None, {}, (), "practice")}  # fmt: skip
-    access = {"outside": Access("outside", "", "", 0.0, (), 0, "practice"),
-              "opened": Access("opened", "", "", 8.0, (), 1, "practice")}  # fmt: skip
+    }
+    repairs |= {
+        PROVE: Route(PROVE, "", "outside", {}, 0.0, 0.0, (), {}, {}, None, {}, (), "practice"),
+        REFER: Route(REFER, "", "outside", {}, 5.0, 0.0, (), {}, {}, None, {}, (), "practice"),
+    }
+    access = {
+        "outside": Access("outside", "", "", 0.0, (), 0, "practice"),
+        "opened": Access("opened", "", "", 8.0, (), 1, "practice"),
+    }
     numbers = ModelNumbers(0.01, 1.0, 0.03, 0.15, 0.0, 0.2, 12.0, 0.0, 0.97, "practice")
-    known = Knowledge({"s": Station("s", "", "", 0)}, access, ship.connectors, {}, {}, made, causes, repairs, ship.costs, numbers,
-                      ship.proof, {}, {}, {}, {}, {}, {}, {}, {}, (), {}, {}, {}, {})  # fmt: skip
+    known = Knowledge(
+        {"s": Station("s", "", "", 0)},
+        access,
+        ship.connectors,
+        {},
+        {},
+        made,
+        causes,
+        repairs,
+        ship.costs,
+        numbers,
+        ship.proof,
+        {},
+        {},
+        {},
+        {},
+        {},
+        {},
+        {},
+        {},
+        (),
+        {},
+        {},
+        {},
+        {},
+    )
     return Model(known, DEVICE), Prices.of(known, rng.choice((60.0, 150.0, 300.0)))
 
 
@@ -93,7 +175,9 @@ class Optimum:
         self.seen: dict[object, float] = {}
 
     def least(self, done: frozenset[int], opened: bool) -> np.ndarray:
-        """A lower bound for each state: the least cost for somebody who always knows what is present, shape (n_states,)."""
+        """A lower bound for each state: the least cost for somebody who always knows what is present, shape
+        (n_states,).
+        """
         key = (done, opened)
         if key not in self.bounds:
             sick = np.ones(len(self.model.states))
@@ -168,7 +252,9 @@ Choice = Callable[[Belief, frozenset[str], frozenset[str]], Option]
 
 
 def follow(model: Model, prices: Prices, choose: Choice, events: tuple[Event, ...] = (), chance: float = 1.0) -> float:
-    """Expected cost of a policy, exactly: every outcome of what `choose(belief, asked, done)` says is followed to its end."""
+    """Expected cost of a policy, exactly: every outcome of what `choose(belief, asked, done)` says is followed to its
+    end.
+    """
     belief = assess(model, Case(DEVICE, (), events))
     known, rate = model.known, prices.rate_per_minute
     asked = frozenset(event.check for event in events if isinstance(event, CheckEvent))

@@ -118,7 +118,8 @@ def _compare(rate: str, chosen: list[tuple[str, str, float | None, Trace, list[T
         edges = true_edges(truth)
         grid = make_grid(trace.seconds, trace.amps, measure_quantum(trace.amps))
         tolerance = max(0.6, 1.5 * grid.step)
-        # Loops are one phase to us and a series of steps to a general method: their inner steps are no error of its own.
+        # Loops are one phase to us and a series of steps to a general method: their inner steps are no error
+        # of its own.
         inner = [(phase.start, phase.stop) for phase in truth if phase.kind == "loop"]
         hits = score(own_edges(trace), edges, tolerance)
         ours = [a + b for a, b in zip(ours, hits[:3], strict=True)]

@@ -1,4 +1,6 @@
-"""Write the demo's history: jobs of the last year, simulated devices repaired by the advice with the numbers that ship."""
+"""Write the demo's history: jobs of the last year, simulated devices repaired by the advice with the numbers that
+ship.
+"""
 
 from __future__ import annotations
 

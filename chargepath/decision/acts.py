@@ -1,4 +1,7 @@
-"""What doing a route costs, term by term: labour, part, risk of harm, waiting; what has to come before; what comes along with it."""
+"""What doing a route costs, term by term: labour, part, risk of harm, waiting; what has to come before.
+
+What comes along with it.
+"""
 
 from __future__ import annotations
 
@@ -86,9 +89,9 @@ def deepest_access(routes: list[Route], model: Model) -> str:
 def act_of(route: Route, belief: Belief, prices: Prices) -> Act:
     """What doing a route costs now, with what it pulls in and the checks that it requires.
 
-    Hands-on minutes are those of the routes, of one proof and of the required checks; labour is all of them and the opening not
-    yet paid, at the rate. Harm is 1 - Π(1 - h) over the routes, times what harm costs. Parts are waited for at once: the longest
-    wait counts.
+    Hands-on minutes are those of the routes, of one proof and of the required checks; labour is all of them and the
+    opening not yet paid, at the rate. Harm is 1 - Π(1 - h) over the routes, times what harm costs. Parts are waited
+    for at once: the longest wait counts.
     """
     known, together = belief.model.known, pulled(route, prices, belief.model)
     requires = tuple(dict.fromkeys(name for one in together for name in missing_checks(one, belief)))

@@ -1,7 +1,8 @@
 """What to do next: measure more, try a part, or commit to a repair, in minutes and money.
 
-Repairs are ordered by the classical ratio rule (`plan.py`); a check or a try is valued by looking one and two steps ahead
-(`questions.py`) and following that rule afterwards. An opening is paid once per job. The customer's limit stops it to ask.
+Repairs are ordered by the classical ratio rule (`plan.py`); a check or a try is valued by looking one and two steps
+ahead (`questions.py`) and following that rule afterwards. An opening is paid once per job. The customer's limit stops
+it to ask.
 """
 
 from __future__ import annotations
@@ -37,8 +38,8 @@ class Advice:
     refer_cost : float
         Expected cost of handing it on.
     hold : str
-        Why to stop and ask before going on: '' for no reason, 'limit' where what comes next would cross the customer's limit,
-        'not worth' where the plausible repair's quote is more than the device is worth.
+        Why to stop and ask before going on: '' for no reason, 'limit' where what comes next would cross the
+        customer's limit, 'not worth' where the plausible repair's quote is more than the device is worth.
     quote : float
         What the customer would pay for the repair that leads: labour and parts, what is spent already included.
 
@@ -70,10 +71,10 @@ def advise(
 ) -> Advice:
     """Recommend the next step.
 
-    A check or try that saves more than a tie comes before a repair: the one with the lowest expected total, and of about as
-    good ones (within `at_hand_share` of the job's cost) one that needs no further opening. Among repairs the advice leads with a
-    plausible one, at least `plausible_share` of the best chance of cure; a cheap act with a small chance that would come first
-    by cost alone is offered beside it.
+    A check or try that saves more than a tie comes before a repair: the one with the lowest expected total, and of
+    about as good ones (within `at_hand_share` of the job's cost) one that needs no further opening. Among repairs the
+    advice leads with a plausible one, at least `plausible_share` of the best chance of cure; a cheap act with a small
+    chance that would come first by cost alone is offered beside it.
 
     Parameters
     ----------

@@ -1,4 +1,7 @@
-"""One judgement of a case: belief, prices, advice, what pushed the belief, what habits would do. The one way from a case to an advice."""
+"""One judgement of a case: belief, prices, advice, what pushed the belief, what habits would do.
+
+The one way from a case to an advice.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Repairing by the ratio rule: chance of cure over cost, re-filtered after every failed proof, handing on as the floor."""
+"""Repairing by the ratio rule: chance of cure over cost, re-filtered after every failed proof, handing on as the
+floor.
+"""
 
 from __future__ import annotations
 
@@ -63,8 +65,9 @@ class RouteTerm:
 class RouteTable:
     """Everything the ratio rule needs about the routes of one device.
 
-    Shapes: `cures` (n_states, n_routes), `act_cost`, `comeback` and `levels` (n_routes,), `works` (n_states,). `removes` maps
-    fault index to chance for each route; `opening` (n_levels,) is the summed price of opening that far.
+    Shapes: `cures` (n_states, n_routes), `act_cost`, `comeback` and `levels` (n_routes,), `works` (n_states,).
+    `removes` maps fault index to chance for each route; `opening` (n_levels,) is the summed price of opening that
+    far.
     """
 
     acts: tuple[Act, ...]
@@ -112,8 +115,8 @@ class Plan:
 def plan(table: RouteTable, mass: Array, paid: Ints) -> Plan:
     """Follow the ratio rule through to the end.
 
-    V = min(hand on, cost + P(passes, something left) · come-back + P(fails) · V'), backwards over the order that the ratio rule
-    chooses forwards.
+    V = min(hand on, cost + P(passes, something left) · come-back + P(fails) · V'), backwards over the order that the
+    ratio rule chooses forwards.
 
     Parameters
     ----------

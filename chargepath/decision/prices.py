@@ -1,4 +1,7 @@
-"""What this shop, this technician and this customer charge against each other: minutes, money, waiting, harm, come-backs."""
+"""What this shop, this technician and this customer charge against each other.
+
+Minutes, money, waiting, harm, come-backs.
+"""
 
 from __future__ import annotations
 
@@ -38,7 +41,8 @@ class Prices:
     comebacks : mapping of route id to float
         How many times as often as usual a repair that passed its proof comes back here.
     pulls : mapping of route id to tuple of route ids
-        Routes whose part is only sold, or only works, together: their part and minutes are paid and their cures come along.
+        Routes whose part is only sold, or only works, together: their part and minutes are paid and their cures come
+        along.
 
     """
 

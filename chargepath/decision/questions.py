@@ -86,7 +86,10 @@ def _look_outcomes(check: Check, table: Array) -> tuple[tuple[str, ...], Array]:
 
 
 def questions(belief: Belief, prices: Prices, *, whatever: bool = False) -> list[Question]:
-    """Every check and try that would say something new; with `whatever`, those too that only speak after another one."""
+    """Every check and try that would say something new.
+
+    With `whatever`, those too that only speak after another one.
+    """
     model, known = belief.model, belief.model.known
     grades, out = belief.last_grades(), []
     for check in known.checks.values():
@@ -118,7 +121,10 @@ def _level(belief: Belief, question: Question) -> int:
 
 
 def _ask(question: Question, opened: str, belief: Belief, prices: Prices) -> tuple[float, float]:
-    """Minutes and money of asking a question on a device that is opened so far: hands, opening not yet paid, waiting."""
+    """Minutes and money of asking a question on a device that is opened so far.
+
+    Hands, opening not yet paid, waiting.
+    """
     minutes = question.minutes + prices.opening(belief.model.known, question.access, opened)
     return minutes, minutes * prices.rate_per_minute + question.wait * prices.wait_per_minute
 
@@ -154,7 +160,10 @@ def value_questions(
 
 
 def _costs(table: RouteTable, blocks: Sequence[Array], levels: Sequence[int]) -> list[Array]:
-    """Expected cost of the job for each row of each block, in one run of the ratio rule; `levels` is what is opened for a block."""
+    """Expected cost of the job for each row of each block, in one run of the ratio rule.
+
+    `levels` is what is opened for a block.
+    """
     sizes = [len(block) for block in blocks]
     paid = np.repeat(np.array(levels, dtype=np.int64), sizes)
     costs = plan(table, np.concatenate(blocks), paid).cost
@@ -162,7 +171,10 @@ def _costs(table: RouteTable, blocks: Sequence[Array], levels: Sequence[int]) ->
 
 
 def _option(belief: Belief, prices: Prices, question: Question, block: Array, costs: Array, commit: float) -> Option:
-    """One question with each of its outcomes; `block` (n_outcomes, n_states) is the mass of each, `costs` what the job then costs."""
+    """One question with each of its outcomes.
+
+    `block` (n_outcomes, n_states) is the mass of each, `costs` what the job then costs.
+    """
     model = belief.model
     chances = np.maximum(block.sum(axis=1), 1e-300)
     marginals = block @ model.states.has / chances[:, None]
@@ -184,7 +196,10 @@ def _option(belief: Belief, prices: Prices, question: Question, block: Array, co
 
 @dataclass(frozen=True, eq=False)
 class _Branch:
-    """A second question after one outcome of a first: both, which outcome, and the mass of each answer (n_outcomes, n_states)."""
+    """A second question after one outcome of a first.
+
+    Both, which outcome, and the mass of each answer (n_outcomes, n_states).
+    """
 
     first: int
     outcome: int

@@ -15,7 +15,10 @@ from chargepath.diagnosis.belief import Belief
 
 @dataclass(frozen=True)
 class Swing:
-    """What one further reading could do to a suspect: the outcome that raises it most, and the one that lowers it most."""
+    """What one further reading could do to a suspect.
+
+    The outcome that raises it most, and the one that lowers it most.
+    """
 
     kind: str
     id: str
@@ -33,7 +36,10 @@ class Swing:
 
 
 def swings(belief: Belief, prices: Prices) -> dict[str, list[Swing]]:
-    """For each fault, what every further reading could do to it, the widest first; outcomes under 1 in 100 are left out."""
+    """For each fault, what every further reading could do to it, the widest first.
+
+    Outcomes under 1 in 100 are left out.
+    """
     model = belief.model
     out: dict[str, list[Swing]] = {name: [] for name in model.fault_ids}
     for question in questions(belief, prices):

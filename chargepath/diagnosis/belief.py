@@ -170,8 +170,8 @@ def _segments(events: tuple[Event, ...]) -> list[list[int]]:
 def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
     """Grade each event and decide which of them count.
 
-    The last reading of a check stands in place of earlier ones, unless a repair between them could have changed it; checks that
-    say nothing beside what stands are void.
+    The last reading of a check stands in place of earlier ones, unless a repair between them could have changed it;
+    checks that say nothing beside what stands are void.
     """
     known, entries = model.known, [Entry(event, "counts", "") for event in events]
     standing: dict[str, str] = {}

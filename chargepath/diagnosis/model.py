@@ -1,9 +1,9 @@
 """The likelihood of every observation in every state, for one device and its history.
 
-Graded checks combine by noisy-MAX over their ordered grades, signs by noisy-OR, both with a leak for what shows without any
-fault that affects the check, and drawn apart a little, since chances that people write down are hedged. An open place upstream
-hides what lies behind it: for a check with an `open_grade`, each fault in `cut_by` opens the line with the chance of that grade;
-the nearest open place then decides, together with what lies before it.
+Graded checks combine by noisy-MAX over their ordered grades, signs by noisy-OR, both with a leak for what shows
+without any fault that affects the check, and drawn apart a little, since chances that people write down are hedged.
+An open place upstream hides what lies behind it: for a check with an `open_grade`, each fault in `cut_by` opens the
+line with the chance of that grade; the nearest open place then decides, together with what lies before it.
 """
 
 from __future__ import annotations
@@ -187,7 +187,10 @@ class Model:
         return np.array([leak[outcome] for outcome in check.signs or check.grades])
 
     def effects(self, check: Check, variant: str = "") -> Array:
-        """What each fault does alone, shape (n_faults, n_outcomes); for grades each row adds up to 1. Not to be written to."""
+        """What each fault does alone, shape (n_faults, n_outcomes); for grades each row adds up to 1.
+
+        Not to be written to.
+        """
         return effects_of(self.known, check.id, variant)
 
     def affecting(self, key: str) -> frozenset[str]:

@@ -1,6 +1,7 @@
 """Present sets of faults: the states that the belief is spread over.
 
-A state is a set R of faults that are present together: nothing, one, two, and three where two cannot explain the evidence.
+A state is a set R of faults that are present together: nothing, one, two, and three where two cannot explain the
+evidence.
 """
 
 from __future__ import annotations
@@ -108,8 +109,8 @@ def triples(n_faults: int) -> tuple[frozenset[int], ...]:
 def set_prior(states: States, weights: Array, nothing: float, pairs: float, three: float) -> Array:
     """Prior over the states, shape (n_states,).
 
-    The empty set gets `nothing`, sets of two together `pairs`, sets of three together `three` (none of it where there are
-    none), each in proportion to the product of its members' weights; single faults share the rest by weight.
+    The empty set gets `nothing`, sets of two together `pairs`, sets of three together `three` (none of it where there
+    are none), each in proportion to the product of its members' weights; single faults share the rest by weight.
     """
     product = states.product(weights)
     sizes = states.has.sum(axis=1)

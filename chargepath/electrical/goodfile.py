@@ -51,7 +51,8 @@ def read_good(
     Parameters
     ----------
     text : str
-        Comma, semicolon or tab separated, the first line naming its columns (`COLUMNS`, any order, case and extra ones).
+        Comma, semicolon or tab separated, the first line naming its columns (`COLUMNS`, any order, case and extra
+        ones).
     maps : callable
         Pin map of a connector's id, None where there is none.
     places : iterable of str

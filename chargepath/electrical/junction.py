@@ -1,8 +1,9 @@
-"""What a meter in diode mode sees: a junction with series resistance, a leak beside it, driven at the meter's test current.
+"""What a meter in diode mode sees: a junction with series resistance, a leak beside it, driven at the meter's test
+current.
 
-The loop ``V = Id·Rs + n·Vt·ln(1 + Id/Is)`` with ``Id = I - V/R`` is solved in closed form with the Wright omega function
-(Corless, Jeffrey: "The Wright omega function", 2002), and inverted, so that a reading becomes a resistance to ground.
-Polarity follows the bench: red on ground, black on the line; all figures are magnitudes.
+The loop ``V = Id·Rs + n·Vt·ln(1 + Id/Is)`` with ``Id = I - V/R`` is solved in closed form with the Wright omega
+function (Corless, Jeffrey: "The Wright omega function", 2002), and inverted, so that a reading becomes a resistance
+to ground. Polarity follows the bench: red on ground, black on the line; all figures are magnitudes.
 """
 
 from __future__ import annotations
@@ -29,7 +30,8 @@ def wright_omega(z: float) -> float:
     Returns
     -------
     float
-        w > 0, to machine precision: a start by size of z, then the fourth-order step of Fritsch, Shafer and Crowley (1973).
+        w > 0, to machine precision: a start by size of z, then the fourth-order step of Fritsch, Shafer and Crowley
+        (1973).
 
     """
     if z < -2.0:
@@ -147,5 +149,8 @@ def leak_of(junction: Junction, volts: float, test_a: float) -> float:
 
 
 def series_of(junction: Junction, volts: float, test_a: float) -> float:
-    """Resistance in series with a junction that makes it read `volts` [ohm]; 0 where it reads no higher than healthy."""
+    """Resistance in series with a junction that makes it read `volts` [ohm].
+
+    0 where it reads no higher than healthy.
+    """
     return max(volts - junction.volts(test_a), 0.0) / test_a

@@ -1,7 +1,7 @@
 """Volts along the path with the current flowing: drops and resistances hop by hop, the guilty hop marked.
 
-A drop is held against what good parts drop at that current, plus what the meter cannot resolve. A rung that was not measured is
-bridged: its neighbours' allowances add up, and the verdict says that it covers more than one place.
+A drop is held against what good parts drop at that current, plus what the meter cannot resolve. A rung that was not
+measured is bridged: its neighbours' allowances add up, and the verdict says that it covers more than one place.
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """What a diode reading means: its grade, how far out it is, and the resistance behind it.
 
-The grade comes from the reference's band; what reaches the belief are `weights`, the likelihood of the reading under each grade,
-so that a reading just outside its band says less than one far out.
+The grade comes from the reference's band; what reaches the belief are `weights`, the likelihood of the reading under
+each grade, so that a reading just outside its band says less than one far out.
 """
 
 from __future__ import annotations
@@ -19,9 +19,9 @@ TEST_MA = 1.0
 SHORT_BELOW_MV = 50.0
 # Above this share of its reference a line counts as open although the meter still shows a number (common practice).
 OPEN_RATIO, OPEN_RATIO_WEAK = 1.35, 1.8
-# Likelihood model (common practice): a short reads a few tens of millivolts; a leak anything below the reference; an open line
-# overrange nine times of ten, else something high; what is called low or open lies outside the band, so both fade out towards
-# the reference; two in a hundred good readings are slips.
+# Likelihood model (common practice): a short reads a few tens of millivolts; a leak anything below the reference; an
+# open line overrange nine times of ten, else something high; what is called low or open lies outside the band, so
+# both fade out towards the reference; two in a hundred good readings are slips.
 SHORT_MEAN_MV, OPEN_OVERRANGE, SLIP = 25.0, 0.9, 0.02
 OVERRANGE_ON = {"in_band": 0.003, "low": 0.001, "short": 0.0005}
 CONTINUITY_MV = 20.0
@@ -37,7 +37,8 @@ class LineVerdict:
     grade : str
         One of `LINE_GRADES`.
     remark : str
-        'high' where it reads above its band without being open; 'extra' where good boards read open and this one does not.
+        'high' where it reads above its band without being open; 'extra' where good boards read open and this one does
+        not.
     score : float
         Robust score (see `Reference.score`).
     weights : mapping of grade to float
@@ -243,8 +244,8 @@ def without_reference(
 def recovered(before_mv: float, after_mv: float, reference: Reference) -> bool:
     """Whether a line that read low came most of the way back.
 
-    A lifted chip takes its own junction along: the line may end well above its reference, or open, and still have recovered.
-    Half the way is the line between both (common practice).
+    A lifted chip takes its own junction along: the line may end well above its reference, or open, and still have
+    recovered. Half the way is the line between both (common practice).
     """
     if math.isinf(after_mv):
         return True

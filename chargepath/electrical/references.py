@@ -1,8 +1,9 @@
-"""Known-good readings made into an expectation: robust, honest about how few they are, and about the meter they came from.
+"""Known-good readings made into an expectation: robust, honest about how few they are, and about the meter they came
+from.
 
-Median and median absolute deviation (MAD) resist a wrong board among the good ones. Few readings say little about spread: the
-MAD is corrected for small samples, pooled with what boards of one model usually differ by, and the band is that of Student's
-t for a new reading.
+Median and median absolute deviation (MAD) resist a wrong board among the good ones. Few readings say little about
+spread: the MAD is corrected for small samples, pooled with what boards of one model usually differ by, and the band
+is that of Student's t for a new reading.
 """
 
 from __future__ import annotations
@@ -15,8 +16,8 @@ from statistics import median
 
 # A normal distribution's standard deviation over its MAD.
 MAD_TO_SIGMA = 1.482602218505602
-# Corrections of the MAD for samples of 2 to 9 (Croux and Rousseeuw 1992), above that n / (n - 0.8); from memory, and a test
-# draws samples to hold them.
+# Corrections of the MAD for samples of 2 to 9 (Croux and Rousseeuw 1992), above that n / (n - 0.8); from memory, and
+# a test draws samples to hold them.
 MAD_SMALL = (1.196, 1.495, 1.363, 1.206, 1.200, 1.140, 1.129, 1.107)
 # A median wanders more than a mean: variance pi/2 of the mean's.
 MEDIAN_VARIANCE = math.pi / 2
@@ -137,7 +138,10 @@ class Reference:
         return max(self.median_mv - self.half_band_mv, 0.0), self.median_mv + self.half_band_mv
 
     def score(self, reading_mv: float) -> float:
-        """Robust score: deviation in scales of a new reading; ``inf`` where one of both is open and the other is not."""
+        """Robust score: deviation in scales of a new reading.
+
+        ``inf`` where one of both is open and the other is not.
+        """
         if math.isinf(reading_mv) and self.expects_open:
             return 0.0
         if self.expects_open:

@@ -1,4 +1,6 @@
-"""Battery lines: thermistor to temperature, logic levels of the low-voltage lines, a clock on both sides of a transistor."""
+"""Battery lines: thermistor to temperature, logic levels of the low-voltage lines, a clock on both sides of a
+transistor.
+"""
 
 from __future__ import annotations
 

@@ -114,8 +114,8 @@ def plan_injection(
 ) -> Injection:
     """Work out a supply's settings that put enough power into a shorted rail and never exceed it.
 
-    The setting stays at or under the rail's rated volts even with nothing connected: if the short burns away, that is what the
-    chips on the rail see.
+    The setting stays at or under the rail's rated volts even with nothing connected: if the short burns away, that is
+    what the chips on the rail see.
 
     Parameters
     ----------
@@ -138,9 +138,11 @@ def plan_injection(
     numbers: Mapping[str, float] = known.supply
     leads = numbers["lead_ohms"] if lead_ohms is None else lead_ohms
     for name, value, low, high, unit in (
-        ("resistance", ohms, 0.0, 1e5, "ohm"), ("rail", rail_volts, 0.3, 20.0, "V"), ("supply", most_amps, 0.05, 30.0, "A"),
+        ("resistance", ohms, 0.0, 1e5, "ohm"),
+        ("rail", rail_volts, 0.3, 20.0, "V"),
+        ("supply", most_amps, 0.05, 30.0, "A"),
         ("leads", leads, 0.0, 5.0, "ohm"),
-    ):  # fmt: skip
+    ):
         if not low <= value <= high or math.isnan(value):
             raise ReadingError(f"{value:g} {unit} is not possible", name, f"allowed: {low:g} to {high:g} {unit}")
     short = max(ohms, 0.005)

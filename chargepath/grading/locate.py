@@ -1,8 +1,8 @@
 """Where on the path the fault sits, from readings at several places of it.
 
-Each suspicion (`locate.toml`) says what its nets show at every place; the rest reads as on a good board. Readings come in as
-likelihoods of each grade, so that a reading just outside its band says little. Where no station is clearly ahead the answer is
-"not enough to tell", with the place that would tell the leading ones apart.
+Each suspicion (`locate.toml`) says what its nets show at every place; the rest reads as on a good board. Readings
+come in as likelihoods of each grade, so that a reading just outside its band says little. Where no station is clearly
+ahead the answer is "not enough to tell", with the place that would tell the leading ones apart.
 """
 
 from __future__ import annotations

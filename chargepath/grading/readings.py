@@ -1,7 +1,7 @@
 """From measured values to a grade, with the expectation it was held against.
 
-A verdict on a number needs an expectation and says where that came from: a limit of the knowledge, the reference that was
-given, or the common-practice band where there is none.
+A verdict on a number needs an expectation and says where that came from: a limit of the knowledge, the reference that
+was given, or the common-practice band where there is none.
 """
 
 from __future__ import annotations
@@ -36,8 +36,8 @@ class Grading:
     weak : bool
         True where only the wide common-practice band was there to compare with.
     weights : tuple of float
-        Likelihood of the reading under each grade of the check, adding up to 1: how far out it is. Empty where the grade was
-        given and stands as it is.
+        Likelihood of the reading under each grade of the check, adding up to 1: how far out it is. Empty where the
+        grade was given and stands as it is.
 
     """
 

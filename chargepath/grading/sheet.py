@@ -127,8 +127,8 @@ def observations_of(pins: PinMap, place: str, verdicts: Mapping[str, PinVerdict]
 def events_of(pins: PinMap, place: str, verdicts: Mapping[str, PinVerdict]) -> list[tuple[CheckEvent, str]]:
     """The checks that a judged sheet stands for, each by its worst line, with that line in words.
 
-    A contact that is open among others of its net counts: the worst line speaks. Weaker evidence (no reference behind it) never
-    hides stronger: it is only taken where nothing better was read.
+    A contact that is open among others of its net counts: the worst line speaks. Weaker evidence (no reference behind
+    it) never hides stronger: it is only taken where nothing better was read.
     """
     if place not in ENTERED:
         return []

@@ -4,8 +4,16 @@ from __future__ import annotations
 
 from chargepath.knowledge.reader import Reader, Table
 
-SUPPLY = ("dead_below_a", "stuck_below_a", "over_from_a", "find_by_hand_w", "find_by_picture_w", "aim_w", "lead_ohms",
-          "good_factor")  # fmt: skip
+SUPPLY = (
+    "dead_below_a",
+    "stuck_below_a",
+    "over_from_a",
+    "find_by_hand_w",
+    "find_by_picture_w",
+    "aim_w",
+    "lead_ohms",
+    "good_factor",
+)
 LEVELS = ("rail_volts", "low_share", "high_share", "rest_share", "over_share", "ntc_ohms", "ntc_beta")
 
 

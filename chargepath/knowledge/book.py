@@ -58,5 +58,7 @@ class Knowledge:
         return [fault for fault in self.faults.values() if fault.station == station]
 
     def label_of(self, kind: str, name: str) -> str:
-        """Label of something to do: a check, or the route that is tried or done (`kind` is 'check', 'try' or 'repair')."""
+        """Label of something to do: a check, or the route that is tried or done (`kind` is 'check', 'try' or
+        'repair').
+        """
         return self.checks[name].label if kind == "check" else self.routes[name].label

@@ -16,11 +16,38 @@ METHODS = ("", "current", "cell", "idle", "volts", "line", "sense")
 # What a check is measured with, where that has a page of its own.
 TOOLS = ("", "sheet", "ladder", "supply", "sense")
 CHECK_KEYS = (
-    "word", "station", "station_on", "marks", "access", "label", "place", "minutes", "wait_minutes", "grades", "signs",
-    "labels", "leak", "leak_history",
-    "variant_field", "variants", "own_effects", "open_grade", "cut_by", "connectors", "needs_wireless", "void_when",
-    "needs_before", "cautions", "values", "reading", "graded_by", "tool", "example", "implies", "basis",
-)  # fmt: skip
+    "word",
+    "station",
+    "station_on",
+    "marks",
+    "access",
+    "label",
+    "place",
+    "minutes",
+    "wait_minutes",
+    "grades",
+    "signs",
+    "labels",
+    "leak",
+    "leak_history",
+    "variant_field",
+    "variants",
+    "own_effects",
+    "open_grade",
+    "cut_by",
+    "connectors",
+    "needs_wireless",
+    "void_when",
+    "needs_before",
+    "cautions",
+    "values",
+    "reading",
+    "graded_by",
+    "tool",
+    "example",
+    "implies",
+    "basis",
+)
 
 
 @dataclass(frozen=True)
@@ -53,10 +80,11 @@ class Implied:
 class Check:
     """Something to look at or to measure.
 
-    `word` stands for it in the quick line. A graded check has `grades` from healthy to worst, a look has `signs`; never
-    both. `leak` maps grade or sign to its probability on a device with no fault that affects the check, `leak_history`
-    overrides it under a history flag. `graded_by` names the arithmetic that grades its numbers, `tool` what it is measured
-    with, `example` what may follow its word in the quick line, `implies` what its numbers show besides.
+    `word` stands for it in the quick line. A graded check has `grades` from healthy to worst, a look has `signs`;
+    never both. `leak` maps grade or sign to its probability on a device with no fault that affects the check,
+    `leak_history` overrides it under a history flag. `graded_by` names the arithmetic that grades its numbers, `tool`
+    what it is measured with, `example` what may follow its word in the quick line, `implies` what its numbers show
+    besides.
     """
 
     id: str

@@ -9,11 +9,21 @@ from chargepath.knowledge.reader import Reader, Table
 
 # What a number that stands alone may be, where 0 or a million would make no sense.
 LIMITS = {
-    "slip": (1e-6, 0.2), "sharpness": (0.5, 3.0), "nothing_wrong": (0.001, 0.9), "pairs": (0.001, 0.9), "triples": (0.0, 0.5),
-    "history_low": (0.01, 1.0), "history_high": (1.0, 1000.0), "explained_below": (0.0, 0.5), "works_when_clean": (0.5, 1.0),
-    "comeback_share": (0.0, 1.0), "comeback_rate": (0.001, 0.9), "harm_share": (0.0, 1.0), "at_hand_share": (0.0, 1.0),
+    "slip": (1e-6, 0.2),
+    "sharpness": (0.5, 3.0),
+    "nothing_wrong": (0.001, 0.9),
+    "pairs": (0.001, 0.9),
+    "triples": (0.0, 0.5),
+    "history_low": (0.01, 1.0),
+    "history_high": (1.0, 1000.0),
+    "explained_below": (0.0, 0.5),
+    "works_when_clean": (0.5, 1.0),
+    "comeback_share": (0.0, 1.0),
+    "comeback_rate": (0.001, 0.9),
+    "harm_share": (0.0, 1.0),
+    "at_hand_share": (0.0, 1.0),
     "plausible_share": (0.0, 1.0),
-}  # fmt: skip
+}
 
 
 @dataclass(frozen=True)

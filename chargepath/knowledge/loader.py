@@ -20,9 +20,26 @@ from chargepath.knowledge.wording import read_cautions, read_history, read_tells
 
 DATA = Path(__file__).parent / "data"
 FILES = (
-    "scale", "stations", "costs", "history", "cautions", "connectors", "checks", "faults", "routes", "proof", "sources",
-    "traces", "points", "places", "locate", "ladder", "bench", "tells", "schools",
-)  # fmt: skip
+    "scale",
+    "stations",
+    "costs",
+    "history",
+    "cautions",
+    "connectors",
+    "checks",
+    "faults",
+    "routes",
+    "proof",
+    "sources",
+    "traces",
+    "points",
+    "places",
+    "locate",
+    "ladder",
+    "bench",
+    "tells",
+    "schools",
+)
 
 
 def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:

@@ -1,4 +1,7 @@
-"""The path that readings are taken along: places, what goes wrong between them, the ladder (places, locate, ladder .toml)."""
+"""The path that readings are taken along.
+
+Places, what goes wrong between them, the ladder (places, locate, ladder .toml).
+"""
 
 from __future__ import annotations
 
@@ -30,8 +33,8 @@ class Place:
 class Suspicion:
     """One way in which readings along the path go wrong (see locate.toml).
 
-    `groups` and `nets` are the nets it can touch; `touch` the chances (each as likely) with which it touches each of them, a lone
-    0 where it touches exactly one; `per` is 'net', or 'pin' where a single contact of a net can be hit.
+    `groups` and `nets` are the nets it can touch; `touch` the chances (each as likely) with which it touches each of
+    them, a lone 0 where it touches exactly one; `per` is 'net', or 'pin' where a single contact of a net can be hit.
     """
 
     id: str
@@ -50,8 +53,8 @@ class Suspicion:
 class Hop:
     """One stretch of the ladder: what it may drop.
 
-    `ohms` and `contacts_ohms` are what good parts have [ohm]; `fixed_mv` a drop that does not depend on the current [mV];
-    `converter` marks the hop where a converter changes the voltage, which no drop can be read from.
+    `ohms` and `contacts_ohms` are what good parts have [ohm]; `fixed_mv` a drop that does not depend on the current
+    [mV]; `converter` marks the hop where a converter changes the voltage, which no drop can be read from.
     """
 
     start: str

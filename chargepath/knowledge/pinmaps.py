@@ -1,4 +1,7 @@
-"""Pin maps: which contact is which, how they lie, which should read alike; a shop adds two-row connectors of its own."""
+"""Pin maps: which contact is which, how they lie, which should read alike.
+
+A shop adds two-row connectors of its own.
+"""
 
 from __future__ import annotations
 
@@ -11,9 +14,15 @@ GROUPS = ("power", "ground", "data", "control", "sideband", "rail", "across", "s
 # Groups that read next to nothing on a good board: contacts on ground, and both ends of one part.
 CONTINUITY = ("ground", "across")
 GROUP_LABELS: Mapping[str, str] = {
-    "power": "power", "ground": "ground", "data": "data", "control": "control", "sideband": "side-band",
-    "rail": "inner rails", "across": "across a part", "sense": "battery lines",
-}  # fmt: skip
+    "power": "power",
+    "ground": "ground",
+    "data": "data",
+    "control": "control",
+    "sideband": "side-band",
+    "rail": "inner rails",
+    "across": "across a part",
+    "sense": "battery lines",
+}
 MAX_PINS = 120
 
 
@@ -25,8 +34,8 @@ class ConnectorError(ChargepathError):
 class Net:
     """What a contact is for.
 
-    `check` is the check that its reading is part of ('' where none), `at` the check's variant, `usual_mv` what such a line
-    usually reads, `optional` that a good board may leave it unconnected.
+    `check` is the check that its reading is part of ('' where none), `at` the check's variant, `usual_mv` what such a
+    line usually reads, `optional` that a good board may leave it unconnected.
     """
 
     id: str

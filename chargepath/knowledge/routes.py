@@ -12,9 +12,24 @@ if TYPE_CHECKING:
     from chargepath.knowledge.book import Knowledge
 
 ROUTE_KEYS = (
-    "label", "access", "access_on", "minutes", "part", "carriers", "cures", "plan_cures", "try_minutes", "try_cures",
-    "step", "basis", "harm", "harm_what", "days", "requires", "tells",
-)  # fmt: skip
+    "label",
+    "access",
+    "access_on",
+    "minutes",
+    "part",
+    "carriers",
+    "cures",
+    "plan_cures",
+    "try_minutes",
+    "try_cures",
+    "step",
+    "basis",
+    "harm",
+    "harm_what",
+    "days",
+    "requires",
+    "tells",
+)
 
 
 @dataclass(frozen=True)
@@ -29,8 +44,9 @@ class Step:
 class Route:
     """A repair; `try_minutes` is None where it cannot be tried with a part that is taken back.
 
-    `harm` is the chance of damage that ends the repair, `harm_what` what it would be; `days` how long its part takes to come
-    where none is in stock; `requires` the checks without which nobody should begin it; `tells` what the customer must be told.
+    `harm` is the chance of damage that ends the repair, `harm_what` what it would be; `days` how long its part takes
+    to come where none is in stock; `requires` the checks without which nobody should begin it; `tells` what the
+    customer must be told.
     """
 
     id: str

@@ -1,7 +1,7 @@
 """What the shop's own closed jobs say: how often each fault occurs, how well each repair cures, how long things take.
 
-Shares of faults are Dirichlet with the prior numbers as pseudo-counts, cure and come-back rates beta, minutes log-normal.
-Everything is shrunk towards what ships, by a fixed number of imagined jobs, and carries an interval.
+Shares of faults are Dirichlet with the prior numbers as pseudo-counts, cure and come-back rates beta, minutes
+log-normal. Everything is shrunk towards what ships, by a fixed number of imagined jobs, and carries an interval.
 """
 
 from __future__ import annotations
@@ -58,7 +58,10 @@ def _shares(known: Knowledge, lessons: Sequence[Lesson]) -> dict[str, dict[str, 
 
 
 def _repairs(known: Knowledge, lesson: Lesson) -> list[tuple[Route, str, bool]]:
-    """Every proved repair of a job with a fault that it was to cure and whether it did; a come-back undoes the last success."""
+    """Every proved repair of a job with a fault that it was to cure and whether it did.
+
+    A come-back undoes the last success.
+    """
     outcome = lesson.case.outcome
     present, out = set(outcome.faults if outcome else ()), []
     done = [event for event in lesson.case.events if isinstance(event, RepairEvent) and event.works is not None]
@@ -100,8 +103,8 @@ def _minutes(prior: Mapping[str, float], timings: Iterable[Timing]) -> tuple[dic
 def log_normal(prior: float, logs: Sequence[float]) -> Learned:
     """Minutes learned from logarithms of timings over the prior.
 
-    here = prior · exp(n · median / (n + w)), with w imagined timings at the prior; its interval is 1.96 standard errors of a median
-    (pi/2 of a mean's variance, Kenney and Keeping 1962) wide on both sides, in the logarithm.
+    here = prior · exp(n · median / (n + w)), with w imagined timings at the prior; its interval is 1.96 standard
+    errors of a median (pi/2 of a mean's variance, Kenney and Keeping 1962) wide on both sides, in the logarithm.
 
     Parameters
     ----------

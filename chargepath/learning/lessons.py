@@ -25,7 +25,9 @@ class Timing:
 
 @dataclass(frozen=True)
 class Lesson:
-    """A closed job: its case with the outcome, its timings, its family, whether it came back, and whether its faults count."""
+    """A closed job: its case with the outcome, its timings, its family, whether it came back, and whether its faults
+    count.
+    """
 
     case: Case
     timings: tuple[Timing, ...] = ()
@@ -86,13 +88,18 @@ def to_json(lessons: Lessons) -> dict[str, Any]:
         return {key: [n.prior, n.here, n.low, n.high, n.count] for key, n in found.items()}
 
     return {
-        "format": "rainfront-learned", "version": 1, "jobs": lessons.jobs,
+        "format": "rainfront-learned",
+        "version": 1,
+        "jobs": lessons.jobs,
         "shares": {group: plain(found) for group, found in lessons.shares.items()},
-        "cures": {f"{route} {fault}": [n.prior, n.here, n.low, n.high, n.count]
-                  for (route, fault), n in lessons.cures.items()},
-        "comebacks": plain(lessons.comebacks), "minutes": plain(lessons.minutes), "pace": plain(lessons.pace),
+        "cures": {
+            f"{route} {fault}": [n.prior, n.here, n.low, n.high, n.count] for (route, fault), n in lessons.cures.items()
+        },
+        "comebacks": plain(lessons.comebacks),
+        "minutes": plain(lessons.minutes),
+        "pace": plain(lessons.pace),
         "shows": plain({" ".join(key): n for key, n in lessons.shows.items()}),
-    }  # fmt: skip
+    }
 
 
 def from_json(data: Mapping[str, Any]) -> Lessons:

@@ -20,8 +20,8 @@ HEDGE_WORTH = 400.0
 def apply(known: Knowledge, lessons: Lessons, family: str = "") -> Knowledge:
     """The knowledge with what was learned on top: weights, history and kind factors, cures, what faults show.
 
-    How much chances are drawn apart (`sharpness`) goes back to none as jobs are counted.
-    With the name of a model, its own share of each fault moves the weights too. Minutes, pace and come-backs go into the prices.
+    How much chances are drawn apart (`sharpness`) goes back to none as jobs are counted. With the name of a model,
+    its own share of each fault moves the weights too. Minutes, pace and come-backs go into the prices.
     """
     whole, own = lessons.shares.get("all", {}), lessons.shares.get(f"family:{family}", {})
     faults = {}

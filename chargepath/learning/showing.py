@@ -1,7 +1,8 @@
-"""What faults show, learned: of closed jobs with one fault found, each reading counts for that fault and for what shows without.
+"""What faults show, learned: of closed jobs with one fault found, each reading counts for that fault and for what
+shows without.
 
-A reading that both could have made is shared between them as likely as either is under what ships: one step of expectation and
-maximisation. A shipped chance is worth a fixed number of such jobs.
+A reading that both could have made is shared between them as likely as either is under what ships: one step of
+expectation and maximisation. A shipped chance is worth a fixed number of such jobs.
 """
 
 from __future__ import annotations

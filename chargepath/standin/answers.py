@@ -96,8 +96,14 @@ def _line_power(w: Whole, variant: str) -> str:
 def _line_data(w: Whole, variant: str) -> str:
     if "port_ic_fault" in w.faults and w.port_lines_low:
         return w.line(600, w.port_leak, False)
-    broken = {"port_worn": 0.35, "port_joint": 0.3, "link_damaged": 0.35, "link_loose": 0.3, "carrier_fault": 0.3,
-              "port_fouled": 0.12}  # fmt: skip
+    broken = {
+        "port_worn": 0.35,
+        "port_joint": 0.3,
+        "link_damaged": 0.35,
+        "link_loose": 0.3,
+        "carrier_fault": 0.3,
+        "port_fouled": 0.12,
+    }
     opened = any(name in w.faults and _chance(w, chance) for name, chance in broken.items())
     wet = w.corroded or ("carrier_fault" in w.faults and w.carrier_leaks)
     return w.line(600, 700.0 if wet and _chance(w, 0.35) else OPEN, opened)
@@ -150,8 +156,15 @@ def _power_up(w: Whole, variant: str) -> str:
 
 
 def _data_link(w: Whole, variant: str) -> str:
-    blocked = {"port_ic_fault": 0.85, "port_fouled": 0.45, "port_worn": 0.55, "port_joint": 0.45, "carrier_fault": 0.5,
-               "link_loose": 0.5, "link_damaged": 0.6}  # fmt: skip
+    blocked = {
+        "port_ic_fault": 0.85,
+        "port_fouled": 0.45,
+        "port_worn": 0.55,
+        "port_joint": 0.45,
+        "carrier_fault": 0.5,
+        "link_loose": 0.5,
+        "link_damaged": 0.6,
+    }
     silent = any(name in w.faults and _chance(w, chance) for name, chance in blocked.items()) or _chance(w, 0.05)
     return "silent" if silent else "recognised"
 
@@ -162,36 +175,63 @@ def _report(w: Whole, variant: str) -> str:
 
 
 def _wireless(w: Whole, variant: str) -> str:
-    beyond = {"charge_ic_fault", "charge_ic_leak", "charge_part", "battery_flat", "battery_worn", "battery_sense", "aux_absent",
-              "rail_short", "software_state"}  # fmt: skip
+    beyond = {
+        "charge_ic_fault",
+        "charge_ic_leak",
+        "charge_part",
+        "battery_flat",
+        "battery_worn",
+        "battery_sense",
+        "aux_absent",
+        "rail_short",
+        "software_state",
+    }
     return "none" if w.faults & beyond and _chance(w, 0.85) else "none" if _chance(w, 0.05) else "charges"
 
 
 _GRADED: dict[str, Callable[[Whole, str], str]] = {
     "charger_current": _current,
-    "plug_flip": lambda w, _: "one_side" if w.one_side and "port_worn" in w.faults else "one_side" if (
-        "port_fouled" in w.faults and _chance(w, 0.15)) else "same",
+    "plug_flip": lambda w, _: (
+        "one_side"
+        if w.one_side and "port_worn" in w.faults
+        else "one_side"
+        if ("port_fouled" in w.faults and _chance(w, 0.15))
+        else "same"
+    ),
     "plug_wiggle": lambda w, _: "drops" if w.drops() or _chance(w, 0.02) else "steady",
     "wireless_charge": _wireless,
-    "off_current": lambda w, _: "higher" if ("software_state" in w.faults and _chance(w, 0.6)) or _chance(w, 0.08) else "same",
+    "off_current": lambda w, _: (
+        "higher" if ("software_state" in w.faults and _chance(w, 0.6)) or _chance(w, 0.08) else "same"
+    ),
     "data_link": _data_link,
     "power_up": _power_up,
     "battery_report": _report,
-    "liquid_mark": lambda w, _: "wet" if _chance(
-        w, 0.75 if "liquid" in w.history else 0.6 if "liquid_damage" in w.faults else 0.06) else "dry",
+    "liquid_mark": lambda w, _: (
+        "wet" if _chance(w, 0.75 if "liquid" in w.history else 0.6 if "liquid_damage" in w.faults else 0.06) else "dry"
+    ),
     "charge_wait": lambda w, _: "rises" if w.amps() > 0.3 else "no_rise",
     "battery_volts": _battery_volts,
     "input_volts_port": lambda w, _: _volts(w.feed().volts("port", min(w.amps(), 1.0))),
     "input_volts_board": lambda w, _: _volts(w.feed().volts("guard", min(w.amps(), 1.0))),
     "line_power": _line_power,
     "line_data": _line_data,
-    "joint_probe": lambda w, _: "moves" if ("port_joint" in w.faults and _chance(w, 0.85)) or (
-        "port_worn" in w.faults and _chance(w, 0.3)) or _chance(w, 0.04) else "firm",
+    "joint_probe": lambda w, _: (
+        "moves"
+        if ("port_joint" in w.faults and _chance(w, 0.85))
+        or ("port_worn" in w.faults and _chance(w, 0.3))
+        or _chance(w, 0.04)
+        else "firm"
+    ),
     "line_battery": _line_battery,
     "charge_ring": _ring,
     "supply_idle": _idle,
-    "sense_lines": lambda w, _: "faulty" if ("battery_sense" in w.faults and _chance(w, 0.85)) or (
-        "aux_absent" in w.faults and _chance(w, 0.3)) or _chance(w, 0.04) else "clean",
+    "sense_lines": lambda w, _: (
+        "faulty"
+        if ("battery_sense" in w.faults and _chance(w, 0.85))
+        or ("aux_absent" in w.faults and _chance(w, 0.3))
+        or _chance(w, 0.04)
+        else "clean"
+    ),
     "lift_port_ic": lambda w, _: "recovers" if "port_ic_fault" in w.faults and w.port_lines_low else "still_low",
     "lift_charge_ic": lambda w, _: "recovers" if "charge_ic_leak" in w.faults else "still_low",
-}  # fmt: skip
+}

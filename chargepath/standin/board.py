@@ -1,7 +1,8 @@
 """A simulated board: the lines of its port, their diodes, protection and chips, with faults that can be put in.
 
-Every probe point is a node of one small circuit a net; a meter in diode mode reads from it, and so does a voltmeter with a
-charger plugged in. Figures are plausible round numbers, invented; nothing here knows how the program weighs a reading.
+Every probe point is a node of one small circuit a net; a meter in diode mode reads from it, and so does a voltmeter
+with a charger plugged in. Figures are plausible round numbers, invented; nothing here knows how the program weighs a
+reading.
 """
 
 from __future__ import annotations
@@ -18,10 +19,19 @@ from chargepath.standin.circuit import Circuit
 SIGNAL_GROUPS = ("data", "control", "sideband")
 # Fault id to the station where it sits.
 BOARD_FAULTS = {
-    "contact_open": "port", "residue": "port", "carrier_open": "carrier", "carrier_leak": "carrier", "link_open": "link",
-    "guard_open": "guard", "guard_short": "guard", "port_ic": "port_ic", "charge_ic": "charge_ic",
-    "charge_part": "charge_ic", "rail_short": "board", "sense_line": "battery_link",
-}  # fmt: skip
+    "contact_open": "port",
+    "residue": "port",
+    "carrier_open": "carrier",
+    "carrier_leak": "carrier",
+    "link_open": "link",
+    "guard_open": "guard",
+    "guard_short": "guard",
+    "port_ic": "port_ic",
+    "charge_ic": "charge_ic",
+    "charge_part": "charge_ic",
+    "rail_short": "board",
+    "sense_line": "battery_link",
+}
 RING = ("vin", "cin", "mid", "sw", "inductor", "sys", "sense_in", "sense", "sense_out", "vbat")
 SENSE = ("data", "clock", "ntc", "ident")
 OPEN = math.inf
@@ -59,9 +69,17 @@ class BoardModel:
             readings[f"~{family}"] = base
             readings[net.id] = base + float(rng.normal(0, 4))
         for name, low, high in (
-            ("surge", 520, 640), ("vin", 430, 520), ("mid", 470, 560), ("sw", 430, 500), ("sys", 330, 430),
-            ("vbat", 560, 690), ("data", 520, 680), ("clock", 520, 680), ("ntc", 560, 700), ("ident", 560, 700),
-        ):  # fmt: skip
+            ("surge", 520, 640),
+            ("vin", 430, 520),
+            ("mid", 470, 560),
+            ("sw", 430, 500),
+            ("sys", 330, 430),
+            ("vbat", 560, 690),
+            ("data", 520, 680),
+            ("clock", 520, 680),
+            ("ntc", 560, 700),
+            ("ident", 560, 700),
+        ):
             readings[name] = float(rng.uniform(low, high))
         optional = [net.id for net in pins.nets.values() if net.optional]
         fast = rng.random() < 0.35

@@ -1,6 +1,8 @@
-"""The charge path of a whole simulated device as a circuit: source, contacts, carrier, link, protection, the chips' input, leaks.
+"""The charge path of a whole simulated device as a circuit: source, contacts, carrier, link, protection, the chips'
+input, leaks.
 
-Powered, the path is solved for what the chip at its end can draw; unpowered, a meter in diode mode drives its current into it.
+Powered, the path is solved for what the chip at its end can draw; unpowered, a meter in diode mode drives its current
+into it.
 """
 
 from __future__ import annotations
@@ -20,7 +22,8 @@ PATH = ("port", "carrier", "link", "guard")
 
 @dataclass(frozen=True)
 class Feed:
-    """The path with its faults in it: resistances of its stretches and leaks to ground [ohm], what the source can give [A].
+    """The path with its faults in it: resistances of its stretches and leaks to ground [ohm], what the source can give
+    [A].
 
     The stretches end at nodes of the same names; the charge controller's input is the node ``guard``.
     """

@@ -46,8 +46,8 @@ def compose(
 ) -> tuple[Trace, list[Truth]]:
     """Play pieces through a meter.
 
-    The current is integrated over each sample's time as a meter does, so that a short dropout at a slow rate shows as one
-    lowered sample. Volts sag by `ohms` times the current from `open_volts`.
+    The current is integrated over each sample's time as a meter does, so that a short dropout at a slow rate shows as
+    one lowered sample. Volts sag by `ohms` times the current from `open_volts`.
 
     Returns
     -------
@@ -92,7 +92,7 @@ METERS = {
 
 
 def scenarios() -> dict[str, tuple[str, float | None, list[Piece]]]:
-    """Name to (grade of the charger current, battery percent, pieces) for a phone on a 5 V charger that can give 2 A."""
+    """Name to (grade of the current, battery percent, pieces) for a phone on a 5 V charger that can give 2 A."""
     p = Piece
     nothing = p("unplugged", 4)
     return {
@@ -107,15 +107,39 @@ def scenarios() -> dict[str, tuple[str, float | None, list[Piece]]]:
         "reduced": ("reduced", 20, [nothing, p("steady", 60, 0.38)]),
         "loop of 4 s": ("cycling", 10, [nothing, p("loop", 60, 0.45, 0.0, 4.0, 0.6)]),
         "loop of 9 s, half empty": ("cycling", 5, [nothing, p("loop", 90, 0.25, 0.02, 9.0, 0.5)]),
-        "renegotiates once, then fine": ("normal", 50, [nothing, p("steady", 6, 1.2), p("dropout", 1.5), p("steady", 50, 1.2)]),
+        "renegotiates once, then fine": (
+            "normal",
+            50,
+            [nothing, p("steady", 6, 1.2), p("dropout", 1.5), p("steady", 50, 1.2)],
+        ),
         "loop, then fine": ("normal", 40, [nothing, p("loop", 20, 0.5, 0.0, 4.0, 0.6), p("steady", 80, 1.2)]),
         "drops out three times": (
             "normal",
             40,
-            [nothing, p("steady", 13.3, 1.1), p("dropout", 0.9), p("steady", 6.5, 1.1), p("dropout", 1.2),
-             p("steady", 17.1, 1.1), p("dropout", 0.8), p("steady", 15, 1.1)],
+            [
+                nothing,
+                p("steady", 13.3, 1.1),
+                p("dropout", 0.9),
+                p("steady", 6.5, 1.1),
+                p("dropout", 1.2),
+                p("steady", 17.1, 1.1),
+                p("dropout", 0.8),
+                p("steady", 15, 1.1),
+            ],
         ),
-        "one dropout of 0.2 s": ("normal", 40, [nothing, p("steady", 20.4, 1.2), p("dropout", 0.2), p("steady", 25, 1.2)]),
-        "over the limit": ("normal", 40, [nothing, p("steady", 20, 1.6), p("over_limit", 8, 2.6), p("steady", 20, 1.6)]),
-        "unplugged in between": ("normal", 40, [nothing, p("steady", 20, 1.1), p("unplugged", 9), p("steady", 20, 1.1)]),
-    }  # fmt: skip
+        "one dropout of 0.2 s": (
+            "normal",
+            40,
+            [nothing, p("steady", 20.4, 1.2), p("dropout", 0.2), p("steady", 25, 1.2)],
+        ),
+        "over the limit": (
+            "normal",
+            40,
+            [nothing, p("steady", 20, 1.6), p("over_limit", 8, 2.6), p("steady", 20, 1.6)],
+        ),
+        "unplugged in between": (
+            "normal",
+            40,
+            [nothing, p("steady", 20, 1.1), p("unplugged", 9), p("steady", 20, 1.1)],
+        ),
+    }

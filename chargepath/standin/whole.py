@@ -1,7 +1,8 @@
-"""A whole simulated device: source, contacts, path, chips, cell and firmware as a small circuit, with faults put into its parts.
+"""A whole simulated device: source, contacts, path, chips, cell and firmware as a small circuit, with faults put into
+its parts.
 
-It answers every check by what the parts do, and a repair by what is mended. Frequencies, spreads and skill are its own, invented
-apart from the knowledge: a second source of truth, to hold the program's judgement against.
+It answers every check by what the parts do, and a repair by what is mended. Frequencies, spreads and skill are its
+own, invented apart from the knowledge: a second source of truth, to hold the program's judgement against.
 """
 
 from __future__ import annotations
@@ -18,14 +19,40 @@ from chargepath.standin.feed import TEST_A, Feed
 
 # How often each fault comes in, as a share; by what was told where that matters (invented).
 COMES_IN = {
-    "source_weak": 8, "port_fouled": 17, "port_worn": 9, "port_joint": 8, "carrier_fault": 7, "link_loose": 4,
-    "link_damaged": 3, "guard_open": 3, "input_short": 3, "port_ic_fault": 6, "charge_ic_fault": 5, "charge_ic_leak": 3,
-    "charge_part": 2, "battery_flat": 5, "battery_worn": 10, "battery_sense": 3, "aux_absent": 1, "liquid_damage": 4,
-    "rail_short": 2, "software_state": 4,
-}  # fmt: skip
+    "source_weak": 8,
+    "port_fouled": 17,
+    "port_worn": 9,
+    "port_joint": 8,
+    "carrier_fault": 7,
+    "link_loose": 4,
+    "link_damaged": 3,
+    "guard_open": 3,
+    "input_short": 3,
+    "port_ic_fault": 6,
+    "charge_ic_fault": 5,
+    "charge_ic_leak": 3,
+    "charge_part": 2,
+    "battery_flat": 5,
+    "battery_worn": 10,
+    "battery_sense": 3,
+    "aux_absent": 1,
+    "liquid_damage": 4,
+    "rail_short": 2,
+    "software_state": 4,
+}
 TOLD: dict[str, tuple[float, dict[str, float]]] = {
-    "liquid": (0.16, {"liquid_damage": 9, "link_damaged": 4, "port_ic_fault": 2, "charge_ic_leak": 2, "rail_short": 2,
-                      "carrier_fault": 2, "port_fouled": 1.4}),
+    "liquid": (
+        0.16,
+        {
+            "liquid_damage": 9,
+            "link_damaged": 4,
+            "port_ic_fault": 2,
+            "charge_ic_leak": 2,
+            "rail_short": 2,
+            "carrier_fault": 2,
+            "port_fouled": 1.4,
+        },
+    ),
     "drop": (0.18, {"port_joint": 3, "link_loose": 3, "battery_sense": 2, "port_worn": 1.5}),
     "opened_before": (0.14, {"link_loose": 4, "aux_absent": 5, "battery_sense": 4, "link_damaged": 2}),
     "battery_replaced": (0.08, {"battery_worn": 2, "battery_sense": 4, "link_loose": 2}),
@@ -33,30 +60,53 @@ TOLD: dict[str, tuple[float, dict[str, float]]] = {
     "flat_long": (0.08, {"battery_flat": 8, "battery_worn": 2.5}),
     "pocket_carried": (0.22, {"port_fouled": 3}),
     "died_suddenly": (0.1, {"rail_short": 6, "charge_ic_leak": 3, "input_short": 3, "battery_worn": 1.5}),
-}  # fmt: skip
+}
 NOTHING, SECOND = 0.03, 0.12
 OPEN = math.inf
 # Under the first a reading is a short; over the second, with a kilohm in the way, the line is as good as open.
 SHORT_MV, HIGH_MV = 50.0, 1300.0
-# How far current, looseness or percentage have to be off before a device is brought in; how often parts are drawn for that.
+# How far current, looseness or percentage have to be off before a device is brought in; how often parts are drawn for
+# that.
 SLOW_A, SHAKY, DRAWS = 0.9, 0.1, 200
 # How often a repair does what it is meant to, in these hands; harm by what it is (invented).
 SKILL = {
-    "advise_source": 0.99, "clean_port": 0.85, "reset_software": 0.9, "recover_battery": 0.8, "reseat_links": 0.93,
-    "replace_link": 0.95, "swap_carrier": 0.97, "resolder_port": 0.82, "replace_port": 0.92, "swap_battery": 0.97,
-    "repair_sense": 0.75, "clean_board": 0.6, "repair_rail": 0.65, "replace_guard": 0.86, "replace_port_ic": 0.8,
-    "replace_charge_part": 0.85, "replace_charge_ic": 0.78,
-}  # fmt: skip
+    "advise_source": 0.99,
+    "clean_port": 0.85,
+    "reset_software": 0.9,
+    "recover_battery": 0.8,
+    "reseat_links": 0.93,
+    "replace_link": 0.95,
+    "swap_carrier": 0.97,
+    "resolder_port": 0.82,
+    "replace_port": 0.92,
+    "swap_battery": 0.97,
+    "repair_sense": 0.75,
+    "clean_board": 0.6,
+    "repair_rail": 0.65,
+    "replace_guard": 0.86,
+    "replace_port_ic": 0.8,
+    "replace_charge_part": 0.85,
+    "replace_charge_ic": 0.78,
+}
 MENDS = {
-    "advise_source": {"source_weak"}, "clean_port": {"port_fouled"}, "reset_software": {"software_state"},
-    "recover_battery": {"battery_flat"}, "reseat_links": {"link_loose", "aux_absent"},
-    "replace_link": {"link_loose", "link_damaged"}, "resolder_port": {"port_joint"},
+    "advise_source": {"source_weak"},
+    "clean_port": {"port_fouled"},
+    "reset_software": {"software_state"},
+    "recover_battery": {"battery_flat"},
+    "reseat_links": {"link_loose", "aux_absent"},
+    "replace_link": {"link_loose", "link_damaged"},
+    "resolder_port": {"port_joint"},
     "swap_carrier": {"port_fouled", "port_worn", "port_joint", "carrier_fault"},
-    "replace_port": {"port_fouled", "port_worn", "port_joint"}, "swap_battery": {"battery_worn", "battery_flat"},
-    "repair_sense": {"battery_sense"}, "clean_board": {"liquid_damage"}, "repair_rail": {"rail_short"},
-    "replace_guard": {"guard_open", "input_short"}, "replace_port_ic": {"port_ic_fault"},
-    "replace_charge_part": {"charge_part"}, "replace_charge_ic": {"charge_ic_fault", "charge_ic_leak"},
-}  # fmt: skip
+    "replace_port": {"port_fouled", "port_worn", "port_joint"},
+    "swap_battery": {"battery_worn", "battery_flat"},
+    "repair_sense": {"battery_sense"},
+    "clean_board": {"liquid_damage"},
+    "repair_rail": {"rail_short"},
+    "replace_guard": {"guard_open", "input_short"},
+    "replace_port_ic": {"port_ic_fault"},
+    "replace_charge_part": {"charge_part"},
+    "replace_charge_ic": {"charge_ic_fault", "charge_ic_leak"},
+}
 HARM = {
     "replace_port": 0.03,
     "replace_port_ic": 0.05,
@@ -137,8 +187,11 @@ class Whole:
             "liquid" in self.history and rng.random() < 0.25
         )
         self.one_side = "port_worn" in self.faults and rng.random() < 0.45
-        self.looseness = {"port_joint": float(rng.uniform(0.35, 1)), "port_worn": float(rng.uniform(0, 0.9)),
-                          "link_loose": float(rng.uniform(0, 0.35))}  # fmt: skip
+        self.looseness = {
+            "port_joint": float(rng.uniform(0.35, 1)),
+            "port_worn": float(rng.uniform(0, 0.9)),
+            "link_loose": float(rng.uniform(0, 0.35)),
+        }
         self.contact_ohm = spread(0.3, 60) if "port_fouled" in self.faults else spread(0.02, 0.06)
         self.worn_ohm, self.joint_ohm = spread(0.3, 400), spread(0.1, 2000)
         self.carrier_ohm, self.link_ohm, self.damaged_ohm = spread(0.6, 5000), spread(0.4, 5000), spread(0.5, 5000)

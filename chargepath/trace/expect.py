@@ -50,9 +50,9 @@ class Band:
 def expected_band(known: Knowledge, conditions: Conditions) -> Band:
     """The band that a healthy device's plateau lies in.
 
-    Constant current while the cell is low, then a taper; never more than the source has to give. The shop's own known-good
-    plateau replaces common practice and narrows the band. A screen that is on may add its own draw; a cold or hot cell may
-    take far less.
+    Constant current while the cell is low, then a taper; never more than the source has to give. The shop's own
+    known-good plateau replaces common practice and narrows the band. A screen that is on may add its own draw; a cold
+    or hot cell may take far less.
 
     Raises
     ------

@@ -1,4 +1,4 @@
-"""The working grid of a record: means over 0.1 s where it was sampled faster, with its noise and the meter's quantum."""
+"""The working grid of a record: means over 0.1 s where it was sampled faster, with noise and the meter's quantum."""
 
 from __future__ import annotations
 
@@ -58,7 +58,9 @@ def middle(values: Array) -> float:
 
 
 def measure_quantum(amps: Array) -> float:
-    """Smallest step of the readings [A]: the usual least distance between different values, 0 where they are continuous."""
+    """Smallest step of the readings [A]: the usual least distance between different values, 0 where they are
+    continuous.
+    """
     values = np.unique(np.round(amps[:20_000], 6))
     if values.size < 2:
         return 0.01 if np.all(np.abs(values * 100 - np.round(values * 100)) < 1e-6) else 0.0

@@ -1,9 +1,9 @@
 """Cut a charger-current record into phases.
 
-The record is brought onto a working grid (means over 0.1 s where it was sampled faster), its noise and its quantum are
-measured, and then it is read as a person reads it: where nothing flows, where it comes and goes with a steady beat, where
-it drops out for a moment, and what plateaus, slopes and first surges lie in between. Plateaus are found by binary
-segmentation on cumulative sums.
+The record is brought onto a working grid (means over 0.1 s where it was sampled faster), its noise and its quantum
+are measured, and then it is read as a person reads it: where nothing flows, where it comes and goes with a steady
+beat, where it drops out for a moment, and what plateaus, slopes and first surges lie in between. Plateaus are found
+by binary segmentation on cumulative sums.
 """
 
 from __future__ import annotations
@@ -237,7 +237,10 @@ class Cutter:
         return out
 
     def _knee(self, first: int, last: int) -> int:
-        """Where a level head ends and the slope begins, by the best level-then-line; `first` where it slopes throughout."""
+        """Where a level head ends and the slope begins, by the best level-then-line.
+
+        `first` where it slopes throughout.
+        """
         y = self.grid.amps[first:last]
         thin = max(y.size // 300, 1)
         n = y.size // thin
@@ -261,7 +264,10 @@ class Cutter:
         return first + int(k[best]) * thin
 
     def _gradual(self, one: tuple[int, int], two: tuple[int, int]) -> bool:
-        """Whether the way from one stretch to the next is a slope and not a step: both lean the same way as the change."""
+        """Whether the way from one stretch to the next is a slope and not a step.
+
+        Both lean the same way as the change.
+        """
         change = float(self.grid.amps[slice(*two)].mean() - self.grid.amps[slice(*one)].mean())
         leans = [self._lean(*part) for part in (one, two)]
         return any(np.sign(lean) == np.sign(change) and abs(lean) > 0.25 * abs(change) for lean in leans)

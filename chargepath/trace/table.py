@@ -1,8 +1,8 @@
 """A charger-current record from text: any common shape of CSV, or a pasted column.
 
-Two steps, so that a person can look between them. `look` says what was understood: the delimiter, the decimal mark, the header,
-and a role for each column. `read` then reads the text with the roles as they stand. Every line that is left out is counted and
-named with its number and the reason; no column is ever used for something that was not said.
+Two steps, so that a person can look between them. `look` says what was understood: the delimiter, the decimal mark,
+the header, and a role for each column. `read` then reads the text with the roles as they stand. Every line that is
+left out is counted and named with its number and the reason; no column is ever used for something that was not said.
 """
 
 from __future__ import annotations
@@ -28,8 +28,21 @@ CHUNK_CHARACTERS, HEAD_CHARACTERS = 2_000_000, 200_000
 SHOWN_ROWS, KEPT_REJECTS = 8, 200
 HALF_DAY = 43_200.0
 
-FACTORS = {"us": 1e-6, "µs": 1e-6, "ms": 1e-3, "s": 1.0, "sec": 1.0, "min": 60.0, "h": 3600.0,
-           "ma": 1e-3, "ua": 1e-6, "µa": 1e-6, "a": 1.0, "mv": 1e-3, "v": 1.0}  # fmt: skip
+FACTORS = {
+    "us": 1e-6,
+    "µs": 1e-6,
+    "ms": 1e-3,
+    "s": 1.0,
+    "sec": 1.0,
+    "min": 60.0,
+    "h": 3600.0,
+    "ma": 1e-3,
+    "ua": 1e-6,
+    "µa": 1e-6,
+    "a": 1.0,
+    "mv": 1e-3,
+    "v": 1.0,
+}
 NAMES = {
     "plus": re.compile(r"(?i)d\s*\+|\bdp\b|data\s*(\+|plus|p\b)|usb.?d\+"),
     "minus": re.compile(r"(?i)d\s*[-\u2212](?!\w)|\bdm\b|\bdn\b|data\s*(-|minus|m\b)"),

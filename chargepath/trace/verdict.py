@@ -23,7 +23,8 @@ COVER = 2.0
 
 @dataclass(frozen=True)
 class SourceFit:
-    """Straight line of volts against amps: source plus cable resistance [ohm] and open volts [V], each with its uncertainty
+    """Straight line of volts against amps: source plus cable resistance [ohm] and open volts [V], each with its
+    uncertainty
     (two standard errors, with what noise in the current takes off the slope).
     """
 
@@ -208,7 +209,10 @@ def judge_trace(known: Knowledge, trace: Trace, conditions: Conditions) -> Verdi
 
 
 def current_event(verdict: Verdict, percent: float | None, variant: str = "") -> CheckEvent:
-    """The observation of `charger_current` that a record stands for, with its grade: a trace may well give `cycling`."""
+    """The observation of `charger_current` that a record stands for, with its grade.
+
+    A trace may well give `cycling`.
+    """
     loop = [phase.amps for phase in verdict.phases if phase.kind == "loop"]
     amps = max(loop) if verdict.current.grade == "cycling" and loop else verdict.figures.plateau
     values = {"amps": round(max(amps, 0.0), 3)}

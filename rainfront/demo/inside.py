@@ -32,9 +32,12 @@ def load_references(scenario: dict[str, Any], user: User, now: datetime) -> None
             taken = (now - timedelta(days=30 * k + 3)).date()
             for map_id, place in raw["sheets"]:
                 details = {
-                    "model_name": raw["model_name"], "revision": raw["revision"], "map_id": map_id, "place": place,
+                    "model_name": raw["model_name"],
+                    "revision": raw["revision"],
+                    "map_id": map_id,
+                    "place": place,
                     "meter": meter,
-                }  # fmt: skip
+                }
                 keep_readings(details, _readings(board, map_id, place, meter), user=user, now=now, taken=taken)
 
 
@@ -71,9 +74,13 @@ def play_inside(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None
 def _sheet(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:
     meter = reference.DiodeMeter.objects.get(name=raw["meter"])
     details = {
-        "map_id": raw["map"], "place": raw["place"], "mode": Sheet.Mode.DIODE, "revision": raw["revision"], "meter": meter,
+        "map_id": raw["map"],
+        "place": raw["place"],
+        "mode": Sheet.Mode.DIODE,
+        "revision": raw["revision"],
+        "meter": meter,
         "good": False,
-    }  # fmt: skip
+    }
     sheet = actions.start_sheet(job, details, user=user, now=at)
     board = _board(raw, raw["seed"], raw["fault"])
     for k, (pin, mv) in enumerate(_readings(board, raw["map"], raw["place"], meter, raw.get("upto", 999))):

@@ -134,27 +134,38 @@ class SenseForm(StyledForm):
     ntc_ohms = forms.CharField(label="Thermistor (ohm), OL when open", required=False, max_length=20)
     room_c = forms.FloatField(label="Room (°C)", min_value=-10, max_value=50, initial=22)
     ntc_curve = forms.ChoiceField(
-        label="Its curve", required=False,
-        choices=(("beta", "by beta: 10 kohm at 25 °C, 3435 K (usual)"), ("type_2", "10 kohm type 2, Steinhart-Hart"),
-                 ("own_beta", "by its own resistance and beta"), ("points", "through three points of its table")),
-    )  # fmt: skip
+        label="Its curve",
+        required=False,
+        choices=(
+            ("beta", "by beta: 10 kohm at 25 °C, 3435 K (usual)"),
+            ("type_2", "10 kohm type 2, Steinhart-Hart"),
+            ("own_beta", "by its own resistance and beta"),
+            ("points", "through three points of its table"),
+        ),
+    )
     ntc_own = forms.CharField(
-        label="Its own figures", required=False, max_length=80,
+        label="Its own figures",
+        required=False,
+        max_length=80,
         help_text="10000 3950 for resistance at 25 °C and beta; 0 32650, 25 10000, 50 3603 for three points",
-    )  # fmt: skip
+    )
     data_volts = QuantityField("V", label="Data line at rest (V)", required=False)
     clock_volts = QuantityField("V", label="Clock line at rest (V)", required=False)
     rail_volts = forms.FloatField(label="Their rail (V)", min_value=0.8, max_value=5.5, initial=1.8)
     clock_before = forms.TypedChoiceField(
         label="Signal on the chip's side of the transistor",
-        choices=(("", "not looked"), ("yes", "there"), ("no", "nothing")), required=False, empty_value=None,
+        choices=(("", "not looked"), ("yes", "there"), ("no", "nothing")),
+        required=False,
+        empty_value=None,
         coerce=lambda text: text == "yes",
-    )  # fmt: skip
+    )
     clock_behind = forms.TypedChoiceField(
         label="Signal on the battery's side",
-        choices=(("", "not looked"), ("yes", "there"), ("no", "nothing")), required=False, empty_value=None,
+        choices=(("", "not looked"), ("yes", "there"), ("no", "nothing")),
+        required=False,
+        empty_value=None,
         coerce=lambda text: text == "yes",
-    )  # fmt: skip
+    )
 
     def clean_ntc_ohms(self) -> float | None:
         """Ohms, with k or M; OL is open."""
@@ -186,7 +197,10 @@ class SenseForm(StyledForm):
 
 
 def _curve(data: dict[str, Any]) -> dict[str, Any]:
-    """The figures of a thermistor's curve as it was chosen, for `judge_thermistor`; a table's three points as 'points'."""
+    """The figures of a thermistor's curve as it was chosen, for `judge_thermistor`.
+
+    A table's three points as 'points'.
+    """
     kind, own = data.get("ntc_curve") or "beta", data.get("ntc_own", "")
     if kind == "type_2":
         return {"type_2": True}
@@ -201,7 +215,8 @@ def _curve(data: dict[str, Any]) -> dict[str, Any]:
     if kind == "points" and len(numbers) == 6:
         return {"points": list(zip(numbers[::2], numbers[1::2], strict=True))}
     raise forms.ValidationError(
-        "Its own figures: two numbers for resistance and beta, as in 10000 3950; three points as in 0 32650, 25 10000, 50 3603."
+        "Its own figures: two numbers for resistance and beta, as in 10000 3950; "
+        "three points as in 0 32650, 25 10000, 50 3603."
     )
 
 

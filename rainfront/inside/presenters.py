@@ -120,8 +120,19 @@ def _row(judged: Judged, pin: str) -> LineRow:
     found: PinVerdict | None = judged.verdicts.get(pin)
     if found is None:
         return LineRow(
-            pin, judged.pins.named(pin), net.group, value, seen.times, _expect(judged, pin), "", "", "", "", "none", False,
-        )  # fmt: skip
+            pin,
+            judged.pins.named(pin),
+            net.group,
+            value,
+            seen.times,
+            _expect(judged, pin),
+            "",
+            "",
+            "",
+            "",
+            "none",
+            False,
+        )
     verdict = found.verdict
     silent = not math.isfinite(verdict.score) or math.isinf(seen.mv) or net.group in CONTINUITY or not found.counts
     score = "" if silent else f"{verdict.score:+.1f}"

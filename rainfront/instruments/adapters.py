@@ -97,7 +97,10 @@ def phases_of(record: Record) -> list[Phase]:
 
 
 def thin(trace: Trace, start: float, stop: float, points: int) -> tuple[Array, Array, Array]:
-    """Seconds, amps and volts of a stretch with at most about `points` samples; least and most of each bucket are kept."""
+    """Seconds, amps and volts of a stretch with at most about `points` samples.
+
+    Least and most of each bucket are kept.
+    """
     part = trace.part(start, stop)
     n = len(part)
     if n <= points:

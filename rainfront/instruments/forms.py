@@ -12,10 +12,20 @@ from rainfront.instruments.models import Meter, Record
 from rainfront.web.forms import QuantityField, StyledForm, StyledModelForm, style
 
 ROLE_LABELS = (
-    ("ignore", "leave out"), ("time", "time"), ("amps", "amps"), ("volts", "volts"), ("plus", "D+ volts"), ("minus", "D- volts"),
-)  # fmt: skip
-FACTORS = (("1.0", "as it stands (s, A, V)"), ("0.001", "thousandths (ms, mA, mV)"), ("1e-06", "millionths (µs, µA)"),
-           ("60.0", "minutes"), ("3600.0", "hours"))  # fmt: skip
+    ("ignore", "leave out"),
+    ("time", "time"),
+    ("amps", "amps"),
+    ("volts", "volts"),
+    ("plus", "D+ volts"),
+    ("minus", "D- volts"),
+)
+FACTORS = (
+    ("1.0", "as it stands (s, A, V)"),
+    ("0.001", "thousandths (ms, mA, mV)"),
+    ("1e-06", "millionths (µs, µA)"),
+    ("60.0", "minutes"),
+    ("3600.0", "hours"),
+)
 
 
 class HandInForm(StyledForm):

@@ -1,4 +1,7 @@
-"""Reading a meter on a thread of its own: samples go into the database about once a second, nothing piles up in memory."""
+"""Reading a meter on a thread of its own.
+
+Samples go into the database about once a second, nothing piles up in memory.
+"""
 
 from __future__ import annotations
 
@@ -85,7 +88,7 @@ def pump(record_id: int, made: socket.socket) -> str:
 
 
 def _store(record_id: int, rows: list[tuple[float, float, float]]) -> bool | None:
-    """Store samples: False where the record has been stopped, None where the database was busy and they have to wait."""
+    """Store samples: False where the record has been stopped, None where the database was busy and they wait."""
     try:
         return actions.append_samples(record_id, rows, now=timezone.now())
     except OperationalError:
@@ -131,7 +134,10 @@ def command(meter: Meter, data: dict[str, Any]) -> str:
 
 
 def greeting(meter: Meter) -> dict[str, Any]:
-    """What a simulated meter says of itself: the devices that can be put on it, and how the plug can be leant; else empty."""
+    """What a simulated meter says of itself: the devices that can be put on it, and how the plug can be leant.
+
+    Else empty.
+    """
     try:
         with open_meter(meter) as made:
             found = json.loads(next(lines_of(made), "{}"))

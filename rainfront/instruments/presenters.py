@@ -62,7 +62,8 @@ def facts(record: Record) -> list[Fact]:
     if not found["dropouts"]:
         out.append(Fact("Dropouts", "none"))
     else:
-        text = f"{found['dropouts']}, {found['dropouts_per_minute']:.1f} a minute, longest {found['longest_dropout']:.1f} s"
+        often, longest = f"{found['dropouts_per_minute']:.1f} a minute", f"{found['longest_dropout']:.1f} s"
+        text = f"{found['dropouts']}, {often}, longest {longest}"
         out.append(Fact("Dropouts", text))
     if found["loop_period"]:
         out.append(Fact("Starts over every", f"{found['loop_period']:.1f} s"))

@@ -1,4 +1,7 @@
-"""How other apps show themselves on a job: each registers an `Extension` when it starts; jobs know none of them by name."""
+"""How other apps show themselves on a job: each registers an `Extension` when it starts.
+
+Jobs know none of them by name.
+"""
 
 from __future__ import annotations
 

@@ -1,6 +1,7 @@
 """One judgement of a job for a person, by one practice: used by every page, action and command.
 
-It is kept by what went into it, so that the page which follows an entry shows what was reckoned for it, and nothing is reckoned twice.
+It is kept by what went into it, so that the page which follows an entry shows what was reckoned for it, and nothing
+is reckoned twice.
 """
 
 from __future__ import annotations
@@ -79,9 +80,16 @@ def judgement_for(job: Job, person: User | None, practice: Practice) -> JobJudge
     pk, limit = person.pk if person else None, limit_of(job)
     prices = practice.prices(job.kind, job.model_name, case.device.value, hurry=job.hurry, person_pk=pk, shelf=there)
     key = (
-        known, practice.edition, practice.rate_per_hour, job.kind, job.model_name.lower(), job.hurry,
-        practice.pace_of(pk), tuple(sorted(there.items())), limit,
-    )  # fmt: skip
+        known,
+        practice.edition,
+        practice.rate_per_hour,
+        job.kind,
+        job.model_name.lower(),
+        job.hurry,
+        practice.pace_of(pk),
+        tuple(sorted(there.items())),
+        limit,
+    )
     judged = _judged(_Asked(key, known, case, prices, limit))
     return JobJudgement(judged, practice.parts_for(job.kind, job.model_name), there)
 
@@ -104,8 +112,8 @@ def parts_used(job: Job, route: str, practice: Practice) -> tuple[str, ...]:
 def believed_before_repairs(job: Job, practice: Practice) -> list[tuple[str, float]]:
     """Faults as they stood before anything was repaired, the whole record considered where it helps.
 
-    The belief after the last repair no longer holds what that repair took away; what turned out to be wrong is asked of the
-    evidence before it.
+    The belief after the last repair no longer holds what that repair took away; what turned out to be wrong is asked
+    of the evidence before it.
     """
     known = practice.known_for(job.model_name)
     case = case_of(job, known)

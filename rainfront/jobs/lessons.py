@@ -32,7 +32,10 @@ def _part(case: Case, start: int, stop: int | None) -> Case:
 
 
 def timings_of(rows: list[Entry], repairs: list[Any], known: Knowledge) -> list[Timing]:
-    """Minutes between two entries of one person stand for the second where nothing had to be opened; repairs by their own."""
+    """Minutes between two entries of one person stand for the second where nothing had to be opened.
+
+    Repairs by their own.
+    """
     out: list[Timing] = []
     reached = 0
     last: tuple[datetime, int] | None = None

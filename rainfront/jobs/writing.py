@@ -1,4 +1,7 @@
-"""One guard: whoever changes a job opens it here. It is locked, fetched afresh, refused where it may not be changed, and logged."""
+"""One guard: whoever changes a job opens it here.
+
+It is locked, fetched afresh, refused where it may not be changed, and logged.
+"""
 
 from __future__ import annotations
 

@@ -150,7 +150,8 @@ def set_minutes(key: str, family: str, minutes: float | None, *, user: User, now
 def set_part(
     route: str, family: str, price: Decimal | None, days: float = 0.0, sold_with: str = "", *, user: User, now: datetime
 ) -> None:
-    """Set what a repair's part costs here; None goes back to what ships. Anybody at the bench may: prices are read off an order.
+    """Set what a repair's part costs here; None goes back to what ships. Anybody at the bench may: prices are read off
+    an order.
 
     Raises
     ------
@@ -205,6 +206,10 @@ def set_learning(state: str, *, user: User, now: datetime) -> Learned:
     if state not in Learned.State.values:
         raise ReadingError(f"'{state}' is no state", "learning", f"one of {', '.join(Learned.State.values)}, reset")
     return Learned.objects.create(
-        state=state, since=last.since if last else None, data=last.data if last else {}, jobs=last.jobs if last else 0,
-        by=user, at=now,
-    )  # fmt: skip
+        state=state,
+        since=last.since if last else None,
+        data=last.data if last else {},
+        jobs=last.jobs if last else 0,
+        by=user,
+        at=now,
+    )

@@ -125,7 +125,10 @@ class Practice:
     def prices(
         self, kind: str, model_name: str, value: float, *, hurry: bool, person_pk: int | None, shelf: Mapping[str, int]
     ) -> Prices:
-        """Prices of one job in the hands of one person; nobody waits for a part that lies on the `shelf` (parts by route)."""
+        """Prices of one job in the hands of one person.
+
+        Nobody waits for a part that lies on the `shelf` (parts by route).
+        """
         parts = self.parts_for(kind, model_name)
         comebacks = {route: found.factor for route, found in self.lessons.comebacks.items()} if self.lessons else {}
         return Prices.of(

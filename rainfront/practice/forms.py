@@ -71,7 +71,9 @@ class WorkshopForm(StyledModelForm):
         super().__init__(*args, **kwargs)
         schools = known.schools.values()
         self.fields["school"] = forms.ChoiceField(
-            label="Habit of the shop", required=False, help_text=self.Meta.help_texts["school"],
+            label="Habit of the shop",
+            required=False,
+            help_text=self.Meta.help_texts["school"],
             choices=[("", "none: by the advice"), *((school.id, school.label) for school in schools)],
-        )  # fmt: skip
+        )
         style(self)

@@ -82,8 +82,17 @@ def _haystack(known: Knowledge, fault: Fault) -> str:
     checks = [known.checks[key.split("@")[0]] for key in (*fault.grades, *fault.signs)]
     routes = [route.label for route in known.routes.values() if fault.id in route.cures]
     signs = [known.checks[key].name(sign) for key, found in fault.signs.items() for sign in found]
-    parts = [fault.id, fault.label, fault.about, known.stations[fault.station].label, *(check.label for check in checks),
-             *(check.word for check in checks), *routes, *signs, *fault.factors["history"]]  # fmt: skip
+    parts = [
+        fault.id,
+        fault.label,
+        fault.about,
+        known.stations[fault.station].label,
+        *(check.label for check in checks),
+        *(check.word for check in checks),
+        *routes,
+        *signs,
+        *fault.factors["history"],
+    ]
     return " ".join(parts).lower()
 
 
@@ -99,8 +108,13 @@ def fault_page(known: Knowledge, fault: Fault, changed: dict[str, KnowledgeChang
     own = numbers_under(known, base, changed)
     plain = [row for row in own if "." not in row.path.removeprefix(f"{base}.")]
     blocks.append(("How often, and how often a proof passes with it", "", plain))
-    for kind, title in (("history", "After what the customer tells"), ("carrier", "By carrier"), ("connector", "By connector"),
-                        ("kind", "By kind of device"), ("wireless", "By coil")):  # fmt: skip
+    for kind, title in (
+        ("history", "After what the customer tells"),
+        ("carrier", "By carrier"),
+        ("connector", "By connector"),
+        ("kind", "By kind of device"),
+        ("wireless", "By coil"),
+    ):
         if raw.get(kind):
             blocks.append((title, "times as likely", numbers_under(known, f"{base}.{kind}", changed)))
     for kind in ("grades", "signs"):
@@ -121,9 +135,13 @@ def fault_page(known: Knowledge, fault: Fault, changed: dict[str, KnowledgeChang
             ]
             blocks.append((f"Repair: {route.label}", f"basis: {_basis(route.basis)}", rows))
     return {
-        "title": fault.label, "about": fault.about, "station": known.stations[fault.station].label, "blocks": blocks,
-        "basis": _basis(fault.basis), "back": fault.id,
-    }  # fmt: skip
+        "title": fault.label,
+        "about": fault.about,
+        "station": known.stations[fault.station].label,
+        "blocks": blocks,
+        "basis": _basis(fault.basis),
+        "back": fault.id,
+    }
 
 
 GENERAL = {
@@ -138,14 +156,23 @@ def check_page(known: Knowledge, check: Check, changed: dict[str, KnowledgeChang
     raw, base, blocks = _raw()["checks"][check.id], f"checks.{check.id}", []
     own = [row for row in numbers_under(known, base, changed) if row.path.count(".") == 2]
     blocks.append(("Time", "minutes", own))
-    for key, title in (("leak", "Without any fault that affects it"), ("leak_history", "The same, after what was told"),
-                       ("reading", "Limits of its grades"), ("values", "What can be entered")):  # fmt: skip
+    for key, title in (
+        ("leak", "Without any fault that affects it"),
+        ("leak_history", "The same, after what was told"),
+        ("reading", "Limits of its grades"),
+        ("values", "What can be entered"),
+        ("implies", "What its values show besides"),
+    ):
         if key in raw:
             blocks.append((title, "", numbers_under(known, f"{base}.{key}", changed)))
     return {
-        "title": check.label, "about": check.place, "station": known.stations[check.station].label, "blocks": blocks,
-        "basis": _basis(check.basis), "back": "",
-    }  # fmt: skip
+        "title": check.label,
+        "about": check.place,
+        "station": known.stations[check.station].label,
+        "blocks": blocks,
+        "basis": _basis(check.basis),
+        "back": "",
+    }
 
 
 def general_page(known: Knowledge, stem: str, changed: dict[str, KnowledgeChange]) -> dict[str, Any]:
@@ -175,28 +202,35 @@ def _difference(known: Knowledge, found: Difference) -> dict[str, str]:
         return f"{known.faults[answer.fault].label} {answer.chance:.0%}, then {kind}: {label}"
 
     return {
-        "name": found.before.name, "expected": known.faults[found.before.expected].label, "before": said(found.before),
+        "name": found.before.name,
+        "expected": known.faults[found.before.expected].label,
+        "before": said(found.before),
         "after": said(found.after),
-    }  # fmt: skip
+    }
 
 
 def minutes_rows(practice: Practice, rows: list[Any]) -> list[dict[str, Any]]:
     """The shop's own minutes beside what ships."""
     base = minutes_of(practice.shipped)
     return [
-        {"row": row, "label": key_label(practice.shipped, row.key), "shipped": f"{base.get(row.key, 0):g}"} for row in rows
-    ]  # fmt: skip
+        {"row": row, "label": key_label(practice.shipped, row.key), "shipped": f"{base.get(row.key, 0):g}"}
+        for row in rows
+    ]
 
 
 def part_rows(practice: Practice, rows: list[Any]) -> list[dict[str, Any]]:
     """The shop's own prices beside what ships."""
     routes, currency = practice.shipped.routes, practice.currency
     return [
-        {"row": row, "label": routes[row.route].label, "price": money(row.price, currency, cents=True),
-         "shipped": money(routes[row.route].part, currency, cents=True),
-         "with": routes[row.sold_with].label if row.sold_with in routes else ""}
+        {
+            "row": row,
+            "label": routes[row.route].label,
+            "price": money(row.price, currency, cents=True),
+            "shipped": money(routes[row.route].part, currency, cents=True),
+            "with": routes[row.sold_with].label if row.sold_with in routes else "",
+        }
         for row in rows
-    ]  # fmt: skip
+    ]
 
 
 @dataclass(frozen=True)
@@ -241,17 +275,24 @@ def lessons_page(known: Knowledge, lessons: Lessons | None) -> dict[str, Any]:
     backs = [_learned_row(known.routes[name].label, found, "repairs") for name, found in lessons.comebacks.items()]
     shows = [_learned_row(_shows_label(known, key), found) for key, found in lessons.shows.items()]
     minutes = [
-        (key_label(known, key),
-         f"shipped {n.prior:g} min, here {n.here:.1f} ({n.low:.1f} to {n.high:.1f}) from {n.count:.0f} times")
+        (
+            key_label(known, key),
+            f"shipped {n.prior:g} min, here {n.here:.1f} ({n.low:.1f} to {n.high:.1f}) from {n.count:.0f} times",
+        )
         for key, n in lessons.minutes.items()
-    ]  # fmt: skip
+    ]
     named = [(f"{title}: ", row) for title, _, rows in groups for row in rows]
     everything = [*named, *(("", row) for row in (*cures, *backs, *shows))]
     moved = [replace(row, label=f"{of}{row.label}") for of, row in everything if row.moved]
     return {
-        "jobs": lessons.jobs, "groups": groups, "cures": cures, "backs": backs, "minutes": minutes, "shows": len(shows),
+        "jobs": lessons.jobs,
+        "groups": groups,
+        "cures": cures,
+        "backs": backs,
+        "minutes": minutes,
+        "shows": len(shows),
         "moved": sorted(moved, key=lambda row: -row.distance)[:SHOWN_MOVED],
-    }  # fmt: skip
+    }
 
 
 def _shows_label(known: Knowledge, key: tuple[str, str, str]) -> str:

@@ -106,9 +106,16 @@ def change(request: HttpRequest) -> HttpResponse:
             except ChargepathError as error:
                 form.add_error("value", str(error))
     context = {
-        "form": form, "label": path_label(practice_of(request).shipped, path), "path": path, "ships": ships, "now": now, "rows": rows,
-        "tried": tried, "lead": may(user, Right.LEAD), "back": back,
-    }  # fmt: skip
+        "form": form,
+        "label": path_label(practice_of(request).shipped, path),
+        "path": path,
+        "ships": ships,
+        "now": now,
+        "rows": rows,
+        "tried": tried,
+        "lead": may(user, Right.LEAD),
+        "back": back,
+    }
     return render(request, "practice/change.html", context, status=422 if form.errors else 200)
 
 

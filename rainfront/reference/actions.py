@@ -48,12 +48,19 @@ def import_readings(known: Knowledge, raw: bytes, *, user: User, now: datetime) 
     today = now.date()
     made = (
         {
-            "model_name": row.model, "revision": row.revision, "map_id": row.map_id, "place": row.place, "pin": row.pin,
-            "meter": meters[row.meter], "mv": None if math.isinf(row.mv) else row.mv, "taken": row.taken or today,
-            "by": user, "at": now,
+            "model_name": row.model,
+            "revision": row.revision,
+            "map_id": row.map_id,
+            "place": row.place,
+            "pin": row.pin,
+            "meter": meters[row.meter],
+            "mv": None if math.isinf(row.mv) else row.mv,
+            "taken": row.taken or today,
+            "by": user,
+            "at": now,
         }
         for row in good
-    )  # fmt: skip
+    )
     with transaction.atomic():
         GoodReading.objects.all().insert_rows(made)
     return len(good), bad

@@ -51,11 +51,19 @@ def board_rows(known: Knowledge, found: list[dict[str, Any]]) -> list[BoardRow]:
         query = urlencode({key: row[key] for key in ("model_name", "revision", "map_id", "place", "meter")})
         rows.append(
             BoardRow(
-                row["model_name"], row["revision"], labels[row["map_id"]], place_label(known, row["place"]), row["meter__name"],
-                row["readings"], row["pins"], row["first"], row["last"], query,
+                row["model_name"],
+                row["revision"],
+                labels[row["map_id"]],
+                place_label(known, row["place"]),
+                row["meter__name"],
+                row["readings"],
+                row["pins"],
+                row["first"],
+                row["last"],
+                query,
                 {**{key: row[key] for key in ("model_name", "revision", "map_id", "place")}, "meter_id": row["meter"]},
             )
-        )  # fmt: skip
+        )
     return rows
 
 

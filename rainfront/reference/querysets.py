@@ -23,7 +23,8 @@ class GoodReadingQuerySet(models.QuerySet):
     def insert_rows(self, rows: Iterable[dict[str, Any]]) -> None:
         """Insert many readings, given by field, in one prepared statement.
 
-        A hundred thousand model instances take the ORM some 12 s, most of it in preparing each value; tables come in that size.
+        A hundred thousand model instances take the ORM some 12 s, most of it in preparing each value; tables come in
+        that size.
         """
         fields = [field for field in self.model._meta.concrete_fields if not field.primary_key]
         connection = connections[self.db]

@@ -34,10 +34,16 @@ def shelf_rows(counts: Iterable[tuple[str, str, int, int]], practice: Practice) 
         days = days_to_come(own, routes[name])
         out.append(
             ShelfRow(
-                name, family, routes[name].label, there, -used, money(price, practice.currency, cents=True), f"{days:g}",
+                name,
+                family,
+                routes[name].label,
+                there,
+                -used,
+                money(price, practice.currency, cents=True),
+                f"{days:g}",
                 what_to_do(there, -used, days),
             )
-        )  # fmt: skip
+        )
     return sorted(out, key=lambda row: (not row.state, row.label, row.family))
 
 

@@ -11,7 +11,10 @@ CAPS = {"instruments:hand_in": 120_000_000, "inside:add_photo": 25_000_000, "ref
 
 
 class CappedUploadHandler(FileUploadHandler):
-    """Stop storing when a request passes the cap; the rest is read and dropped so that the answer reaches the browser."""
+    """Stop storing when a request passes the cap.
+
+    The rest is read and dropped so that the answer reaches the browser.
+    """
 
     seen = 0
 

@@ -17,8 +17,15 @@ from playwright.sync_api import Browser, Page, sync_playwright
 
 from tests.builders import PASSWORD, make_user
 
-ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-             "--disable-component-update", "--disable-sync"]  # fmt: skip
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 
 class _Chromium:

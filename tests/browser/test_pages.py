@@ -29,14 +29,32 @@ class Accessible(BrowserTest):
         done = make_job(self.user, ("did clean_port yes",))
         actions.close_job(done, ["port_fouled"], user=self.user, now=NOW)
         return [
-            "/", "/?stage=closed", "/jobs/new/", "/jobs/import/", "/people/settings/", f"/jobs/{bench.pk}/",
-            f"/jobs/{bench.pk}/?station=port", f"/jobs/{bench.pk}/grammar/", f"/jobs/{bench.pk}/checks/charger_current/",
-            f"/jobs/{bench.pk}/checks/inside_look/", f"/jobs/{bench.pk}/choose/swap_battery/", f"/jobs/{repair.pk}/repair/",
-            f"/jobs/{bench.pk}/prove/", f"/jobs/{bench.pk}/refer/", f"/jobs/{bench.pk}/details/", f"/jobs/{done.pk}/record/",
-            f"/jobs/{done.pk}/", "/nothing-here/", "/meter/", f"/jobs/{bench.pk}/outside/",
-            f"/jobs/{bench.pk}/routines/directions/", f"/jobs/{bench.pk}/routines/computer/", f"/jobs/{bench.pk}/wait/",
-            *self.inside(make_job(self.user)), *self.deciding(bench),
-        ]  # fmt: skip
+            "/",
+            "/?stage=closed",
+            "/jobs/new/",
+            "/jobs/import/",
+            "/people/settings/",
+            f"/jobs/{bench.pk}/",
+            f"/jobs/{bench.pk}/?station=port",
+            f"/jobs/{bench.pk}/grammar/",
+            f"/jobs/{bench.pk}/checks/charger_current/",
+            f"/jobs/{bench.pk}/checks/inside_look/",
+            f"/jobs/{bench.pk}/choose/swap_battery/",
+            f"/jobs/{repair.pk}/repair/",
+            f"/jobs/{bench.pk}/prove/",
+            f"/jobs/{bench.pk}/refer/",
+            f"/jobs/{bench.pk}/details/",
+            f"/jobs/{done.pk}/record/",
+            f"/jobs/{done.pk}/",
+            "/nothing-here/",
+            "/meter/",
+            f"/jobs/{bench.pk}/outside/",
+            f"/jobs/{bench.pk}/routines/directions/",
+            f"/jobs/{bench.pk}/routines/computer/",
+            f"/jobs/{bench.pk}/wait/",
+            *self.inside(make_job(self.user)),
+            *self.deciding(bench),
+        ]
 
     def deciding(self, job: Job) -> list[str]:
         at = {"user": self.user, "now": NOW}
@@ -47,10 +65,19 @@ class Accessible(BrowserTest):
         book_out(job.pk, "swap_carrier", job.kind, job.model_name, **at)
         base = f"/jobs/{job.pk}/"
         return [
-            f"{base}decide/", f"{base}why/", f"{base}quotes/swap_carrier/", "/knowledge/", "/knowledge/?q=lint",
-            "/knowledge/port_fouled/", "/knowledge/change/?path=faults.port_fouled.weight", "/costs/", "/learned/",
-            "/knowledge/checks/charger_current/", "/knowledge/numbers/costs/", "/stock/",
-        ]  # fmt: skip
+            f"{base}decide/",
+            f"{base}why/",
+            f"{base}quotes/swap_carrier/",
+            "/knowledge/",
+            "/knowledge/?q=lint",
+            "/knowledge/port_fouled/",
+            "/knowledge/change/?path=faults.port_fouled.weight",
+            "/costs/",
+            "/learned/",
+            "/knowledge/checks/charger_current/",
+            "/knowledge/numbers/costs/",
+            "/stock/",
+        ]
 
     def inside(self, job: Job) -> list[str]:
         meter = DiodeMeter.objects.create(name="Bench", style="millivolts", test_ma=1.0, host="127.0.0.1", port=9)
@@ -63,16 +90,27 @@ class Accessible(BrowserTest):
         )
         photo = actions_inside.add_photo(job, draw_board(3), "main board", sheet=sheet, **at)
         actions_inside.add_mark(photo, 0.4, 0.4, "warm", "port_ic", "spray", **at)
-        keep_readings({"model_name": "Tab", "revision": "", "map_id": "usb_c", "place": "contact", "meter": meter},
-                      [("A4", 600.0), ("A5", math.inf)], **at)  # fmt: skip
+        keep_readings(
+            {"model_name": "Tab", "revision": "", "map_id": "usb_c", "place": "contact", "meter": meter},
+            [("A4", 600.0), ("A5", math.inf)],
+            **at,
+        )
         base = f"/jobs/{job.pk}/"
         return [
-            f"{base}inside/", sheet.get_absolute_url(), f"{sheet.get_absolute_url()}?side=solder", f"{base}inside/ladder/",
-            f"{base}inside/supply/?ohms=0.4&rail_volts=4.4&most_amps=3", f"{base}inside/battery-lines/",
-            f"{sheet.get_absolute_url()}readings/", photo.get_absolute_url(), "/references/", "/references/maps/eight_pad/",
+            f"{base}inside/",
+            sheet.get_absolute_url(),
+            f"{sheet.get_absolute_url()}?side=solder",
+            f"{base}inside/ladder/",
+            f"{base}inside/supply/?ohms=0.4&rail_volts=4.4&most_amps=3",
+            f"{base}inside/battery-lines/",
+            f"{sheet.get_absolute_url()}readings/",
+            photo.get_absolute_url(),
+            "/references/",
+            "/references/maps/eight_pad/",
             f"/references/board/?model_name=Tab&revision=&map_id=usb_c&place=contact&meter={meter.pk}",
-            "/references/meters/new/", "/references/connectors/new/",
-        ]  # fmt: skip
+            "/references/meters/new/",
+            "/references/connectors/new/",
+        ]
 
     def check(self, **context) -> None:
         paths = self.paths()

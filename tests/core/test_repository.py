@@ -78,8 +78,11 @@ class SetUp(SimpleTestCase):
             shutil.copytree(ROOT / "requirements", Path(folder) / "requirements")
             done = subprocess.run(
                 [Path(folder) / "scripts" / "setup.sh"],
-                env={**os.environ, "PYTHON": "python-of-nowhere"}, capture_output=True, text=True, check=False,
-            )  # fmt: skip
+                env={**os.environ, "PYTHON": "python-of-nowhere"},
+                capture_output=True,
+                text=True,
+                check=False,
+            )
         self.assertEqual(done.returncode, 1)
         self.assertIn("Python 3.11 is needed", done.stderr)
 

@@ -105,8 +105,18 @@ class TheBench(Signed):
         self.assertIn("does not count: says nothing while power_up is dead", notes)
 
     def test_three_at_once_are_said(self):
-        lines = ("rail 2/400", "idle 1.0", "joint moves", "wiggle drops", "sense faulty", "report erratic",
-                 "port lint plug_proud object", "power 3/512", "power 2/512 at board", "hot part")  # fmt: skip
+        lines = (
+            "rail 2/400",
+            "idle 1.0",
+            "joint moves",
+            "wiggle drops",
+            "sense faulty",
+            "report erratic",
+            "port lint plug_proud object",
+            "power 3/512",
+            "power 2/512 at board",
+            "hot part",
+        )
         self.assertTrue(self.bench(*lines).widened)
 
 

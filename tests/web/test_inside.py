@@ -44,8 +44,13 @@ class InsideTest(Signed):
         return Sheet.objects.latest("pk")
 
     def keep_good(self, boards=6, meter=None):
-        details = {"model_name": self.job.model_name, "revision": "B", "map_id": "usb_c", "place": "contact",
-                   "meter": meter or self.meter}  # fmt: skip
+        details = {
+            "model_name": self.job.model_name,
+            "revision": "B",
+            "map_id": "usb_c",
+            "place": "contact",
+            "meter": meter or self.meter,
+        }
         for k in range(boards):
             rows = [(pin, self.good(pin) + (k % 3) - 1) for pin in USB_C.walk() if USB_C.net(pin).group != "ground"]
             keep_readings(details, rows, user=self.user, now=NOW)
@@ -280,8 +285,12 @@ class Power(InsideTest):
 
     def test_a_thermistors_own_curve(self):
         base = {"ntc_ohms": "32650", "room_c": "2", "rail_volts": "1.8", "act": "look"}
-        for curve, own, temp in (("type_2", "", "0.0 °C"), ("points", "0 32650, 25 10000, 50 3603", "0.0 °C"),
-                                 ("own_beta", "10000 3950", "0."), ("beta", "", "-2.8 °C")):  # fmt: skip
+        for curve, own, temp in (
+            ("type_2", "", "0.0 °C"),
+            ("points", "0 32650, 25 10000, 50 3603", "0.0 °C"),
+            ("own_beta", "10000 3950", "0."),
+            ("beta", "", "-2.8 °C"),
+        ):
             with self.subTest(curve=curve):
                 page = self.client.post(self.to("sense"), {**base, "ntc_curve": curve, "ntc_own": own})
                 self.assertContains(page, temp)
@@ -344,9 +353,13 @@ class Photos(InsideTest):
         self.assertEqual(self.client.get(self.to("file", photo.pk)).status_code, 302)
 
     def test_what_is_no_picture_is_refused_and_the_caption_stays(self):
-        cases = [(b"just a text", "board.png", "not a picture"), (huge_png(), "big.png", "40 megapixels"),
-                 (picture()[:400], "cut.jpg", "broken off"), (picture(size=(8, 8)), "dot.jpg", "show nothing"),
-                 (picture("BMP"), "old.bmp", "not a picture")]  # fmt: skip
+        cases = [
+            (b"just a text", "board.png", "not a picture"),
+            (huge_png(), "big.png", "40 megapixels"),
+            (picture()[:400], "cut.jpg", "broken off"),
+            (picture(size=(8, 8)), "dot.jpg", "show nothing"),
+            (picture("BMP"), "old.bmp", "not a picture"),
+        ]
         for raw, name, says in cases:
             with self.subTest(name=name):
                 page = self.add(raw, name)

@@ -23,8 +23,17 @@ from tests.builders import NOW, make_job, make_user
 from tests.core.case.test_casefile import EXAMPLE
 
 ROOT = Path(__file__).parents[2]
-DETAILS = {"model_name": "Quillan P2", "customer": "purser", "kind": "phone", "connector": "usb_c", "carrier": "flex",
-           "value": "210", "complaint": "no charge", "backup": "done", "history": ["liquid"]}  # fmt: skip
+DETAILS = {
+    "model_name": "Quillan P2",
+    "customer": "purser",
+    "kind": "phone",
+    "connector": "usb_c",
+    "carrier": "flex",
+    "value": "210",
+    "complaint": "no charge",
+    "backup": "done",
+    "history": ["liquid"],
+}
 
 
 class Signed(TestCase):
@@ -126,8 +135,15 @@ class Pages(Signed):
         self.assertRedirects(
             self.client.post(self.url("repair", job.pk), {"used": "alcohol"}), self.url("prove", job.pk)
         )
-        proof = {"amps": "1,1", "volts": "5", "amps_flipped": "1.08", "steady": "yes", "percent_first": "20",
-                 "percent_second": "24", "minutes_between": "9"}  # fmt: skip
+        proof = {
+            "amps": "1,1",
+            "volts": "5",
+            "amps_flipped": "1.08",
+            "steady": "yes",
+            "percent_first": "20",
+            "percent_second": "24",
+            "minutes_between": "9",
+        }
         self.assertRedirects(self.client.post(self.url("prove", job.pk), proof), self.url("close", job.pk))
         self.assertContains(self.client.get(self.url("close", job.pk)), 'value="port_fouled" id="id_faults_0" checked')
         response = self.client.post(self.url("close", job.pk), {"faults": ["port_fouled"], "note": "lint"}, follow=True)
@@ -146,9 +162,17 @@ class Pages(Signed):
         job = make_job(self.user)
         for path in ("/jobs/999999/", f"/jobs/{job.pk}/checks/nope/", f"/jobs/{job.pk}/choose/nope/", "/nope/"):
             self.assertEqual(self.client.get(path).status_code, 404)
-        posts = [("stage", {"stage": "moon"}, 422), ("note", {"text": ""}, 422), ("tick", {"step": "9" * 30}, 302),
-                 ("reopen", {"why": "x"}, 422), ("prove", {"amps": "1e9"}, 422), ("prove", {"steady": "perhaps"}, 422),
-                 ("line", {}, 422), ("line", {"line": "i " + "9" * 400}, 422), ("line", {"line": "i \x00"}, 422)]  # fmt: skip
+        posts = [
+            ("stage", {"stage": "moon"}, 422),
+            ("note", {"text": ""}, 422),
+            ("tick", {"step": "9" * 30}, 302),
+            ("reopen", {"why": "x"}, 422),
+            ("prove", {"amps": "1e9"}, 422),
+            ("prove", {"steady": "perhaps"}, 422),
+            ("line", {}, 422),
+            ("line", {"line": "i " + "9" * 400}, 422),
+            ("line", {"line": "i \x00"}, 422),
+        ]
         for name, data, status in posts:
             with self.subTest(name=name, data=data):
                 self.assertEqual(self.client.post(self.url(name, job.pk), data).status_code, status)
@@ -158,8 +182,18 @@ class Pages(Signed):
 
 class Cost(Signed):
     def fill(self, count):
-        job = Job(model_name="m", customer="c", kind="phone", connector="usb_c", carrier="flex", value=100, complaint="x",
-                  taken_in_by=self.user, taken_in_at=NOW, changed_at=NOW)  # fmt: skip
+        job = Job(
+            model_name="m",
+            customer="c",
+            kind="phone",
+            connector="usb_c",
+            carrier="flex",
+            value=100,
+            complaint="x",
+            taken_in_by=self.user,
+            taken_in_at=NOW,
+            changed_at=NOW,
+        )
         Job.objects.bulk_create(
             [Job(**{f.name: getattr(job, f.name) for f in Job._meta.fields if f.name != "id"}) for _ in range(count)]
         )

@@ -40,8 +40,10 @@ class ReferenceTest(Signed):
 
 class Tables(ReferenceTest):
     def test_good_lines_are_stored_and_every_bad_one_reported(self):
-        page = self.bring(HEAD + "Tab,B,usb_c,contact,A4,bench,512,2026-03-02\nTab,B,usb_c,contact,A4,pocket,0.498,\n"
-                          "Tab,B,usb_c,contact,Q1,bench,512,\nTab,B,usb_c,contact,A2,bench,OL,\n")  # fmt: skip
+        page = self.bring(
+            HEAD + "Tab,B,usb_c,contact,A4,bench,512,2026-03-02\nTab,B,usb_c,contact,A4,pocket,0.498,\n"
+            "Tab,B,usb_c,contact,Q1,bench,512,\nTab,B,usb_c,contact,A2,bench,OL,\n"
+        )
         self.assertContains(page, "no pin Q1")
         self.assertEqual([row.line for row in page.context["bad"]], [4])
         self.assertEqual(list(GoodReading.objects.order_by("pk").values_list("mv", flat=True)), [512.0, 498.0, None])

@@ -100,8 +100,12 @@ class TheShelf(StockTest):
         self.assertEqual([move.change for move in Move.objects.all()], [4, 3])
 
     def test_bad_input_says_what_would_be_right_and_moves_nothing(self):
-        for details, says in (({"count": "0"}, "1 to 10,000"), ({"count": "x"}, "whole number"),
-                              ({"route": "clean_port"}, "valid choice"), ({"price": "-1"}, "0 to 100,000")):  # fmt: skip
+        for details, says in (
+            ({"count": "0"}, "1 to 10,000"),
+            ({"count": "x"}, "whole number"),
+            ({"route": "clean_port"}, "valid choice"),
+            ({"price": "-1"}, "0 to 100,000"),
+        ):
             with self.subTest(details=details):
                 self.assertContains(self.take_in(**details), says, status_code=422)
         self.assertContains(self.count("many"), "whole number", status_code=422)

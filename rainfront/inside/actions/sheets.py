@@ -165,16 +165,28 @@ def start_lift(sheet: Sheet, chip: str, *, user: User, now: datetime, practice: 
                 "no line on this sheet reads low", "sheet", "a lift only tells something about a low or shorted line"
             )
         made = Sheet.objects.create(
-            job=log.job, map_id=sheet.map_id, place=sheet.place, mode=sheet.mode, revision=sheet.revision,
-            meter=sheet.meter, before=sheet, lifted=chip, pins=low, by=user, at=now,
-        )  # fmt: skip
+            job=log.job,
+            map_id=sheet.map_id,
+            place=sheet.place,
+            mode=sheet.mode,
+            revision=sheet.revision,
+            meter=sheet.meter,
+            before=sheet,
+            lifted=chip,
+            pins=low,
+            by=user,
+            at=now,
+        )
         again = ", ".join(judged.pins.named(pin) for pin in low)
         log.event(f"{Sheet.Chip(chip).label} lifted: {again} to be read again", "lift")
     return made
 
 
 def lift_rows(sheet: Sheet, known: Knowledge) -> list[tuple[str, float, float, bool]]:
-    """Lines before and after a lift: pin, before [mV], after [mV], whether it recovered; lines not read again left out."""
+    """Lines before and after a lift: pin, before [mV], after [mV], whether it recovered.
+
+    Lines not read again left out.
+    """
     assert sheet.before is not None
     judged, first = adapters.judge(sheet, known), adapters.readings_of(sheet.before)
     rows = []
@@ -212,9 +224,12 @@ def keep_good(sheet: Sheet, *, user: User, now: datetime, practice: Practice | N
     rows = [(pin, adapters.reading_of(point)) for pin, point in adapters.standing_points(sheet).items()]
     with open_job(sheet.job_id, user, now, practice, closed_too=True) as log:
         details = {
-            "model_name": log.job.model_name, "revision": sheet.revision, "map_id": sheet.map_id, "place": sheet.place,
+            "model_name": log.job.model_name,
+            "revision": sheet.revision,
+            "map_id": sheet.map_id,
+            "place": sheet.place,
             "meter": sheet.meter,
-        }  # fmt: skip
+        }
         kept = keep_readings(details, rows, user=user, now=now, taken=sheet.at.date())
         text = f"{kept} readings kept as known good for {log.job.model_name} {sheet.revision}".strip()
         log.event(text, "reference")

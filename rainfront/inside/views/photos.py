@@ -39,9 +39,13 @@ def add(request: HttpRequest, job: int) -> HttpResponse:
         sheet = find_sheet(found, request.POST.get("sheet", ""))
         try:
             photo = actions.add_photo(
-                found, form.cleaned_data["file"].read(), form.cleaned_data["caption"], sheet=sheet, entry=entry,
+                found,
+                form.cleaned_data["file"].read(),
+                form.cleaned_data["caption"],
+                sheet=sheet,
+                entry=entry,
                 **hand(request),
-            )  # fmt: skip
+            )
             return redirect(photo)
         except ChargepathError as error:
             refused(form, error, "file")
@@ -61,9 +65,13 @@ def _photo(request: HttpRequest, photo: Photo, form: MarkForm, status: int = 200
     ]
     size = max(photo.width, photo.height) / 40
     context = {
-        "photo": photo, "marks": marks, "form": form, "radius": f"{size:.1f}", "font": f"{size * 1.2:.1f}",
+        "photo": photo,
+        "marks": marks,
+        "form": form,
+        "radius": f"{size:.1f}",
+        "font": f"{size * 1.2:.1f}",
         "drop": f"{size * 0.42:.1f}",
-    }  # fmt: skip
+    }
     return show_job(request, "inside/photo.html", photo.job, context, status)
 
 
@@ -83,9 +91,14 @@ def mark(request: HttpRequest, job: int, pk: int) -> HttpResponse:
         data = form.cleaned_data
         try:
             actions.add_mark(
-                photo, data["x"] / 100, data["y"] / 100, data["text"], data["part"], data["how"],
+                photo,
+                data["x"] / 100,
+                data["y"] / 100,
+                data["text"],
+                data["part"],
+                data["how"],
                 **hand(request),
-            )  # fmt: skip
+            )
             return redirect(photo)
         except ChargepathError as error:
             refused(form, error)

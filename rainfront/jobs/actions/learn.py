@@ -19,7 +19,8 @@ NEW_SHARE = 0.02
 def learn_again(*, user: User, now: datetime, practice: Practice | None = None) -> Learned | None:
     """Learn from every closed job, unless learning is frozen or off, or hardly anything is new.
 
-    The prior is the knowledge without anything learned: what ships, with the numbers that the shop has set by hand in their place.
+    The prior is the knowledge without anything learned: what ships, with the numbers that the shop has set by hand in
+    their place.
     """
     last = Learned.objects.first()
     if last is not None and last.state != Learned.State.ON:

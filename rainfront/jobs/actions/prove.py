@@ -33,8 +33,8 @@ def record_proof(
 ) -> tuple[Proof, ProofResult]:
     """Store what was read; decide when every item is there, or as soon as one fails.
 
-    A failed proof is evidence: the job goes back to where the advice now says. Where a repair waits for its proof, the proof
-    completes that repair's entry; otherwise it is recorded as a repair `prove` of its own.
+    A failed proof is evidence: the job goes back to where the advice now says. Where a repair waits for its proof,
+    the proof completes that repair's entry; otherwise it is recorded as a repair `prove` of its own.
 
     Parameters
     ----------

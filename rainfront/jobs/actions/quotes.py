@@ -12,9 +12,15 @@ from rainfront.practice.adapters import Practice
 
 
 def make_quote(
-    job: Job | int, route: str, amount: Decimal, words: str, *, user: User, now: datetime,
+    job: Job | int,
+    route: str,
+    amount: Decimal,
+    words: str,
+    *,
+    user: User,
+    now: datetime,
     practice: Practice | None = None,
-) -> Quote:  # fmt: skip
+) -> Quote:
     """Keep a quote for a route.
 
     Raises

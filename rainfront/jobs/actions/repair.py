@@ -29,8 +29,8 @@ def choose_route(
     Raises
     ------
     JobError
-        The route does not fit the device, another one is still open, it is not what the advice says and no reason is given, or
-        something was entered meanwhile.
+        The route does not fit the device, another one is still open, it is not what the advice says and no reason is
+        given, or something was entered meanwhile.
 
     """
     refuse_unlock_code(reason, "reason")
@@ -77,8 +77,9 @@ def _require_approval(job: Job, route: str, judged: JobJudgement, reason: str) -
         return
     approved = Quote.objects.approved(job.pk, route).first()
     if approved is None or approved.amount < job.limit:
+        bill = judged.core.spent + term.act.quote
         raise JobError(
-            f"the bill would be about {judged.core.spent + term.act.quote:.0f}, over the customer's limit of {job.limit:.0f}",
+            f"the bill would be about {bill:.0f}, over the customer's limit of {job.limit:.0f}",
             "limit",
             "have a quote approved first, or say why it goes on all the same",
         )

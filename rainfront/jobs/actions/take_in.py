@@ -17,9 +17,20 @@ from rainfront.people.rights import Right, require
 from rainfront.practice.adapters import Practice
 
 DETAILS = (
-    "model_name", "customer", "kind", "connector", "carrier", "wireless", "value", "limit", "complaint", "history",
-    "battery_percent", "backup", "hurry",
-)  # fmt: skip
+    "model_name",
+    "customer",
+    "kind",
+    "connector",
+    "carrier",
+    "wireless",
+    "value",
+    "limit",
+    "complaint",
+    "history",
+    "battery_percent",
+    "backup",
+    "hurry",
+)
 TEXTS = ("complaint", "model_name", "customer")
 
 
@@ -85,9 +96,15 @@ def change_details(
 
 
 def import_case(
-    case: Case, *, model_name: str, customer: str, source: str, user: User, now: datetime,
+    case: Case,
+    *,
+    model_name: str,
+    customer: str,
+    source: str,
+    user: User,
+    now: datetime,
     practice: Practice | None = None,
-) -> Job:  # fmt: skip
+) -> Job:
     """Make a job of a case file; a case with an outcome arrives closed."""
     device = case.device
     with transaction.atomic():

@@ -32,7 +32,9 @@ def sold_with(basis: Basis, route: Route) -> list[Route]:
 
 
 def amount_for(basis: Basis, term: RouteTerm) -> Decimal:
-    """What the customer is quoted: labour by the shop's rate, parts, and what was done so far, to the cent, in decimals."""
+    """What the customer is quoted: labour by the shop's rate, parts, and what was done so far, to the cent, in
+    decimals.
+    """
     minutes = Decimal(str(round(term.act.minutes, 2)))
     labour = basis.practice.rate_per_hour * minutes / 60
     spent = Decimal(str(round(basis.core.spent, 2)))

@@ -22,12 +22,31 @@ OPEN = math.inf
 class DiodeReadings(SimpleTestCase):
     def test_are_read_right_whatever_the_meter_shows(self):
         rows = [
-            ("OL", ANY, OPEN), ("0L", ANY, OPEN), ("O.L", ANY, OPEN), ("ol", OLD_V, OPEN), ("---", ANY, OPEN),
-            ("1", OLD_MV, OPEN), ("1", OLD_V, OPEN), ("1.", OLD_V, OPEN),
-            (".512", ANY, 512), ("0,512", ANY, 512), ("0.512", VOLTS, 512), ("512", ANY, 512), ("512mV", MILLI, 512),
-            ("0.512V", MILLI, 512), ("512", VOLTS, 512), ("1.234", VOLTS, 1234), ("41", ANY, 41), ("2", ANY, 2),
-            ("0", ANY, 0), ("0.000", VOLTS, 0), ("003", MILLI, 3), ("1mV", ANY, 1), ("1.0V", ANY, 1000), ("512.4", MILLI, 512.4),
-        ]  # fmt: skip
+            ("OL", ANY, OPEN),
+            ("0L", ANY, OPEN),
+            ("O.L", ANY, OPEN),
+            ("ol", OLD_V, OPEN),
+            ("---", ANY, OPEN),
+            ("1", OLD_MV, OPEN),
+            ("1", OLD_V, OPEN),
+            ("1.", OLD_V, OPEN),
+            (".512", ANY, 512),
+            ("0,512", ANY, 512),
+            ("0.512", VOLTS, 512),
+            ("512", ANY, 512),
+            ("512mV", MILLI, 512),
+            ("0.512V", MILLI, 512),
+            ("512", VOLTS, 512),
+            ("1.234", VOLTS, 1234),
+            ("41", ANY, 41),
+            ("2", ANY, 2),
+            ("0", ANY, 0),
+            ("0.000", VOLTS, 0),
+            ("003", MILLI, 3),
+            ("1mV", ANY, 1),
+            ("1.0V", ANY, 1000),
+            ("512.4", MILLI, 512.4),
+        ]
         for text, meter, expected in rows:
             with self.subTest(text=text, meter=meter.id):
                 self.assertAlmostEqual(parse_diode(text, meter), expected)
@@ -160,18 +179,38 @@ class Grades(SimpleTestCase):
 
     def test_of_typed_values(self):
         rows = [
-            ("phone", "i 0.0 5.1 20%", "none"), ("phone", "i 0.01 5.1", "none"), ("phone", "i 0.02 5.1 3%", "trickle"),
-            ("phone", "i 0.4 5.0 20%", "reduced"), ("phone", "i 1.0 5.0 20%", "normal"), ("phone", "i 0.12 5.0 98%", "normal"),
-            ("phone", "i 0.0 5.0 100%", "normal"), ("phone", "i 0.02 5.0 90%", "trickle"), ("phone", "i 0.5 9.0 30%", "normal"),
-            ("tablet", "i 0.7 5.0 20%", "reduced"), ("tablet", "i 1.4 5.0 20%", "normal"),
-            ("phone", "power 41/512", "short"), ("phone", "power 300/512", "low"), ("phone", "power 505/512", "in_band"),
-            ("phone", "power 700/512", "open"), ("phone", "power OL", "open"), ("phone", "power 480", "in_band"),
-            ("phone", "power 120", "low"), ("phone", "rail OL/400", "in_band"), ("phone", "rail 100/400", "low"),
-            ("phone", "vport 4.9", "present"), ("phone", "vport 3.0", "sagging"), ("phone", "vport 0.3", "absent"),
-            ("phone", "cell 3.8", "healthy"), ("phone", "cell 3.2", "low"), ("phone", "cell 2.1", "flat"),
-            ("phone", "idle 0.002", "quiet"), ("phone", "idle 0.05", "leaks"), ("phone", "idle 0.8", "heavy"),
-            ("phone", "sense OL/520", "faulty"), ("phone", "sense 515/520", "clean"),
-        ]  # fmt: skip
+            ("phone", "i 0.0 5.1 20%", "none"),
+            ("phone", "i 0.01 5.1", "none"),
+            ("phone", "i 0.02 5.1 3%", "trickle"),
+            ("phone", "i 0.4 5.0 20%", "reduced"),
+            ("phone", "i 1.0 5.0 20%", "normal"),
+            ("phone", "i 0.12 5.0 98%", "normal"),
+            ("phone", "i 0.0 5.0 100%", "normal"),
+            ("phone", "i 0.02 5.0 90%", "trickle"),
+            ("phone", "i 0.5 9.0 30%", "normal"),
+            ("tablet", "i 0.7 5.0 20%", "reduced"),
+            ("tablet", "i 1.4 5.0 20%", "normal"),
+            ("phone", "power 41/512", "short"),
+            ("phone", "power 300/512", "low"),
+            ("phone", "power 505/512", "in_band"),
+            ("phone", "power 700/512", "open"),
+            ("phone", "power OL", "open"),
+            ("phone", "power 480", "in_band"),
+            ("phone", "power 120", "low"),
+            ("phone", "rail OL/400", "in_band"),
+            ("phone", "rail 100/400", "low"),
+            ("phone", "vport 4.9", "present"),
+            ("phone", "vport 3.0", "sagging"),
+            ("phone", "vport 0.3", "absent"),
+            ("phone", "cell 3.8", "healthy"),
+            ("phone", "cell 3.2", "low"),
+            ("phone", "cell 2.1", "flat"),
+            ("phone", "idle 0.002", "quiet"),
+            ("phone", "idle 0.05", "leaks"),
+            ("phone", "idle 0.8", "heavy"),
+            ("phone", "sense OL/520", "faulty"),
+            ("phone", "sense 515/520", "clean"),
+        ]
         for kind, line, grade in rows:
             made = device(f"{kind} usb_c sub_board")
             event = parse_line(line, shipped(), made)

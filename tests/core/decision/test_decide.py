@@ -190,8 +190,16 @@ class OwnNumbers(SimpleTestCase):
 
 class Feeds(SimpleTestCase):
     def feed(self, **parts):
-        usual = {"source_ohm": 0.14, "source_amps": 2.4, "port": 0.05, "carrier": 0.03, "link": 0.05, "guard": 0.08,
-                 "carrier_leak": math.inf, "input_leak": math.inf}  # fmt: skip
+        usual = {
+            "source_ohm": 0.14,
+            "source_amps": 2.4,
+            "port": 0.05,
+            "carrier": 0.03,
+            "link": 0.05,
+            "guard": 0.08,
+            "carrier_leak": math.inf,
+            "input_leak": math.inf,
+        }
         return Feed(**{**usual, **parts})
 
     def test_a_good_path_drops_by_ohms_law(self):

@@ -1,4 +1,4 @@
-"""Whole stories: what an experienced technician would do next (common practice, no source), and what the program says."""
+"""Whole stories: what an experienced technician would do next (common practice), and what the program says."""
 
 from django.test import SimpleTestCase
 
@@ -26,11 +26,19 @@ class Suspects(SimpleTestCase):
     def test_lead_where_a_technician_would_look(self):
         rows = [
             # A clean, steady port and a known-good sub-board that changes nothing: the board, not the port.
-            (("i 0.0 5.1 30%", "port clean", "wiggle steady", "try swap_carrier no"), PHONE, (),
-             {"guard_open", "charge_ic_fault", "port_ic_fault", "link_loose"}),
+            (
+                ("i 0.0 5.1 30%", "port clean", "wiggle steady", "try swap_carrier no"),
+                PHONE,
+                (),
+                {"guard_open", "charge_ic_fault", "port_ic_fault", "link_loose"},
+            ),
             # The pad charges, the plug does not: everything behind the input is fine.
-            (("i none", "pad charges", "port clean"), "phone usb_c none wireless", (),
-             {"guard_open", "port_ic_fault", "input_short", "port_joint"}),
+            (
+                ("i none", "pad charges", "port clean"),
+                "phone usb_c none wireless",
+                (),
+                {"guard_open", "port_ic_fault", "input_short", "port_joint"},
+            ),
             # Swapped screen, nothing at all since: a connector.
             (("i none", "data silent"), PHONE, ("screen_replaced", "opened_before"), {"link_loose"}),
             # A fresh port that comes and goes: its joints.
@@ -47,7 +55,7 @@ class Suspects(SimpleTestCase):
             (("report erratic", "inside swollen"), FLEX, (), {"battery_worn"}),
             # Everything as it should be with the shop's charger; poor with the customer's.
             (("i reduced own", "i normal"), PHONE, ("cheap_accessory",), {"source_weak"}),
-        ]  # fmt: skip
+        ]
         for lines, words, history, first in rows:
             ranked, _, _ = told(lines, words, history)
             with self.subTest(lines=lines):

@@ -91,7 +91,8 @@ class TheRecordOfALongCase(SimpleTestCase):
         self.assertEqual([entry.state for entry in between.entries], ["counts"] * 3)
 
     def test_a_reading_stands_until_a_repair_could_have_changed_it(self):
-        # A battery has nothing to do with data lines: what they read before stands, and a later reading takes its place.
+        # A battery has nothing to do with data lines: what they read before stands, and a later reading takes
+        # its place.
         lines = ["data silent", "did swap_battery no"]
         self.assertEqual(believe(lines).last_grades(), {"data_link": "silent"})
         twice = believe([*lines, "data silent"])
@@ -136,8 +137,18 @@ class TheRecordOfALongCase(SimpleTestCase):
         self.assertLess(self.chance(believe(["i none"]), "source_weak"), prior / 2)
 
     def test_three_faults_are_considered_where_two_cannot_explain_it(self):
-        lines = ["rail 2/400", "idle 1.0", "joint moves", "wiggle drops", "sense faulty", "report erratic",
-                 "port lint plug_proud object", "power 3/512", "power 2/512 at board", "hot part"]  # fmt: skip
+        lines = [
+            "rail 2/400",
+            "idle 1.0",
+            "joint moves",
+            "wiggle drops",
+            "sense faulty",
+            "report erratic",
+            "port lint plug_proud object",
+            "power 3/512",
+            "power 2/512 at board",
+            "hot part",
+        ]
         belief = believe(lines)
         self.assertTrue(belief.widened)
         self.assertGreater(sum(chance for _, chance in belief.faults), 2.2)

@@ -33,18 +33,54 @@ def random_knowledge(rng: Random) -> Knowledge:
     ship = shipped()
     names = [f"f{i}" for i in range(3)]
     stations = {f"s{i}": Station(f"s{i}", "", "", i) for i in range(3)}
-    usual = {"place": "", "wait_minutes": 0.0, "labels": {}, "leak_history": {}, "variant_field": "", "variants": (),
-             "own_effects": (), "connectors": (), "needs_wireless": False, "void_when": (), "needs_before": (),
-             "cautions": (), "values": {}, "reading": {}, "basis": "practice", "station": "s0", "station_on": {},
-             "marks": {}, "access": "outside", "minutes": 2.0}  # fmt: skip
+    usual = {
+        "place": "",
+        "wait_minutes": 0.0,
+        "labels": {},
+        "leak_history": {},
+        "variant_field": "",
+        "variants": (),
+        "own_effects": (),
+        "connectors": (),
+        "needs_wireless": False,
+        "void_when": (),
+        "needs_before": (),
+        "cautions": (),
+        "values": {},
+        "reading": {},
+        "basis": "practice",
+        "station": "s0",
+        "station_on": {},
+        "marks": {},
+        "access": "outside",
+        "minutes": 2.0,
+    }
     cut_by = tuple(name for name in names if rng.random() < 0.7)
     graded = {
-        name: Check(id=name, word=name, label=name, grades=GRADES, signs=(), leak=dict(zip(GRADES, spread(rng, 4), strict=True)),
-                    open_grade="open" if cuts else "", cut_by=cuts, **usual)
+        name: Check(
+            id=name,
+            word=name,
+            label=name,
+            grades=GRADES,
+            signs=(),
+            leak=dict(zip(GRADES, spread(rng, 4), strict=True)),
+            open_grade="open" if cuts else "",
+            cut_by=cuts,
+            **usual,
+        )
         for name, cuts in (("line", cut_by), ("plain", ()))
-    }  # fmt: skip
-    look = Check(id="look", word="look", label="look", grades=(), signs=SIGNS, open_grade="", cut_by=(),
-                 leak={sign: rng.random() * 0.3 for sign in SIGNS}, **usual)  # fmt: skip
+    }
+    look = Check(
+        id="look",
+        word="look",
+        label="look",
+        grades=(),
+        signs=SIGNS,
+        open_grade="",
+        cut_by=(),
+        leak={sign: rng.random() * 0.3 for sign in SIGNS},
+        **usual,
+    )
     empty: dict[str, dict[str, float]] = {kind: {} for kind in ("history", "carrier", "connector", "kind", "wireless")}
     faults = {
         name: Fault(
@@ -62,17 +98,57 @@ def random_knowledge(rng: Random) -> Knowledge:
         for name in names
     }
     routes = {
-        f"r{i}": Route(f"r{i}", "", "outside", {}, 5.0, 1.0, (), {n: rng.random() for n in rng.sample(names, 2)}, {}, 3.0,
-                       {}, (), "practice")
+        f"r{i}": Route(
+            f"r{i}",
+            "",
+            "outside",
+            {},
+            5.0,
+            1.0,
+            (),
+            {n: rng.random() for n in rng.sample(names, 2)},
+            {},
+            3.0,
+            {},
+            (),
+            "practice",
+        )
         for i in range(2)
-    }  # fmt: skip
+    }
     numbers = ModelNumbers(0.01, 1.0, 0.05, 0.2, 0.02, 0.2, 12.0, 0.0, 0.95, "practice")
-    return Knowledge(stations, ship.access, ship.connectors, {}, {}, {**graded, "look": look}, faults, routes, ship.costs,
-                     numbers, ship.proof, {}, {}, {}, {}, {}, {}, {}, {}, (), {}, {}, {}, {})  # fmt: skip
+    return Knowledge(
+        stations,
+        ship.access,
+        ship.connectors,
+        {},
+        {},
+        {**graded, "look": look},
+        faults,
+        routes,
+        ship.costs,
+        numbers,
+        ship.proof,
+        {},
+        {},
+        {},
+        {},
+        {},
+        {},
+        {},
+        {},
+        (),
+        {},
+        {},
+        {},
+        {},
+    )
 
 
 class Network:
-    """The same model spelt out node by node: faults, effects, cuts, leak, slip; nothing shared with the code under test."""
+    """The same model spelt out node by node: faults, effects, cuts, leak, slip.
+
+    Nothing shared with the code under test.
+    """
 
     def __init__(self, known: Knowledge, prior: dict[frozenset[str], float]) -> None:
         self.known, self.net, self.evidence, self.count = known, gum.BayesNet(), {}, 0

@@ -65,8 +65,13 @@ class AnyCase(SimpleTestCase):
 
     def test_history_raises_what_it_is_told_to_raise(self):
         plain = dict(believe([]).faults)
-        for flag, fault in (("liquid", "liquid_damage"), ("flat_long", "battery_flat"), ("port_replaced", "port_joint"),
-                            ("pocket_carried", "port_fouled"), ("battery_replaced", "battery_sense")):  # fmt: skip
+        for flag, fault in (
+            ("liquid", "liquid_damage"),
+            ("flat_long", "battery_flat"),
+            ("port_replaced", "port_joint"),
+            ("pocket_carried", "port_fouled"),
+            ("battery_replaced", "battery_sense"),
+        ):
             self.assertGreater(dict(believe([], history=(flag,)).faults)[fault], plain[fault] * 1.5)
 
     def test_each_repair_lowers_what_it_cures_even_unproved(self):

@@ -27,8 +27,12 @@ def spice(rows: list[tuple[Junction, float, float]]) -> list[float]:
     """Volts of every case by ngspice, all in one deck of circuits that share nothing but ground."""
     deck = ["diodes with leaks", ".options gmin=1e-15 reltol=1e-7 abstol=1e-15 vntol=1e-9 temp=27 tnom=27"]
     for k, (junction, ohms, amps) in enumerate(rows):
-        deck += [f"i{k} 0 n{k} {amps:.9g}", f"r{k} n{k} 0 {ohms:.9g}", f"d{k} n{k} 0 m{k}",
-                 f".model m{k} d(is={junction.saturation_a:.12g} n={junction.ideality} rs={junction.series_ohm})"]  # fmt: skip
+        deck += [
+            f"i{k} 0 n{k} {amps:.9g}",
+            f"r{k} n{k} 0 {ohms:.9g}",
+            f"d{k} n{k} 0 m{k}",
+            f".model m{k} d(is={junction.saturation_a:.12g} n={junction.ideality} rs={junction.series_ohm})",
+        ]
     prints = "\n".join(f"print v(n{k})" for k in range(len(rows)))
     deck += [".control", "set numdgt=12", "op", prints, "quit", ".endc", ".end"]
     with tempfile.TemporaryDirectory() as folder:

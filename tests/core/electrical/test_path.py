@@ -32,8 +32,16 @@ def table(name):
 
 class Ladder(SimpleTestCase):
     # A good phone at 1.5 A, every hop at two thirds of its allowance.
-    GOOD = {"source": 5.1, "plug": 4.85, "carrier": 4.81, "link": 4.73, "guard": 4.61, "charge_ic": 4.58, "rail": 4.05,
-            "cell": 3.90}  # fmt: skip
+    GOOD = {
+        "source": 5.1,
+        "plug": 4.85,
+        "carrier": 4.81,
+        "link": 4.73,
+        "guard": 4.61,
+        "charge_ic": 4.58,
+        "rail": 4.05,
+        "cell": 3.90,
+    }
 
     def guilty(self, volts, amps=1.5):
         return [row for row in judge_ladder(KNOWN, volts, amps) if row.guilty]
@@ -116,7 +124,8 @@ class Wire(SimpleTestCase):
             cable_drop_mv(60, 1.0, 3.0)
 
     def test_type_c_limits_and_the_ladders_first_hop(self):
-        # USB Type-C Cable and Connector Specification: 500 mV on VBUS, 250 mV on ground at the rated current (from memory).
+        # USB Type-C Cable and Connector Specification: 500 mV on VBUS, 250 mV on ground at the rated current
+        # (from memory).
         self.assertEqual(TYPE_C_DROP_V, {"vbus": 0.5, "ground": 0.25})
         first = next(hop for hop in KNOWN.hops if hop.start == "source")
         self.assertAlmostEqual(first.ohms * 3.0, sum(TYPE_C_DROP_V.values()))
@@ -196,8 +205,13 @@ class BatteryLines(SimpleTestCase):
             self.assertEqual(judge_thermistor(KNOWN, ohms, 22.0).grade, grade)
 
     def test_levels_of_the_low_voltage_lines(self):
-        table = [(1.79, "clean", "at rest"), (1.5, "faulty", "sags"), (0.9, "faulty", "neither"), (0.05, "faulty", "held low"),
-                 (3.3, "faulty", "above its rail")]  # fmt: skip
+        table = [
+            (1.79, "clean", "at rest"),
+            (1.5, "faulty", "sags"),
+            (0.9, "faulty", "neither"),
+            (0.05, "faulty", "held low"),
+            (3.3, "faulty", "above its rail"),
+        ]
         for volts, grade, says in table:
             found = judge_level(KNOWN, volts)
             with self.subTest(volts=volts):

@@ -34,12 +34,17 @@ class Proof(SimpleTestCase):
 
     def test_verdict_follows_each_item(self):
         rows = [
-            ({}, True), ({"amps": 0.5, "amps_flipped": 0.5}, False), ({"amps_flipped": 0.6}, False), ({"steady": False}, False),
-            ({"percent_second": 20}, False), ({"steady": None}, None), ({"percent_second": None}, None),
+            ({}, True),
+            ({"amps": 0.5, "amps_flipped": 0.5}, False),
+            ({"amps_flipped": 0.6}, False),
+            ({"steady": False}, False),
+            ({"percent_second": 20}, False),
+            ({"steady": None}, None),
+            ({"percent_second": None}, None),
             ({"percent_second": 20, "minutes_between": 2}, None),
             ({"percent_first": 99, "percent_second": 99, "amps": 0.3, "amps_flipped": 0.3}, True),
             ({"percent_first": 90, "percent_second": 92, "amps": 0.5, "amps_flipped": 0.5}, True),
-        ]  # fmt: skip
+        ]
         for changes, works in rows:
             with self.subTest(changes=changes):
                 self.assertIs(self.judge(**changes).works, works)

@@ -21,8 +21,10 @@ USB_C = KNOWN.connectors["usb_c"].map
 
 class PinMaps(SimpleTestCase):
     def test_counts_and_groups(self):
-        self.assertEqual({name: len(found.map.pins) for name, found in KNOWN.connectors.items()},
-                         {"usb_c": 24, "micro_b": 5, "eight_pad": 8})  # fmt: skip
+        self.assertEqual(
+            {name: len(found.map.pins) for name, found in KNOWN.connectors.items()},
+            {"usb_c": 24, "micro_b": 5, "eight_pad": 8},
+        )
         groups = {USB_C.net(pin).group for pin in USB_C.pins}
         self.assertEqual(groups, {"power", "ground", "data", "control", "sideband"})
 
@@ -53,9 +55,12 @@ class PinMaps(SimpleTestCase):
         self.assertEqual((len(made.pins), made.rows[1][0], problems_of(made)), (10, "6", []))
         self.assertEqual((made.twin("1"), made.twin("4")), (("2",), ("9",)))
         for rows, pins, says in (
-            ((5, 3), {"1": "vbus"}, "one or two rows"), ((90, 2), {"1": "vbus"}, "120 pins"), ((5, 2), {"11": "vbus"}, "1 to 10"),
-            ((5, 2), {"1": "moon"}, "one of"), ((5, 2), {}, "at least one"),
-        ):  # fmt: skip
+            ((5, 3), {"1": "vbus"}, "one or two rows"),
+            ((90, 2), {"1": "vbus"}, "120 pins"),
+            ((5, 2), {"11": "vbus"}, "1 to 10"),
+            ((5, 2), {"1": "moon"}, "one of"),
+            ((5, 2), {}, "at least one"),
+        ):
             with self.subTest(rows=rows, pins=pins), self.assertRaisesMessage(ConnectorError, says):
                 board_connector("x", *rows, pins, nets)
 
@@ -131,8 +136,10 @@ class Tables(SimpleTestCase):
             self.read(self.HEAD)
 
     def test_what_is_written_is_read_back(self):
-        good, _ = self.read("model,connector,pin,meter,reading,date,place,revision\nTab,usb_c,A5,bench,702.5,2026-03-02,pads,B\n"
-                            "Tab,usb_c,A2,bench,OL,2026-03-02,pads,B\n")  # fmt: skip
+        good, _ = self.read(
+            "model,connector,pin,meter,reading,date,place,revision\nTab,usb_c,A5,bench,702.5,2026-03-02,pads,B\n"
+            "Tab,usb_c,A2,bench,OL,2026-03-02,pads,B\n"
+        )
         rows = [(r.model, r.revision, r.map_id, r.place, r.pin, r.meter, r.mv, r.taken) for r in good]
         again, bad = self.read("".join(write_good(rows)))
         self.assertEqual((again, bad), (good, []))

@@ -184,8 +184,10 @@ class Intervals(SimpleTestCase):
             found = learn(KNOWN, jobs)
             for number, true in zip(found.shares["all"].values(), truth, strict=True):
                 held, asked = held + (number.low <= true <= number.high), asked + 1
-            for number, true in ((found.cures.get(("clean_port", "port_fouled")), cure),
-                                 (found.minutes["route:clean_port"], 6.0 * math.exp(log_minutes))):  # fmt: skip
+            for number, true in (
+                (found.cures.get(("clean_port", "port_fouled")), cure),
+                (found.minutes["route:clean_port"], 6.0 * math.exp(log_minutes)),
+            ):
                 if number:
                     held, asked = held + (number.low <= true <= number.high), asked + 1
         self.assertGreaterEqual(held / asked, 0.945)

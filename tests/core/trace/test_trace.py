@@ -139,8 +139,15 @@ class StandinDevices(SimpleTestCase):
     """Each simulated device is read as what it is."""
 
     def test_charger_current(self):
-        rows = [("healthy", 40.0, "normal"), ("healthy", 95.0, "normal"), ("flat", 0.0, "trickle"), ("trickle", 10.0, "trickle"),
-                ("dead_short", 10.0, "none"), ("loop", 20.0, "cycling"), ("weak_cable", 40.0, "normal")]  # fmt: skip
+        rows = [
+            ("healthy", 40.0, "normal"),
+            ("healthy", 95.0, "normal"),
+            ("flat", 0.0, "trickle"),
+            ("trickle", 10.0, "trickle"),
+            ("dead_short", 10.0, "none"),
+            ("loop", 20.0, "cycling"),
+            ("weak_cable", 40.0, "normal"),
+        ]
         for fault, percent, grade in rows:
             trace = played(fault, percent=percent)
             verdict = judge_trace(KNOWN, trace, Conditions("phone", percent=percent))

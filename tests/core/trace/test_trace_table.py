@@ -62,10 +62,16 @@ class CommonShapes(SimpleTestCase):
         text = "t,v,a\n0,5,1\nx,5,1\n2,5\n3,5,abc\n4,5,99\n\n6,5,nan\n7,5,1\n"
         _, reading = understood(text)
         self.assertEqual(reading.rejected, 5)
-        self.assertEqual([(reject.line, reject.reason) for reject in reading.rejects], [
-            (3, "time 'x' is not a number"), (4, "has 2 columns, no amps"), (5, "amps 'abc' is not a number"),
-            (6, "amps 99 is not possible"), (8, "amps 'nan' is not a number"),
-        ])  # fmt: skip
+        self.assertEqual(
+            [(reject.line, reject.reason) for reject in reading.rejects],
+            [
+                (3, "time 'x' is not a number"),
+                (4, "has 2 columns, no amps"),
+                (5, "amps 'abc' is not a number"),
+                (6, "amps 99 is not possible"),
+                (8, "amps 'nan' is not a number"),
+            ],
+        )
         np.testing.assert_allclose(reading.trace.seconds, [0, 7])
 
     def test_roles_can_be_corrected(self):

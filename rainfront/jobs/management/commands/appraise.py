@@ -64,7 +64,8 @@ class Command(BaseCommand):
         step = entry["next"]
         names = known.checks if step["kind"] == "check" else known.routes
         self.stdout.write(
-            f"  next: {step['kind']} {names[step['id']].label} ({step['id']}), {step['minutes']:g} min, saves {step['saves']:.2f}"
+            f"  next: {step['kind']} {names[step['id']].label} ({step['id']}), "
+            f"{step['minutes']:g} min, saves {step['saves']:.2f}"
         )
         for route in entry["routes"][:6]:
             label = known.routes[route["id"]].label
