@@ -8,7 +8,7 @@ ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
 from chargepath.case.file import schema  # noqa: E402
-from chargepath.knowledge import shipped  # noqa: E402
+from chargepath.knowledge.loader import shipped  # noqa: E402
 
 TARGET = ROOT / "docs" / "case-file.schema.json"
 

@@ -72,7 +72,21 @@ def pulled(route: Route, prices: Prices, model: Model) -> list[Route]:
 
 
 def combined_cures(routes: list[Route], model: Model) -> dict[int, float]:
-    """Fault index to the chance that one of several routes done together takes it away."""
+    """Fault index to the chance that one of several routes done together takes it away.
+
+    Examples
+    --------
+    Two routes of 0.6 and 0.5 for one fault leave it with 0.4 · 0.5.
+
+    >>> from chargepath.case.entries import Device
+    >>> from chargepath.knowledge.loader import shipped
+    >>> model = Model(shipped(), Device("phone", "usb_c", "sub_board"))
+    >>> twice = [shipped().routes["clean_port"]] * 2
+    >>> one, both = (combined_cures(group, model) for group in (twice[:1], twice))
+    >>> all(abs(both[index] - (1 - (1 - chance) ** 2)) < 1e-12 for index, chance in one.items())
+    True
+
+    """
     stays: dict[int, float] = {}
     for route in routes:
         for index, chance in model.removes(route).items():

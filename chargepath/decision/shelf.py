@@ -20,6 +20,13 @@ def what_to_do(there: int, used: int, days: float) -> str:
     days : float
         Days until new ones are here.
 
+    Examples
+    --------
+    Six used in 30 days are two in ten days.
+
+    >>> what_to_do(3, 6, 10.0), what_to_do(2, 6, 10.0)
+    ('', 'order: 2 will be used before new ones are here')
+
     """
     if there < 0:
         return "count again: more were used than came in"

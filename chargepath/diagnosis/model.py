@@ -40,6 +40,14 @@ def noisy_max(states: States, effects: Array, leak: Array, cuts: Array, stations
     -------
     array, shape (n_states, n_grades)
 
+    Examples
+    --------
+    One fault that shows the worse of two grades six times of ten, a leak of one in ten: 1 - 0.4 · 0.9.
+
+    >>> states, effects = build_states(1), np.array([[0.4, 0.6]])
+    >>> noisy_max(states, effects, np.array([0.9, 0.1]), np.zeros(1), np.zeros(1), 0).round(4).tolist()
+    [[0.9, 0.1], [0.36, 0.64]]
+
     """
     n_grades = leak.size
     mask = np.append(cuts * effects[:, open_grade], 0.0)
@@ -69,7 +77,16 @@ def noisy_max(states: States, effects: Array, leak: Array, cuts: Array, stations
 
 
 def noisy_or(states: States, effects: Array, leak: Array) -> Array:
-    """Chance of each sign in each state, shape (n_states, n_signs), from effects of shape (n_faults, n_signs)."""
+    """Chance of each sign in each state, shape (n_states, n_signs), from effects of shape (n_faults, n_signs).
+
+    Examples
+    --------
+    Two faults of 0.5 each and a leak of 0.1: 1 - 0.9 · 0.5 · 0.5 where both are there.
+
+    >>> noisy_or(build_states(2), np.array([[0.5], [0.5]]), np.array([0.1])).round(4)[:, 0].tolist()
+    [0.1, 0.55, 0.55, 0.775]
+
+    """
     absent = np.vstack([1 - effects, np.ones((1, leak.size))])
     return np.asarray(1 - (1 - leak) * absent[states.members].prod(axis=1))
 
@@ -85,6 +102,13 @@ def sharpened(chance: Array, sharpness: float, *, each: bool = False) -> Array:
         Rows that add up to 1, or, where `each` outcome stands for itself, chances of yes against no.
     sharpness : float
     each : bool
+
+    Examples
+    --------
+    0.8² : 0.2² is 0.64 : 0.04.
+
+    >>> sharpened(np.array([[0.8, 0.2]]), 2.0).round(4).tolist()
+    [[0.9412, 0.0588]]
 
     """
     powered = np.clip(chance, 0.0, 1.0) ** sharpness

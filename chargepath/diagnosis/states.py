@@ -60,6 +60,13 @@ class States:
         -------
         array of the same shape
 
+        Examples
+        --------
+        Half of the first fault's mass goes with a cure of 0.5, alone and out of the pair.
+
+        >>> build_states(2).remove(np.array([0.0, 0.4, 0.2, 0.4]), {0: 0.5}).round(4).tolist()
+        [0.2, 0.2, 0.4, 0.2]
+
         """
         return self.take_away(mass.copy(), removes)
 
@@ -111,6 +118,14 @@ def set_prior(states: States, weights: Array, nothing: float, pairs: float, thre
 
     The empty set gets `nothing`, sets of two together `pairs`, sets of three together `three` (none of it where there
     are none), each in proportion to the product of its members' weights; single faults share the rest by weight.
+
+    Examples
+    --------
+    Weights 3 to 1: singles share 0.82 by 3 to 1, the one pair gets 0.15.
+
+    >>> set_prior(build_states(2), np.array([3.0, 1.0]), 0.03, 0.15, 0.0).round(4).tolist()
+    [0.03, 0.615, 0.205, 0.15]
+
     """
     product = states.product(weights)
     sizes = states.has.sum(axis=1)

@@ -33,6 +33,13 @@ def wright_omega(z: float) -> float:
         w > 0, to machine precision: a start by size of z, then the fourth-order step of Fritsch, Shafer and Crowley
         (1973).
 
+    Examples
+    --------
+    >>> wright_omega(1.0)  # 1 + ln 1
+    1.0
+    >>> round(wright_omega(0.0), 9)  # the omega constant
+    0.56714329
+
     """
     if z < -2.0:
         w = math.exp(max(z, -700.0))
@@ -122,6 +129,17 @@ def reading_with_leak(junction: Junction, leak_ohm: float, test_a: float) -> flo
     float
         Volts.
 
+    Examples
+    --------
+    A line of 500 mV at 1 mA beside 100 ohm: the leak takes it all, 1 mA · 100 ohm. Beside
+    1000 ohm 0.475 mA go through the leak and 0.525 mA, 500 mV - 38.8 mV · ln(1 / 0.525), through the junction.
+
+    >>> line = Junction.through(0.5, 1e-3)
+    >>> round(reading_with_leak(line, 100.0, 1e-3), 3)
+    0.1
+    >>> round(reading_with_leak(line, 1000.0, 1e-3), 3), round(line.volts(1e-3), 3)
+    (0.475, 0.5)
+
     """
     if leak_ohm <= 0:
         return 0.0
@@ -141,6 +159,12 @@ def leak_of(junction: Junction, volts: float, test_a: float) -> float:
     float
         0 for 0 V; ``inf`` where the junction alone already takes the whole test current.
 
+    Examples
+    --------
+    >>> line = Junction.through(0.5, 1e-3)
+    >>> round(leak_of(line, reading_with_leak(line, 1000.0, 1e-3), 1e-3), 6)
+    1000.0
+
     """
     if volts <= 0:
         return 0.0
@@ -152,5 +176,11 @@ def series_of(junction: Junction, volts: float, test_a: float) -> float:
     """Resistance in series with a junction that makes it read `volts` [ohm].
 
     0 where it reads no higher than healthy.
+
+    Examples
+    --------
+    >>> round(series_of(Junction.through(0.5, 1e-3), 0.6, 1e-3), 6)  # 100 mV at 1 mA
+    100.0
+
     """
     return max(volts - junction.volts(test_a), 0.0) / test_a

@@ -119,6 +119,15 @@ def judge_ladder(
     ------
     ReadingError
 
+    Examples
+    --------
+    Behind the converter 4.65 V · 1 A flow on at 3.85 V as 1.208 A; 150 mohm may drop 181 mV there.
+
+    >>> from chargepath.knowledge.loader import shipped
+    >>> rows = judge_ladder(shipped(), {"charge_ic": 4.65, "rail": 4.0, "cell": 3.85}, 1.0)
+    >>> [(row.state, round(row.drop_mv), round(row.allowed_mv)) for row in rows]
+    [('converter', 650, 0), ('fine', 150, 181)]
+
     """
     check_volts(known, volts, amps)
     measured = [rung for rung in known.rungs if rung in volts]
@@ -221,6 +230,14 @@ def contact_resistance(drops_mv: Sequence[float], amps: Sequence[float]) -> tupl
     ------
     ReadingError
         The currents lie too close together, or a drop falls as the current rises by more than the meter's resolution.
+
+    Examples
+    --------
+    100 mV more at 1 A more; two readings of 15 mV each cannot resolve sqrt(2) · 15 mV.
+
+    >>> ohms, error = contact_resistance((20.0, 120.0), (0.2, 1.2))
+    >>> round(ohms, 3), round(error, 4)
+    (0.1, 0.0212)
 
     """
     step = amps[1] - amps[0]

@@ -31,6 +31,11 @@ def temp_by_beta(ohms: float, room_ohms: float = 10_000.0, beta: float = 3435.0)
     ReadingError
         No thermistor has that resistance, or a beta outside 1000 to 7000 K.
 
+    Examples
+    --------
+    >>> round(temp_by_beta(10_000.0), 6), round(temp_by_beta(4101.19), 3)
+    (25.0, 50.0)
+
     """
     _check_ohms(ohms)
     if not 1000 <= beta <= 7000:
@@ -39,12 +44,28 @@ def temp_by_beta(ohms: float, room_ohms: float = 10_000.0, beta: float = 3435.0)
 
 
 def ohms_by_beta(temp_c: float, room_ohms: float = 10_000.0, beta: float = 3435.0) -> float:
-    """Resistance of a thermistor at a temperature [ohm]; inverse of `temp_by_beta`."""
+    """Resistance of a thermistor at a temperature [ohm]; inverse of `temp_by_beta`.
+
+    Examples
+    --------
+    10 kohm · exp(3435 · (1/323.15 - 1/298.15)) = 10 kohm · exp(-0.8913).
+
+    >>> round(ohms_by_beta(50.0))
+    4101
+
+    """
     return room_ohms * math.exp(beta * (1 / (temp_c + ZERO_C) - 1 / (ROOM_C + ZERO_C)))
 
 
 def temp_by_steinhart(ohms: float, coefficients: Sequence[float] = TYPE_2) -> float:
-    """Temperature of a thermistor [°C] by Steinhart and Hart (1968): 1/T = A + B·ln R + C·(ln R)³."""
+    """Temperature of a thermistor [°C] by Steinhart and Hart (1968): 1/T = A + B·ln R + C·(ln R)³.
+
+    Examples
+    --------
+    >>> round(temp_by_steinhart(10_000.0), 2)
+    25.0
+
+    """
     _check_ohms(ohms)
     a, b, c = coefficients
     log = math.log(ohms)
@@ -62,6 +83,12 @@ def fit_steinhart(points: Sequence[tuple[float, float]]) -> tuple[float, float, 
     ------
     ReadingError
         Not three different points of a falling curve.
+
+    Examples
+    --------
+    >>> points = [(0.0, 32_650.0), (25.0, 10_000.0), (50.0, 3_603.0)]
+    >>> [round(temp_by_steinhart(ohms, fit_steinhart(points)), 6) for _, ohms in points]
+    [0.0, 25.0, 50.0]
 
     """
     rows = sorted(points)

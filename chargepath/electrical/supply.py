@@ -28,6 +28,15 @@ def idle_limits(known: Knowledge, good_a: float | None = None) -> tuple[float, f
     """Amps from which a board leaks and draws heavily before the power key, and where the limits come from.
 
     A model's own known-good current moves the first limit: three times it, never under a milliamp.
+
+    Examples
+    --------
+    Three times a good board's 2 mA.
+
+    >>> from chargepath.knowledge.loader import shipped
+    >>> idle_limits(shipped(), 0.002)[:2]
+    (0.006, 0.3)
+
     """
     reading = known.checks["supply_idle"].reading
     leaks, heavy = reading["leaks_from_a"], reading["heavy_from_a"]
@@ -133,6 +142,18 @@ def plan_injection(
     ------
     ReadingError
         Values that cannot be.
+
+    Examples
+    --------
+    1 W in 1 ohm is 1 V and 1 A; 50 mohm of leads drop 50 mV more. A rail of 0.8 V is never driven higher.
+
+    >>> from chargepath.knowledge.loader import shipped
+    >>> made = plan_injection(shipped(), 1.0, 4.0)
+    >>> made.volts, made.amps, round(made.watts, 3)
+    (1.05, 1.0, 1.0)
+    >>> low = plan_injection(shipped(), 1.0, 0.8)
+    >>> low.volts, round(low.watts, 3)  # (0.8 V / 1.05 ohm)² · 1 ohm
+    (0.8, 0.58)
 
     """
     numbers: Mapping[str, float] = known.supply

@@ -139,7 +139,18 @@ def _score(suspicion: Suspicion, observations: Sequence[Observation]) -> float:
 
 
 def _some(gains: Sequence[float], touched: float) -> float:
-    """Logarithm of the mean gain where each unit is touched with this chance, and at least one is."""
+    """Logarithm of the mean gain where each unit is touched with this chance, and at least one is.
+
+    Examples
+    --------
+    Two units, each touched half of the time, with gains of 1 (no evidence): nothing gained.
+
+    >>> abs(_some([0.0, 0.0], 0.5)) < 1e-12
+    True
+    >>> round(math.exp(_some([math.log(3.0), 0.0], 0.5)), 4)  # (3 · 0.25 + 1 · 0.25 + 3 · 0.25) / 0.75
+    2.3333
+
+    """
     if touched >= 1:
         return sum(gains)
     stay, go = math.log(1 - touched), math.log(touched)

@@ -51,6 +51,15 @@ def expected_watts(known: Knowledge, kind: str, percent: float | None) -> float:
     """Power a healthy device of this kind takes from a 5 V charger [W], after the taper of a filling cell.
 
     Constant up to `taper_from_percent`, then falling linearly to `taper_end_share` of it at 100 % (common practice).
+
+    Examples
+    --------
+    A phone takes 5 W up to 75 %; half way from there to full (87.5 %) 5 · (1 - 0.5 · 0.94).
+
+    >>> from chargepath.knowledge.loader import shipped
+    >>> [round(expected_watts(shipped(), "phone", percent), 3) for percent in (20.0, 87.5, 100.0)]
+    [5.0, 2.65, 0.3]
+
     """
     limits = known.checks["charger_current"].reading
     watts = limits[f"{kind}_watts"]

@@ -31,7 +31,14 @@ def _fraction(a: float, b: float, x: float) -> float:
 
 
 def beta_cdf(x: float, a: float, b: float) -> float:
-    """Regularised incomplete beta function I_x(a, b)."""
+    """Regularised incomplete beta function I_x(a, b).
+
+    Examples
+    --------
+    >>> round(beta_cdf(0.5, 2.0, 2.0), 9), round(beta_cdf(0.25, 1.0, 1.0), 9)
+    (0.5, 0.25)
+
+    """
     if x <= 0 or x >= 1:
         return float(x >= 1)
     front = math.exp(math.lgamma(a + b) - math.lgamma(a) - math.lgamma(b) + a * math.log(x) + b * math.log1p(-x))

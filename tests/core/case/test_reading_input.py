@@ -159,7 +159,8 @@ class QuickLine(SimpleTestCase):
     def test_completes_word_by_word_and_every_completion_can_be_gone_on_with(self):
         known, made = shipped(), device()
         words = lambda line: [item.word for item in complete(line, known, made)]  # noqa: E731
-        self.assertEqual(words("w"), ["wiggle", "wait"])
+        self.assertLessEqual({"wiggle", "wait"}, set(words("w")))
+        self.assertTrue(all(word.startswith("w") for word in words("w")))
         self.assertEqual(words("wiggle "), ["steady", "drops"])
         self.assertEqual(words("port l"), ["lint", "loose"])
         self.assertEqual(words("try swap_b"), ["swap_battery"])

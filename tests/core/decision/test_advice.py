@@ -83,6 +83,85 @@ class RatioRule(SimpleTestCase):
         self.assertEqual((int(found.stop[0]), round(float(found.cost[0]), 9)), (0, 0.5))
 
 
+def random_table(rng: Random, n_faults: int, n_routes: int) -> tuple[RouteTable, np.ndarray]:
+    """Faults in pairs, routes that cure several behind three levels of opening, proofs that some faults pass."""
+    states = build_states(n_faults)
+    removes = tuple(
+        {index: rng.uniform(0.3, 1.0) for index in rng.sample(range(n_faults), rng.randint(0, 2))}
+        for _ in range(n_routes)
+    )
+    each = [[cures.get(index, 0.0) for index in range(n_faults)] for cures in removes]
+    passes = np.array([rng.uniform(0.0, 0.4) for _ in range(n_faults)])
+    table = RouteTable(
+        acts=tuple(free_act(f"r{i}") for i in range(n_routes)),
+        states=states,
+        removes=removes,
+        cures=np.stack([states.product(np.array(chances)) for chances in each], axis=1),
+        act_cost=np.array([rng.uniform(2, 60) for _ in range(n_routes)]),
+        levels=np.array([rng.randint(0, 2) for _ in range(n_routes)], dtype=np.int64),
+        works=0.97 * states.product(passes) + 0.005,
+        opening=np.array([0.0, rng.uniform(5, 20), rng.uniform(20, 40)]),
+        comeback=np.array([rng.uniform(20, 80) for _ in range(n_routes)]),
+        value=rng.uniform(60, 400),
+        refer=Act("refer", 0.0, 0.0, rng.uniform(1, 10), 0.0, 0.0, 0.0, 0.0),
+    )
+    mass = np.array([rng.random() for _ in range(len(states))])
+    return table, mass / mass.sum()
+
+
+def worth_by_hand(table: RouteTable, mass: dict[frozenset, float], level: int, left: tuple[int, ...]) -> float:
+    """The ratio rule spelt out over sets of faults, without arrays: what the rest of a job costs, by its mass."""
+    whole = sum(mass.values())
+    hand_on = whole * table.refer.labour + table.value * sum(p for faults, p in mass.items() if faults)
+    if not left:
+        return hand_on
+
+    def price(route: int) -> float:
+        return table.act_cost[route] + max(table.opening[table.levels[route]] - table.opening[level], 0.0)
+
+    def cures(route: int) -> float:
+        total = 0.0
+        for faults, p in mass.items():
+            for fault in faults:
+                p *= table.removes[route].get(fault, 0.0)
+            total += p
+        return total
+
+    route = max(left, key=lambda one: (cures(one) / price(one), -one))
+    after: dict[frozenset, float] = {}
+    for faults, p in mass.items():
+        ways = [(frozenset(), p)]
+        for fault in faults:
+            gone = table.removes[route].get(fault, 0.0)
+            ways = [
+                way for kept, chance in ways for way in ((kept, chance * gone), (kept | {fault}, chance * (1 - gone)))
+            ]
+        for kept, chance in ways:
+            after[kept] = after.get(kept, 0.0) + chance
+    works = {faults: table.works[table.states.index[faults]] for faults in after}
+    wrong = sum(p * works[faults] for faults, p in after.items() if faults)
+    failed = {faults: p * (1 - works[faults]) for faults, p in after.items()}
+    rest = tuple(one for one in left if one != route)
+    going_on = whole * price(route) + wrong * table.comeback[route]
+    going_on += worth_by_hand(table, failed, max(level, int(table.levels[route])), rest)
+    return min(hand_on, going_on)
+
+
+class ThePlanSpeltOut(SimpleTestCase):
+    def test_openings_come_backs_pairs_and_handing_on_as_worked_by_hand(self):
+        for seed in range(40):
+            rng = Random(seed)
+            table, mass = random_table(rng, rng.randint(2, 4), rng.randint(1, 6))
+            level = rng.randint(0, 2)
+            by_hand = worth_by_hand(
+                table, dict(zip(table.states.sets, mass, strict=True)), level, tuple(range(len(table.acts)))
+            )
+            found = plan(table, np.stack([mass, 3 * mass]), np.array([level, level]))
+            with self.subTest(seed=seed):
+                self.assertAlmostEqual(float(found.cost[0]), by_hand, places=9)
+                self.assertAlmostEqual(float(found.cost[1]), 3 * by_hand, places=8)
+
+
 class AdviceOnTheShippedKnowledge(SimpleTestCase):
     def advise(self, lines, words="phone usb_c sub_board", history=(), value=None):
         made = case(lines, words, history)

@@ -42,6 +42,10 @@ class Proof(SimpleTestCase):
             ({"steady": None}, None),
             ({"percent_second": None}, None),
             ({"percent_second": 20, "minutes_between": 2}, None),
+            ({"percent_first": 100, "percent_second": 99, "amps": 0.4, "amps_flipped": 0.4}, False),
+            ({"volts": 9.0, "amps": 0.6, "amps_flipped": 0.6}, True),
+            ({"volts": 9.0, "amps": 0.3, "amps_flipped": 0.3}, False),
+            ({"percent_second": 20, "minutes_between": 60}, False),
             ({"percent_first": 99, "percent_second": 99, "amps": 0.3, "amps_flipped": 0.3}, True),
             ({"percent_first": 90, "percent_second": 92, "amps": 0.5, "amps_flipped": 0.5}, True),
         ]

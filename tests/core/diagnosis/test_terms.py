@@ -1,0 +1,117 @@
+"""Each factor of a prior and each rule of the pass, seen by what it changes and by how much."""
+
+import numpy as np
+from django.test import SimpleTestCase
+
+from chargepath.case.entries import Device
+from chargepath.diagnosis.belief import assess, pushes
+from chargepath.diagnosis.model import Model, history_weight, noisy_or
+from chargepath.diagnosis.states import build_states
+from chargepath.knowledge.loader import shipped
+from tests.builders import believe, case
+
+KNOWN = shipped()
+PHONE, TABLET = Device("phone", "usb_c", "sub_board"), Device("tablet", "usb_c", "sub_board")
+
+
+class Priors(SimpleTestCase):
+    def test_every_factor_of_every_fault_moves_its_weight_by_itself(self):
+        devices = {
+            "kind": (("phone", PHONE), ("tablet", TABLET)),
+            "carrier": [(carrier, Device("phone", "usb_c", carrier)) for carrier in KNOWN.carriers],
+            "connector": [(name, Device("phone", name, "sub_board")) for name in KNOWN.connectors],
+            "wireless": (("yes", Device("phone", "usb_c", "sub_board", True)), ("no", PHONE)),
+        }
+        moved = 0
+        for fault in KNOWN.faults.values():
+            for kind, rows in devices.items():
+                for value, device in rows:
+                    expected = fault.weight
+                    for other, own in (
+                        ("kind", device.kind),
+                        ("carrier", device.carrier),
+                        ("connector", device.connector),
+                        ("wireless", "yes" if device.wireless else "no"),
+                    ):
+                        expected *= fault.factors[other].get(own, 1.0)
+                    with self.subTest(fault=fault.id, kind=kind, value=value):
+                        self.assertAlmostEqual(history_weight(KNOWN, fault, device, ()), expected)
+                    moved += fault.factors[kind].get(value, 1.0) != 1.0
+        self.assertGreater(moved, 5)
+
+    def test_what_is_told_multiplies_within_its_limits(self):
+        told = tuple(KNOWN.history)
+        low, high = KNOWN.model.history_low, KNOWN.model.history_high
+        limited = 0
+        for fault in KNOWN.faults.values():
+            product = np.prod([fault.factors["history"].get(flag, 1.0) for flag in told])
+            base = history_weight(KNOWN, fault, PHONE, ())
+            self.assertAlmostEqual(history_weight(KNOWN, fault, PHONE, told), base * min(max(product, low), high))
+            limited += not low <= product <= high
+        self.assertGreater(limited, 0)
+
+    def test_what_was_told_changes_what_shows_without_a_fault(self):
+        for check in KNOWN.checks.values():
+            for flag, chances in check.leak_history.items():
+                names = check.signs or check.grades
+                told = dict(zip(names, Model(KNOWN, PHONE, (flag,)).leak(check).tolist(), strict=True))
+                for name, chance in chances.items():
+                    with self.subTest(check=check.id, flag=flag, name=name):
+                        expected = max(chance, check.leak[name]) if check.is_look else chance
+                        self.assertAlmostEqual(told[name], expected)
+
+
+class Signs(SimpleTestCase):
+    def test_two_faults_that_show_the_same_sign_are_no_sum(self):
+        seen = noisy_or(build_states(2), np.array([[0.9], [0.8]]), np.array([0.0]))
+        self.assertAlmostEqual(float(seen[3, 0]), 1 - 0.1 * 0.2)
+
+
+class ThePass(SimpleTestCase):
+    TORN = [
+        "port worn corroded",
+        "inside burnt unplugged swollen",
+        "cell 2.1",
+        "power 5/512",
+        "rail 3/400",
+        "hot charge_ic",
+    ]
+
+    def test_what_two_faults_cannot_explain_before_a_repair_stays_unexplained_after_it(self):
+        self.assertTrue(believe(self.TORN).widened)
+        after = believe([*self.TORN, "did clean_port no", "data recognised"])
+        self.assertTrue(after.widened)
+        self.assertEqual(max(len(state) for state in after.model.states.sets), 3)
+        self.assertFalse(believe(["port lint"]).widened)
+
+    def test_a_push_is_the_odds_with_an_entry_over_the_odds_without_it(self):
+        lines = ["port lint", "i 0.6 5.0 20%", "wiggle drops"]
+        belief = believe(lines)
+        with_all = dict(belief.faults)
+        for index in range(len(lines)):
+            without = dict(believe(lines[:index] + lines[index + 1 :]).faults)
+            for push in (
+                push for push in pushes(belief) if push.index == index and push.fault in ("port_joint", "port_fouled")
+            ):
+                chances = with_all[push.fault], without[push.fault]
+                odds = [chance / (1 - chance) for chance in chances]
+                with self.subTest(entry=lines[index], fault=push.fault):
+                    self.assertAlmostEqual(push.factor, odds[0] / odds[1], places=6)
+
+    def test_a_percentage_on_the_display_means_that_it_starts_unless_that_was_looked_at(self):
+        dead = dict(believe(["i 0.0 5.0"]).faults)["battery_flat"]
+        self.assertLess(dict(believe(["i 0.0 5.0 20%"]).faults)["battery_flat"], dead / 2)
+        implied = [entry.implied for entry in believe(["i 0.0 5.0 20%"]).entries]
+        self.assertEqual(implied, [(("power_up", "starts"),)])
+        self.assertEqual([entry.implied for entry in believe(["start dead", "i 0.0 5.0 20%"]).entries], [(), ()])
+
+    def test_a_reading_is_taken_back_only_by_a_repair_that_could_have_changed_it(self):
+        kept = believe(["wiggle drops", "did swap_battery no"]).last_grades()
+        gone = believe(["wiggle drops", "did replace_port no"]).last_grades()
+        self.assertIn("plug_wiggle", kept)
+        self.assertNotIn("plug_wiggle", gone)
+
+    def test_a_case_is_judged_by_its_own_device(self):
+        made = case(["port lint"], "tablet micro_b none")
+        belief = assess(Model(KNOWN, made.device, made.history), made)
+        self.assertEqual(belief.model.device.kind, "tablet")
