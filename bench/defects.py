@@ -100,7 +100,7 @@ def main() -> int:
     if problems:
         print("\n".join(problems))
         return 2
-    start, folders = perf_counter(), Queue()
+    start, folders = perf_counter(), Queue[Path]()
     for _ in range(WORKERS):
         folders.put(copy_tree())
 

@@ -14,6 +14,7 @@ from chargepath.trace.model import Trace
 from chargepath.trace.phases import LABELS, Phase
 from rainfront.instruments import adapters
 from rainfront.instruments.models import Record
+from rainfront.jobs.presenters.words import entry_words
 from rainfront.web.scenes import trace_chart
 
 POINTS = 2000
@@ -90,6 +91,12 @@ def trend_of(first: float, readings: list[list[float]]) -> str:
         return "not rising so far"
     words = "rising" if change > 0 else "falling"
     return f"{words}, {change:+.2f} {unit} in {minutes:.0f} min ({change / minutes * 60:+.2f} {unit} an hour)"
+
+
+def entered_words(record: Record, known: Knowledge) -> list[str]:
+    """The observations that a record was entered as."""
+    found = [entry_words(entry, None, known) for entry in record.entries.all()]
+    return [f"{said.title}: {said.text}" for said in found]
 
 
 def chart_of(record: Record, trace: Trace, band: Band, known: Knowledge) -> trace_chart.Chart:

@@ -275,6 +275,8 @@ class Fragments(Signed):
         details = {"map_id": "usb_c", "place": "contact"}
         sheet = inside.start_sheet(job, details, user=self.user, now=NOW)
         address = reverse("inside:point", args=[job.pk, sheet.pk])
-        page = self.client.post(address, {"pin": "A4", "act": "", "value": "500"}, headers={"X-Fragment": "sheet"})
+        page = self.client.post(
+            address, {"pin": "A4", "act": "", "value": "500"}, headers={"HX-Request": "true", "HX-Target": "sheet"}
+        )
         self.assertEqual(page.context["page"].prompts, [])
         self.assertEqual(len(self.client.get(sheet.get_absolute_url()).context["page"].prompts), 24)

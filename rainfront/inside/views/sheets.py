@@ -23,6 +23,11 @@ from rainfront.reference.models import DiodeMeter
 from rainfront.web.forms import refused
 
 
+def _wants_fragment(request: HttpRequest) -> bool:
+    """Whether only the sheet is asked for, by htmx or by the script that walks it."""
+    return bool(request.htmx) and request.htmx.target == "sheet"  # type: ignore[attr-defined]
+
+
 @require_GET
 def inside_page(request: HttpRequest, job: int) -> HttpResponse:
     """Everything measured inside."""
@@ -81,7 +86,7 @@ def sheet_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 def _sheet(request: HttpRequest, sheet: Sheet, *, pin: str = "", status: int = 200, **extra: Any) -> HttpResponse:
     """A sheet as a page, or as its fragment for the script that walks it."""
     query, known = request.GET, practice_of(request).known
-    fragment = request.headers.get("X-Fragment") == "sheet"
+    fragment = _wants_fragment(request)
     page = presenters.sheet_page(
         adapters.judge(sheet, known),
         pin or query.get("pin", ""),
@@ -123,7 +128,7 @@ def point(request: HttpRequest, job: int, pk: int) -> HttpResponse:
         return _sheet(request, sheet, pin=pin, error=str(error), typed=text, choices=choices, status=422)
     fresh = get_sheet(job, pk)
     after = adapters.judge(fresh, known).next_pin(pin)
-    if request.headers.get("X-Fragment") != "sheet":
+    if not _wants_fragment(request):
         return redirect(f"{sheet.get_absolute_url()}{f'?pin={after}' if after else ''}")
     return _sheet(request, fresh, pin=after)
 
@@ -135,7 +140,7 @@ def _move(request: HttpRequest, sheet: Sheet, judged: adapters.Judged, pin: str,
         to = judged.next_pin(pin) or pin
     else:
         to = asked[asked.index(pin) - 1] if pin in asked else asked[-1]
-    if request.headers.get("X-Fragment") != "sheet":
+    if not _wants_fragment(request):
         return redirect(f"{sheet.get_absolute_url()}?pin={to}")
     return _sheet(request, sheet, pin=to)
 

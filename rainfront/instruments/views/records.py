@@ -117,6 +117,7 @@ def _record(request: HttpRequest, record: Record, form: ConditionsForm, status: 
         "chart": presenters.chart_of(record, trace, band, known),
         "marks": presenters.chart_marks(record, band, known),
         "grade": known.checks["charger_current"].name(record.grade),
+        "entered": presenters.entered_words(record, known),
         "others": Record.objects.for_list().filter(job=record.job_id).exclude(pk=record.pk).exclude(file=""),
     }
     return show_job(request, "instruments/record.html", record.job, context, status)
