@@ -1,5 +1,7 @@
 """Each factor of a prior and each rule of the pass, seen by what it changes and by how much."""
 
+from dataclasses import replace
+
 import numpy as np
 from django.test import SimpleTestCase
 
@@ -38,6 +40,12 @@ class Priors(SimpleTestCase):
                         self.assertAlmostEqual(history_weight(KNOWN, fault, device, ()), expected)
                     moved += fault.factors[kind].get(value, 1.0) != 1.0
         self.assertGreater(moved, 5)
+
+    def test_a_kind_that_knowledge_names_counts(self):
+        fault = next(iter(KNOWN.faults.values()))
+        more = replace(fault, factors=dict(fault.factors) | {"kind": {"tablet": 3.0}})
+        self.assertAlmostEqual(history_weight(KNOWN, more, TABLET, ()), 3 * history_weight(KNOWN, fault, TABLET, ()))
+        self.assertAlmostEqual(history_weight(KNOWN, more, PHONE, ()), history_weight(KNOWN, fault, PHONE, ()))
 
     def test_what_is_told_multiplies_within_its_limits(self):
         told = tuple(KNOWN.history)

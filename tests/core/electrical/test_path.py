@@ -62,6 +62,11 @@ class Ladder(SimpleTestCase):
             with self.subTest(hop=start):
                 self.assertEqual([(row.start, row.stop) for row in found], [(start, stop)])
 
+    def test_the_guilty_hop_is_the_one_furthest_beyond_what_it_may_drop_not_the_largest_drop(self):
+        # At 1.5 A the cable may drop 375 mV and the carrier 68 mV: 25 mV too much against 132.
+        worse = {"source": 5.2, "plug": 4.8, "carrier": 4.6, "link": 4.55}
+        self.assertEqual([(row.start, row.stop) for row in self.guilty(worse)], [("plug", "carrier")])
+
     def test_resistance_is_drop_over_current(self):
         row = judge_ladder(KNOWN, {"plug": 4.9, "carrier": 4.6}, 1.5)[0]
         self.assertAlmostEqual(row.ohms, 0.2)

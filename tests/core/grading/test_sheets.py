@@ -10,7 +10,7 @@ from chargepath.base.quantities import Meter
 from chargepath.electrical.goodfile import read_good, write_good
 from chargepath.electrical.references import summarise
 from chargepath.electrical.steady import Steady, parse_probe
-from chargepath.grading.sheet import PinReading, events_of, judge_sheet
+from chargepath.grading.sheet import PinReading, events_of, judge_sheet, observations_of
 from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.pinmaps import ConnectorError, board_connector, inner_nets, problems_of
 from chargepath.standin.multimeter import StandinMultimeter
@@ -85,6 +85,8 @@ class Sheets(SimpleTestCase):
     def test_an_optional_line_that_reads_open_everywhere_counts_for_nothing(self):
         found = self.judge({"A2": math.inf, "A3": math.inf})
         self.assertFalse(found["A2"].counts)
+        self.assertEqual(observations_of(USB_C, "contact", found), [])
+        self.assertEqual(events_of(USB_C, "contact", found), [])
 
     def test_each_check_is_entered_by_its_worst_line(self):
         references = {pin: summarise([600.0] * 6) for pin in ("A4", "A9", "A6")}

@@ -2,9 +2,8 @@
 
 from django.test import SimpleTestCase
 
-from chargepath.grading.locate import Observation, locate
+from chargepath.grading.locate import locate
 from chargepath.knowledge.loader import shipped
-from chargepath.knowledge.pinmaps import Net
 from chargepath.standin.board import BOARD_FAULTS, Board, BoardModel, DiodeMeter
 from chargepath.standin.boards import halves, probes, references_of, whole_sheet
 
@@ -56,18 +55,3 @@ class SimulatedBoards(SimpleTestCase):
         reads = [board.diode("contact", "A4", PINS.pin["A4"], DiodeMeter(test_ma=amps)) for amps in (0.3, 1.0, 2.0)]
         self.assertEqual(reads, sorted(reads))
         self.assertGreater(reads[2] - reads[0], 30)
-
-
-class NotEnoughToTell(SimpleTestCase):
-    def seen(self, net: Net, place: str, grade: str, pin: str = "") -> Observation:
-        weights = dict.fromkeys(("in_band", "open", "low", "short"), 0.001) | {grade: 0.997}
-        return Observation("power" if net.group == "power" else net.id, place, pin, net.group, weights)
-
-    def test_one_low_line_at_the_contacts_is_no_verdict_and_says_where_to_read_next(self):
-        net = PINS.net("A6")
-        found = locate(KNOWN, [self.seen(net, "contact", "low", pin) for pin in ("A6", "B6")])
-        self.assertFalse(found.told)
-        self.assertTrue(found.ask)
-
-    def test_nothing_read_points_nowhere(self):
-        self.assertFalse(locate(KNOWN, []).told)

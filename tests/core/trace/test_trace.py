@@ -99,6 +99,13 @@ class Figures(SimpleTestCase):
                         self.assertLess(fit.ohms_error, 0.1 * ohms + 0.02)
         self.assertGreater(within / total, 0.9)
 
+    def test_a_coarse_meters_steps_alone_make_the_resistance_uncertain(self):
+        # Steps of 0.1 A are noise of 0.1/sqrt(12); noise in the abscissa flattens a slope by its share of the variance.
+        amps = np.repeat([0.5, 1.2, 1.1], 200)
+        fit = fit_source(make_trace(np.arange(600) / 10, amps, 5.1 - 0.3 * amps))
+        self.assertAlmostEqual(fit.ohms, 0.3)
+        self.assertAlmostEqual(fit.ohms_error, 0.3 * 0.1**2 / 12 / np.var(amps))
+
     def test_says_nothing_of_the_source_where_the_current_hardly_moved(self):
         trace, _ = compose([Piece("steady", 60, 1.0)], METERS["10 Hz, 0.01 A"], seed=1)
         self.assertIsNone(fit_source(trace))
@@ -190,6 +197,18 @@ class StandinDevices(SimpleTestCase):
         for name, fault, actions, expected in rows:
             with self.subTest(routine=name, fault=fault):
                 self.assertEqual(self.routine(name, fault, actions), expected)
+
+    def test_a_dropout_while_nobody_touched_it_excuses_one_while_it_was_leaned_on(self):
+        marks = marks_of(KNOWN, "wiggle")
+        leaned = next(mark for mark in marks if mark.name == "up")
+        for times, grade in ((1, "steady"), (2, "drops")):
+            amps = np.full(670, 1.0)
+            for start in (6.0, leaned.start + 3, leaned.start + 6)[: times + 1]:
+                amps[int(start * 10) : int(start * 10) + 6] = 0.0
+            trace = make_trace(np.arange(amps.size) / 10, amps, np.full(amps.size, 5.0))
+            result = judge_routine(KNOWN, "wiggle", trace, marks, Conditions("phone", percent=40.0))
+            with self.subTest(leaned=times):
+                self.assertEqual(result.events[0].grade, grade)
 
     def test_a_routine_without_samples_asks_to_be_repeated(self):
         with self.assertRaisesMessage(ReadingError, "there are no samples for"):
