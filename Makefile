@@ -1,10 +1,11 @@
 # Rainfront. `make demo` shows it, `make test` checks it.
 SHELL := /bin/bash
 PY := .venv/bin/python
-.PHONY: help setup demo dev test lint bench shots vendor lock schema collect
+ONE_CORE := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1
+.PHONY: help setup demo dev test lint coverage bench bench-long defects shots vendor lock schema collect
 
 help: ## list the targets
-	@grep -E '^[a-z]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/'
+	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/'
 
 setup: ## make .venv ready (idempotent, quiet)
 	@scripts/setup.sh base
@@ -26,8 +27,19 @@ lint: ## style, types, templates, import contract
 	@.venv/bin/djlint --quiet --lint rainfront
 	@.venv/bin/lint-imports --no-logo >/dev/null || .venv/bin/lint-imports
 
-bench: dev ## figures, as ratios against a reference in the same run
-	@OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(PY) -m bench
+coverage: dev ## which lines the core and web tests reach, after running them
+	@rm -rf var/coverage && mkdir -p var/coverage
+	@.venv/bin/coverage run manage.py test --settings rainfront.settings.test --parallel 2 tests.core tests.web
+	@.venv/bin/coverage combine -q && .venv/bin/coverage report
+
+bench: dev ## figures, as ratios against a reference in the same run, in under ten minutes
+	@$(ONE_CORE) $(PY) -m bench
+
+bench-long: dev ## the same against the exact optimum, simulated devices and learning, in its own time
+	@$(ONE_CORE) $(PY) -m bench optimum lessons devices
+
+defects: dev ## plant defects into a copy of the core, one at a time, and list those that no core test sees
+	@$(ONE_CORE) $(PY) -m bench.defects
 
 shots: dev ## renew docs/screenshots from the demo data
 	@$(PY) scripts/screenshots.py

@@ -35,7 +35,7 @@ class ReadingError(ChargepathError):
     """A typed or imported reading cannot be what it says."""
 
 
-class AmbiguousReading(ReadingError):
+class AmbiguousReadingError(ReadingError):
     """A reading can be read in two ways; the person has to say which.
 
     Attributes

@@ -11,7 +11,7 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from chargepath.base.errors import AmbiguousReading, ReadingError
+from chargepath.base.errors import AmbiguousReadingError, ReadingError
 
 
 @dataclass(frozen=True)
@@ -115,7 +115,7 @@ def parse_diode(text: str, meter: Meter = METERS["any"], field: str = "reading")
 
     Raises
     ------
-    AmbiguousReading
+    AmbiguousReadingError
         Two readings are possible; `choices` holds spellings that are not ambiguous.
     ReadingError
         Not a reading at all, or outside what diode mode can show (0 to 3000 mV).
@@ -145,7 +145,7 @@ def _bare(text: str, value: float, digits: str, meter: Meter, field: str) -> flo
         if meter.overrange_one:
             return math.inf
         if meter.shows_volts is None:
-            raise AmbiguousReading(
+            raise AmbiguousReadingError(
                 f"'{text}' alone can be an old display's overrange, 1 V or 1 mV",
                 field,
                 "type OL, 1.0V or 1mV, or choose your meter",
@@ -155,7 +155,7 @@ def _bare(text: str, value: float, digits: str, meter: Meter, field: str) -> flo
         return 0.0
     if point and value <= DIODE_MAX_V:
         if meter.shows_volts is False:
-            raise AmbiguousReading(
+            raise AmbiguousReadingError(
                 f"'{text}' looks like volts, your meter shows millivolts",
                 field,
                 f"type {value:g}V or {value:g}mV",
@@ -163,14 +163,14 @@ def _bare(text: str, value: float, digits: str, meter: Meter, field: str) -> flo
             )
         return value * 1000
     if point and value < 50:
-        raise AmbiguousReading(
+        raise AmbiguousReadingError(
             f"'{text}' can be volts or millivolts",
             field,
             f"type {value:g}mV or, if it was volts, check the point",
             (f"{value:g}mV",),
         )
     if not point and value <= DIODE_MAX_V and meter.shows_volts:
-        raise AmbiguousReading(
+        raise AmbiguousReadingError(
             f"'{text}' can be {value:g} mV (a short) or {value:g} V",
             field,
             f"type {value:g}mV or {value:g}V",

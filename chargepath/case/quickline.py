@@ -71,7 +71,7 @@ def parse_line(line: str, known: Knowledge, device: Device, meter: Meter = METER
     QuickLineError
         Says which word could not be read and what may stand there.
     ReadingError
-        A number that cannot be; `AmbiguousReading` where it can be read in two ways.
+        A number that cannot be; `AmbiguousReadingError` where it can be read in two ways.
 
     """
     words = line.split()

@@ -26,15 +26,16 @@ class Reader:
         path = self.folder / f"{stem}.toml"
         try:
             table = tomllib.loads(path.read_text(encoding="utf-8"))
-            for change in self.changes:
-                if change.stem == stem and not change.put_into(table):
-                    self.say(f"{path.name}", f"a change names {change.path}, which is no number there")
-            return table
         except FileNotFoundError:
             self.problems.append(f"{path.name}: the file is missing")
+            return {}
         except (tomllib.TOMLDecodeError, UnicodeDecodeError) as error:
             self.problems.append(f"{path.name}: not readable as TOML ({error})")
-        return {}
+            return {}
+        for change in self.changes:
+            if change.stem == stem and not change.put_into(table):
+                self.say(f"{path.name}", f"a change names {change.path}, which is no number there")
+        return table
 
     def say(self, where: str, what: str) -> None:
         """Record a problem."""

@@ -7,7 +7,7 @@ from typing import Any
 from django import forms
 from django.core.exceptions import ValidationError
 
-from chargepath.base.errors import AmbiguousReading, ChargepathError
+from chargepath.base.errors import AmbiguousReadingError, ChargepathError
 from chargepath.base.quantities import Meter, parse_diode
 from chargepath.case.entries import CheckEvent
 from chargepath.case.file import MAX_BYTES
@@ -104,7 +104,7 @@ class CheckForm(StyledForm):
             if value.unit == "mV" and data.get(name):
                 try:
                     data[name] = parse_diode(data[name], self.meter, name)
-                except AmbiguousReading as error:
+                except AmbiguousReadingError as error:
                     self.add_error(name, str(error))
                 except ChargepathError as error:
                     self.add_error(name, str(error))

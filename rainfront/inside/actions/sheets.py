@@ -51,7 +51,7 @@ def parse_value(sheet: Sheet, text: str) -> float:
 
     Raises
     ------
-    AmbiguousReading, ReadingError
+    AmbiguousReadingError, ReadingError
         It can be read in two ways, or it cannot be.
 
     """

@@ -9,7 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from chargepath.base.errors import AmbiguousReading, ChargepathError
+from chargepath.base.errors import AmbiguousReadingError, ChargepathError
 from rainfront.inside import actions, adapters, live, presenters
 from rainfront.inside.actions.sheets import parse_value
 from rainfront.inside.forms import PhotoForm, SheetForm
@@ -124,7 +124,7 @@ def point(request: HttpRequest, job: int, pk: int) -> HttpResponse:
             value, is_live = parse_value(sheet, words), False
         actions.store_point(sheet, pin, value, live=is_live, **hand(request))
     except ChargepathError as error:
-        choices = error.choices if isinstance(error, AmbiguousReading) else ()
+        choices = error.choices if isinstance(error, AmbiguousReadingError) else ()
         return _sheet(request, sheet, pin=pin, error=str(error), typed=text, choices=choices, status=422)
     fresh = get_sheet(job, pk)
     after = adapters.judge(fresh, known).next_pin(pin)

@@ -6,7 +6,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from chargepath.base.errors import AmbiguousReading, ChargepathError
+from chargepath.base.errors import AmbiguousReadingError, ChargepathError
 from chargepath.case.quickline import complete, grammar
 from rainfront.jobs import actions
 from rainfront.jobs.adapters import device_of, meter_of
@@ -35,7 +35,7 @@ def add_line(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         entry = actions.record_line(pk, line, **hand(request))
     except ChargepathError as error:
-        choices = error.choices if isinstance(error, AmbiguousReading) else ()
+        choices = error.choices if isinstance(error, AmbiguousReadingError) else ()
         return show_bench(request, pk, error=str(error), line=line, choices=choices, status=422)
     return show_bench(request, entry.job)
 

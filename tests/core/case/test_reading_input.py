@@ -6,7 +6,7 @@ from django.test import SimpleTestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from chargepath.base.errors import AmbiguousReading, ChargepathError, QuickLineError, ReadingError
+from chargepath.base.errors import AmbiguousReadingError, ChargepathError, QuickLineError, ReadingError
 from chargepath.base.quantities import METERS, parse_diode, parse_quantity
 from chargepath.case.entries import CheckEvent, RepairEvent, TryEvent
 from chargepath.case.quickline import complete, grammar, parse_line
@@ -55,7 +55,7 @@ class DiodeReadings(SimpleTestCase):
         rows = (("1", ANY), ("1", VOLTS), ("0.512", MILLI), ("12.5", ANY), ("3", VOLTS))
         for text, meter in rows:
             with self.subTest(text=text, meter=meter.id):
-                with self.assertRaises(AmbiguousReading) as caught:
+                with self.assertRaises(AmbiguousReadingError) as caught:
                     parse_diode(text, meter)
                 for choice in caught.exception.choices:
                     parse_diode(choice, meter)
