@@ -25,10 +25,18 @@ def tracked() -> list[Path]:
 
 class Documents(SimpleTestCase):
     def test_every_link_and_picture_leads_somewhere(self):
-        for page in [ROOT / "README.md", *(ROOT / "docs").glob("*.md")]:
+        for page in [*ROOT.glob("*.md"), *(ROOT / "docs").rglob("*.md")]:
             for target in re.findall(r"\]\(([^)#]+)\)", page.read_text(encoding="utf-8")):
                 with self.subTest(page=page.name, target=target):
                     self.assertTrue((page.parent / target).exists())
+
+    def test_every_file_that_a_document_names_is_there(self):
+        for page in [*ROOT.glob("*.md"), *(ROOT / "docs").rglob("*.md")]:
+            text = re.sub(r"```.*?```", "", page.read_text(encoding="utf-8"), flags=re.S)
+            for name in re.findall(r"`((?:chargepath|rainfront|tests|bench|docs|scripts)/[\w./-]+)`", text):
+                if "gallery" not in name:  # the page that CONTRIBUTING adds
+                    with self.subTest(page=page.name, name=name):
+                        self.assertTrue((ROOT / name).exists())
 
     def test_every_screenshot_is_linked_from_the_readme(self):
         readme = (ROOT / "README.md").read_text(encoding="utf-8")
