@@ -49,13 +49,20 @@ METERS: Mapping[str, Meter] = {
 }
 
 OVERRANGE = re.compile(r"(?i)[o0]\.?l\.?|-{2,}|open|inf(inity)?|∞")
-NUMBER = re.compile(r"(?P<sign>[-+]?)(?P<digits>\d+(?:[.,]\d*)?|[.,]\d+)\s*(?P<unit>[a-zA-Zµ%]*)")
+NUMBER = re.compile(r"(?P<sign>[-+]?)(?P<digits>\d+(?:[.,]\d*)?|[.,]\d+)\s*(?P<unit>[a-zA-Zµ%°]*)")
 UNITS: Mapping[str, Mapping[str, float]] = {
     "A": {"": 1.0, "a": 1.0, "ma": 1e-3, "ua": 1e-6, "µa": 1e-6},
     "V": {"": 1.0, "v": 1.0, "mv": 1e-3},
     "mV": {"mv": 1.0, "v": 1e3},
     "%": {"": 1.0, "%": 1.0},
+    "% or V": {"": 1.0, "%": 1.0, "v": 1.0, "mv": 1e-3},
+    "ohm": {"": 1.0, "ohm": 1.0, "mohm": 1e-3, "kohm": 1e3, "k": 1e3},
+    "°C": {"": 1.0, "°c": 1.0, "c": 1.0},
+    "m": {"": 1.0, "m": 1.0, "cm": 0.01},
+    "s": {"": 1.0, "s": 1.0, "ms": 1e-3},
     "min": {"": 1.0, "min": 1.0, "m": 1.0, "h": 60.0},
+    "days": {"": 1.0, "days": 1.0, "day": 1.0, "d": 1.0},
+    "": {"": 1.0},
 }
 DIODE_MAX_V = 3.0
 
@@ -77,8 +84,8 @@ def parse_quantity(text: str, unit: str, field: str = "") -> float:
     ----------
     text : str
         What was typed; a decimal comma and a unit are allowed.
-    unit : {'A', 'V', '%', 'min'}
-        The unit of the result.
+    unit : str
+        The unit of the result, one of `UNITS`; '' where the number has none.
     field : str
         Name used in the message.
 
@@ -91,7 +98,7 @@ def parse_quantity(text: str, unit: str, field: str = "") -> float:
     value, suffix, _ = _split(text, field)
     factors = UNITS[unit]
     if suffix not in factors:
-        wanted = ", ".join(name for name in factors if name)
+        wanted = ", ".join(name for name in factors if name) or "a number without a unit"
         raise ReadingError(f"'{text}' has the unit {suffix}", field, f"{field or 'this'} takes {wanted}")
     return value * factors[suffix]
 

@@ -44,9 +44,7 @@ def _check_schema(check: Check) -> dict[str, Any]:
     for name, value in check.values.items():
         number = {"type": "number", "minimum": value.min, "maximum": value.max}
         properties[name] = {"anyOf": [number, {"type": "string", "enum": ["OL"]}]} if value.overrange else number
-    required = [name for name, value in check.values.items() if value.required]
-    if not required and check.values:
-        required = list(check.values)
+    required = list(check.asked)
     rule: dict[str, Any] = {"properties": properties}
     if required:
         rule["if"] = {"not": {"required": ["grade"]}}

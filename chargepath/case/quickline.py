@@ -137,8 +137,8 @@ def _parse_check(check: Check, words: list[str], meter: Meter) -> CheckEvent:
             )
     values = _values(check, numbers, words, meter)
     check_values(check, values)
-    missing = [name for name, value in check.values.items() if value.required and name not in values]
-    if missing and not grades:
+    missing = [] if grades else check.lacking(values)
+    if missing:
         raise QuickLineError(f"{check.label} still needs {', '.join(missing)}", "", _allowed(check))
     return CheckEvent(check.id, variant, grades[0] if grades else "", values=values)
 

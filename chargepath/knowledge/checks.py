@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -119,6 +119,17 @@ class Check:
     tool: str = ""
     example: str = ""
     implies: tuple[Implied, ...] = ()
+
+    @property
+    def asked(self) -> tuple[str, ...]:
+        """Values that a reading in numbers has to give: the required ones, or, where none is, all."""
+        return tuple(name for name, value in self.values.items() if value.required) or tuple(self.values)
+
+    def lacking(self, given: Collection[str]) -> list[str]:
+        """Values that are still to be given where no grade is said; where none is required, one of them is enough."""
+        if any(value.required for value in self.values.values()):
+            return [name for name in self.asked if name not in given]
+        return [] if given else list(self.asked)
 
     @property
     def is_look(self) -> bool:

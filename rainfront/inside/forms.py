@@ -102,8 +102,8 @@ class CableForm(StyledForm):
     """A cable by its wires."""
 
     gauge = forms.IntegerField(label="Wire gauge", min_value=0, max_value=44, initial=24)
-    metres = forms.FloatField(label="Length (m)", min_value=0, max_value=20, initial=1.0)
-    cable_amps = forms.FloatField(label="Current (A)", min_value=0, max_value=6, initial=2.0)
+    metres = QuantityField("m", label="Length (m)", least=0, most=20, initial=1.0)
+    cable_amps = QuantityField("A", label="Current (A)", least=0, most=6, initial=2.0)
 
 
 class SupplyForm(StyledForm):
@@ -123,16 +123,16 @@ class SupplyForm(StyledForm):
 class InjectionForm(StyledForm):
     """What is known of a shorted rail."""
 
-    ohms = forms.FloatField(label="Resistance to ground (ohm)", min_value=0, max_value=100_000)
-    rail_volts = forms.FloatField(label="Rail is rated for (V)", min_value=0.3, max_value=20)
-    most_amps = forms.FloatField(label="Supply gives up to (A)", min_value=0.05, max_value=30, initial=3)
+    ohms = QuantityField("ohm", label="Resistance to ground (ohm)", least=0, most=100_000)
+    rail_volts = QuantityField("V", label="Rail is rated for (V)", least=0.3, most=20)
+    most_amps = QuantityField("A", label="Supply gives up to (A)", least=0.05, most=30, initial=3)
 
 
 class SenseForm(StyledForm):
     """The battery connector's small lines; everything may be left out."""
 
     ntc_ohms = forms.CharField(label="Thermistor (ohm), OL when open", required=False, max_length=20)
-    room_c = forms.FloatField(label="Room (°C)", min_value=-10, max_value=50, initial=22)
+    room_c = QuantityField("°C", label="Room (°C)", least=-10, most=50, initial=22)
     ntc_curve = forms.ChoiceField(
         label="Its curve",
         required=False,
@@ -151,7 +151,7 @@ class SenseForm(StyledForm):
     )
     data_volts = QuantityField("V", label="Data line at rest (V)", required=False)
     clock_volts = QuantityField("V", label="Clock line at rest (V)", required=False)
-    rail_volts = forms.FloatField(label="Their rail (V)", min_value=0.8, max_value=5.5, initial=1.8)
+    rail_volts = QuantityField("V", label="Their rail (V)", least=0.8, most=5.5, initial=1.8)
     clock_before = forms.TypedChoiceField(
         label="Signal on the chip's side of the transistor",
         choices=(("", "not looked"), ("yes", "there"), ("no", "nothing")),
@@ -230,8 +230,8 @@ class PhotoForm(StyledForm):
 class MarkForm(StyledForm):
     """A mark on a photo; click the picture, or give its place."""
 
-    x = forms.FloatField(label="From the left (%)", min_value=0, max_value=100)
-    y = forms.FloatField(label="From the top (%)", min_value=0, max_value=100)
+    x = QuantityField("%", label="From the left (%)", least=0, most=100)
+    y = QuantityField("%", label="From the top (%)", least=0, most=100)
     text = forms.CharField(label="What is there", max_length=120, required=False)
     part = forms.ChoiceField(label="Hot spot: which part", required=False)
     how = forms.ChoiceField(label="Found by", choices=Mark.How.choices, required=False)

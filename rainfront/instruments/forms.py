@@ -50,7 +50,8 @@ class HandInForm(StyledForm):
 class ConditionsForm(StyledModelForm):
     """Conditions of a record."""
 
-    percent = QuantityField("%", label="Battery (%)", required=False)
+    percent = QuantityField("%", label="Battery (%)", required=False, least=0, most=100)
+    cell_temp_c = QuantityField("°C", label="Cell (°C)", required=False, least=-20, most=80)
 
     class Meta:
         model = Record
@@ -74,11 +75,12 @@ class NamedConditionsForm(ConditionsForm):
 class LayoutForm(StyledForm):
     """What was understood of a text, for the person to correct."""
 
-    interval = forms.FloatField(
+    interval = QuantityField(
+        "s",
         label="Seconds between samples",
         initial=1.0,
-        min_value=0.0001,
-        max_value=3600,
+        least=0.0001,
+        most=3600,
         help_text="used where no column is time",
     )
 
@@ -128,15 +130,4 @@ class MeterForm(StyledModelForm):
 class WaitForm(StyledForm):
     """One reading of a device left on charge."""
 
-    value = forms.CharField(label="Battery percent, or cell volts", max_length=12)
-
-    def clean_value(self) -> float:
-        """A number from 0 to 100."""
-        text = self.cleaned_data["value"].replace(",", ".").rstrip("%Vv ").strip()
-        try:
-            value = float(text)
-        except ValueError as error:
-            raise forms.ValidationError(f"'{text}' is not a number; as in 3 or 3.42V") from error
-        if not 0 <= value <= 100:
-            raise forms.ValidationError("percent from 0 to 100, or cell volts from 0 to 5")
-        return value
+    value = QuantityField("% or V", label="Battery percent, or cell volts", least=0, most=100)

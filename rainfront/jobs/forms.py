@@ -7,15 +7,15 @@ from typing import Any
 from django import forms
 from django.core.exceptions import ValidationError
 
-from chargepath.base.errors import AmbiguousReadingError, ChargepathError
-from chargepath.base.quantities import Meter, parse_diode
+from chargepath.base.errors import ChargepathError
+from chargepath.base.quantities import Meter
 from chargepath.case.entries import CheckEvent
 from chargepath.case.file import MAX_BYTES
 from chargepath.knowledge import Check, Knowledge
 from rainfront.jobs.actions.take_in import DETAILS
 from rainfront.jobs.models import Carrier, Connector, Job, Kind
 from rainfront.jobs.writing import refuse_unlock_code
-from rainfront.web.forms import QuantityField, StyledForm, StyledModelForm, style
+from rainfront.web.forms import DiodeField, MoneyField, QuantityField, StyledForm, StyledModelForm, style
 
 
 class TakeInForm(StyledModelForm):
@@ -27,6 +27,7 @@ class TakeInForm(StyledModelForm):
         model = Job
         fields = DETAILS
         widgets = {"complaint": forms.Textarea(attrs={"rows": 2})}
+        field_classes = {"value": MoneyField, "limit": MoneyField}
         help_texts = {
             "model_name": "as the shop calls it",
             "value": "what the working device is worth",
@@ -58,20 +59,17 @@ class CheckForm(StyledForm):
 
     def __init__(self, check: Check, meter: Meter, data: Any = None) -> None:
         super().__init__(data)
-        self.check, self.meter = check, meter
+        self.check = check
         for name, value in check.values.items():
             if value.worked_out:
                 continue
             label = name.replace("_", " ").capitalize()
-            diode = value.unit == "mV"
-            hint = f"as your meter shows it ({meter.label.lower()}); OL when open" if value.overrange else ""
-            field: forms.Field
-            if diode:
-                field = forms.CharField(label=f"{label} (mV)", required=False, max_length=20, help_text=hint)
-                field.widget.attrs.update({"inputmode": "text", "autocomplete": "off"})
+            about = f"{label} ({value.unit})"
+            if value.unit == "mV":
+                hint = f"as your meter shows it ({meter.label.lower()}); OL when open" if value.overrange else ""
+                self.fields[name] = DiodeField(meter, label=about, required=False, help_text=hint)
             else:
-                field = QuantityField(value.unit, label=f"{label} ({value.unit})", required=False)
-            self.fields[name] = field
+                self.fields[name] = QuantityField(value.unit, label=about, required=False)
         if check.grades:
             choices = [(grade, check.name(grade)) for grade in check.grades]
             label = "or say it" if check.values else "What did it show?"
@@ -98,27 +96,19 @@ class CheckForm(StyledForm):
         first.widget.attrs["autofocus"] = True
 
     def clean(self) -> dict[str, Any]:
-        """Read diode values by the meter, then refuse a form that says nothing."""
+        """Refuse a form that says nothing."""
         data = super().clean() or {}
-        for name, value in self.check.values.items():
-            if value.unit == "mV" and data.get(name):
-                try:
-                    data[name] = parse_diode(data[name], self.meter, name)
-                except AmbiguousReadingError as error:
-                    self.add_error(name, str(error))
-                except ChargepathError as error:
-                    self.add_error(name, str(error))
-        given = [name for name in self.check.values if data.get(name) not in (None, "")]
-        missing = [name for name, value in self.check.values.items() if value.required and name not in given]
-        if self.check.values and not data.get("grade") and (missing or not given) and not self.errors:
-            wanted = ", ".join(name.replace("_", " ") for name in missing or self.check.values)
+        given = [name for name in self.check.values if data.get(name) is not None]
+        lacking = [] if data.get("grade") or self.errors else self.check.lacking(given)
+        if lacking:
+            wanted = ", ".join(name.replace("_", " ") for name in lacking)
             raise ValidationError(f"Give {wanted}, or choose what it showed.")
         return data
 
     def event(self) -> CheckEvent:
         """The observation of a valid form."""
         data = self.cleaned_data
-        values = {name: float(data[name]) for name in self.check.values if data.get(name) not in (None, "")}
+        values = {name: float(data[name]) for name in self.check.values if data.get(name) is not None}
         variant = data.get("variant", "")
         if self.check.variants and variant == self.check.variants[0]:
             variant = ""
@@ -191,7 +181,7 @@ class SearchForm(forms.Form):
 class QuoteForm(StyledForm):
     """A quote: the amount, and what the customer is told."""
 
-    amount = forms.DecimalField(label="Amount", min_value=0, max_value=100_000, max_digits=9, decimal_places=2)
+    amount = MoneyField(label="Amount", min_value=0, max_value=100_000)
     words = forms.CharField(label="In words", max_length=3000, widget=forms.Textarea(attrs={"rows": 10}))
 
 

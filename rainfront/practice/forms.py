@@ -10,14 +10,14 @@ from chargepath.knowledge import Knowledge
 from chargepath.learning.lessons import minutes_of
 from rainfront.people.models import Workshop
 from rainfront.practice.words import key_label
-from rainfront.web.forms import StyledForm, StyledModelForm, style
+from rainfront.web.forms import MoneyField, QuantityField, StyledForm, StyledModelForm, style
 
 
 class ChangeForm(StyledForm):
     """A number, its new value and why."""
 
     path = forms.CharField(widget=forms.HiddenInput, max_length=120)
-    value = forms.FloatField(label="New value")
+    value = QuantityField("", label="New value")
     reason = forms.CharField(
         label="Why", max_length=300, required=False, help_text="the list keeps it beside the number"
     )
@@ -30,7 +30,7 @@ class MinutesForm(StyledForm):
     family = forms.CharField(
         label="For", required=False, max_length=80, help_text="a model, phone, tablet, or empty for all"
     )
-    minutes = forms.FloatField(label="Minutes", required=False, help_text="empty: go back to what ships")
+    minutes = QuantityField("min", label="Minutes", required=False, help_text="empty: go back to what ships")
 
     def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -44,11 +44,9 @@ class PartForm(StyledForm):
     family = forms.CharField(
         label="For", required=False, max_length=80, help_text="a model, phone, tablet, or empty for all"
     )
-    price = forms.DecimalField(
-        label="Price", required=False, max_digits=9, decimal_places=2, help_text="empty: as shipped"
-    )
-    days = forms.FloatField(
-        label="Days until it is there", initial=0, help_text="0: at hand, or, where a shelf is kept, as shipped"
+    price = MoneyField(label="Price", required=False, help_text="empty: as shipped")
+    days = QuantityField(
+        "days", label="Days until it is there", initial=0, help_text="0: at hand, or, where a shelf is kept, as shipped"
     )
     sold_with = forms.ChoiceField(label="Only sold, or only works, with", required=False)
 
@@ -65,6 +63,7 @@ class WorkshopForm(StyledModelForm):
     class Meta:
         model = Workshop
         fields = ("name", "currency", "hourly_rate", "school")
+        field_classes = {"hourly_rate": MoneyField}
         help_texts = {"school": "what is done here as a rule; each job's page shows what it costs or saves"}
 
     def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:

@@ -16,6 +16,7 @@ from rainfront.reference import actions, adapters, presenters
 from rainfront.reference.forms import ConnectorForm, MeterForm, ReadingsForm
 from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading
 from rainfront.web.scenes.pin_map import draw
+from rainfront.web.uploads import takes
 
 SHOWN_BAD = 200
 
@@ -41,6 +42,7 @@ def _overview(request: HttpRequest, form: ReadingsForm, status: int = 200) -> Ht
     return render(request, "reference/overview.html", context, status=status)
 
 
+@takes(30_000_000)
 @require_POST
 def bring_in(request: HttpRequest) -> HttpResponse:
     """Store a table's good lines and report every bad one."""

@@ -7,7 +7,7 @@ from typing import Any
 from django import forms
 
 from chargepath.knowledge import Knowledge
-from rainfront.web.forms import StyledForm
+from rainfront.web.forms import MoneyField, StyledForm
 
 
 class TakeInForm(StyledForm):
@@ -18,9 +18,7 @@ class TakeInForm(StyledForm):
         label="Fits", required=False, max_length=80, help_text="a model, phone, tablet, or empty for all"
     )
     count = forms.IntegerField(label="How many came in", initial=1)
-    price = forms.DecimalField(
-        label="Price of one", required=False, max_digits=9, decimal_places=2, help_text="empty: as it was"
-    )
+    price = MoneyField(label="Price of one", required=False, help_text="empty: as it was")
 
     def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)

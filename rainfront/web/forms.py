@@ -1,12 +1,13 @@
 """Form plumbing that every form shares."""
 
+from decimal import Decimal
 from typing import Any
 
 from django import forms
 from django.core.exceptions import ValidationError
 
 from chargepath.base.errors import ChargepathError
-from chargepath.base.quantities import parse_quantity
+from chargepath.base.quantities import Meter, parse_diode, parse_quantity
 
 PLAIN = (forms.TextInput, forms.Textarea, forms.NumberInput, forms.ClearableFileInput)
 
@@ -39,10 +40,10 @@ class StyledModelForm(forms.ModelForm):
 
 
 class QuantityField(forms.CharField):
-    """A number as people type it: decimal comma, units."""
+    """A number as people type it: decimal comma, units; between `least` and `most` in the field's own unit."""
 
-    def __init__(self, unit: str, **kwargs: Any) -> None:
-        self.unit = unit
+    def __init__(self, unit: str, *, least: float | None = None, most: float | None = None, **kwargs: Any) -> None:
+        self.unit, self.least, self.most = unit, least, most
         super().__init__(max_length=20, **kwargs)
         self.widget.attrs.update({"inputmode": "decimal", "autocomplete": "off"})
 
@@ -52,9 +53,47 @@ class QuantityField(forms.CharField):
         if not text:
             return None
         try:
-            return parse_quantity(text, self.unit, str(self.label or ""))
+            number = parse_quantity(text, self.unit, str(self.label or ""))
         except ChargepathError as error:
             raise ValidationError(str(error)) from error
+        if self.least is not None and number < self.least:
+            raise ValidationError(f"{text} is too little: {self.least:g} {self.unit} or more".strip())
+        if self.most is not None and number > self.most:
+            raise ValidationError(f"{text} is too much: {self.most:g} {self.unit} or less".strip())
+        return number
+
+
+class DiodeField(forms.CharField):
+    """A diode reading as the person's meter shows it, in millivolts; infinite where the line is open."""
+
+    def __init__(self, meter: Meter, **kwargs: Any) -> None:
+        self.meter = meter
+        super().__init__(max_length=20, **kwargs)
+        self.widget.attrs.update({"inputmode": "text", "autocomplete": "off"})
+
+    def clean(self, value: Any) -> float | None:
+        """Return the reading [mV], None where it was left empty."""
+        text = super().clean(value)
+        if not text:
+            return None
+        try:
+            return parse_diode(text, self.meter, str(self.label or ""))
+        except ChargepathError as error:
+            raise ValidationError(str(error)) from error
+
+
+class MoneyField(forms.DecimalField):
+    """An amount of money as people type it, exact; a decimal comma is a decimal point."""
+
+    widget = forms.TextInput
+
+    def __init__(self, **kwargs: Any) -> None:
+        super().__init__(**{"max_digits": 9, "decimal_places": 2, **kwargs})
+        self.widget.attrs.update({"inputmode": "decimal", "autocomplete": "off"})
+
+    def to_python(self, value: Any) -> Decimal | None:  # type: ignore[override]
+        """Read the amount."""
+        return super().to_python(value.replace(",", ".") if isinstance(value, str) else value)
 
 
 def refused(form: forms.BaseForm, error: ChargepathError, field: str | None = None) -> None:

@@ -1,13 +1,24 @@
 """Uploads are capped before they fill memory or disk."""
 
-from typing import Any
+from collections.abc import Callable
+from typing import Any, TypeVar
 
 from django.core.files.uploadhandler import FileUploadHandler, StopUpload
 
 from chargepath.case.file import MAX_BYTES
 
 SPARE_BYTES = 64_000
-CAPS = {"instruments:hand_in": 120_000_000, "inside:add_photo": 25_000_000, "reference:import": 30_000_000}
+View = TypeVar("View", bound=Callable[..., Any])
+
+
+def takes(size: int) -> Callable[[View], View]:
+    """Say of a view how many bytes of files it takes; else as many as a case file."""
+
+    def mark(view: View) -> View:
+        view.takes_bytes = size  # type: ignore[attr-defined]
+        return view
+
+    return mark
 
 
 class CappedUploadHandler(FileUploadHandler):
@@ -30,7 +41,7 @@ class CappedUploadHandler(FileUploadHandler):
     def _cap(self) -> int:
         """Bytes that the address being posted to takes."""
         match = getattr(self.request, "resolver_match", None)
-        return CAPS.get(match.view_name, MAX_BYTES) if match else MAX_BYTES
+        return getattr(match.func, "takes_bytes", MAX_BYTES) if match else MAX_BYTES
 
     def file_complete(self, file_size: int) -> Any:
         """Leave the file to the next handler."""

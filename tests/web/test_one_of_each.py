@@ -1,14 +1,20 @@
 """One knowledge, one judgement, one guard: what used to be told differently on different pages."""
 
+import re
 from datetime import timedelta
+from decimal import Decimal
+from pathlib import Path
 from unittest import mock
 
+from django.apps import apps
+from django.core.exceptions import ValidationError
 from django.db import connection
 from django.http import Http404
-from django.test import TransactionTestCase
+from django.test import SimpleTestCase, TransactionTestCase
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
+from chargepath.base.quantities import METERS
 from chargepath.case.entries import CheckEvent
 from chargepath.grading import readings
 from chargepath.learning.betas import Learned
@@ -26,9 +32,11 @@ from rainfront.people.rights import NotAllowed
 from rainfront.practice.actions import change_number, store_lessons
 from rainfront.practice.adapters import Practice
 from rainfront.reference.models import DiodeMeter
+from rainfront.web.forms import DiodeField, MoneyField, QuantityField
 from tests.builders import NOW, judged, make_job, make_user
 from tests.web.test_pages import Signed
 
+ROOT = Path(__file__).parents[2]
 LATER = NOW + timedelta(minutes=1)
 
 
@@ -280,3 +288,54 @@ class Fragments(Signed):
         )
         self.assertEqual(page.context["page"].prompts, [])
         self.assertEqual(len(self.client.get(sheet.get_absolute_url()).context["page"].prompts), 24)
+
+
+class OneNumberField(SimpleTestCase):
+    def test_numbers_are_read_as_people_type_them_wherever_they_are_typed(self):
+        """A decimal comma, a unit, and in plain words what would be right."""
+        rows = [
+            (QuantityField("ohm", least=0, most=100_000), "4,7 kohm", 4700.0),
+            (QuantityField("°C", least=-10, most=50), "21,5 °C", 21.5),
+            (QuantityField("% or V"), "3,42V", 3.42),
+            (QuantityField("% or V"), "17 %", 17.0),
+            (QuantityField("days"), "2", 2.0),
+            (QuantityField("m", most=20), "150 cm", 1.5),
+            (DiodeField(METERS["volts"]), "0,512", 512.0),
+            (MoneyField(), "12,50", Decimal("12.50")),
+        ]
+        for field, text, value in rows:
+            with self.subTest(text=text):
+                self.assertEqual(field.clean(text), value)
+        refused = [
+            (QuantityField("V", least=0.3, most=20), "24", "24 is too much: 20 V or less"),
+            (QuantityField("V", least=0.3, most=20), "0,1", "0,1 is too little: 0.3 V or more"),
+            (QuantityField(""), "3 V", "a number without a unit"),
+            (MoneyField(), "twelve", "number"),
+        ]
+        for field, text, says in refused:
+            with self.subTest(text=text), self.assertRaisesRegex(ValidationError, says):
+                field.clean(text)
+
+    def test_no_form_has_another_kind_of_number(self):
+        for path in (ROOT / "rainfront").glob("*/forms.py"):
+            self.assertIsNone(re.search(r"forms\.(Float|Decimal)Field\(", path.read_text("utf-8")), path)
+
+
+class OneRegistry(SimpleTestCase):
+    def test_jobs_and_what_lies_below_them_name_no_app_above(self):
+        """Not by import (a contract sees that), address or related name."""
+        above = [app for app in apps.get_app_configs() if app.name in ("rainfront.inside", "rainfront.instruments")]
+        related = {
+            field.remote_field.related_name
+            for app in above
+            for model in app.get_models()
+            for field in model._meta.get_fields()
+            if field.is_relation and not field.auto_created and field.related_model in (Job, Entry)
+        }
+        self.assertIn("photos", related)
+        names = "|".join(sorted(related))
+        pattern = re.compile(rf"(inside|instruments):|rainfront\.(inside|instruments)|[.\"']({names})\b(?!-)")
+        below = [ROOT / "rainfront" / app for app in ("web", "people", "practice", "stock", "jobs")]
+        for path in (path for folder in below for kind in ("*.py", "*.html") for path in folder.rglob(kind)):
+            with self.subTest(path=path.relative_to(ROOT)):
+                self.assertIsNone(pattern.search(path.read_text("utf-8")))

@@ -19,6 +19,7 @@ from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
+from rainfront.web.uploads import takes
 
 
 def get_photo(job: int, pk: int) -> Photo:
@@ -27,6 +28,7 @@ def get_photo(job: int, pk: int) -> Photo:
     return photo
 
 
+@takes(25_000_000)
 @require_POST
 def add(request: HttpRequest, job: int) -> HttpResponse:
     """Keep a photo."""

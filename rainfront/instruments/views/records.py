@@ -17,6 +17,7 @@ from rainfront.jobs.models import Job
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
+from rainfront.web.uploads import takes
 
 
 def get_record(job: int, pk: int) -> Record:
@@ -43,6 +44,7 @@ def _outside(request: HttpRequest, job: Job, form: HandInForm, status: int = 200
     return show_job(request, "instruments/outside.html", job, context, status)
 
 
+@takes(120_000_000)
 @require_POST
 def hand_in(request: HttpRequest, job: int) -> HttpResponse:
     """Take a file or a pasted text and show what was understood of it."""
