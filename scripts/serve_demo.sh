@@ -12,7 +12,7 @@ meter=$("$py" scripts/free_port.py "${METER_PORT:-7711}")
 running=$!
 probe=$("$py" scripts/free_port.py "${PROBE_PORT:-$((meter + 1))}")
 "$py" manage.py point_probe "$probe"
-"$py" manage.py standin_probe --port "$probe" --board port_ic &
+"$py" manage.py standin_probe --port "$probe" --board port_ic_fault &
 running="$running $!"
 trap 'kill $running 2>/dev/null; wait 2>/dev/null; exit 0' INT TERM EXIT
 port=$("$py" scripts/free_port.py "${PORT:-8000}")

@@ -15,22 +15,23 @@ import numpy as np
 from chargepath.electrical.junction import Junction
 from chargepath.knowledge.pinmaps import PinMap
 from chargepath.standin.circuit import Circuit
+from chargepath.standin.faults import GOOD
 
 SIGNAL_GROUPS = ("data", "control", "sideband")
-# Fault id to the station where it sits.
+# Fault (see faults.py) to the station where it sits.
 BOARD_FAULTS = {
-    "contact_open": "port",
-    "residue": "port",
-    "carrier_open": "carrier",
-    "carrier_leak": "carrier",
-    "link_open": "link",
+    "port_worn": "port",
+    "port_fouled": "port",
+    "carrier_fault.open": "carrier",
+    "carrier_fault.leak": "carrier",
+    "link_loose": "link",
     "guard_open": "guard",
-    "guard_short": "guard",
-    "port_ic": "port_ic",
-    "charge_ic": "charge_ic",
+    "input_short": "guard",
+    "port_ic_fault": "port_ic",
+    "charge_ic_leak": "charge_ic",
     "charge_part": "charge_ic",
     "rail_short": "board",
-    "sense_line": "battery_link",
+    "battery_sense": "battery_link",
 }
 RING = ("vin", "cin", "mid", "sw", "inductor", "sys", "sense_in", "sense", "sense_out", "vbat")
 SENSE = ("data", "clock", "ntc", "ident")
@@ -96,7 +97,7 @@ class Board:
     model : BoardModel
     seed : int
     fault : str
-        A key of `BOARD_FAULTS`, or '' for a good board.
+        A key of `BOARD_FAULTS`, or 'good'.
     lifted : set of str
         Chips that have been taken off: 'port_ic', 'charge_ic'.
 
@@ -104,7 +105,7 @@ class Board:
 
     model: BoardModel
     seed: int
-    fault: str = ""
+    fault: str = GOOD
     lifted: set[str] = field(default_factory=set)
     leaks: dict[str, float] = field(default_factory=dict)
     breaks: dict[str, float] = field(default_factory=dict)
@@ -114,8 +115,8 @@ class Board:
         self._rng = np.random.default_rng([self.model.seed, self.seed, 5])
         self._noise = np.random.default_rng([self.model.seed, self.seed, 9])
         self._spread = {name: float(self._rng.normal(0, 0.16)) for name in sorted(self.model.readings)}
-        if self.fault:
-            getattr(self, f"_put_{self.fault}")()
+        if self.fault != GOOD:
+            getattr(self, f"_put_{self.fault.replace('.', '_')}")()
 
     @property
     def station(self) -> str:
@@ -136,41 +137,41 @@ class Board:
         count = int(self._rng.integers(low, high + 1))
         return [str(name) for name in self._rng.choice(names, min(count, len(names)), replace=False)]
 
-    def _put_contact_open(self) -> None:
+    def _put_port_worn(self) -> None:
         fitted = [pin for pin in self.model.pins.pins if self.model.pins.pin[pin] not in self.model.unfitted]
         for pin in self._some(fitted, 1, 4):
             self.breaks[f"pin {pin}"] = OPEN if self._rng.random() < 0.75 else self._ohms(300, 20_000)
 
-    def _put_residue(self) -> None:
+    def _put_port_fouled(self) -> None:
         nets = [*self._signals(), self._power()]
         start = int(self._rng.integers(0, len(nets)))
         count = int(self._rng.integers(2, 6))
         for step in range(min(count, len(nets))):
             self.leaks[f"{nets[(start + step) % len(nets)]} pads"] = self._ohms(80, 1500)
 
-    def _put_carrier_open(self) -> None:
+    def _put_carrier_fault_open(self) -> None:
         net = self._some([*self._signals(), self._power()], 1, 1)[0]
         self.breaks[f"{net} carrier"] = OPEN
 
-    def _put_carrier_leak(self) -> None:
+    def _put_carrier_fault_leak(self) -> None:
         net = self._some([*self._signals(), self._power()], 1, 1)[0]
         self.leaks[f"{net} pads"] = self._ohms(0.3, 1200)
 
-    def _put_link_open(self) -> None:
+    def _put_link_loose(self) -> None:
         for net in self._some([*self._signals(), self._power()], 2, 9):
             self.breaks[f"{net} link"] = OPEN
 
     def _put_guard_open(self) -> None:
         self.breaks["guard"] = OPEN
 
-    def _put_guard_short(self) -> None:
+    def _put_input_short(self) -> None:
         self.leaks[f"{self._power()} board_in"] = self._ohms(0.2, 300)
 
-    def _put_port_ic(self) -> None:
+    def _put_port_ic_fault(self) -> None:
         for net in self._some(self._signals(), 1, 4):
             self.leaks[f"{net} chip"] = self._ohms(0.5, 1200)
 
-    def _put_charge_ic(self) -> None:
+    def _put_charge_ic_leak(self) -> None:
         self.leaks["vin"] = self._ohms(0.5, 500)
         if self._rng.random() < 0.6:
             self.leaks["mid"] = self._ohms(0.5, 500)
@@ -185,7 +186,7 @@ class Board:
     def _put_rail_short(self) -> None:
         self.leaks["sys"] = self._ohms(0.05, 60)
 
-    def _put_sense_line(self) -> None:
+    def _put_battery_sense(self) -> None:
         name = self._some(list(SENSE), 1, 1)[0]
         if self._rng.random() < 0.6:
             self.breaks[name] = OPEN

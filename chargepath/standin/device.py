@@ -10,7 +10,19 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-FAULTS = ("healthy", "flat", "dead_short", "trickle", "loop", "cracked_joint", "one_sided", "weak_cable", "confused")
+from chargepath.standin.faults import GOOD
+
+FAULTS = (
+    GOOD,
+    "battery_flat",
+    "input_short",
+    "charge_ic_fault",
+    "battery_worn",
+    "port_joint",
+    "port_worn",
+    "source_weak",
+    "software_state",
+)
 DIRECTIONS = ("rest", "up", "down", "left", "right")
 FULL_CURRENT_A, RUNNING_A, PRECHARGE_A = 1.2, 0.22, 0.06
 CAPACITY_MAH = 3000.0
@@ -49,7 +61,7 @@ class Device:
 
     """
 
-    fault: str = "healthy"
+    fault: str = GOOD
     percent: float = 40.0
     plugged: bool = True
     powered: bool = True
@@ -63,9 +75,9 @@ class Device:
 
     def __post_init__(self) -> None:
         self._rng = np.random.default_rng(self.seed)
-        if self.fault == "flat":
+        if self.fault == "battery_flat":
             self.percent = 0.0
-        if self.fault == "weak_cable":
+        if self.fault == "source_weak":
             self.charger = WEAK
 
     def step(self, seconds: float) -> tuple[float, float]:
@@ -74,7 +86,7 @@ class Device:
         source = self.charger
         if not self.plugged or self._contact_open(seconds):
             return source.open_volts, 0.0
-        if self.fault == "dead_short":
+        if self.fault == "input_short":
             return (0.35, source.limit_a) if self._since % 2.0 < 0.12 else (0.05, 0.0)
         wanted = self._wanted()
         able = max((source.open_volts - DPM_V) / source.ohms, 0.0)
@@ -84,9 +96,9 @@ class Device:
 
     def _contact_open(self, seconds: float) -> bool:
         """Whether the plug makes no contact now."""
-        if self.fault == "one_sided" and self.flipped:
+        if self.fault == "port_worn" and self.flipped:
             return True
-        if self.fault != "cracked_joint":
+        if self.fault != "port_joint":
             return False
         self._open_for = max(self._open_for - seconds, 0.0)
         if self._open_for == 0 and self._rng.random() < LOOSE[self.lean] * seconds * 0.4:
@@ -95,13 +107,13 @@ class Device:
 
     def _wanted(self) -> float:
         """What firmware and charge controller ask for [A]."""
-        if self.fault == "trickle":
+        if self.fault == "charge_ic_fault":
             return 0.07
-        if self.fault == "loop":
+        if self.fault == "battery_worn":
             return 0.45 if self._since % 4.0 < 2.4 else 0.0
         if self.percent < 1.0:
             return PRECHARGE_A + 0.05 * self.percent
-        if self.fault == "confused" and self.powered:
+        if self.fault == "software_state" and self.powered:
             return RUNNING_A + 0.08
         running = RUNNING_A if self.powered else 0.0
         if self.percent <= 78:

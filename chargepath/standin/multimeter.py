@@ -9,6 +9,7 @@ from typing import Any
 
 from chargepath.knowledge.pinmaps import PinMap
 from chargepath.standin.board import BOARD_FAULTS, Board, BoardModel, DiodeMeter
+from chargepath.standin.faults import GOOD
 
 RATE, SETTLE = 10.0, 3
 NAME, VERSION = "rainfront-multimeter", 1
@@ -29,13 +30,13 @@ class StandinMultimeter:
     def __init__(self, pins: Callable[[str], PinMap | None], model_seed: int = 700) -> None:
         self.pins, self.model_seed = pins, model_seed
         self.meter = DiodeMeter()
-        self.fault, self.seed = "", 1
+        self.fault, self.seed = GOOD, 1
         self._now, self._target, self._since = 0.0, math.inf, 0
 
     def hello(self) -> str:
         """The line that greets a client."""
         about = {"hello": NAME, "version": VERSION, "mode": "diode", "test_ma": self.meter.test_ma, "simulated": True}
-        return json.dumps({**about, "boards": ["good", *BOARD_FAULTS]})
+        return json.dumps({**about, "boards": [GOOD, *BOARD_FAULTS]})
 
     def sample(self) -> str:
         """Advance by one tick and return its line: seconds and millivolts, or overrange."""
@@ -60,9 +61,9 @@ class StandinMultimeter:
 
     def _apply(self, data: dict[str, Any]) -> str:
         if "board" in data:
-            if data["board"] != "good" and data["board"] not in BOARD_FAULTS:
-                return f"unknown board; allowed: good, {', '.join(BOARD_FAULTS)}"
-            self.fault = "" if data["board"] == "good" else str(data["board"])
+            if data["board"] not in (GOOD, *BOARD_FAULTS):
+                return f"unknown board; allowed: {', '.join((GOOD, *BOARD_FAULTS))}"
+            self.fault = str(data["board"])
             self.seed = int(data["seed"]) if isinstance(data.get("seed"), int) else 1
             self._target = math.inf
             return ""

@@ -6,6 +6,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from chargepath.standin.board import RING, Board, BoardModel, DiodeMeter
+from chargepath.standin.faults import GOOD
 from rainfront.demo.picture import draw_board
 from rainfront.inside import actions
 from rainfront.inside.models import Sheet
@@ -41,7 +42,7 @@ def load_references(scenario: dict[str, Any], user: User, now: datetime) -> None
                 keep_readings(details, _readings(board, map_id, place, meter), user=user, now=now, taken=taken)
 
 
-def _board(raw: dict[str, Any], seed: int, fault: str = "") -> Board:
+def _board(raw: dict[str, Any], seed: int, fault: str = GOOD) -> Board:
     port = find_map(raw.get("port", "usb_c"), KNOWN)
     assert port is not None
     return Board(BoardModel.invent(raw["board"], port), seed, fault)

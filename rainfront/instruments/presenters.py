@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -18,6 +19,12 @@ from rainfront.jobs.presenters.words import entry_words
 from rainfront.web.scenes import trace_chart
 
 POINTS = 2000
+
+
+def simulated_devices(known: Knowledge, names: Iterable[str]) -> list[tuple[str, str]]:
+    """Devices that a simulated meter can hold, each with what is wrong with it in words."""
+    faults = known.faults
+    return [(name, faults[name].label if name in faults else "Good device") for name in names]
 
 
 @dataclass(frozen=True)

@@ -100,7 +100,7 @@ class Records(BrowserTest):
             expect(page.locator("#state")).to_contain_text("Recording")
             expect(page.locator("#amps")).to_contain_text("A")
             self.assert_accessible(page)
-            page.click("button:has-text('cracked_joint')")
+            page.click("button:has-text('Port joint')")
             expect(page.locator("#said")).to_have_text("done")
             page.wait_for_timeout(1500)
             page.click("text=Stop and keep")

@@ -60,11 +60,18 @@ class Documents(SimpleTestCase):
             self.assertIn(f"{words} {fault['probability']:.0%}".replace("%", " %"), readme)
         self.assertIn(f"costs two minutes and saves {entry['next']['saves']:.0f}", readme)
 
-    def test_the_meter_protocol_names_every_simulated_device(self):
+    def test_simulated_devices_have_the_knowledges_faults_and_the_meter_protocol_names_them(self):
         from chargepath.standin.board import BOARD_FAULTS
         from chargepath.standin.device import FAULTS
+        from chargepath.standin.faults import fault_of
+        from chargepath.standin.whole import COMES_IN
 
         page = (ROOT / "docs" / "meter-protocol.md").read_text(encoding="utf-8")
+        known = shipped()
+        for fault, station in BOARD_FAULTS.items():
+            self.assertEqual(known.faults[fault_of(fault)].station, station)
+        self.assertTrue({fault_of(fault) for fault in FAULTS} <= {"", *known.faults})
+        self.assertEqual(set(COMES_IN), set(known.faults))
         for fault in (*FAULTS, *BOARD_FAULTS):
             self.assertIn(f"`{fault}`", page)
 

@@ -178,7 +178,7 @@ class Routines(RecordTest):
 
     def test_a_whole_routine_makes_its_check_by_itself(self):
         record = self.run_routine(
-            "directions", "one_sided", [(20.0, {"plugged": False}), (26.0, {"plugged": True, "flipped": True})]
+            "directions", "port_worn", [(20.0, {"plugged": False}), (26.0, {"plugged": True, "flipped": True})]
         )
         entry = self.job.entries.evidence().get()
         self.assertEqual((entry.name, entry.grade), ("plug_flip", "one_side"))
@@ -187,7 +187,7 @@ class Routines(RecordTest):
         self.assertEqual(list(record.entries.all()), [entry])
 
     def test_a_stopped_one_keeps_its_record_and_makes_no_check(self):
-        record = self.run_routine("wiggle", "healthy", [], cut=20)
+        record = self.run_routine("wiggle", "good", [], cut=20)
         self.assertEqual((record.samples, self.job.entries.evidence().count()), (202, 0))
         self.assertIn("stopped before its end", record.trouble)
 
@@ -198,7 +198,7 @@ class Routines(RecordTest):
         self.assertEqual(self.client.get(self.to("routine", "juggling")).status_code, 404)
 
     def test_samples_after_the_end_are_not_kept(self):
-        record = self.run_routine("directions", "healthy", [])
+        record = self.run_routine("directions", "good", [])
         self.assertFalse(actions.append_samples(record.pk, [(99.0, 5.0, 1.0)], now=NOW))
         self.assertFalse(Chunk.objects.exists())
 
@@ -270,7 +270,7 @@ class MeterProtocol(TransactionTestCase):
 
     def test_commands_are_carried_out_or_refused_with_what_is_allowed(self):
         meter = StandinMeter()
-        good = ['{"device": "cracked_joint", "percent": 40}', '{"do": "lean", "to": "left"}', '{"do": "unplug"}']
+        good = ['{"device": "port_joint", "percent": 40}', '{"do": "lean", "to": "left"}', '{"do": "unplug"}']
         for line in good:
             self.assertEqual(meter.command(line), '{"ok": true}')
         self.assertEqual(parse_sample(meter.sample())[2], 0.0)
@@ -279,7 +279,7 @@ class MeterProtocol(TransactionTestCase):
             "[]",
             '{"device": "toaster"}',
             '{"do": "dance"}',
-            '{"device": "flat", "percent": 400}',
+            '{"device": "battery_flat", "percent": 400}',
             '{"do": "lean"}',
         ):
             self.assertIn("allowed", meter.command(line))

@@ -78,12 +78,14 @@ def live_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
         return redirect(record)
     known = practice_of(request).known
     routine = known.routines.get(record.routine)
+    simulated = live.greeting(Meter.current()) if settings.DEMO else {}
     context = {
         "record": record,
         "routine": routine,
         "steps": routine.steps if routine else (),
         "marks": presenters.chart_marks(record, adapters.band_of(record, known), known),
-        "simulated": live.greeting(Meter.current()) if settings.DEMO else {},
+        "simulated": simulated,
+        "devices": presenters.simulated_devices(known, simulated.get("devices", ())),
     }
     return show_job(request, "instruments/live.html", record.job, context)
 

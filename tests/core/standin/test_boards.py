@@ -40,7 +40,7 @@ class SimulatedBoards(SimpleTestCase):
 
     def test_faults_show_where_they_sit(self):
         model = self.models[0]
-        good, open_contact = Board(model, 9_000), Board(model, 9_000, "contact_open")
+        good, open_contact = Board(model, 9_000), Board(model, 9_000, "port_worn")
 
         def higher(place):
             reads = [[one.diode(place, pin, PINS.pin[pin], METER) for one in (good, open_contact)] for pin in PINS.pins]
@@ -48,7 +48,7 @@ class SimulatedBoards(SimpleTestCase):
 
         self.assertIn(len(higher("contact")), (1, 2, 3, 4))
         self.assertEqual(higher("pads"), [])
-        self.assertLess(Board(model, 9_000, "guard_short").diode("contact", "A4", PINS.pin["A4"], METER), 50)
+        self.assertLess(Board(model, 9_000, "input_short").diode("contact", "A4", PINS.pin["A4"], METER), 50)
 
     def test_a_weaker_test_current_reads_lower(self):
         board = Board(self.models[0], 9_001)

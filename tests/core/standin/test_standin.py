@@ -18,22 +18,22 @@ def amps(device: Device, seconds: float = 20, actions=()) -> np.ndarray:
 
 class SimulatedDevice(SimpleTestCase):
     def test_a_healthy_cell_takes_constant_current_and_then_less_and_less(self):
-        levels = [float(np.median(amps(Device("healthy", percent=percent)))) for percent in (5, 40, 70, 85, 95, 99)]
+        levels = [float(np.median(amps(Device("good", percent=percent)))) for percent in (5, 40, 70, 85, 95, 99)]
         self.assertEqual(levels, sorted(levels, reverse=True))
         self.assertAlmostEqual(levels[0], levels[2])
         self.assertLess(levels[-1], levels[0] / 5)
 
     def test_charge_taken_raises_the_percentage_by_what_went_in(self):
-        device = Device("healthy", percent=40.0)
+        device = Device("good", percent=40.0)
         went_in = float(np.sum(amps(device, 600))) / 10 / 3.6
         self.assertAlmostEqual(device.percent - 40, went_in / 3000 * 100, delta=0.5)
 
     def test_nothing_flows_unplugged_and_volts_stay_at_the_source(self):
-        device = Device("healthy", plugged=False)
+        device = Device("good", plugged=False)
         self.assertEqual(device.step(0.1), (SHOP.open_volts, 0.0))
 
     def test_a_weak_source_sags_and_gives_less(self):
-        strong, weak = Device("healthy"), Device("healthy", charger=WEAK)
+        strong, weak = Device("good"), Device("good", charger=WEAK)
         for _ in range(20):
             one, two = strong.step(0.1), weak.step(0.1)
         self.assertGreater(one[1], two[1])
@@ -41,18 +41,18 @@ class SimulatedDevice(SimpleTestCase):
         self.assertAlmostEqual(two[0], WEAK.open_volts - two[1] * WEAK.ohms)
 
     def test_each_fault_shows_its_own_face(self):
-        self.assertLess(float(amps(Device("trickle")).max()), 0.1)
-        self.assertGreater(float(np.std(amps(Device("loop")))), 0.1)
-        self.assertLess(float(np.mean(amps(Device("dead_short")) > 0)), 0.15)
-        self.assertLess(float(np.median(amps(Device("flat")))), 0.1)
-        sided = amps(Device("one_sided"), 20, [(10.0, {"flipped": True})])
+        self.assertLess(float(amps(Device("charge_ic_fault")).max()), 0.1)
+        self.assertGreater(float(np.std(amps(Device("battery_worn")))), 0.1)
+        self.assertLess(float(np.mean(amps(Device("input_short")) > 0)), 0.15)
+        self.assertLess(float(np.median(amps(Device("battery_flat")))), 0.1)
+        sided = amps(Device("port_worn"), 20, [(10.0, {"flipped": True})])
         self.assertEqual((sided[50] > 1, sided[150]), (True, 0.0))
-        confused = amps(Device("confused"), 20, [(10.0, {"powered": False})])
+        confused = amps(Device("software_state"), 20, [(10.0, {"powered": False})])
         self.assertGreater(float(np.median(confused[120:])), 3 * float(np.median(confused[20:90])))
 
     def test_a_cracked_joint_holds_at_rest_and_drops_when_leaned(self):
-        still = amps(Device("cracked_joint", seed=2), 60)
-        leaned = amps(Device("cracked_joint", seed=2, lean="up"), 60)
+        still = amps(Device("port_joint", seed=2), 60)
+        leaned = amps(Device("port_joint", seed=2, lean="up"), 60)
         self.assertEqual(int(np.sum(still[10:] == 0)), 0)
         self.assertGreater(int(np.sum(leaned == 0)), 30)
 

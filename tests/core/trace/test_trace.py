@@ -59,7 +59,7 @@ class PhasesAgainstTruth(SimpleTestCase):
 
     def test_irregular_dropouts_are_not_a_loop(self):
         for seed in range(6):
-            trace = played("cracked_joint", 60, [(5.0, {"lean": "up"})], seed=seed)
+            trace = played("port_joint", 60, [(5.0, {"lean": "up"})], seed=seed)
             kinds = [phase.kind for phase in cut_phases(trace)]
             self.assertGreater(kinds.count("dropout"), 3)
             self.assertLess(sum(p.seconds for p in cut_phases(trace) if p.kind == "loop"), 10)
@@ -147,22 +147,22 @@ class StandinDevices(SimpleTestCase):
 
     def test_charger_current(self):
         rows = [
-            ("healthy", 40.0, "normal"),
-            ("healthy", 95.0, "normal"),
-            ("flat", 0.0, "trickle"),
-            ("trickle", 10.0, "trickle"),
-            ("dead_short", 10.0, "none"),
-            ("loop", 20.0, "cycling"),
-            ("weak_cable", 40.0, "normal"),
+            ("good", 40.0, "normal"),
+            ("good", 95.0, "normal"),
+            ("battery_flat", 0.0, "trickle"),
+            ("charge_ic_fault", 10.0, "trickle"),
+            ("input_short", 10.0, "none"),
+            ("battery_worn", 20.0, "cycling"),
+            ("source_weak", 40.0, "normal"),
         ]
         for fault, percent, grade in rows:
             trace = played(fault, percent=percent)
             verdict = judge_trace(KNOWN, trace, Conditions("phone", percent=percent))
             with self.subTest(fault=fault, reason=verdict.current.reason):
-                self.assertIn(verdict.current.grade, (grade, "cycling") if fault == "dead_short" else (grade,))
+                self.assertIn(verdict.current.grade, (grade, "cycling") if fault == "input_short" else (grade,))
 
     def test_a_weak_cable_shows_in_the_sag(self):
-        trace = played("weak_cable", 60, [(0.0, {"plugged": False}), (10.0, {"plugged": True})], percent=40.0)
+        trace = played("source_weak", 60, [(0.0, {"plugged": False}), (10.0, {"plugged": True})], percent=40.0)
         fit = fit_source(trace)
         self.assertAlmostEqual(fit.ohms, 0.95, delta=0.05)
 
@@ -186,13 +186,13 @@ class StandinDevices(SimpleTestCase):
 
         swap = [(0.0, {"charger": WEAK}), (26.0, {"plugged": False}), (34.0, {"plugged": True, "charger": SHOP})]
         rows = [
-            ("wiggle", "cracked_joint", leans, [("plug_wiggle", "", "drops")]),
-            ("wiggle", "healthy", leans, [("plug_wiggle", "", "steady")]),
-            ("directions", "one_sided", turn, [("plug_flip", "", "one_side")]),
-            ("directions", "healthy", turn, [("plug_flip", "", "same")]),
-            ("off_on", "confused", off, [("off_current", "", "higher")]),
-            ("off_on", "healthy", off, [("off_current", "", "same")]),
-            ("own_charger", "healthy", swap, [("charger_current", "own", "normal"), ("charger_current", "", "normal")]),
+            ("wiggle", "port_joint", leans, [("plug_wiggle", "", "drops")]),
+            ("wiggle", "good", leans, [("plug_wiggle", "", "steady")]),
+            ("directions", "port_worn", turn, [("plug_flip", "", "one_side")]),
+            ("directions", "good", turn, [("plug_flip", "", "same")]),
+            ("off_on", "software_state", off, [("off_current", "", "higher")]),
+            ("off_on", "good", off, [("off_current", "", "same")]),
+            ("own_charger", "good", swap, [("charger_current", "own", "normal"), ("charger_current", "", "normal")]),
         ]
         for name, fault, actions, expected in rows:
             with self.subTest(routine=name, fault=fault):
@@ -212,7 +212,7 @@ class StandinDevices(SimpleTestCase):
 
     def test_a_routine_without_samples_asks_to_be_repeated(self):
         with self.assertRaisesMessage(ReadingError, "there are no samples for"):
-            judge_routine(KNOWN, "wiggle", played("healthy", 20), marks_of(KNOWN, "wiggle"), Conditions("phone"))
+            judge_routine(KNOWN, "wiggle", played("good", 20), marks_of(KNOWN, "wiggle"), Conditions("phone"))
 
     def test_waiting_says_no_only_after_its_time(self):
         self.assertEqual(judge_wait(KNOWN, 3, 5, 4).events[0].grade, "rises")

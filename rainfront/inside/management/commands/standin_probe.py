@@ -9,6 +9,8 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandParser
 
 from chargepath.knowledge.pinmaps import PinMap
+from chargepath.standin.board import BOARD_FAULTS
+from chargepath.standin.faults import GOOD
 from chargepath.standin.multimeter import RATE, StandinMultimeter
 from rainfront.instruments.serving import serve
 from rainfront.practice.adapters import Practice
@@ -29,11 +31,11 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         """Port and the board under the probe."""
         parser.add_argument("--port", type=int, default=7712)
-        parser.add_argument("--board", default="good")
+        parser.add_argument("--board", default=GOOD, choices=[GOOD, *BOARD_FAULTS])
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Run until interrupted."""
         meter = StandinMultimeter(shipped_map)
-        meter.fault = "" if options["board"] == "good" else options["board"]
+        meter.fault = options["board"]
         with contextlib.suppress(KeyboardInterrupt):
             asyncio.run(serve(meter, options["port"], RATE))
