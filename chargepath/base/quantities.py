@@ -51,13 +51,13 @@ METERS: Mapping[str, Meter] = {
 OVERRANGE = re.compile(r"(?i)[o0]\.?l\.?|-{2,}|open|inf(inity)?|∞")
 NUMBER = re.compile(r"(?P<sign>[-+]?)(?P<digits>\d+(?:[.,]\d*)?|[.,]\d+)\s*(?P<unit>[a-zA-Zµ%°]*)")
 UNITS: Mapping[str, Mapping[str, float]] = {
-    "A": {"": 1.0, "a": 1.0, "ma": 1e-3, "ua": 1e-6, "µa": 1e-6},
-    "V": {"": 1.0, "v": 1.0, "mv": 1e-3},
-    "mV": {"mv": 1.0, "v": 1e3},
+    "A": {"": 1.0, "A": 1.0, "mA": 1e-3, "uA": 1e-6, "µA": 1e-6},
+    "V": {"": 1.0, "V": 1.0, "mV": 1e-3},
+    "mV": {"mV": 1.0, "V": 1e3},
     "%": {"": 1.0, "%": 1.0},
-    "% or V": {"": 1.0, "%": 1.0, "v": 1.0, "mv": 1e-3},
+    "% or V": {"": 1.0, "%": 1.0, "V": 1.0, "mV": 1e-3},
     "ohm": {"": 1.0, "ohm": 1.0, "mohm": 1e-3, "kohm": 1e3, "k": 1e3},
-    "°C": {"": 1.0, "°c": 1.0, "c": 1.0},
+    "°C": {"": 1.0, "°C": 1.0, "C": 1.0},
     "m": {"": 1.0, "m": 1.0, "cm": 0.01},
     "s": {"": 1.0, "s": 1.0, "ms": 1e-3},
     "min": {"": 1.0, "min": 1.0, "m": 1.0, "h": 60.0},
@@ -74,7 +74,7 @@ def _split(text: str, field: str) -> tuple[float, str, str]:
             f"'{text}' is not a number", field, "type digits with an optional unit, as in 0.02, 0,02 or 20mA"
         )
     digits = found["digits"].replace(",", ".")
-    return float(found["sign"] + digits), found["unit"].lower(), digits
+    return float(found["sign"] + digits), found["unit"], digits
 
 
 def parse_quantity(text: str, unit: str, field: str = "") -> float:
@@ -96,11 +96,16 @@ def parse_quantity(text: str, unit: str, field: str = "") -> float:
 
     """
     value, suffix, _ = _split(text, field)
-    factors = UNITS[unit]
-    if suffix not in factors:
-        wanted = ", ".join(name for name in factors if name) or "a number without a unit"
-        raise ReadingError(f"'{text}' has the unit {suffix}", field, f"{field or 'this'} takes {wanted}")
-    return value * factors[suffix]
+    factor = _factor(suffix, unit)
+    if factor is None:
+        wanted = ", ".join(name for name in UNITS[unit] if name) or "a number without a unit"
+        raise ReadingError(f"'{text}' has the unit {suffix}", field, f"this takes {wanted}")
+    return value * factor
+
+
+def _factor(suffix: str, unit: str) -> float | None:
+    """What a number with that unit is multiplied by, small letters or large; None where it does not fit."""
+    return {name.lower(): factor for name, factor in UNITS[unit].items()}.get(suffix.lower())
 
 
 def parse_diode(text: str, meter: Meter = METERS["any"], field: str = "reading") -> float:
@@ -132,12 +137,13 @@ def parse_diode(text: str, meter: Meter = METERS["any"], field: str = "reading")
     if OVERRANGE.fullmatch(text):
         return math.inf
     value, suffix, digits = _split(text, field)
-    if suffix and suffix not in UNITS["mV"]:
+    factor = _factor(suffix, "mV")
+    if suffix and factor is None:
         raise ReadingError(f"'{text}' has the unit {suffix}", field, "a diode reading is in mV or V, or OL")
     if value < 0:
         raise ReadingError(f"'{text}' is negative", field, "swap the probes: red on ground, black on the line")
-    if suffix:
-        millivolts = value * UNITS["mV"][suffix]
+    if factor is not None:
+        millivolts = value * factor
     else:
         millivolts = _bare(text, value, digits, meter, field)
     if math.isfinite(millivolts) and millivolts > DIODE_MAX_V * 1000:
@@ -192,7 +198,7 @@ def show(value: float, unit: str) -> str:
         return "OL"
     digits = {"A": 2, "V": 2, "mV": 0, "%": 0, "min": 0}.get(unit, 2)
     if unit == "A" and 0 < abs(value) < 0.1:
-        return f"{value * 1000:.0f}\u00a0mA"
+        return f"{value * 1000:.{1 if abs(value) < 0.01 else 0}f}\u00a0mA"
     return f"{value:.{digits}f}\u00a0{unit}"
 
 

@@ -53,7 +53,7 @@ class QuantityField(forms.CharField):
         if not text:
             return None
         try:
-            number = parse_quantity(text, self.unit, str(self.label or ""))
+            number = parse_quantity(text, self.unit)
         except ChargepathError as error:
             raise ValidationError(str(error)) from error
         if self.least is not None and number < self.least:
@@ -77,7 +77,7 @@ class DiodeField(forms.CharField):
         if not text:
             return None
         try:
-            return parse_diode(text, self.meter, str(self.label or ""))
+            return parse_diode(text, self.meter, "")
         except ChargepathError as error:
             raise ValidationError(str(error)) from error
 
@@ -86,6 +86,7 @@ class MoneyField(forms.DecimalField):
     """An amount of money as people type it, exact; a decimal comma is a decimal point."""
 
     widget = forms.TextInput
+    default_error_messages = {"invalid": "Give an amount, as in 12,50 or 12.50."}
 
     def __init__(self, **kwargs: Any) -> None:
         super().__init__(**{"max_digits": 9, "decimal_places": 2, **kwargs})

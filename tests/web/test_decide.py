@@ -100,7 +100,10 @@ class Quotes(DecideTest):
         self.assertContains(again, "answered already", status_code=422)
 
     def test_bad_quotes_keep_what_was_typed(self):
-        for details, says in (({"amount": "-4"}, "greater than or equal to 0"), ({"amount": "much"}, "Enter a number")):
+        for details, says in (
+            ({"amount": "-4"}, "greater than or equal to 0"),
+            ({"amount": "much"}, "Give an amount, as in 12,50"),
+        ):
             page = self.quote(**details)
             self.assertContains(page, says, status_code=422)
             self.assertContains(page, "sealed against water", status_code=422)

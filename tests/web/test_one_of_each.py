@@ -310,7 +310,8 @@ class OneNumberField(SimpleTestCase):
             (QuantityField("V", least=0.3, most=20), "24", "24 is too much: 20 V or less"),
             (QuantityField("V", least=0.3, most=20), "0,1", "0,1 is too little: 0.3 V or more"),
             (QuantityField(""), "3 V", "a number without a unit"),
-            (MoneyField(), "twelve", "number"),
+            (QuantityField("V"), "1,8 a", "the unit a; this takes V, mV"),
+            (MoneyField(), "twelve", "as in 12,50"),
         ]
         for field, text, says in refused:
             with self.subTest(text=text), self.assertRaisesRegex(ValidationError, says):

@@ -86,7 +86,7 @@ class Quantities(SimpleTestCase):
             self.assertAlmostEqual(parse_quantity(text, unit), expected, msg=text)
 
     def test_refuse_the_wrong_unit(self):
-        with self.assertRaisesMessage(ReadingError, "amps takes a, ma"):
+        with self.assertRaisesMessage(ReadingError, "this takes A, mA"):
             parse_quantity("5V", "A", "amps")
 
 
