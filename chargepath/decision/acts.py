@@ -106,6 +106,15 @@ def act_of(route: Route, belief: Belief, prices: Prices) -> Act:
     Hands-on minutes are those of the routes, of one proof and of the required checks; labour is all of them and the
     opening not yet paid, at the rate. Harm is 1 - Π(1 - h) over the routes, times what harm costs. Parts are waited
     for at once: the longest wait counts.
+
+    Parameters
+    ----------
+    route : Route
+    belief : Belief
+        What is done already: access, checks, kept parts.
+    prices : Prices
+        Minutes [min], rate (money per minute), parts and harm (money).
+
     """
     known, together = belief.model.known, pulled(route, prices, belief.model)
     requires = tuple(dict.fromkeys(name for one in together for name in missing_checks(one, belief)))

@@ -77,6 +77,14 @@ def spent_so_far(case: Case, prices: Prices, known: Knowledge) -> float:
     """Labour and parts that the events of a case stand for (money).
 
     Each check, try and repair at its minutes, each opening once, each repair's part.
+
+    Parameters
+    ----------
+    case : Case
+    prices : Prices
+        Minutes [min], rate and parts (money).
+    known : Knowledge
+
     """
     minutes, parts = 0.0, 0.0
     for event in case.events:

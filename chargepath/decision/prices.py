@@ -78,6 +78,28 @@ class Prices:
         """Prices for a device of that value, by the knowledge's costs unless the shop says otherwise.
 
         A customer in a hurry makes every waiting minute and day dearer by the knowledge's `hurry_factor`.
+
+        Parameters
+        ----------
+        known : Knowledge
+        value : float
+            What the working device is worth (money).
+        rate_per_minute : float or None
+            Labour (money per minute).
+        hurry : bool
+        pace : float
+            Minutes of this person over everybody's.
+        minutes : mapping of key to float
+            The shop's own [min].
+        parts : mapping of route to float
+            The shop's own prices (money).
+        days : mapping of route to float
+            Until its part is there [days].
+        pulls : mapping of route to routes
+            Parts only sold together.
+        comebacks : mapping of route to float
+            How many times as often it comes back here as usual.
+
         """
         costs = known.costs
         haste = costs.hurry_factor if hurry else 1.0
@@ -126,7 +148,15 @@ class Prices:
         return self.comeback * self.comebacks.get(route.id, 1.0)
 
     def opening(self, known: Knowledge, level: str, reached: str) -> float:
-        """Minutes of opening from one access level to another, 0 where it is open already."""
+        """Minutes of opening from one access level to another, 0 where it is open already.
+
+        Parameters
+        ----------
+        known : Knowledge
+        level, reached : str
+            Access wanted, and access there is.
+
+        """
         levels = list(known.access.values())
         steps = levels[known.access[reached].level + 1 : known.access[level].level + 1]
         return sum(self.open_minutes(step) for step in steps)

@@ -71,7 +71,20 @@ def _first_route(belief: Belief, advice: Advice, school: School) -> RouteTerm | 
 def follow_school(
     belief: Belief, prices: Prices, school: School, base: Advice, *, limit: float | None = None, spent: float = 0.0
 ) -> Habit:
-    """What a school would do next, against the advice `base` for the same belief and prices."""
+    """What a school would do next, against the advice `base` for the same belief and prices.
+
+    Parameters
+    ----------
+    belief : Belief
+    prices : Prices
+    school : School
+    base : Advice
+    limit : float or None
+        What the customer agreed to (money).
+    spent : float
+        What the job stands for already (money).
+
+    """
     known, out = belief.model.known, ruled_out(belief, school)
     offered = {term.id for term in base.routes}
     out = tuple(name for name in out if name in offered)

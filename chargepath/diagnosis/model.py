@@ -118,7 +118,17 @@ def sharpened(chance: Array, sharpness: float, *, each: bool = False) -> Array:
 
 
 def history_weight(known: Knowledge, fault: Fault, device: Device, history: tuple[str, ...]) -> float:
-    """Prior weight of a fault on this device; the history's product is kept within the knowledge's limits."""
+    """Prior weight of a fault on this device; the history's product is kept within the knowledge's limits.
+
+    Parameters
+    ----------
+    known : Knowledge
+    fault : Fault
+    device : Device
+    history : tuple of str
+        Flags that were told.
+
+    """
     told = 1.0
     for flag in history:
         told *= fault.factors["history"].get(flag, 1.0)

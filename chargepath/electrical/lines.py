@@ -209,6 +209,16 @@ def read_continuity(reading_mv: float, *, test_ma: float = TEST_MA, times: int =
     """A contact on ground, or both ends of one part: next to nothing when it is whole, open else.
 
     Up to 20 mV is a good joint or part with the leads in it (common practice).
+
+    Parameters
+    ----------
+    reading_mv : float
+        Reading in diode mode [mV]; ``inf`` for overrange.
+    test_ma : float
+        Test current of the meter [mA].
+    times : int
+        How often it was read like this.
+
     """
     if reading_mv <= CONTINUITY_MV:
         weights = {"in_band": 0.99, "open": 0.01, "low": 0.0, "short": 0.0}
@@ -232,6 +242,18 @@ def without_reference(
     """Grade a line nobody has a reference for: the wide usual band, and its twin where that one was read.
 
     The twin only speaks where it reads like a good line itself; two dead twins agree with each other.
+
+    Parameters
+    ----------
+    reading_mv : float
+        Reading in diode mode [mV]; ``inf`` for overrange.
+    usual_reference : Reference
+        The usual band of such lines.
+    twin_mv : float or None
+        What the twin reads [mV], None where it was not read.
+    test_ma : float
+        Test current of the meter [mA].
+
     """
     wide = read_line(reading_mv, usual_reference, test_ma=test_ma)
     if twin_mv is None:
@@ -246,6 +268,14 @@ def recovered(before_mv: float, after_mv: float, reference: Reference) -> bool:
 
     A lifted chip takes its own junction along: the line may end well above its reference, or open, and still have
     recovered. Half the way is the line between both (common practice).
+
+    Parameters
+    ----------
+    before_mv, after_mv : float
+        Readings before and after the chip was lifted [mV]; ``inf`` for overrange.
+    reference : Reference or None
+        What a good line reads [mV].
+
     """
     if math.isinf(after_mv):
         return True

@@ -125,6 +125,21 @@ def judge_thermistor(
     """A thermistor on the bench reads the room, give or take a warm hand (15 K, common practice).
 
     By Steinhart and Hart where `coefficients` are given, else by its beta; without either, the usual part is assumed.
+
+    Parameters
+    ----------
+    known : Knowledge
+    ohms : float
+        As measured [ohm]; ``inf`` for open.
+    room_c : float
+        What it lies in [°C].
+    room_ohms : float or None
+        Its resistance at 25 °C [ohm].
+    beta : float or None
+        Of the beta equation [K].
+    coefficients : three floats or None
+        A, B, C of Steinhart and Hart [1/K].
+
     """
     numbers = known.levels
     if math.isinf(ohms):
@@ -143,7 +158,17 @@ def judge_thermistor(
 
 
 def judge_level(known: Knowledge, volts: float, rail_volts: float | None = None) -> SenseVerdict:
-    """A line at rest: pulled up to its rail, held down, or somewhere no input can read."""
+    """A line at rest: pulled up to its rail, held down, or somewhere no input can read.
+
+    Parameters
+    ----------
+    known : Knowledge
+    volts : float
+        The line at rest [V].
+    rail_volts : float or None
+        The rail that pulls it up [V].
+
+    """
     numbers = known.levels
     rail = rail_volts or numbers["rail_volts"]
     if not 0 <= volts <= 6:

@@ -106,7 +106,19 @@ def judge_sheet(
     references: Mapping[str, Reference],
     test_ma: float = TEST_MA,
 ) -> dict[str, PinVerdict]:
-    """Judge every pin that has been read, in the sheet's order."""
+    """Judge every pin that has been read, in the sheet's order.
+
+    Parameters
+    ----------
+    pins : PinMap
+    readings : mapping of pin to PinReading
+        [mV]
+    references : mapping of pin to Reference
+        [mV]
+    test_ma : float
+        Test current of the meter [mA].
+
+    """
     return {pin: judge_pin(pins, pin, readings, references, test_ma) for pin in pins.walk() if pin in readings}
 
 

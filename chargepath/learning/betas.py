@@ -49,7 +49,16 @@ def beta_cdf(x: float, a: float, b: float) -> float:
 
 @lru_cache(maxsize=4096)
 def beta_quantile(chance: float, a: float, b: float) -> float:
-    """The value that a beta variable stays under with this chance, by bisection."""
+    """The value that a beta variable stays under with this chance, by bisection.
+
+    Parameters
+    ----------
+    chance : float
+        0 to 1.
+    a, b : float
+        Both shapes, over 0.
+
+    """
     low, high = 0.0, 1.0
     for _ in range(60):
         middle = (low + high) / 2

@@ -50,7 +50,19 @@ def observe(
     references: dict[tuple[str, str, str], Reference],
     test_ma: float,
 ) -> list[Observation]:
-    """Readings as evidence for `locate`; what is odd is read twice."""
+    """Readings as evidence for `locate`; what is odd is read twice.
+
+    Parameters
+    ----------
+    rows : sequence of places, pins and nets
+    read : callable
+        Reading at a place [mV].
+    references : mapping to Reference
+        [mV]
+    test_ma : float
+        Test current of the meter [mA].
+
+    """
     out = []
     for place, pin, net in rows:
         reading = read(place, pin, net.id)

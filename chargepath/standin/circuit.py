@@ -45,7 +45,18 @@ class Circuit:
         self.junctions.append((self.node(anode), self.node(cathode), made))
 
     def supply(self, name: str, volts: float, ohms: float) -> None:
-        """A voltage behind a resistance, to ground."""
+        """A voltage behind a resistance, to ground.
+
+        Parameters
+        ----------
+        name : str
+            The node.
+        volts : float
+            [V]
+        ohms : float
+            [ohm]
+
+        """
         self.sources.append((self.node(name), volts / ohms, 1 / ohms))
 
     def solve(self, into: str = "", amps: float = 0.0) -> dict[str, float]:

@@ -132,7 +132,19 @@ class Device:
 def play(
     device: Device, rate: float, actions: list[tuple[float, dict[str, object]]], seconds: float
 ) -> Iterator[tuple[float, float, float]]:
-    """Play a device through timed changes of its attributes; yields time, volts, amps at `rate` samples a second."""
+    """Play a device through timed changes of its attributes; yields time, volts, amps at `rate` samples a second.
+
+    Parameters
+    ----------
+    device : Device
+    rate : float
+        Samples a second [1/s].
+    actions : list of (seconds, changes)
+        When [s] which attributes change.
+    seconds : float
+        How long [s].
+
+    """
     todo = sorted(actions, key=lambda item: item[0])
     for index in range(int(seconds * rate)):
         now = index / rate

@@ -311,7 +311,17 @@ class Whole:
         return bool(self._rng.random() < HARM.get(route, 0.004))
 
     def line(self, usual_mv: float, leak: float, opened: bool) -> str:
-        """Grade of a diode reading of a line that is not on the charge path."""
+        """Grade of a diode reading of a line that is not on the charge path.
+
+        Parameters
+        ----------
+        usual_mv : float
+            What a good line reads [mV].
+        leak : float
+            To ground [ohm]; ``inf`` for none.
+        opened : bool
+
+        """
         usual = usual_mv * self.spread_of_boards()
         shown = reading_with_leak(Junction.through(usual / 1000, TEST_A), leak, TEST_A)
         return "open" if opened else self.read_off(shown * 1000, usual_mv)

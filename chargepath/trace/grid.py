@@ -69,7 +69,16 @@ def measure_quantum(amps: Array) -> float:
 
 
 def make_grid(seconds: Array, amps: Array, quantum: float) -> Grid:
-    """Bring a gapless piece onto the working grid."""
+    """Bring a gapless piece onto the working grid.
+
+    Parameters
+    ----------
+    seconds, amps : array, shape (n,)
+        Rising time [s] and current [A].
+    quantum : float
+        Smallest step of the meter's current [A].
+
+    """
     step = middle(seconds[1:] - seconds[:-1]) if seconds.size > 1 else 1.0
     edges = np.append(seconds, seconds[-1] + step)
     low = mean = amps
@@ -103,7 +112,17 @@ def runs(flags: Flags) -> Iterator[tuple[int, int]]:
 
 
 def rolling(values: Array, width: int, share: float) -> Array:
-    """Rolling quantile with an odd width, edges repeated."""
+    """Rolling quantile with an odd width, edges repeated.
+
+    Parameters
+    ----------
+    values : array, shape (n,)
+    width : int
+        Points in a window, odd.
+    share : float
+        The quantile, 0 to 1.
+
+    """
     width = min(width | 1, (values.size - 1) | 1)
     if width < 3:
         return values
@@ -115,7 +134,17 @@ def rolling(values: Array, width: int, share: float) -> Array:
 
 
 def local_high(grid: Grid, seconds: float, share: float) -> Array:
-    """What usually flows around each point: a quantile over blocks of `seconds`, the neighbours' included."""
+    """What usually flows around each point: a quantile over blocks of `seconds`, the neighbours' included.
+
+    Parameters
+    ----------
+    grid : Grid
+    seconds : float
+        Length of a block [s].
+    share : float
+        The quantile, 0 to 1.
+
+    """
     size = min(max(round(seconds / grid.step), 1), grid.amps.size)
     blocks = np.pad(grid.amps, (0, -grid.amps.size % size), mode="edge").reshape(-1, size)
     place = min(int(share * size), size - 1)

@@ -32,7 +32,16 @@ class RoutineResult:
 
 
 def marks_of(known: Knowledge, routine: str, offset: float = 0.0) -> list[Mark]:
-    """Marks of a routine that ran by its own clock, starting at `offset` [s]."""
+    """Marks of a routine that ran by its own clock, starting at `offset` [s].
+
+    Parameters
+    ----------
+    known : Knowledge
+    routine : str
+    offset : float
+        Where it began in the record [s].
+
+    """
     out, at = [], offset
     for step in known.routines[routine].steps:
         out.append(Mark(step.mark, at, at + step.seconds))

@@ -92,7 +92,18 @@ class Layout:
     def with_roles(
         self, roles: Sequence[str], factors: Sequence[float] | None = None, interval: float | None = None
     ) -> Layout:
-        """The same layout with other roles and unit factors."""
+        """The same layout with other roles and unit factors.
+
+        Parameters
+        ----------
+        roles : sequence of str
+            One a column.
+        factors : sequence of float
+            What a column's numbers are multiplied by to be s, V or A.
+        interval : float
+            Between samples where no column is time [s].
+
+        """
         factors = factors or [column.factor for column in self.columns]
         columns = tuple(
             replace(column, role=role, factor=factor)

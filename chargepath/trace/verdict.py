@@ -154,7 +154,19 @@ def measure(trace: Trace, phases: list[Phase], settled_seconds: float) -> Figure
 
 
 def grade_trace(known: Knowledge, phases: list[Phase], figures: Figures, band: Band, percent: float | None) -> Grading:
-    """Grade `charger_current` from a record."""
+    """Grade `charger_current` from a record.
+
+    Parameters
+    ----------
+    known : Knowledge
+    phases : sequence of Phase
+    figures : Figures
+    band : Band
+        What it should draw [A].
+    percent : float or None
+        State of the battery [%], None where it is not known.
+
+    """
     numbers, limits = known.grading, known.checks["charger_current"].reading
     loop = sum(phase.seconds for phase in phases if phase.kind == "loop")
     last_loop = max((phase.stop for phase in phases if phase.kind == "loop"), default=0.0)
@@ -212,6 +224,15 @@ def current_event(verdict: Verdict, percent: float | None, variant: str = "") ->
     """The observation of `charger_current` that a record stands for, with its grade.
 
     A trace may well give `cycling`.
+
+    Parameters
+    ----------
+    verdict : Verdict
+    percent : float or None
+        State of the battery [%].
+    variant : str
+        'own' for the customer's charger, '' for the shop's.
+
     """
     loop = [phase.amps for phase in verdict.phases if phase.kind == "loop"]
     amps = max(loop) if verdict.current.grade == "cycling" and loop else verdict.figures.plateau
