@@ -12,6 +12,7 @@ from pathlib import Path
 
 from django.test import SimpleTestCase
 
+from bench.defects import defects, misplaced
 from chargepath.decision.appraisal import appraise_text
 from chargepath.knowledge.loader import shipped
 
@@ -133,3 +134,12 @@ class Pins(SimpleTestCase):
                 continue
             with self.subTest(path=path.name):
                 self.assertIsNone(hosts.search(path.read_text(encoding="utf-8", errors="ignore")))
+
+
+class PlantedDefects(SimpleTestCase):
+    def test_each_still_has_its_place_once_and_changes_something(self):
+        """What `make defects` plants: a table that has come apart from the code would catch nothing."""
+        table = defects()
+        self.assertGreaterEqual(len(table), 80)
+        self.assertEqual(misplaced(table), [])
+        self.assertEqual([defect.name for defect in table if defect.find == defect.put], [])
