@@ -28,6 +28,26 @@ SIZES = ((1, 4), (1, 5), (2, 3), (2, 4), (2, 5), (3, 2), (3, 3), (3, 4), (4, 2),
 GRADES = ("fine", "odd", "bad")
 TIE = 1.0
 DEVICE = Device("phone", "usb_c", "sub_board", False, 0.0)
+# A check about which nothing is special; what differs stands beside it.
+PLAIN_CHECK: dict[str, Any] = {
+    "place": "",
+    "wait_minutes": 0.0,
+    "labels": {},
+    "leak_history": {},
+    "variant_field": "",
+    "variants": (),
+    "own_effects": (),
+    "connectors": (),
+    "needs_wireless": False,
+    "void_when": (),
+    "needs_before": (),
+    "cautions": (),
+    "values": {},
+    "reading": {},
+    "basis": "practice",
+    "station_on": {},
+    "marks": {},
+}
 
 
 def problem(seed: int, faults: int = 0, checks: int = 0, routes: int = 0) -> tuple[Model, Prices]:
@@ -37,29 +57,6 @@ def problem(seed: int, faults: int = 0, checks: int = 0, routes: int = 0) -> tup
     n_checks, n_routes = checks or n_checks, routes or n_routes
     n_faults = min(n_faults, 4) if n_checks > 4 and not faults else n_faults
     names = [f"f{i}" for i in range(n_faults)]
-    usual: dict[str, Any] = {
-        "place": "",
-        "wait_minutes": 0.0,
-        "labels": {},
-        "leak_history": {},
-        "variant_field": "",
-        "variants": (),
-        "own_effects": (),
-        "connectors": (),
-        "needs_wireless": False,
-        "void_when": (),
-        "needs_before": (),
-        "cautions": (),
-        "values": {},
-        "reading": {},
-        "basis": "practice",
-        "station": "s",
-        "station_on": {},
-        "marks": {},
-        "signs": (),
-        "open_grade": "",
-        "cut_by": (),
-    }
     made = {}
     for i in range(n_checks):
         grades = GRADES[: rng.randint(2, 3)]
@@ -73,7 +70,11 @@ def problem(seed: int, faults: int = 0, checks: int = 0, routes: int = 0) -> tup
             leak=leak,
             access=level,
             minutes=rng.uniform(1, 12),
-            **usual,
+            station="s",
+            signs=(),
+            open_grade="",
+            cut_by=(),
+            **PLAIN_CHECK,
         )
     empty: dict[str, dict[str, float]] = {kind: {} for kind in ("history", "carrier", "connector", "kind", "wireless")}
     causes = {

@@ -9,7 +9,7 @@ from rainfront.jobs.models import Job
 from rainfront.jobs.presenters.bench import bench_of
 from rainfront.jobs.views.common import basis_of
 from rainfront.people.models import Workshop
-from tests.builders import NOW, PASSWORD, make_job, make_user
+from tests.builders import NOW, PASSWORD, THREE_AT_ONCE, make_job, make_user
 from tests.web.test_pages import Signed
 
 
@@ -105,19 +105,7 @@ class TheBench(Signed):
         self.assertIn("does not count: says nothing while power_up is dead", notes)
 
     def test_three_at_once_are_said(self):
-        lines = (
-            "rail 2/400",
-            "idle 1.0",
-            "joint moves",
-            "wiggle drops",
-            "sense faulty",
-            "report erratic",
-            "port lint plug_proud object",
-            "power 3/512",
-            "power 2/512 at board",
-            "hot part",
-        )
-        self.assertTrue(self.bench(*lines).widened)
+        self.assertTrue(self.bench(*THREE_AT_ONCE).widened)
 
 
 class ShopAndPeople(Signed):

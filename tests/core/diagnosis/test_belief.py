@@ -13,7 +13,7 @@ from chargepath.diagnosis.belief import assess, likelihood, pushes, read_events
 from chargepath.diagnosis.model import Model, sharpened
 from chargepath.diagnosis.states import build_states, set_prior, triples
 from chargepath.knowledge.loader import shipped
-from tests.builders import believe, case, device
+from tests.builders import THREE_AT_ONCE, believe, case, device
 
 TYPICAL = tomllib.loads(CASES.read_text())["case"]
 
@@ -137,19 +137,7 @@ class TheRecordOfALongCase(SimpleTestCase):
         self.assertLess(self.chance(believe(["i none"]), "source_weak"), prior / 2)
 
     def test_three_faults_are_considered_where_two_cannot_explain_it(self):
-        lines = [
-            "rail 2/400",
-            "idle 1.0",
-            "joint moves",
-            "wiggle drops",
-            "sense faulty",
-            "report erratic",
-            "port lint plug_proud object",
-            "power 3/512",
-            "power 2/512 at board",
-            "hot part",
-        ]
-        belief = believe(lines)
+        belief = believe(THREE_AT_ONCE)
         self.assertTrue(belief.widened)
         self.assertGreater(sum(chance for _, chance in belief.faults), 2.2)
         self.assertAlmostEqual(float(belief.mass.sum()), 1.0)

@@ -7,6 +7,7 @@ import numpy as np
 import pyagrum as gum
 from django.test import SimpleTestCase
 
+from bench.problems import PLAIN_CHECK
 from chargepath.case.entries import Case, CheckEvent, Device, RepairEvent, TryEvent
 from chargepath.diagnosis.belief import assess
 from chargepath.diagnosis.model import Model
@@ -33,28 +34,7 @@ def random_knowledge(rng: Random) -> Knowledge:
     ship = shipped()
     names = [f"f{i}" for i in range(3)]
     stations = {f"s{i}": Station(f"s{i}", "", "", i) for i in range(3)}
-    usual = {
-        "place": "",
-        "wait_minutes": 0.0,
-        "labels": {},
-        "leak_history": {},
-        "variant_field": "",
-        "variants": (),
-        "own_effects": (),
-        "connectors": (),
-        "needs_wireless": False,
-        "void_when": (),
-        "needs_before": (),
-        "cautions": (),
-        "values": {},
-        "reading": {},
-        "basis": "practice",
-        "station": "s0",
-        "station_on": {},
-        "marks": {},
-        "access": "outside",
-        "minutes": 2.0,
-    }
+    usual = {**PLAIN_CHECK, "station": "s0", "access": "outside", "minutes": 2.0}
     cut_by = tuple(name for name in names if rng.random() < 0.7)
     graded = {
         name: Check(
