@@ -16,6 +16,7 @@ from chargepath.base.arrays import Array
 from chargepath.case.entries import Case, CheckEvent, Event, RepairEvent, TryEvent
 from chargepath.diagnosis.model import Model
 from chargepath.diagnosis.states import build_states, triples
+from chargepath.electrical.lines import LineVerdict
 from chargepath.grading.readings import Grading, grade_event
 from chargepath.knowledge import Check, Knowledge
 
@@ -40,6 +41,8 @@ class Entry:
         What the same entry shows besides: a device that reports its battery percentage has started.
     weights : tuple of float
         Likelihood of the reading under each grade, empty where the grade stands as given.
+    line : LineVerdict or None
+        What a diode reading was found to be.
 
     """
 
@@ -49,6 +52,7 @@ class Entry:
     grade: str = ""
     implied: tuple[tuple[str, str], ...] = ()
     weights: tuple[float, ...] = ()
+    line: LineVerdict | None = None
 
 
 @dataclass(frozen=True)
@@ -200,7 +204,9 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
                 entries[index] = Entry(event, "void", why or "makes no sense on this device", grading.grade)
             else:
                 implied = _implied(check, event, standing)
-                entries[index] = Entry(event, "counts", grading.reason, grading.grade, implied, grading.weights)
+                entries[index] = Entry(
+                    event, "counts", grading.reason, grading.grade, implied, grading.weights, grading.line
+                )
         done = events[part[-1]] if part else None
         if isinstance(done, RepairEvent):
             standing, last = untouched(model, standing, done.route), untouched(model, last, done.route)

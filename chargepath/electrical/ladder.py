@@ -7,7 +7,7 @@ measured is bridged: its neighbours' allowances add up, and the verdict says tha
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
@@ -45,7 +45,10 @@ class HopVerdict:
     state : {'fine', 'high', 'stopped', 'backwards', 'converter', 'converter off', 'no current'}
     guilty : bool
         The hop that drops most beyond its allowance.
-    says : str
+    amps : float
+        What flows through it [A].
+    stop_volts : float
+        Volts at its far end [V].
     basis : tuple of str
 
     """
@@ -59,7 +62,8 @@ class HopVerdict:
     ohms: float | None
     state: str
     guilty: bool
-    says: str
+    amps: float
+    stop_volts: float
     basis: tuple[str, ...]
 
     @property
@@ -155,32 +159,23 @@ def _hop(
     bridged = tuple(hop.stop for hop in hops[:-1])
     basis = tuple(dict.fromkeys(f"{hop.note} ({hop.basis})" for hop in hops))
     drop = (volts[start] - volts[stop]) * 1000
-    across = f"{known.rungs[start].label} to {known.rungs[stop].label}"
-    also = f" ({' and '.join(known.rungs[rung].label for rung in bridged)} not measured, bridged)" if bridged else ""
-
-    def verdict(allowed: float, ohms: float | None, state: str, says: str) -> HopVerdict:
-        return HopVerdict(start, stop, stations, bridged, drop, allowed, ohms, state, False, says + also, basis)
-
-    if any(hop.converter for hop in hops):
-        return _converter(verdict, volts, stop, across, amps)
-    flowing = _flowing(known, hops[-1], volts, amps)
-    allowed = sum(hop.ohms * flowing * 1000 + hop.fixed_mv for hop in hops)
-    ohms = drop / 1000 / flowing if flowing >= NEEDS_AMPS else None
-    text = f"{drop:.0f} mV from {across}"
-    if volts[start] >= 0.5 and volts[stop] < STOPPED_SHARE * volts[start]:
-        return verdict(allowed, ohms, "stopped", f"the voltage stops: {text}")
-    if drop < -resolution_mv:
-        return verdict(
-            allowed, ohms, "backwards", f"{text}: higher behind than before, fed from behind or probes changed over"
-        )
-    if drop > allowed + resolution_mv:
-        figure = f", {ohms * 1000:.0f} mohm" if ohms is not None else ""
-        return verdict(
-            allowed, ohms, "high", f"{text}{figure}; good parts drop {allowed:.0f} mV at {show(flowing, 'A')}"
-        )
-    if flowing < NEEDS_AMPS:
-        return verdict(allowed, None, "no current", f"{text}; without current no drop can be judged")
-    return verdict(allowed, ohms, "fine", f"{text}; up to {allowed:.0f} mV at {show(flowing, 'A')}")
+    converts = any(hop.converter for hop in hops)
+    flowing = amps if converts else _flowing(known, hops[-1], volts, amps)
+    allowed, ohms = 0.0, None
+    if not converts:
+        allowed = sum(hop.ohms * flowing * 1000 + hop.fixed_mv for hop in hops)
+        ohms = drop / 1000 / flowing if flowing >= NEEDS_AMPS else None
+    if converts:
+        state = _converter_state(volts, stop, amps)
+    elif volts[start] >= 0.5 and volts[stop] < STOPPED_SHARE * volts[start]:
+        state = "stopped"
+    elif drop < -resolution_mv:
+        state = "backwards"
+    elif drop > allowed + resolution_mv:
+        state = "high"
+    else:
+        state = "fine" if flowing >= NEEDS_AMPS else "no current"
+    return HopVerdict(start, stop, stations, bridged, drop, allowed, ohms, state, False, flowing, volts[stop], basis)
 
 
 def _flowing(known: Knowledge, hop: Hop, volts: Mapping[str, float], amps: float) -> float:
@@ -193,20 +188,11 @@ def _flowing(known: Knowledge, hop: Hop, volts: Mapping[str, float], amps: float
     return amps * into / max(volts[hop.stop], 1.0)
 
 
-def _converter(
-    verdict: Callable[[float, float | None, str, str], HopVerdict],
-    volts: Mapping[str, float],
-    stop: str,
-    across: str,
-    amps: float,
-) -> HopVerdict:
+def _converter_state(volts: Mapping[str, float], stop: str, amps: float) -> str:
+    """Over the converter no drop can be read; a rail under its cell is not fed."""
     out = volts[stop]
-    cell = volts.get("cell", out)
-    text = f"{across}: the controller converts here, no drop can be read from it"
-    if stop == "rail" and amps >= NEEDS_AMPS and out < cell - RESOLUTION_MV / 1000:
-        says = f"rail at {show(out, 'V')}, under the cell: the controller does not feed it"
-        return verdict(0.0, None, "converter off", says)
-    return verdict(0.0, None, "converter", text)
+    unfed = stop == "rail" and amps >= NEEDS_AMPS and out < volts.get("cell", out) - RESOLUTION_MV / 1000
+    return "converter off" if unfed else "converter"
 
 
 def contact_resistance(drops_mv: Sequence[float], amps: Sequence[float]) -> tuple[float, float]:

@@ -10,7 +10,6 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from chargepath.base.quantities import show
 from chargepath.electrical.junction import Junction, leak_of, series_of
 from chargepath.electrical.references import Reference, t_density, twin_of
 from chargepath.knowledge.path import LINE_GRADES
@@ -45,10 +44,12 @@ class LineVerdict:
         Likelihood of the reading under each grade, adding up to 1.
     ohms : float or None
         Resistance to ground (low, short) or in series (high) that explains it [ohm].
-    says : str
-        All of it in words.
-    weak : bool
-        True where no known-good reading stands behind it.
+    reading_mv : float
+        What was read [mV]; ``inf`` for overrange.
+    reference : Reference or None
+        What it was held against; None where the line only has to conduct, or nothing is known of it.
+    conducts : bool
+        True where the line only had to conduct.
 
     """
 
@@ -57,8 +58,14 @@ class LineVerdict:
     score: float
     weights: Mapping[str, float]
     ohms: float | None
-    says: str
-    weak: bool
+    reading_mv: float
+    reference: Reference | None
+    conducts: bool = False
+
+    @property
+    def weak(self) -> bool:
+        """True where no known-good reading stands behind it."""
+        return not self.conducts and (self.reference is None or self.reference.weak)
 
     @property
     def mark(self) -> str:
@@ -66,26 +73,6 @@ class LineVerdict:
         if self.grade == "in_band":
             return "off" if self.remark else "good"
         return {"low": "off", "open": "open", "short": "short"}[self.grade]
-
-    @property
-    def label(self) -> str:
-        """The grade in a word, its remark before it."""
-        words = {"in_band": "in band", "open": "open", "low": "low", "short": "shorted"}
-        if self.remark == "high":
-            return "high, not open" if self.grade == "in_band" else "open, reads high"
-        return "reads although good boards do not" if self.remark == "extra" else words[self.grade]
-
-
-def show_ohms(ohms: float) -> str:
-    """A resistance as it is spoken: two figures, ohm, kiloohm or megaohm."""
-    if math.isinf(ohms):
-        return "no leak"
-    if ohms < 1:
-        return "under 1 ohm"
-    for limit, factor, unit in ((1e3, 1.0, "ohm"), (1e6, 1e3, "kohm"), (math.inf, 1e6, "Mohm")):
-        if ohms < limit * 0.9995:
-            return f"{float(f'{ohms / factor:.2g}'):g}\u00a0{unit}"
-    return "no leak"
 
 
 def weigh(reading_mv: float, reference: Reference, times: int = 1) -> dict[str, float]:
@@ -156,53 +143,24 @@ def read_line(
     if not can_open:
         folded = weights["in_band"] + weights["open"]
         weights = {**weights, "in_band": folded, "open": 0.0}
-    against = _against(reference)
+
+    def verdict(grade: str, remark: str = "", ohms: float | None = None) -> LineVerdict:
+        return LineVerdict(grade, remark, score, weights, ohms, reading_mv, reference)
+
     if math.isinf(reading_mv):
-        good = reference.expects_open or not can_open
-        says = "overrange, as on good boards" if good else f"overrange: nothing conducts; {against}"
-        return LineVerdict("in_band" if good else "open", "", score, weights, None, says, reference.weak)
-    shown = show(reading_mv, "mV")
+        return verdict("in_band" if reference.expects_open or not can_open else "open")
     if reading_mv < short_below_mv:
-        ohms = reading_mv / test_ma
-        joined = "; " if reference.expects_open else " against "
-        says = f"{shown}{joined}{against}: {about(ohms)} to ground"
-        return LineVerdict("short", "", score, weights, ohms, says, reference.weak)
+        return verdict("short", "", reading_mv / test_ma)
     if reference.expects_open:
-        ohms = reading_mv / test_ma
-        return LineVerdict("low", "extra", score, weights, ohms, f"{shown}; {against}", reference.weak)
-    middle, share = reference.median_mv, f"{reading_mv / reference.median_mv:.0%} of {against}"
+        return verdict("low", "extra", reading_mv / test_ma)
     if low <= reading_mv <= high:
-        return LineVerdict("in_band", "", score, weights, None, f"{shown}, {share}", reference.weak)
+        return verdict("in_band")
+    middle = reference.median_mv
     junction = Junction.through(middle / 1000, test_ma / 1000)
     if reading_mv < low:
-        ohms = leak_of(junction, reading_mv / 1000, test_ma / 1000)
-        says = f"{shown}, {share}: {about(ohms)} to ground"
-        return LineVerdict("low", "", score, weights, ohms, says, reference.weak)
-    ohms = series_of(junction, reading_mv / 1000, test_ma / 1000)
+        return verdict("low", "", leak_of(junction, reading_mv / 1000, test_ma / 1000))
     opened = can_open and reading_mv > middle * (OPEN_RATIO_WEAK if reference.weak else OPEN_RATIO)
-    says = f"{shown}, {share}: {about(ohms)} in series"
-    return LineVerdict("open" if opened else "in_band", "high", score, weights, ohms, says, reference.weak)
-
-
-def about(ohms: float) -> str:
-    """In words: about 41 ohm, or under 1 ohm."""
-    text = show_ohms(ohms)
-    return text if text.startswith(("under", "no")) else f"about {text}"
-
-
-def _against(reference: Reference) -> str:
-    if reference.expects_open:
-        return "good boards read open here"
-    middle = show(reference.median_mv, "mV")
-    if reference.origin == "usual":
-        return "the usual band, no reference"
-    if reference.origin == "twin":
-        return f"its twin's {middle}, no reference"
-    if reference.origin == "given":
-        return f"reference {middle}"
-    boards = f"{reference.count} good board" + ("s" if reference.count != 1 else "")
-    shifted = ", other meter, corrected" if reference.origin == "shifted" else ""
-    return f"{middle} ({boards}{shifted})"
+    return verdict("open" if opened else "in_band", "high", series_of(junction, reading_mv / 1000, test_ma / 1000))
 
 
 def read_continuity(reading_mv: float, *, test_ma: float = TEST_MA, times: int = 1) -> LineVerdict:
@@ -222,13 +180,12 @@ def read_continuity(reading_mv: float, *, test_ma: float = TEST_MA, times: int =
     """
     if reading_mv <= CONTINUITY_MV:
         weights = {"in_band": 0.99, "open": 0.01, "low": 0.0, "short": 0.0}
-        return LineVerdict("in_band", "", 0.0, weights, None, f"{show(reading_mv, 'mV')}: it conducts", False)
+        return LineVerdict("in_band", "", 0.0, weights, None, reading_mv, None, True)
     missed = SLIP**times
     weights = {"in_band": missed, "open": 1 - missed, "low": 0.0, "short": 0.0}
     if math.isinf(reading_mv):
-        return LineVerdict("open", "", math.inf, weights, None, "overrange: it does not conduct", False)
-    ohms = reading_mv / test_ma
-    return LineVerdict("open", "high", math.inf, weights, ohms, f"{show(reading_mv, 'mV')}: {about(ohms)} in it", False)
+        return LineVerdict("open", "", math.inf, weights, None, reading_mv, None, True)
+    return LineVerdict("open", "high", math.inf, weights, reading_mv / test_ma, reading_mv, None, True)
 
 
 def worse(first: LineVerdict, second: LineVerdict) -> LineVerdict:

@@ -13,7 +13,7 @@ from functools import lru_cache
 from chargepath.base.errors import ReadingError
 from chargepath.base.quantities import show
 from chargepath.case.entries import CheckEvent, Device, check_values
-from chargepath.electrical.lines import read_line
+from chargepath.electrical.lines import LineVerdict, read_line
 from chargepath.electrical.references import BAND, Reference, given, t_quantile, usual
 from chargepath.knowledge import Check, Knowledge
 
@@ -32,12 +32,14 @@ class Grading:
     grade : str
         Grade id.
     reason : str
-        The comparison in words and numbers.
+        The comparison in words and numbers; '' where `line` holds it.
     weak : bool
         True where only the wide common-practice band was there to compare with.
     weights : tuple of float
         Likelihood of the reading under each grade of the check, adding up to 1: how far out it is. Empty where the
         grade was given and stands as it is.
+    line : LineVerdict or None
+        What a diode reading was found to be, for who puts it into words.
 
     """
 
@@ -45,6 +47,7 @@ class Grading:
     reason: str
     weak: bool = False
     weights: tuple[float, ...] = ()
+    line: LineVerdict | None = None
 
 
 def expected_watts(known: Knowledge, kind: str, percent: float | None) -> float:
@@ -118,7 +121,7 @@ def _grade_line(known: Knowledge, device: Device, check: Check, values: Mapping[
         can_open=can_open,
     )
     weights = tuple(verdict.weights[grade] for grade in check.grades)
-    return Grading(verdict.grade, verdict.says, verdict.weak, weights)
+    return Grading(verdict.grade, "", verdict.weak, weights, verdict)
 
 
 def _grade_volts(known: Knowledge, device: Device, check: Check, values: Mapping[str, float]) -> Grading:
@@ -188,7 +191,7 @@ def _grade_sense(known: Knowledge, device: Device, check: Check, values: Mapping
     verdict = read_line(values["reading"], reference_of(check, values), short_below_mv=check.reading["short_below_mv"])
     fine = verdict.weights["in_band"]
     clean = verdict.grade == "in_band" and not verdict.remark
-    return Grading("clean" if clean else "faulty", verdict.says, verdict.weak, (fine, 1 - fine))
+    return Grading("clean" if clean else "faulty", "", verdict.weak, (fine, 1 - fine), verdict)
 
 
 _METHODS: Mapping[str, Callable[[Knowledge, Device, Check, Mapping[str, float]], Grading]] = {

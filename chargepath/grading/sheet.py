@@ -6,7 +6,6 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from chargepath.base.quantities import show
 from chargepath.case.entries import CheckEvent
 from chargepath.electrical.lines import TEST_MA, LineVerdict, read_continuity, read_line, without_reference
 from chargepath.electrical.references import Reference, usual
@@ -15,7 +14,6 @@ from chargepath.grading.readings import sheet_spread
 from chargepath.knowledge.pinmaps import CONTINUITY, PinMap
 
 # Places whose readings are the checks of the same name; the others only tell where on the path it is.
-TWIN_SHARE = 2.0  # beyond three times the twin, a percentage says nothing more
 ENTERED = ("contact", "pads", "inside")
 
 
@@ -29,15 +27,24 @@ class PinReading:
 
 @dataclass(frozen=True)
 class PinVerdict:
-    """One pin judged, with the reference it was held against and what its twin reads."""
+    """One pin judged, with the reference it was held against and what its twin reads [mV], None without one."""
 
     pin: str
     reading: PinReading
     verdict: LineVerdict
     reference: Reference | None
     twin: str
-    twin_says: str
+    twin_mv: float | None
     counts: bool
+
+
+@dataclass(frozen=True)
+class SheetEvent:
+    """A check that a sheet stands for, with the line that speaks for it, the worst of `of`."""
+
+    event: CheckEvent
+    worst: PinVerdict
+    of: int
 
 
 def judge_pin(
@@ -64,23 +71,21 @@ def judge_pin(
     """
     net, seen = pins.net(pin), readings[pin]
     twin = next((other for other in pins.twin(pin) if other in readings), "")
-    twin_says = _twin_says(pin, twin, readings) if twin and net.group not in CONTINUITY else ""
+    mate = readings[twin].mv if twin else None
+    twin_mv = None if net.group in CONTINUITY else mate
     if net.group in CONTINUITY:
         verdict = read_continuity(seen.mv, test_ma=test_ma, times=seen.times)
-        return PinVerdict(pin, seen, verdict, None, twin, twin_says, True)
+        return PinVerdict(pin, seen, verdict, None, twin, twin_mv, True)
     reference = references.get(pin)
     if reference is not None:
         verdict = read_line(seen.mv, reference, test_ma=test_ma, can_open=_can_open(net.check), times=seen.times)
-        return PinVerdict(pin, seen, verdict, reference, twin, twin_says, True)
+        return PinVerdict(pin, seen, verdict, reference, twin, twin_mv, True)
     if net.optional and math.isinf(seen.mv) and not _twin_reads(twin, readings):
         even = {"in_band": 0.5, "open": 0.5, "low": 0.0, "short": 0.0}
-        says = "overrange: may be left unconnected on this model, no reference"
-        return PinVerdict(
-            pin, seen, LineVerdict("in_band", "", 0.0, even, None, says, True), None, twin, twin_says, False
-        )
-    mate = readings[twin].mv if twin else None
+        untold = LineVerdict("in_band", "", 0.0, even, None, seen.mv, None)
+        return PinVerdict(pin, seen, untold, None, twin, twin_mv, False)
     verdict = without_reference(seen.mv, usual(net.usual_mv), mate, test_ma=test_ma)
-    return PinVerdict(pin, seen, verdict, None, twin, twin_says, True)
+    return PinVerdict(pin, seen, verdict, None, twin, twin_mv, True)
 
 
 def _can_open(check: str) -> bool:
@@ -89,15 +94,6 @@ def _can_open(check: str) -> bool:
 
 def _twin_reads(twin: str, readings: Mapping[str, PinReading]) -> bool:
     return bool(twin) and math.isfinite(readings[twin].mv)
-
-
-def _twin_says(pin: str, twin: str, readings: Mapping[str, PinReading]) -> str:
-    mine, other = readings[pin].mv, readings[twin].mv
-    text = f"{twin} {show(other, 'mV')}"
-    if math.isinf(mine) or math.isinf(other) or other == 0:
-        return text
-    share = (mine - other) / other
-    return f"{text}, {share:+.0%}" if abs(share) <= TWIN_SHARE else text
 
 
 def judge_sheet(
@@ -136,8 +132,8 @@ def observations_of(pins: PinMap, place: str, verdicts: Mapping[str, PinVerdict]
     return out
 
 
-def events_of(pins: PinMap, place: str, verdicts: Mapping[str, PinVerdict]) -> list[tuple[CheckEvent, str]]:
-    """The checks that a judged sheet stands for, each by its worst line, with that line in words.
+def events_of(pins: PinMap, place: str, verdicts: Mapping[str, PinVerdict]) -> list[SheetEvent]:
+    """The checks that a judged sheet stands for, each by its worst line.
 
     A contact that is open among others of its net counts: the worst line speaks. Weaker evidence (no reference behind
     it) never hides stronger: it is only taken where nothing better was read.
@@ -152,8 +148,7 @@ def events_of(pins: PinMap, place: str, verdicts: Mapping[str, PinVerdict]) -> l
     out = []
     for (check, at), rows in groups.items():
         worst = min(rows, key=lambda row: row.verdict.weights["in_band"])
-        text = f"{pins.named(worst.pin)}: {worst.verdict.says}; worst of {len(rows)}"
-        out.append((_event(check, at, worst), text))
+        out.append(SheetEvent(_event(check, at, worst), worst, len(rows)))
     return out
 
 

@@ -26,9 +26,9 @@ class Source:
 
 @dataclass(frozen=True)
 class RoutineStep:
-    """One stretch of a guided routine: its mark, how long [s], and what the person does."""
+    """One stretch of a guided routine: its id, how long [s], and what the person does."""
 
-    mark: str
+    stretch: str
     seconds: float
     text: str
 
@@ -65,7 +65,7 @@ def _routine(read: Reader, name: str, table: Table) -> Routine:
         if isinstance(raw, list) and len(raw) == 3 and isinstance(raw[1], int | float) and raw[1] > 0:
             steps.append(RoutineStep(str(raw[0]), float(raw[1]), str(raw[2])))
         else:
-            read.say(f"{where}.steps", "each step is [mark, seconds, text]")
+            read.say(f"{where}.steps", "each step is [stretch, seconds, text]")
     return Routine(
         name, read.text(table, "label", where), read.text(table, "check", where), tuple(steps), read.basis(table, where)
     )

@@ -1,4 +1,4 @@
-"""Guided routines: from a marked record to checks."""
+"""Guided routines: from a record cut into stretches to checks."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from chargepath.trace.verdict import Verdict, current_event, judge_trace
 
 
 @dataclass(frozen=True)
-class Mark:
+class Stretch:
     """One stretch of a routine in its record [s]."""
 
     name: str
@@ -31,8 +31,8 @@ class RoutineResult:
     reasons: tuple[str, ...]
 
 
-def marks_of(known: Knowledge, routine: str, offset: float = 0.0) -> list[Mark]:
-    """Marks of a routine that ran by its own clock, starting at `offset` [s].
+def stretches_of(known: Knowledge, routine: str, offset: float = 0.0) -> list[Stretch]:
+    """Stretches of a routine that ran by its own clock, starting at `offset` [s].
 
     Parameters
     ----------
@@ -44,13 +44,13 @@ def marks_of(known: Knowledge, routine: str, offset: float = 0.0) -> list[Mark]:
     """
     out, at = [], offset
     for step in known.routines[routine].steps:
-        out.append(Mark(step.mark, at, at + step.seconds))
+        out.append(Stretch(step.stretch, at, at + step.seconds))
         at += step.seconds
     return out
 
 
 def judge_routine(
-    known: Knowledge, routine: str, trace: Trace, marks: list[Mark], conditions: Conditions
+    known: Knowledge, routine: str, trace: Trace, stretches: list[Stretch], conditions: Conditions
 ) -> RoutineResult:
     """Turn a routine's record into checks.
 
@@ -60,7 +60,7 @@ def judge_routine(
     routine : str
         Id of the routine.
     trace : Trace
-    marks : list of Mark
+    stretches : list of Stretch
         Where each step lies in the record.
     conditions : Conditions
 
@@ -71,11 +71,13 @@ def judge_routine(
 
     """
     parts = {}
-    for mark in marks:
-        part = trace.part(mark.start, mark.stop)
+    for stretch in stretches:
+        part = trace.part(stretch.start, stretch.stop)
         if len(part) < 3:
-            raise ReadingError(f"there are no samples for '{mark.name}'", routine, "repeat it, or type what it showed")
-        parts[mark.name] = judge_trace(known, part, conditions)
+            raise ReadingError(
+                f"there are no samples for '{stretch.name}'", routine, "repeat it, or type what it showed"
+            )
+        parts[stretch.name] = judge_trace(known, part, conditions)
     if routine == "own_charger":
         return _own(parts, conditions)
     if routine == "directions":

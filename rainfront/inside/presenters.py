@@ -25,6 +25,7 @@ from rainfront.reference.adapters import find_map, style_of
 from rainfront.reference.presenters import band_words, place_label
 from rainfront.web.scenes import pin_map
 from rainfront.web.scenes.charge_line import percent
+from rainfront.web.verdicts import hop_words, line_label, line_words, twin_words
 
 
 @dataclass(frozen=True)
@@ -144,9 +145,9 @@ def _row(judged: Judged, pin: str) -> LineRow:
         times=seen.times,
         band=_expect(judged, pin),
         score=score,
-        twin=as_shown_by(found.twin_says, style),
-        says=as_shown_by(verdict.says, style),
-        label=verdict.label if found.counts else "cannot be told",
+        twin=as_shown_by(twin_words(found), style),
+        says=as_shown_by(line_words(verdict), style),
+        label=line_label(verdict) if found.counts else "cannot be told",
         mark=verdict.mark if found.counts else "none",
         weak=verdict.weak,
     )
@@ -263,11 +264,19 @@ def ask_words(key: str, known: Knowledge) -> str:
 
 
 @dataclass(frozen=True)
+class HopRow:
+    """One hop of a ladder: judged, and in words."""
+
+    hop: HopVerdict
+    says: str
+
+
+@dataclass(frozen=True)
 class LadderPage:
     """A ladder, judged."""
 
     ladder: Ladder
-    hops: list[HopVerdict]
+    hops: list[HopRow]
     contacts: list[tuple[str, str]]
 
 
@@ -283,7 +292,8 @@ def ladder_page(ladder: Ladder, known: Knowledge) -> LadderPage:
             contacts.append((across, f"{ohms * 1000:.0f} ± {error * 1000:.0f} mohm"))
         except ChargepathError as error:
             contacts.append((across, str(error)))
-    return LadderPage(ladder, adapters.hops_of(ladder, known), contacts)
+    hops = [HopRow(hop, hop_words(hop, known)) for hop in adapters.hops_of(ladder, known)]
+    return LadderPage(ladder, hops, contacts)
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from django.db import transaction
 from chargepath.base.errors import ReadingError
 from chargepath.case.entries import CheckEvent
 from chargepath.trace.model import Trace
-from chargepath.trace.routines import judge_routine, judge_wait, marks_of
+from chargepath.trace.routines import judge_routine, judge_wait, stretches_of
 from chargepath.trace.table import Layout, decode, read
 from chargepath.trace.verdict import current_event
 from rainfront.instruments import adapters
@@ -195,12 +195,12 @@ def finish_record(record: Record, *, user: User, now: datetime, practice: Practi
 def _judge_routine(record: Record, trace: Trace, log: Log) -> None:
     """Record the checks of a routine that ran to its end; a stopped one gives none and says so."""
     known = log.practice.known
-    marks = marks_of(known, record.routine)
-    if trace.duration < marks[-1].stop - 1.5:
+    stretches = stretches_of(known, record.routine)
+    if trace.duration < stretches[-1].stop - 1.5:
         _leave_unjudged(record, "stopped before its end: no check was made of it")
         return
     try:
-        result = judge_routine(known, record.routine, trace, marks, adapters.conditions_of(record))
+        result = judge_routine(known, record.routine, trace, stretches, adapters.conditions_of(record))
     except ReadingError as error:
         _leave_unjudged(record, str(error))
         return

@@ -14,6 +14,7 @@ from rainfront.jobs.writing import open_job
 from rainfront.people.models import User
 from rainfront.practice.adapters import Practice
 from rainfront.reference.adapters import good_idle
+from rainfront.web.verdicts import hop_words
 
 # Which rung is which check.
 RUNG_CHECKS = {"carrier": "input_volts_port", "charge_ic": "input_volts_board", "cell": "battery_volts"}
@@ -53,7 +54,7 @@ def store_ladder(
         ladder = Ladder.objects.create(
             job=log.job, volts=volts, amps=amps, second=second or {}, second_amps=second_amps, by=user, at=now
         )
-        guilty = [hop.says for hop in hops if hop.guilty]
+        guilty = [hop_words(hop, known) for hop in hops if hop.guilty]
         text = f"ladder: {guilty[0]}" if guilty else f"ladder: {len(hops)} hops, none drops too much"
         log.event(text[:300], "ladder")
         made = [

@@ -21,6 +21,7 @@ from rainfront.people.models import User
 from rainfront.practice.adapters import Practice
 from rainfront.reference.actions import keep_readings
 from rainfront.reference.adapters import find_map, style_of
+from rainfront.web.verdicts import sheet_words
 
 MAX_POINTS = 1000
 VOLTS_MAX = 30.0
@@ -125,7 +126,8 @@ def _events_of(sheet: Sheet, known: Knowledge) -> list[tuple[CheckEvent, str]]:
     if sheet.mode == Sheet.Mode.VOLTS:
         return _volts_events(sheet, known)
     judged = adapters.judge(sheet, known)
-    return events_of(judged.pins, sheet.place, judged.verdicts)
+    found = events_of(judged.pins, sheet.place, judged.verdicts)
+    return [(row.event, sheet_words(judged.pins, row)) for row in found]
 
 
 def _mark_entered(sheet: Sheet, log: Log) -> None:

@@ -77,7 +77,6 @@ class Ladder(SimpleTestCase):
         fewer = {rung: v for rung, v in self.GOOD.items() if rung not in ("carrier", "link")}
         row = next(row for row in judge_ladder(KNOWN, fewer, 1.5) if row.start == "plug")
         self.assertEqual(row.bridged, ("carrier", "link"))
-        self.assertIn("not measured, bridged", row.says)
         self.assertEqual(len(row.stations), 3)
         self.assertAlmostEqual(row.allowed_mv, sum(hop.allowed_mv for hop in whole[1:4]), delta=35)
 

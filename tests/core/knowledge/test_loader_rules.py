@@ -97,7 +97,12 @@ class EachRule(SimpleTestCase):
             'check = "plug_flop"',
             "traces.toml [directions].check: 'plug_flop' is not known",
         ),
-        ("traces", '["one", 20,', '["one", -20,', "traces.toml [directions].steps: each step is [mark, seconds, text]"),
+        (
+            "traces",
+            '["one", 20,',
+            '["one", -20,',
+            "traces.toml [directions].steps: each step is [stretch, seconds, text]",
+        ),
         ("connectors", 'A5 = "cc1"', 'A5 = "cc9"', "is on the net 'cc9', which is not defined"),
         (
             "connectors",

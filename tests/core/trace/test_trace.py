@@ -12,7 +12,7 @@ from chargepath.standin.records import METERS, Meter, Piece, compose, scenarios
 from chargepath.trace.expect import Conditions, expected_band
 from chargepath.trace.model import Trace, make_trace
 from chargepath.trace.phases import KINDS, cut_phases, sample_kinds
-from chargepath.trace.routines import judge_routine, judge_wait, marks_of
+from chargepath.trace.routines import judge_routine, judge_wait, stretches_of
 from chargepath.trace.verdict import fit_source, judge_trace, measure
 
 KNOWN = shipped()
@@ -169,7 +169,7 @@ class StandinDevices(SimpleTestCase):
     def routine(self, name, fault, actions, **state):
         seconds = KNOWN.routines[name].seconds + 1
         trace = played(fault, seconds, actions, **state)
-        result = judge_routine(KNOWN, name, trace, marks_of(KNOWN, name), Conditions("phone", percent=40.0))
+        result = judge_routine(KNOWN, name, trace, stretches_of(KNOWN, name), Conditions("phone", percent=40.0))
         return [(event.check, event.variant, event.grade) for event in result.events]
 
     def test_routines_turn_into_checks(self):
@@ -199,20 +199,20 @@ class StandinDevices(SimpleTestCase):
                 self.assertEqual(self.routine(name, fault, actions), expected)
 
     def test_a_dropout_while_nobody_touched_it_excuses_one_while_it_was_leaned_on(self):
-        marks = marks_of(KNOWN, "wiggle")
-        leaned = next(mark for mark in marks if mark.name == "up")
+        stretches = stretches_of(KNOWN, "wiggle")
+        leaned = next(one for one in stretches if one.name == "up")
         for times, grade in ((1, "steady"), (2, "drops")):
             amps = np.full(670, 1.0)
             for start in (6.0, leaned.start + 3, leaned.start + 6)[: times + 1]:
                 amps[int(start * 10) : int(start * 10) + 6] = 0.0
             trace = make_trace(np.arange(amps.size) / 10, amps, np.full(amps.size, 5.0))
-            result = judge_routine(KNOWN, "wiggle", trace, marks, Conditions("phone", percent=40.0))
+            result = judge_routine(KNOWN, "wiggle", trace, stretches, Conditions("phone", percent=40.0))
             with self.subTest(leaned=times):
                 self.assertEqual(result.events[0].grade, grade)
 
     def test_a_routine_without_samples_asks_to_be_repeated(self):
         with self.assertRaisesMessage(ReadingError, "there are no samples for"):
-            judge_routine(KNOWN, "wiggle", played("good", 20), marks_of(KNOWN, "wiggle"), Conditions("phone"))
+            judge_routine(KNOWN, "wiggle", played("good", 20), stretches_of(KNOWN, "wiggle"), Conditions("phone"))
 
     def test_waiting_says_no_only_after_its_time(self):
         self.assertEqual(judge_wait(KNOWN, 3, 5, 4).events[0].grade, "rises")
