@@ -6,6 +6,7 @@ Every policy of checks, repairs and handing on.
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from random import Random
 from typing import Any
 
@@ -18,7 +19,7 @@ from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option
 from chargepath.diagnosis.belief import Belief, assess
 from chargepath.diagnosis.model import Model
-from chargepath.knowledge import Check, Fault, Knowledge, Route
+from chargepath.knowledge import Check, Fault, Route
 from chargepath.knowledge.costs import ModelNumbers
 from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.stations import Access, Station
@@ -123,31 +124,18 @@ def problem(seed: int, faults: int = 0, checks: int = 0, routes: int = 0) -> tup
         "opened": Access("opened", "", "", 8.0, (), 1, "practice"),
     }
     numbers = ModelNumbers(0.01, 1.0, 0.03, 0.15, 0.0, 0.2, 12.0, 0.0, 0.97, "practice")
-    known = Knowledge(
-        {"s": Station("s", "", "", 0)},
-        access,
-        ship.connectors,
-        {},
-        {},
-        made,
-        causes,
-        repairs,
-        ship.costs,
-        numbers,
-        ship.proof,
-        {},
-        {},
-        {},
-        {},
-        {},
-        {},
-        {},
-        {},
-        (),
-        {},
-        {},
-        {},
-        {},
+    known = replace(
+        ship,
+        stations={"s": Station("s", "", "", 0)},
+        access=access,
+        cautions={},
+        history={},
+        checks=made,
+        faults=causes,
+        routes=repairs,
+        hazards={},
+        model=numbers,
+        schools={},
     )
     return Model(known, DEVICE), Prices.of(known, rng.choice((60.0, 150.0, 300.0)))
 

@@ -50,6 +50,25 @@ class AmbiguousReadingError(ReadingError):
         super().__init__(what, where, right)
 
 
+class DangerError(ChargepathError):
+    """Something dangerous was asked for: which hazard forbids it, why, and the way out.
+
+    Parameters
+    ----------
+    hazard : str
+        Its label.
+    why : str
+        What not to do, and why.
+    right : str
+        The way out.
+
+    """
+
+    def __init__(self, hazard: str, why: str, right: str) -> None:
+        self.hazard = hazard
+        super().__init__(why.rstrip("."), hazard, right)
+
+
 class QuickLineError(ChargepathError):
     """A quick line cannot be read."""
 

@@ -2,5 +2,6 @@
 
 Rules: entries are plain frozen values in the vocabulary's ids; the schema is built from the knowledge; what has no
 meaning is reported, never silently lost. Nothing is judged here but what is physically possible. Exports: `entries`
-(Device, CheckEvent, TryEvent, RepairEvent, Case), `file` (parse, dump, schema), `quickline` (parse_line, complete).
+(Device, CheckEvent, TryEvent, RepairEvent, HazardEvent, Case), `file` (parse, dump, schema), `quickline` (parse_line,
+complete).
 """

@@ -52,7 +52,16 @@ class RepairEvent:
     works: bool | None = None
 
 
-Event = CheckEvent | TryEvent | RepairEvent
+@dataclass(frozen=True)
+class HazardEvent:
+    """A danger that somebody reported, or, with `overruled`, one that the lead lets pass and says why."""
+
+    hazard: str
+    overruled: bool = False
+    why: str = ""
+
+
+Event = CheckEvent | TryEvent | RepairEvent | HazardEvent
 
 
 @dataclass(frozen=True)

@@ -16,10 +16,11 @@ from jsonschema import Draft202012Validator
 
 from chargepath.base.errors import CaseFileError, ChargepathError
 from chargepath.base.quantities import OVERRANGE
-from chargepath.case.entries import Case, CheckEvent, Device, Event, Outcome, RepairEvent, TryEvent
+from chargepath.case.entries import Case, CheckEvent, Device, Event, HazardEvent, Outcome, RepairEvent, TryEvent
 from chargepath.knowledge import Check, Knowledge
 
-FORMAT, VERSION = "rainfront-case", 1
+FORMAT, VERSION, READS = "rainfront-case", 2, (1, 2)
+KINDS = ("check", "try", "repair", "hazard")
 MAX_BYTES = 2_000_000
 MAX_EVENTS = 2000
 
@@ -64,11 +65,13 @@ def schema(known: Knowledge) -> dict[str, Any]:
     ]
     event = {
         "type": "object",
-        "anyOf": [{"required": ["check"]}, {"required": ["try"]}, {"required": ["repair"]}],
+        "anyOf": [{"required": [kind]} for kind in KINDS],
         "properties": {
             "check": _one_of(known.checks),
             "try": _one_of(tryable),
             "repair": _one_of(known.routes),
+            "hazard": _one_of(known.hazards),
+            "overruled": {"type": "string", "maxLength": 200},
             "works": works,
         },
         "allOf": [
@@ -78,12 +81,12 @@ def schema(known: Knowledge) -> dict[str, Any]:
     }
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "Rainfront case file, version 1",
+        "title": "Rainfront case file, version 2 (version 1 still reads)",
         "type": "object",
         "required": ["format", "version", "device", "events"],
         "properties": {
             "format": {"const": FORMAT},
-            "version": {"const": VERSION},
+            "version": {"enum": list(READS)},
             "device": {
                 "type": "object",
                 "required": ["kind", "connector", "carrier"],
@@ -135,7 +138,7 @@ def _say(error: Any) -> ChargepathError:
             f"{found} is not possible", where, f"allowed: {limits['minimum']:g} to {limits['maximum']:g}"
         )
     if error.validator == "anyOf" and "required" in rule[0]:
-        return ChargepathError("is no event", where, "allowed: an object with check, try or repair")
+        return ChargepathError("is no event", where, f"allowed: an object with one of {', '.join(KINDS)}")
     if error.validator == "anyOf":
         limits = rule[0]
         return ChargepathError(
@@ -150,11 +153,11 @@ def _semantic(known: Knowledge, data: dict[str, Any]) -> Iterator[ChargepathErro
     """Rules that tie an event to the device."""
     device = data["device"]
     for index, event in enumerate(data["events"]):
-        kinds = [kind for kind in ("check", "try", "repair") if kind in event]
+        kinds = [kind for kind in KINDS if kind in event]
         where = f"$.events[{index}]"
         if len(kinds) > 1:
             yield ChargepathError(
-                f"is {' and '.join(kinds)} at once", where, "allowed: exactly one of check, try, repair"
+                f"is {' and '.join(kinds)} at once", where, f"allowed: exactly one of {', '.join(KINDS)}"
             )
         if "check" not in event:
             continue
@@ -179,7 +182,7 @@ def _extras(known: Knowledge, data: dict[str, Any]) -> Iterator[str]:
         if key not in top["device"]["properties"]:
             yield f"$.device.{key}"
     for index, event in enumerate(data["events"]):
-        allowed = {"check", "try", "repair", "works"}
+        allowed = {"try", "repair", "works", "hazard", "overruled"}
         if "check" in event:
             check = known.checks[event["check"]]
             allowed = {"check", "grade", "signs", check.variant_field, *check.values}
@@ -191,6 +194,8 @@ def _extras(known: Knowledge, data: dict[str, Any]) -> Iterator[str]:
 def _event(known: Knowledge, raw: dict[str, Any]) -> Event:
     if "try" in raw:
         return TryEvent(raw["try"], raw["works"])
+    if "hazard" in raw:
+        return HazardEvent(raw["hazard"], "overruled" in raw, raw.get("overruled", ""))
     if "repair" in raw:
         return RepairEvent(raw["repair"], raw.get("works"))
     check = known.checks[raw["check"]]
@@ -276,6 +281,8 @@ def dump_event(known: Knowledge, event: Event) -> dict[str, Any]:
     """One event as its JSON object."""
     if isinstance(event, TryEvent):
         return {"try": event.route, "works": event.works}
+    if isinstance(event, HazardEvent):
+        return {"hazard": event.hazard, **({"overruled": event.why} if event.overruled else {})}
     if isinstance(event, RepairEvent):
         return {"repair": event.route} if event.works is None else {"repair": event.route, "works": event.works}
     check = known.checks[event.check]

@@ -8,6 +8,7 @@ Grammar (words are separated by spaces; the check's word or its id comes first):
     CHECK ... [at] VARIANT  power 41/512 at board               i 0.3 5.0 own
     try ROUTE yes|no        try swap_carrier no
     did ROUTE [yes|no]      did clean_port no
+    danger WORD             danger swollen
     ?                       the list of all of these
 """
 
@@ -19,11 +20,12 @@ from dataclasses import dataclass
 
 from chargepath.base.errors import QuickLineError
 from chargepath.base.quantities import METERS, OVERRANGE, Meter, parse_diode, parse_quantity
-from chargepath.case.entries import CheckEvent, Device, Event, RepairEvent, TryEvent, check_values
+from chargepath.case.entries import CheckEvent, Device, Event, HazardEvent, RepairEvent, TryEvent, check_values
 from chargepath.knowledge import Check, Knowledge, Route
+from chargepath.knowledge.hazards import Hazard
 
 ANSWERS = {"yes": True, "works": True, "charges": True, "no": False, "fails": False}
-CLEAN = "clean"
+CLEAN, DANGER = "clean", "danger"
 WORD_LIMIT = 200
 
 
@@ -82,9 +84,11 @@ def parse_line(line: str, known: Knowledge, device: Device, meter: Meter = METER
     first = words[0].lower()
     if first in ("try", "did"):
         return _parse_act(first, [word.lower() for word in words[1:]], known, device)
+    if first == DANGER:
+        return _parse_danger([word.lower() for word in words[1:]], known)
     check = _find_check(known, first)
     if check is None:
-        allowed = [check.word for check in known.checks.values()] + ["try", "did"]
+        allowed = [check.word for check in known.checks.values()] + ["try", "did", DANGER]
         raise QuickLineError(
             f"'{words[0]}' is no check", "word 1", f"{_near(first, allowed)}one of {', '.join(allowed)}"
         )
@@ -114,6 +118,23 @@ def _parse_act(verb: str, words: list[str], known: Knowledge, device: Device) ->
         raise QuickLineError(f"'{words[1]}' is no answer", "word 3", "yes or no: does it charge?")
     works = ANSWERS[words[1]]
     return TryEvent(name, works) if verb == "try" else RepairEvent(name, works)
+
+
+def _parse_danger(words: list[str], known: Knowledge) -> HazardEvent:
+    allowed = {hazard.word: hazard for hazard in reportable(known)}
+    if not words:
+        raise QuickLineError("which danger?", "word 2", f"one of {', '.join(allowed)}")
+    if words[0] not in allowed:
+        hint = _near(words[0], allowed)
+        raise QuickLineError(f"'{words[0]}' is no danger", "word 2", f"{hint}one of {', '.join(allowed)}")
+    if len(words) > 1:
+        raise QuickLineError(f"'{words[1]}' is one word too many", "word 3", f"{DANGER} {words[0]}")
+    return HazardEvent(allowed[words[0]].id)
+
+
+def reportable(known: Knowledge) -> list[Hazard]:
+    """Dangers that a person may report, the gravest first."""
+    return [hazard for hazard in known.hazards.values() if hazard.can_be_seen]
 
 
 def _parse_check(check: Check, words: list[str], meter: Meter) -> CheckEvent:
@@ -228,6 +249,8 @@ def grammar(known: Knowledge, device: Device) -> list[Rule]:
     rules.append(Rule("try … yes|no", f"a known-good part in and out again: {tries}", "any"))
     done = ", ".join(route.id for route in _routes(known, device, False))
     rules.append(Rule("did … yes|no", f"a repair was done, does it charge: {done}", "any"))
+    words = ", ".join(hazard.word for hazard in reportable(known))
+    rules.append(Rule(f"{DANGER} …", f"something dangerous was seen: {words}", "any"))
     return rules
 
 
@@ -246,6 +269,8 @@ def complete(line: str, known: Knowledge, device: Device, limit: int = 8) -> lis
             choices = [(route.id, route.label) for route in _routes(known, device, before[0].lower() == "try")]
         elif len(before) == 2:
             choices = [("yes", "it charges"), ("no", "it does not")]
+    elif before[0].lower() == DANGER:
+        choices = [(hazard.word, hazard.label) for hazard in reportable(known)] if len(before) == 1 else []
     elif check:
         taken = {word.lower() for word in before[1:]}
         outcomes = check.signs or (() if taken.intersection(check.grades) else check.grades)

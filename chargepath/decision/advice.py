@@ -7,14 +7,15 @@ it to ask.
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from chargepath.decision.acts import PROVE, REFER
 from chargepath.decision.plan import RouteTerm, route_table, route_terms
 from chargepath.decision.prices import Prices
-from chargepath.decision.questions import Option, value_questions
+from chargepath.decision.questions import Option, price_of_asking, question_of, value_questions
 from chargepath.diagnosis.belief import Belief
+from chargepath.hazards.standing import Danger, forbidding, way_out
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,6 +66,7 @@ def advise(
     prices: Prices,
     *,
     forbidden: Collection[str] = (),
+    dangers: Sequence[Danger] = (),
     steps: int = 2,
     limit: float | None = None,
     spent: float = 0.0,
@@ -76,12 +78,17 @@ def advise(
     advice leads with a plausible one, at least `plausible_share` of the best chance of cure; a cheap act with a small
     chance that would come first by cost alone is offered beside it.
 
+    A danger outranks all of this: what it forbids is neither valued nor advised, and what leads out of it comes next,
+    unless handing on costs less than the repair that would.
+
     Parameters
     ----------
     belief : Belief
     prices : Prices
     forbidden : collection of route ids
         Routes that a habit of the shop rules out.
+    dangers : sequence of Danger
+        What stands, the gravest first.
     steps : {1, 2}
         How far checks and tries are looked ahead.
     limit : float, optional
@@ -94,17 +101,17 @@ def advise(
     Advice
 
     """
-    costs = belief.model.known.costs
+    known, costs = belief.model.known, belief.model.known.costs
     table = route_table(belief, prices, forbidden)
-    routes = route_terms(belief, table)
+    routes = [term for term in route_terms(belief, table) if not forbidding(known, dangers, "repair", term.id)]
     refer = next(term for term in routes if term.id == REFER)
     repairs = [term for term in routes if term.id != REFER]
     cheapest = min(routes, key=lambda term: term.total)
-    best_cure = max(term.cure for term in repairs)
+    best_cure = max((term.cure for term in repairs), default=0.0)
     plausible = [term for term in repairs if term.cure >= costs.plausible_share * best_cure]
     lead = cheapest if cheapest.id == REFER else min(plausible, key=lambda term: term.total)
     beside = _as_option(cheapest, refer.total) if cheapest.id not in (lead.id, REFER) else None
-    options = value_questions(belief, table, prices, cheapest.total, steps=steps)
+    options = value_questions(belief, table, prices, cheapest.total, dangers=dangers, steps=steps)
     step = _as_option(lead, refer.total)
     worth_it = [option for option in options if option.saves > costs.tie]
     at_hand = [option for option in worth_it if not _opens(belief, option)]
@@ -113,15 +120,48 @@ def advise(
         if at_hand and at_hand[0].total <= step.total + costs.at_hand_share * cheapest.total:
             step = at_hand[0]
     everything = [*options, *(_as_option(term, refer.total) for term in plausible)]
+    out = _out_of_danger(belief, prices, dangers, options, routes, cheapest.total)
+    if out is not None:
+        step, beside, everything = out, None, []
     equals = tuple(
         option
         for option in sorted(everything, key=lambda option: round(option.total, 9))
         if abs(option.total - step.total) <= costs.tie and (option.kind, option.id) != (step.kind, step.id)
     )
-    bill = min((term for term in plausible), key=lambda term: term.total)
+    bill = min(plausible, key=lambda term: term.total, default=refer)
     quote = spent + bill.act.quote
     hold = _hold(step, quote, prices, limit, spent)
     return Advice(step, equals, beside, tuple(options), tuple(routes), cheapest.total, refer.total, hold, quote)
+
+
+def _out_of_danger(
+    belief: Belief,
+    prices: Prices,
+    dangers: Sequence[Danger],
+    options: Sequence[Option],
+    routes: Sequence[RouteTerm],
+    commit: float,
+) -> Option | None:
+    """What leads out of the dangers that stand, None where none presses; handing on where that costs less."""
+    model = belief.model
+    terms = {term.id: term for term in routes}
+
+    def offered(kind: str, name: str) -> bool:
+        return name in terms if kind == "repair" else model.offers(model.known.checks[name])
+
+    way = way_out(model.known, dangers, offered)
+    if way is None:
+        return None
+    kind, name = way
+    if kind == "repair":
+        refer = terms[REFER]
+        return _as_option(min(terms[name], refer, key=lambda term: term.total), refer.total)
+    found = next((option for option in options if option.kind == "check" and option.id == name), None)
+    if found is not None:
+        return found
+    asked = question_of(model.known.checks[name], model, prices)
+    minutes, cost = price_of_asking(asked, belief.access, belief, prices)
+    return Option("check", name, minutes, cost, commit + cost, -cost)
 
 
 def _opens(belief: Belief, option: Option) -> bool:

@@ -19,7 +19,8 @@ def appraise(name: str, case: Case, known: Knowledge) -> dict[str, Any]:
     -------
     dict
         ``{"case", "faults": [{"id", "probability"}], "next": {"kind", "id", "saves", "minutes"},
-        "routes": [{"id", "cure", "cost"}]}``; see docs/appraise.md.
+        "routes": [{"id", "cure", "cost"}],
+        "dangers": [id]}``; see docs/appraise.md.
 
     """
     judged = judge(known, case, Prices.of(known, case.device.value))
@@ -36,6 +37,7 @@ def appraise(name: str, case: Case, known: Knowledge) -> dict[str, Any]:
         "routes": [
             {"id": term.id, "cure": round(term.cure, 6), "cost": round(term.act.cost, 2)} for term in advice.routes
         ],
+        "dangers": [danger.hazard.id for danger in judged.dangers],
     }
 
 

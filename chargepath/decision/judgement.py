@@ -9,13 +9,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
-from chargepath.case.entries import Case, CheckEvent, TryEvent
+from chargepath.case.entries import Case, CheckEvent, RepairEvent, TryEvent
 from chargepath.decision.advice import Advice, advise
 from chargepath.decision.plan import RouteTerm
 from chargepath.decision.prices import Prices
 from chargepath.decision.schools import Habit, follow_school
 from chargepath.diagnosis.belief import Belief, Push, access_reached, assess, pushes
 from chargepath.diagnosis.model import compiled
+from chargepath.hazards.standing import Danger, dangers_of, forbidding
 from chargepath.knowledge import Knowledge
 
 
@@ -34,6 +35,8 @@ class Judgement:
         Labour and parts that the case's events stand for (money).
     limit : float or None
         What the customer has agreed to pay at most.
+    dangers : tuple of Danger
+        What stands and outranks the rest, the gravest first.
 
     """
 
@@ -43,6 +46,7 @@ class Judgement:
     advice: Advice
     spent: float
     limit: float | None
+    dangers: tuple[Danger, ...] = ()
 
     @property
     def known(self) -> Knowledge:
@@ -62,11 +66,17 @@ class Judgement:
     def habit(self, school: str) -> Habit:
         """What one school would do next here."""
         found = self.known.schools[school]
-        return follow_school(self.belief, self.prices, found, self.advice, limit=self.limit, spent=self.spent)
+        return follow_school(
+            self.belief, self.prices, found, self.advice, dangers=self.dangers, limit=self.limit, spent=self.spent
+        )
 
     def term(self, route: str) -> RouteTerm | None:
         """A route as it stands now, None where it is not offered."""
         return next((term for term in self.advice.routes if term.id == route), None)
+
+    def forbidden_by(self, kind: str, name: str) -> Danger | None:
+        """The danger that forbids an act ('check', 'try' or 'repair' and its id), None where it may be done."""
+        return forbidding(self.known, self.dangers, kind, name)
 
     def over_limit(self, term: RouteTerm) -> bool:
         """Whether doing a route would bring the bill over the customer's limit."""
@@ -92,7 +102,7 @@ def spent_so_far(case: Case, prices: Prices, known: Knowledge) -> float:
             minutes += prices.check_minutes(known.checks[event.check])
         elif isinstance(event, TryEvent):
             minutes += prices.try_minutes(known.routes[event.route])
-        else:
+        elif isinstance(event, RepairEvent):
             minutes += prices.route_minutes(known.routes[event.route])
             parts += prices.part(known.routes[event.route])
     minutes += prices.opening(known, access_reached(known, case), next(iter(known.access)))
@@ -121,5 +131,6 @@ def judge(known: Knowledge, case: Case, prices: Prices, *, limit: float | None =
     """
     belief = assess(compiled(known, *case.compiled_for), case)
     spent = spent_so_far(case, prices, known)
-    advice = advise(belief, prices, steps=steps, limit=limit, spent=spent)
-    return Judgement(case, belief, prices, advice, spent, limit)
+    dangers = dangers_of(known, case)
+    advice = advise(belief, prices, dangers=dangers, steps=steps, limit=limit, spent=spent)
+    return Judgement(case, belief, prices, advice, spent, limit, dangers)

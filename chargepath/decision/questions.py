@@ -12,6 +12,8 @@ from chargepath.case.entries import TryEvent
 from chargepath.decision.plan import RouteTable, plan
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import Belief, blocked
+from chargepath.diagnosis.model import Model
+from chargepath.hazards.standing import Danger, forbidding
 from chargepath.knowledge import Check
 
 # How many first and second questions are looked at two steps ahead; more would not keep to 200 ms.
@@ -85,8 +87,22 @@ def _look_outcomes(check: Check, table: Array) -> tuple[tuple[str, ...], Array]:
     return labels, np.stack([none, *alone, several])
 
 
-def questions(belief: Belief, prices: Prices, *, whatever: bool = False) -> list[Question]:
-    """Every check and try that would say something new.
+def question_of(check: Check, model: Model, prices: Prices) -> Question:
+    """A check as a question: what it may show, and how likely that is in each state."""
+    table = model.table(check)
+    if check.is_look:
+        labels, chances = _look_outcomes(check, table)
+        names = tuple("seen" for _ in labels)
+    else:
+        labels, chances, names = tuple(check.name(grade) for grade in check.grades), table.T, check.grades
+    minutes = prices.check_minutes(check)
+    return Question("check", check.id, check.access, minutes, check.wait_minutes, labels, names, chances)
+
+
+def questions(
+    belief: Belief, prices: Prices, dangers: Sequence[Danger] = (), *, whatever: bool = False
+) -> list[Question]:
+    """Every check and try that would say something new and that no danger forbids.
 
     With `whatever`, those too that only speak after another one.
     """
@@ -95,17 +111,14 @@ def questions(belief: Belief, prices: Prices, *, whatever: bool = False) -> list
     for check in known.checks.values():
         if check.id in grades or not model.offers(check) or (not whatever and blocked(check, grades)):
             continue
-        table = model.table(check)
-        if check.is_look:
-            labels, chances = _look_outcomes(check, table)
-            names = tuple("seen" for _ in labels)
-        else:
-            labels, chances, names = tuple(check.name(grade) for grade in check.grades), table.T, check.grades
-        minutes = prices.check_minutes(check)
-        out.append(Question("check", check.id, check.access, minutes, check.wait_minutes, labels, names, chances))
+        if forbidding(known, dangers, "check", check.id):
+            continue
+        out.append(question_of(check, model, prices))
     tried = {event.route for event in belief.since_repair() if isinstance(event, TryEvent)}
     for route in known.routes.values():
         if route.try_minutes is None or route.id in tried or not model.offers_route(route):
+            continue
+        if forbidding(known, dangers, "try", route.id):
             continue
         works = model.works_trying(route)
         access, labels = route.access_for(model.device.carrier), ("it charges", "it does not")
@@ -120,8 +133,8 @@ def _level(belief: Belief, question: Question) -> int:
     return max(levels[belief.access].level, levels[question.access].level)
 
 
-def _ask(question: Question, opened: str, belief: Belief, prices: Prices) -> tuple[float, float]:
-    """Minutes and money of asking a question on a device that is opened so far.
+def price_of_asking(question: Question, opened: str, belief: Belief, prices: Prices) -> tuple[float, float]:
+    """Minutes [min] and money of asking a question on a device that is opened so far.
 
     Hands, opening not yet paid, waiting.
     """
@@ -130,7 +143,13 @@ def _ask(question: Question, opened: str, belief: Belief, prices: Prices) -> tup
 
 
 def value_questions(
-    belief: Belief, table: RouteTable, prices: Prices, commit: float, *, steps: int = 2
+    belief: Belief,
+    table: RouteTable,
+    prices: Prices,
+    commit: float,
+    *,
+    dangers: Sequence[Danger] = (),
+    steps: int = 2,
 ) -> list[Option]:
     """Value every check and try by looking one step ahead, the best of them by two; best saving first.
 
@@ -141,10 +160,12 @@ def value_questions(
     prices : Prices
     commit : float
         Expected cost of the job when a repair is committed to at once (money).
+    dangers : sequence of Danger
+        What they forbid is not valued.
     steps : {1, 2}
 
     """
-    asked = questions(belief, prices)
+    asked = questions(belief, prices, dangers)
     if not asked:
         return []
     blocks = [belief.mass * question.chances for question in asked]
@@ -155,7 +176,7 @@ def value_questions(
         for question, block, cost in zip(asked, blocks, costs, strict=True)
     ]
     if steps > 1:
-        options = _second_look(belief, table, prices, asked, options, commit)
+        options = _second_look(belief, table, prices, asked, options, commit, dangers)
     return sorted(options, key=lambda option: -round(option.saves, 9))
 
 
@@ -179,7 +200,7 @@ def _option(belief: Belief, prices: Prices, question: Question, block: Array, co
     chances = np.maximum(block.sum(axis=1), 1e-300)
     marginals = block @ model.states.has / chances[:, None]
     tops = marginals.argmax(axis=1)
-    minutes, cost = _ask(question, belief.access, belief, prices)
+    minutes, cost = price_of_asking(question, belief.access, belief, prices)
     total = cost + float(costs.sum())
     outcomes = tuple(
         Outcome(
@@ -207,14 +228,20 @@ class _Branch:
     mass: Array
 
 
-def _branches(belief: Belief, prices: Prices, asked: Sequence[Question], by_saving: Sequence[int]) -> list[_Branch]:
+def _branches(
+    belief: Belief,
+    prices: Prices,
+    asked: Sequence[Question],
+    by_saving: Sequence[int],
+    dangers: Sequence[Danger],
+) -> list[_Branch]:
     """Every second question worth looking at, after each outcome of the most promising first ones.
 
     Those that speak already are among the best by one look; those that only speak after another check come on top.
     """
     known, grades = belief.model.known, belief.last_grades()
     ready = {question.id for question in asked}
-    late = [question for question in questions(belief, prices, whatever=True) if question.id not in ready]
+    late = [question for question in questions(belief, prices, dangers, whatever=True) if question.id not in ready]
     best = [asked[number] for number in by_saving[:SECOND]]
     out = []
     for number in by_saving[:FIRST]:
@@ -230,11 +257,17 @@ def _branches(belief: Belief, prices: Prices, asked: Sequence[Question], by_savi
 
 
 def _second_look(
-    belief: Belief, table: RouteTable, prices: Prices, asked: Sequence[Question], options: list[Option], commit: float
+    belief: Belief,
+    table: RouteTable,
+    prices: Prices,
+    asked: Sequence[Question],
+    options: list[Option],
+    commit: float,
+    dangers: Sequence[Danger],
 ) -> list[Option]:
     """The same options, the most promising of them valued with the best second question after each outcome."""
     by_saving = sorted(range(len(asked)), key=lambda number: -round(options[number].saves, 9))
-    branches = _branches(belief, prices, asked, by_saving)
+    branches = _branches(belief, prices, asked, by_saving, dangers)
     if not branches:
         return options
     levels = [max(_level(belief, asked[branch.first]), _level(belief, branch.second)) for branch in branches]
@@ -244,7 +277,7 @@ def _second_look(
         opened = max(
             [belief.access, asked[branch.first].access], key=lambda name: belief.model.known.access[name].level
         )
-        _, price = _ask(branch.second, opened, belief, prices)
+        _, price = price_of_asking(branch.second, opened, belief, prices)
         worth = float(cost.sum()) + price * float(branch.mass.sum())
         key = (branch.first, branch.outcome)
         if key not in best or worth < best[key][0]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from chargepath.case.entries import RepairEvent
@@ -11,6 +12,7 @@ from chargepath.decision.plan import RouteTerm
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option
 from chargepath.diagnosis.belief import Belief, blocked
+from chargepath.hazards.standing import Danger, way_out
 from chargepath.knowledge.schools import School
 
 # A swap that is less likely than this to cure is not what the habit means.
@@ -69,7 +71,14 @@ def _first_route(belief: Belief, advice: Advice, school: School) -> RouteTerm | 
 
 
 def follow_school(
-    belief: Belief, prices: Prices, school: School, base: Advice, *, limit: float | None = None, spent: float = 0.0
+    belief: Belief,
+    prices: Prices,
+    school: School,
+    base: Advice,
+    *,
+    dangers: Sequence[Danger] = (),
+    limit: float | None = None,
+    spent: float = 0.0,
 ) -> Habit:
     """What a school would do next, against the advice `base` for the same belief and prices.
 
@@ -79,6 +88,8 @@ def follow_school(
     prices : Prices
     school : School
     base : Advice
+    dangers : sequence of Danger
+        A habit is no reason to do what they forbid.
     limit : float or None
         What the customer agreed to (money).
     spent : float
@@ -88,8 +99,10 @@ def follow_school(
     known, out = belief.model.known, ruled_out(belief, school)
     offered = {term.id for term in base.routes}
     out = tuple(name for name in out if name in offered)
-    advice = advise(belief, prices, forbidden=out, limit=limit, spent=spent) if out else base
+    advice = advise(belief, prices, forbidden=out, dangers=dangers, limit=limit, spent=spent) if out else base
     step = advice.next
+    if way_out(known, dangers, lambda *_: True):
+        return Habit(school, step, step.total - base.next.total, out)
     check, route = _first_check(belief, advice, school), _first_route(belief, advice, school)
     if check and step.kind != "check" and step.id not in (REFER, PROVE) and known.routes[step.id].part > 0:
         step = check

@@ -13,7 +13,7 @@ from typing import TypeVar
 import numpy as np
 
 from chargepath.base.arrays import Array
-from chargepath.case.entries import Case, CheckEvent, Event, RepairEvent, TryEvent
+from chargepath.case.entries import Case, CheckEvent, Event, HazardEvent, RepairEvent, TryEvent
 from chargepath.diagnosis.model import Model
 from chargepath.diagnosis.states import build_states, triples
 from chargepath.electrical.lines import LineVerdict
@@ -225,7 +225,8 @@ def _implied(check: Check, event: CheckEvent, standing: Mapping[str, str]) -> tu
 def likelihood(model: Model, entry: Entry) -> Array:
     """Chance of one entry in each state, shape (n_states,); ones where it does not count."""
     event, known = entry.event, model.known
-    if entry.state != "counts" or (isinstance(event, RepairEvent) and event.works is None):
+    silent = isinstance(event, HazardEvent) or (isinstance(event, RepairEvent) and event.works is None)
+    if entry.state != "counts" or silent:
         return np.ones(len(model.states))
     if isinstance(event, CheckEvent):
         check = known.checks[event.check]
@@ -237,6 +238,7 @@ def likelihood(model: Model, entry: Entry) -> Array:
             return chance
         seen = np.array([sign in event.signs for sign in check.signs])
         return np.asarray(np.where(seen, table, 1 - table).prod(axis=1))
+    assert not isinstance(event, HazardEvent)
     works = model.works
     if isinstance(event, TryEvent):
         works = model.works_trying(known.routes[event.route])
@@ -272,6 +274,8 @@ def access_reached(known: Knowledge, case: Case) -> str:
     for event in case.events:
         if isinstance(event, CheckEvent):
             level = known.checks[event.check].access
+        elif isinstance(event, HazardEvent):
+            continue
         else:
             level = known.routes[event.route].access_for(case.device.carrier)
         reached = max(reached, known.access[level].level)
@@ -319,7 +323,7 @@ def pushes(belief: Belief) -> list[Push]:
     now = model.states.marginals(_pass(model, entries))
     out = []
     for index, entry in enumerate(entries):
-        if entry.state != "counts":
+        if entry.state != "counts" or isinstance(entry.event, HazardEvent):
             continue
         without = model.states.marginals(_pass(model, entries, skip=index))
         odds = (now / (1 - now + 1e-12)) / (without / (1 - without + 1e-12) + 1e-300)

@@ -9,6 +9,7 @@ from chargepath.knowledge.checks import Check
 from chargepath.knowledge.connectors import Connector
 from chargepath.knowledge.costs import Costs, ModelNumbers, ProofLimits
 from chargepath.knowledge.faults import Fault
+from chargepath.knowledge.hazards import Hazard
 from chargepath.knowledge.path import Hop, Place, Rung, Suspicion
 from chargepath.knowledge.pinmaps import PinMap
 from chargepath.knowledge.routes import Route
@@ -33,6 +34,7 @@ class Knowledge:
     checks: Mapping[str, Check]
     faults: Mapping[str, Fault]
     routes: Mapping[str, Route]
+    hazards: Mapping[str, Hazard]
     costs: Costs
     model: ModelNumbers
     proof: ProofLimits

@@ -46,6 +46,7 @@ CHECK_KEYS = (
     "tool",
     "example",
     "implies",
+    "puts",
     "basis",
 )
 
@@ -84,7 +85,7 @@ class Check:
     never both. `leak` maps grade or sign to its probability on a device with no fault that affects the check,
     `leak_history` overrides it under a history flag. `graded_by` names the arithmetic that grades its numbers, `tool`
     what it is measured with, `example` what may follow its word in the quick line, `implies` what its numbers show
-    besides.
+    besides, `puts` what current it puts into the device (keys of `hazards.PUTS`).
     """
 
     id: str
@@ -119,6 +120,7 @@ class Check:
     tool: str = ""
     example: str = ""
     implies: tuple[Implied, ...] = ()
+    puts: tuple[str, ...] = ()
 
     @property
     def asked(self) -> tuple[str, ...]:
@@ -224,6 +226,7 @@ def _one(read: Reader, name: str, table: Table) -> Check:
         tool=read.text(table, "tool", where, ""),
         example=read.text(table, "example", where, ""),
         implies=_implied(read, table, where),
+        puts=read.texts(table, "puts", where),
         basis=read.basis(table, where),
     )
 

@@ -10,7 +10,7 @@ from functools import cache
 from pathlib import Path
 
 from chargepath.base.errors import KnowledgeError
-from chargepath.knowledge import checks, connectors, faults, path, routes, schools, sources, stations
+from chargepath.knowledge import checks, connectors, faults, hazards, path, routes, schools, sources, stations
 from chargepath.knowledge.bench import read_bench
 from chargepath.knowledge.book import Knowledge
 from chargepath.knowledge.changes import Change
@@ -29,6 +29,7 @@ FILES = (
     "checks",
     "faults",
     "routes",
+    "hazards",
     "proof",
     "sources",
     "traces",
@@ -74,6 +75,7 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
         checks=checks.read_checks(read),
         faults=faults.read_faults(read),
         routes=routes.read_routes(read),
+        hazards=hazards.read_hazards(read),
         costs=read_costs(read),
         model=read_model(read, scale),
         proof=read_proof(read),
@@ -91,7 +93,7 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
         supply=supply,
         levels=levels,
     )
-    for table in (checks, faults, routes, schools, sources, connectors, path, stations):
+    for table in (checks, faults, routes, hazards, schools, sources, connectors, path, stations):
         table.cross_check(read, known)
     if read.problems:
         raise KnowledgeError(read.problems)

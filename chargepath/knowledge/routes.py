@@ -29,6 +29,7 @@ ROUTE_KEYS = (
     "days",
     "requires",
     "tells",
+    "puts",
 )
 
 
@@ -46,7 +47,7 @@ class Route:
 
     `harm` is the chance of damage that ends the repair, `harm_what` what it would be; `days` how long its part takes
     to come where none is in stock; `requires` the checks without which nobody should begin it; `tells` what the
-    customer must be told.
+    customer must be told; `puts` what current the work itself puts into the device (keys of `hazards.PUTS`).
     """
 
     id: str
@@ -67,6 +68,7 @@ class Route:
     days: float = 0.0
     requires: tuple[str, ...] = ()
     tells: tuple[str, ...] = ()
+    puts: tuple[str, ...] = ()
 
     def fits(self, carrier: str) -> bool:
         """Whether the route makes sense on a device with that carrier."""
@@ -108,6 +110,7 @@ def _one(read: Reader, name: str, table: Table) -> Route:
         days=read.number(table, "days", where, high=90, default=0.0),
         requires=read.texts(table, "requires", where),
         tells=read.texts(table, "tells", where),
+        puts=read.texts(table, "puts", where),
     )
 
 

@@ -114,8 +114,8 @@ def start_record(
 
     Raises
     ------
-    JobError, ReadingError
-        The job is closed, a record is running already, or the routine is unknown.
+    JobError, DangerError, ReadingError
+        The job is closed, a danger forbids a charger, a record is running already, or the routine is unknown.
 
     """
     with open_job(job, user, now, practice) as log:
@@ -123,6 +123,7 @@ def start_record(
         if routine and (routine not in routines or not routines[routine].steps):
             allowed = [name for name, found in routines.items() if found.steps]
             raise ReadingError(f"'{routine}' is no routine with a record", "routine", f"one of {', '.join(allowed)}")
+        log.refuse_current("charger")
         mend_stale(log.job.pk, now=now)
         if Record.objects.running().filter(job=log.job).exists():
             raise ReadingError("a record is running already", f"job {log.job.pk}", "stop it first")
@@ -287,11 +288,12 @@ def start_waiting(
 
     Raises
     ------
-    JobError
-        The job is closed.
+    JobError, DangerError
+        The job is closed, or a danger forbids a charger.
 
     """
     with open_job(job, user, now, practice) as log:
+        log.refuse_current("charger")
         Waiting.objects.under_way(log.job.pk).update(ended_at=now)
         return Waiting.objects.create(job=log.job, first=first, started_at=now, by=user)
 

@@ -7,11 +7,14 @@ from collections.abc import Iterable
 from typing import Any
 
 from chargepath.base.quantities import METERS, Meter
-from chargepath.case.entries import Case, CheckEvent, Device, Event, Outcome, RepairEvent, TryEvent
+from chargepath.case.entries import Case, CheckEvent, Device, Event, HazardEvent, Outcome, RepairEvent, TryEvent
 from chargepath.grading.proof import ProofReadings
 from chargepath.knowledge import Knowledge
 from rainfront.jobs.models import Entry, Job, Proof
 from rainfront.people.models import User
+
+# What the grade of a danger says that the lead lets pass.
+OVERRULED = "overruled"
 
 
 def device_of(job: Job) -> Device:
@@ -35,6 +38,8 @@ def event_of(entry: Entry) -> Event:
         return TryEvent(entry.name, bool(entry.works))
     if entry.kind == Entry.EntryKind.REPAIR:
         return RepairEvent(entry.name, entry.works)
+    if entry.kind == Entry.EntryKind.HAZARD:
+        return HazardEvent(entry.name, entry.grade == OVERRULED, entry.text if entry.grade == OVERRULED else "")
     values = {name: math.inf if value == "OL" else float(value) for name, value in entry.values.items()}
     return CheckEvent(entry.name, entry.variant, entry.grade, tuple(entry.signs), values)
 
@@ -45,6 +50,9 @@ def fields_of(event: Event) -> dict[str, Any]:
         return {"kind": Entry.EntryKind.TRY, "name": event.route, "works": event.works}
     if isinstance(event, RepairEvent):
         return {"kind": Entry.EntryKind.REPAIR, "name": event.route, "works": event.works}
+    if isinstance(event, HazardEvent):
+        state = {"grade": OVERRULED, "text": event.why} if event.overruled else {"grade": "seen"}
+        return {"kind": Entry.EntryKind.HAZARD, "name": event.hazard, **state}
     values = {name: "OL" if math.isinf(value) else value for name, value in event.values.items()}
     return {
         "kind": Entry.EntryKind.CHECK,

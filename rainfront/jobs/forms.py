@@ -11,6 +11,7 @@ from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import Meter
 from chargepath.case.entries import CheckEvent
 from chargepath.case.file import MAX_BYTES
+from chargepath.case.quickline import reportable
 from chargepath.knowledge import Check, Knowledge
 from rainfront.jobs.actions.take_in import DETAILS
 from rainfront.jobs.models import Carrier, Connector, Job, Kind
@@ -22,6 +23,9 @@ class TakeInForm(StyledModelForm):
     """What is asked at the counter."""
 
     history = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
+    dangers = forms.MultipleChoiceField(
+        label="Dangers seen at the counter", required=False, widget=forms.CheckboxSelectMultiple
+    )
 
     class Meta:
         model = Job
@@ -39,6 +43,10 @@ class TakeInForm(StyledModelForm):
     def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.fields["history"].choices = list(known.history.items())  # type: ignore[attr-defined]
+        seen = [(hazard.id, hazard.label) for hazard in reportable(known)]
+        self.fields["dangers"].choices = seen  # type: ignore[attr-defined]
+        if self.instance.pk:
+            del self.fields["dangers"]
         self.fields["model_name"].widget.attrs["autofocus"] = True
         for name, choices in (("kind", Kind.choices), ("connector", Connector.choices), ("carrier", Carrier.choices)):
             self.fields[name].widget = forms.RadioSelect(choices=choices)

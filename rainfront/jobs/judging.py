@@ -18,6 +18,7 @@ from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import assess
 from chargepath.diagnosis.model import compiled
 from chargepath.grading.proof import ProofResult, judge_proof
+from chargepath.hazards.standing import Danger, dangers_of
 from chargepath.knowledge import Knowledge
 from rainfront.jobs.adapters import case_of, device_of, limit_of, proof_readings
 from rainfront.jobs.models import Entry, Job, Proof, Stage
@@ -92,6 +93,11 @@ def judgement_for(job: Job, person: User | None, practice: Practice) -> JobJudge
     )
     judged = _judged(_Asked(key, known, case, prices, limit))
     return JobJudgement(judged, practice.parts_for(job.kind, job.model_name), there)
+
+
+def dangers_for(job: Job, practice: Practice) -> tuple[Danger, ...]:
+    """The dangers that stand on a job, without judging the rest of it."""
+    return dangers_of(practice.known, case_of(job, practice.known))
 
 
 def stage_by_advice(job: Job, judged: Judgement) -> str:

@@ -126,6 +126,7 @@ class Entry(models.Model):
         CHECK = "check", "Check"
         TRY = "try", "Try"
         REPAIR = "repair", "Repair"
+        HAZARD = "hazard", "Danger"
         NOTE = "note", "Note"
         EVENT = "event", "Job"
 
@@ -156,7 +157,7 @@ class Entry(models.Model):
     @property
     def is_evidence(self) -> bool:
         """Whether the belief reads it."""
-        return self.kind in (self.EntryKind.CHECK, self.EntryKind.TRY, self.EntryKind.REPAIR)
+        return self.kind in (self.EntryKind.CHECK, self.EntryKind.TRY, self.EntryKind.REPAIR, self.EntryKind.HAZARD)
 
 
 class Repair(models.Model):

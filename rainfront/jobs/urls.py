@@ -15,6 +15,7 @@ urlpatterns = [
     path("jobs/<int:pk>/grammar/", bench.grammar_page, name="grammar"),
     path("jobs/<int:pk>/checks/<slug:check>/", bench.check_page, name="check"),
     path("jobs/<int:pk>/note/", bench.add_note_line, name="note"),
+    path("jobs/<int:pk>/overrule/", bench.overrule, name="overrule"),
     path("jobs/<int:pk>/stage/", bench.change_stage, name="stage"),
     path("jobs/<int:pk>/entries/<int:entry>/strike/", bench.strike, name="strike"),
     path("jobs/<int:pk>/details/", counter.details_page, name="details"),

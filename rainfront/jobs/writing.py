@@ -16,8 +16,9 @@ from django.shortcuts import get_object_or_404
 from chargepath.base.errors import ChargepathError
 from chargepath.case.entries import CheckEvent, Event
 from chargepath.grading.readings import grade_event
+from chargepath.hazards.standing import Danger, current_forbidding, event_forbidding, refuse
 from rainfront.jobs.adapters import device_of, evidence_of, fields_of
-from rainfront.jobs.judging import judgement_for, stage_by_advice
+from rainfront.jobs.judging import dangers_for, judgement_for, stage_by_advice
 from rainfront.jobs.models import Entry, Job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, require
@@ -103,20 +104,43 @@ class Log:
 
         Raises
         ------
-        ReadingError, JobError
-            The values cannot be graded, or the log is full.
+        ReadingError, DangerError, JobError
+            The values cannot be graded, a danger forbids what it says was done, or the log is full.
 
         """
         known = self.practice.known
         if isinstance(event, CheckEvent) and not known.checks[event.check].is_look:
             grade_event(known, device_of(self.job), event)
+        danger = event_forbidding(known, self.dangers, event)
+        if danger is not None:
+            raise refuse(known, danger)
         if len(self.evidence) >= MAX_EVIDENCE:
             raise JobError(
                 f"the log holds {MAX_EVIDENCE} readings", f"job {self.job.pk}", "close it and open a new job"
             )
-        made = Entry.objects.create(job=self.job, by=self.person, at=self.now, text=text[:300], **fields_of(event))
+        fields = {"text": text[:300], **fields_of(event)}
+        made = Entry.objects.create(job=self.job, by=self.person, at=self.now, **fields)
         self.settle(stage)
         return self._append(made)
+
+    @property
+    def dangers(self) -> tuple[Danger, ...]:
+        """What stands on the job now."""
+        self._fetch()
+        return dangers_for(self.job, self.practice)
+
+    def refuse_current(self, current: str) -> None:
+        """Refuse to put a kind of current into the device where a danger forbids it.
+
+        Raises
+        ------
+        DangerError
+            With the reason and the way out.
+
+        """
+        danger = current_forbidding(self.dangers, current)
+        if danger is not None:
+            raise refuse(self.practice.known, danger)
 
     def strike(self, entry: Entry, why: str) -> Entry:
         """Strike evidence out: it stays readable and counts no more.

@@ -15,11 +15,13 @@ class Right(Enum):
 
     WORK = "work on jobs"
     LEAD = "change the shop's numbers"
+    OVERRULE = "overrule a danger"
 
 
 HOLDERS: Mapping[Right, frozenset[str]] = {
     Right.WORK: frozenset({User.Role.TECHNICIAN, User.Role.LEAD, User.Role.COUNTER}),
     Right.LEAD: frozenset({User.Role.LEAD}),
+    Right.OVERRULE: frozenset({User.Role.LEAD}),
 }
 
 

@@ -62,7 +62,7 @@ class TheBench(Signed):
         self.assertIn(("Look into the port: nothing to see", False), [(push.words, push.up) for push in fouled.pushes])
 
     def test_nothing_is_shown_as_certain_or_ruled_out(self):
-        bench = self.bench("power 3/512", "power 2/512 at board", "hot part", "i none")
+        bench = self.bench("i none", "power 3/512", "power 2/512 at board", "hot part")
         shown = [gauge.percent for gauge in bench.scene.gauges] + [suspect.percent for suspect in bench.suspects]
         self.assertFalse({"0%", "100%"} & set(shown))
 
@@ -89,7 +89,7 @@ class TheBench(Signed):
         self.assertEqual(rows.get("swap_carrier", ""), "")
 
     def test_the_log_shows_the_newest_first_with_the_comparison(self):
-        bench = self.bench("power 41/512", "i 0.02 5.1 3%", "start dead", "data silent", "i 0.03 5.1 3%")
+        bench = self.bench("i 0.02 5.1 3%", "start dead", "data silent", "i 0.03 5.1 3%", "power 41/512")
         rows = [(row.said.title, row.said.text, row.said.note) for row in bench.log]
         self.assertEqual(rows[-1][:2], ("Job", "taken in"))
         self.assertIn(

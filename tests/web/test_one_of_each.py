@@ -113,7 +113,7 @@ class OneJudgement(Signed):
                 self.assertEqual(page.context["advised"], step.id == term.id or term.id in equal)
 
     def test_one_line_costs_one_advice_one_grading_and_few_queries(self):
-        job = make_job(self.user, ("i 0.6 5.0 20%", "start starts"))
+        job = make_job(self.user, ("i 0.6 5.0 20%", "start starts", "vport 4.9"))
         self.client.get(job.get_absolute_url())
         address = reverse("jobs:line", args=[job.pk])
         before = readings._grade.cache_info().misses
@@ -123,8 +123,8 @@ class OneJudgement(Signed):
                 connection,
             ) as queries,
         ):
-            page = self.client.post(address, {"line": "flip same"}, headers={"HX-Request": "true"})
-        self.assertContains(page, "same both ways")
+            page = self.client.post(address, {"line": "vboard 4.8731"}, headers={"HX-Request": "true"})
+        self.assertContains(page, "97% of")
         self.assertEqual((judge.call_count, readings._grade.cache_info().misses - before), (1, 1))
         asked = [row["sql"] for row in queries if "SAVEPOINT" not in row["sql"]]
         self.assertLess(len(asked), 12, "\n".join(asked))

@@ -42,12 +42,13 @@ def store_ladder(
 
     Raises
     ------
-    ReadingError, JobError
-        Impossible values; nothing is stored.
+    ReadingError, DangerError, JobError
+        Impossible values, or a danger forbids a charger; nothing is stored.
 
     """
     with open_job(job, user, now, practice) as log:
         known = log.practice.known
+        log.refuse_current("charger")
         hops = judge_ladder(known, volts, amps)
         if second and second_amps is not None:
             check_volts(known, second, second_amps)

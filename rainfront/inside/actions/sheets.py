@@ -34,8 +34,8 @@ def start_sheet(
 
     Raises
     ------
-    ReadingError, JobError
-        Unknown pin map or place; the job is closed.
+    ReadingError, DangerError, JobError
+        Unknown pin map or place; a danger forbids the charger that volts need; the job is closed.
 
     """
     with open_job(job, user, now, practice) as log:
@@ -44,6 +44,8 @@ def start_sheet(
             raise ReadingError(f"'{details['map_id']}' is nothing to probe", "probe", "choose from the list")
         if details["place"] not in known.places:
             raise ReadingError(f"'{details['place']}' is no place", "at", f"one of {', '.join(known.places)}")
+        if details.get("mode") == Sheet.Mode.VOLTS:
+            log.refuse_current("charger")
         return Sheet.objects.create(job=log.job, by=user, at=now, **details)
 
 

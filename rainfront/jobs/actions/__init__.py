@@ -2,7 +2,7 @@
 
 from rainfront.jobs.actions.close import close_job, refer_job, reopen_job
 from rainfront.jobs.actions.learn import learn_again
-from rainfront.jobs.actions.log import add_note, move_stage, record_event, record_line, strike_entry
+from rainfront.jobs.actions.log import add_note, move_stage, overrule_danger, record_event, record_line, strike_entry
 from rainfront.jobs.actions.prove import record_proof
 from rainfront.jobs.actions.quotes import answer_quote, make_quote, set_school
 from rainfront.jobs.actions.repair import choose_route, drop_repair, finish_repair, tick_step
@@ -20,6 +20,7 @@ __all__ = [
     "learn_again",
     "make_quote",
     "move_stage",
+    "overrule_danger",
     "record_event",
     "record_line",
     "record_proof",

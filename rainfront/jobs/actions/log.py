@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from chargepath.case.entries import Event, RepairEvent
+from chargepath.case.entries import Event, HazardEvent, RepairEvent
 from chargepath.case.quickline import parse_line
 from rainfront.jobs.adapters import device_of, meter_of
 from rainfront.jobs.judging import parts_used
 from rainfront.jobs.models import Entry, Job, Stage
 from rainfront.jobs.writing import JobError, Log, open_job, refuse_unlock_code
 from rainfront.people.models import User
+from rainfront.people.rights import Right, require
 from rainfront.practice.adapters import Practice
 from rainfront.stock.actions import put_back
 
@@ -66,6 +67,32 @@ def strike_entry(entry: Entry, why: str, *, user: User, now: datetime, practice:
             for route in parts_used(log.job, found.name, log.practice):
                 put_back(log.job.pk, route, user=user, now=now)
         return found
+
+
+def overrule_danger(
+    job: Job | int, hazard: str, why: str, *, user: User, now: datetime, practice: Practice | None = None
+) -> Entry:
+    """Let a danger pass, in writing: only the lead may, and never for a cell that is swollen, hot or damaged.
+
+    Raises
+    ------
+    NotAllowed
+        The person is not the lead (403).
+    JobError
+        It does not stand, may not be overruled, or no reason is given.
+
+    """
+    refuse_unlock_code(why, "reason")
+    require(user, Right.OVERRULE)
+    with open_job(job, user, now, practice) as log:
+        found = next((danger for danger in log.dangers if danger.hazard.id == hazard), None)
+        if found is None:
+            raise JobError("this danger does not stand", "danger", "nothing to overrule")
+        if not found.hazard.overrule:
+            raise JobError(f"{found.hazard.label.lower()} is overruled by nobody", "danger", found.hazard.says)
+        if len(why.split()) < 2:
+            raise JobError("say why it may be done all the same", "reason", "the record keeps it with your name")
+        return log.add(HazardEvent(hazard, True, why.strip()[:200]))
 
 
 def add_note(job: Job | int, text: str, *, user: User, now: datetime, practice: Practice | None = None) -> Entry:

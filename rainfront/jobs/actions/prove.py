@@ -43,11 +43,12 @@ def record_proof(
 
     Raises
     ------
-    ReadingError
-        A reading is impossible; nothing is stored.
+    ReadingError, DangerError
+        A reading is impossible, or a danger forbids a charger; nothing is stored.
 
     """
     with open_job(job, user, now, practice) as log:
+        log.refuse_current("charger")
         waiting = unproved(log.evidence)
         proof = _filled(open_proof(log.job) or Proof(job=log.job), readings, user, now)
         proof.repair = getattr(waiting, "repair", None)

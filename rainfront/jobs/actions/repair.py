@@ -6,6 +6,7 @@ from datetime import datetime
 
 from chargepath.case.entries import RepairEvent
 from chargepath.decision.advice import Advice
+from chargepath.hazards.standing import refuse
 from rainfront.jobs.adapters import case_of
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.judging import JobJudgement, judgement_for, parts_used
@@ -31,6 +32,8 @@ def choose_route(
     JobError
         The route does not fit the device, another one is still open, it is not what the advice says and no reason is
         given, or something was entered meanwhile.
+    DangerError
+        A danger forbids it.
 
     """
     refuse_unlock_code(reason, "reason")
@@ -49,6 +52,9 @@ def choose_route(
             )
         if case_of(log.job, known) != judged.core.case:
             raise JobError("something was entered on this job meanwhile", "route", "look at the advice again")
+        danger = judged.core.forbidden_by("repair", route)
+        if danger is not None:
+            raise refuse(known, danger)
         _require_approval(log.job, route, judged, reason)
         if not as_advised(route, judged.core.advice) and not reason:
             raise JobError(

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
 
-from chargepath.case.entries import Case, RepairEvent
+from chargepath.case.entries import Case, HazardEvent, RepairEvent
 from rainfront.jobs.adapters import fields_of
 from rainfront.jobs.models import Entry, Job, Stage
 from rainfront.jobs.writing import open_job, refuse_unlock_code
@@ -47,13 +48,22 @@ def _create(details: dict[str, Any], user: User, now: datetime) -> Job:
     return job
 
 
-def take_in(details: dict[str, Any], *, user: User, now: datetime, practice: Practice | None = None) -> Job:
+def take_in(
+    details: dict[str, Any],
+    *,
+    seen: Sequence[str] = (),
+    user: User,
+    now: datetime,
+    practice: Practice | None = None,
+) -> Job:
     """Take a device in.
 
     Parameters
     ----------
     details : dict
         Values of the fields in `DETAILS`.
+    seen : sequence of hazard ids
+        Dangers seen at the counter.
 
     Raises
     ------
@@ -65,6 +75,8 @@ def take_in(details: dict[str, Any], *, user: User, now: datetime, practice: Pra
         made = _create(details, user, now)
         Entry.objects.create(job=made, kind=Entry.EntryKind.EVENT, name="take_in", text="taken in", by=user, at=now)
     with open_job(made, user, now, practice) as log:
+        for hazard in seen:
+            log.add(HazardEvent(hazard), "seen at the counter")
         log.settle()
     return log.job
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from chargepath.case.entries import CheckEvent, RepairEvent
+from chargepath.case.quickline import reportable
+from chargepath.decision.acts import PROVE
 from rainfront.jobs.extensions import Panel, panels_of
 from rainfront.jobs.models import Job, Repair
 from rainfront.jobs.presenters.basis import Basis, StageRow, stages_of
@@ -43,7 +45,10 @@ class Bench:
     log: list[LogRow]
     repair: Repair | None
     repair_label: str
+    repair_waits: bool
+    proof_waits: bool
     history: list[str]
+    reports: list[tuple[str, str]]
 
 
 def bench_of(basis: Basis) -> Bench:
@@ -70,7 +75,10 @@ def bench_of(basis: Basis) -> Bench:
         log=log_of(basis),
         repair=repair,
         repair_label=known.routes[repair.route].label if repair else "",
+        repair_waits=repair is not None and basis.core.forbidden_by("repair", repair.route) is not None,
+        proof_waits=basis.core.forbidden_by("repair", PROVE) is not None,
         history=[known.history[flag] for flag in basis.core.case.history],
+        reports=[(f"danger {hazard.word}", hazard.label) for hazard in reportable(known)],
     )
 
 

@@ -40,6 +40,8 @@ def _touches(basis: Basis, entry: Entry) -> bool:
     """Whether a line belongs to the chosen station."""
     if entry.kind == Entry.EntryKind.CHECK:
         return basis.station_of(basis.known.checks[entry.name], entry.variant) == basis.station
+    if entry.kind == Entry.EntryKind.HAZARD:
+        return True
     if entry.is_evidence:
         cures = basis.known.routes[entry.name].cures
         return basis.station in {basis.known.faults[name].station for name in cures}

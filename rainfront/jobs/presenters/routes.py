@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from chargepath.case.entries import CheckEvent
+from chargepath.case.entries import TryEvent
 from chargepath.decision.acts import REFER
 from chargepath.decision.plan import RouteTerm
 from rainfront.jobs.presenters.basis import Basis
@@ -39,6 +39,7 @@ class CheckLink:
     word: str
     minutes: str
     saves: str
+    barred: str
 
 
 def routes_of(basis: Basis) -> list[RouteRow]:
@@ -56,7 +57,8 @@ def routes_of(basis: Basis) -> list[RouteRow]:
 def route_row(basis: Basis, term: RouteTerm) -> RouteRow:
     """One route in words."""
     route, step = basis.known.routes[term.id], basis.advice.next
-    tried = {event.route for event in basis.belief.since_repair() if not isinstance(event, CheckEvent)}
+    tried = {event.route for event in basis.belief.since_repair() if isinstance(event, TryEvent)}
+    can_try = route.try_minutes is not None and term.id not in tried and not basis.core.forbidden_by("try", term.id)
     return RouteRow(
         id=term.id,
         label=route.label,
@@ -66,7 +68,7 @@ def route_row(basis: Basis, term: RouteTerm) -> RouteRow:
         total=basis.money(term.total),
         over_limit=term.id != REFER and basis.core.over_limit(term),
         advised=step.kind == "repair" and step.id == term.id,
-        try_line=f"try {term.id}" if route.try_minutes is not None and term.id not in tried else "",
+        try_line=f"try {term.id}" if can_try else "",
         part=basis.money(term.act.part) if term.act.part else "",
     )
 
@@ -81,6 +83,8 @@ def checks_of(basis: Basis) -> list[tuple[str, list[CheckLink]]]:
             continue
         saves = worth.get(check.id, 0.0)
         text = f"saves {basis.money(saves)}" if saves >= 1 else ""
-        link = CheckLink(check.id, check.label, check.word, f"{check.minutes:.0f} min", text)
+        danger = basis.core.forbidden_by("check", check.id)
+        barred = f"not now: {danger.hazard.label.lower()}" if danger else ""
+        link = CheckLink(check.id, check.label, check.word, f"{check.minutes:.0f} min", text, barred)
         groups.setdefault(check.access, []).append(link)
     return [(level.label, groups[level.id]) for level in basis.known.access.values() if level.id in groups]

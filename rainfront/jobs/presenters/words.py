@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from chargepath.base.quantities import show
-from chargepath.case.entries import CheckEvent, RepairEvent
+from chargepath.case.entries import CheckEvent, HazardEvent, RepairEvent
 from chargepath.decision.acts import REFER
 from chargepath.diagnosis.belief import Entry as Judged
 from chargepath.knowledge import Check, Knowledge
+from rainfront.jobs.adapters import OVERRULED
 from rainfront.jobs.models import Entry
 from rainfront.web.verdicts import line_words
 
@@ -58,6 +59,9 @@ def entry_words(row: Entry, judged: Judged | None, known: Knowledge) -> Said:
     """One log line in words; `judged` is what became of it, None where it is no evidence or struck out."""
     if row.kind == Entry.EntryKind.CHECK:
         return _check_words(row, judged, known.checks[row.name])
+    if row.kind == Entry.EntryKind.HAZARD:
+        label = known.hazards[row.name].label
+        return Said(f"{'Overruled' if row.grade == OVERRULED else 'Danger'}: {label}", row.text, mark="off")
     if row.is_evidence:
         return _act_words(row, known)
     return Said(row.get_kind_display(), row.text)
@@ -97,6 +101,9 @@ def event_words(entry: Judged, known: Knowledge) -> str:
     if isinstance(event, CheckEvent):
         check = known.checks[event.check]
         return f"{check.label}: {mark_words(check, {}, entry.grade, event.signs, event.variant)}"
+    if isinstance(event, HazardEvent):
+        label = known.hazards[event.hazard].label
+        return f"overruled: {label}" if event.overruled else f"reported: {label}"
     what = "did" if isinstance(event, RepairEvent) else "tried"
     works = {True: "charges", False: "does not charge", None: "not proved"}[event.works]
     return f"{what} {known.routes[event.route].label}: {works}"

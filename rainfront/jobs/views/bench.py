@@ -14,7 +14,7 @@ from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.forms import CheckForm
 from rainfront.jobs.models import Entry
 from rainfront.jobs.presenters.words import example_line
-from rainfront.jobs.views.common import hand, show_bench
+from rainfront.jobs.views.common import hand, show_bench, show_job
 from rainfront.people.context import signed_in
 from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
@@ -72,8 +72,8 @@ def check_page(request: HttpRequest, pk: int, check: str) -> HttpResponse:
         except ChargepathError as error:
             refused(form, error)
     cautions = [known.cautions[name] for name in found.cautions]
-    context = {"job": job, "check": found, "form": form, "cautions": cautions, "example": example_line(found)}
-    return render(request, "jobs/check.html", context, status=422 if form.errors else 200)
+    context = {"check": found, "form": form, "cautions": cautions, "example": example_line(found)}
+    return show_job(request, "jobs/check.html", job, context, 422 if form.errors else 200)
 
 
 @require_POST
@@ -84,6 +84,16 @@ def add_note_line(request: HttpRequest, pk: int) -> HttpResponse:
     except ChargepathError as error:
         return show_bench(request, pk, error=str(error), status=422)
     return show_bench(request, entry.job)
+
+
+@require_POST
+def overrule(request: HttpRequest, pk: int) -> HttpResponse:
+    """Let a danger pass, in writing."""
+    try:
+        actions.overrule_danger(pk, request.POST.get("hazard", ""), request.POST.get("why", ""), **hand(request))
+    except ChargepathError as error:
+        return show_bench(request, pk, error=str(error), status=422)
+    return redirect("jobs:bench", pk)
 
 
 @require_POST

@@ -11,11 +11,13 @@ from django.utils import timezone
 
 from rainfront.jobs.extensions import links_of
 from rainfront.jobs.fetching import complete, get_job
-from rainfront.jobs.judging import judgement_for
+from rainfront.jobs.judging import dangers_for, judgement_for
 from rainfront.jobs.models import Job
 from rainfront.jobs.presenters.basis import Basis, stages_of
 from rainfront.jobs.presenters.bench import bench_of
+from rainfront.jobs.presenters.dangers import danger_rows
 from rainfront.people.context import signed_in
+from rainfront.people.rights import Right, may
 from rainfront.practice.context import practice_of
 
 
@@ -33,8 +35,16 @@ def basis_of(request: HttpRequest, job: Job, station: str = "") -> Basis:
 
 
 def show_job(request: HttpRequest, template: str, job: Job, context: dict[str, Any], status: int = 200) -> HttpResponse:
-    """Render a page of a job, with its stages and the pages that other apps have of it."""
+    """Render a page of a job, with its stages, the dangers that stand, and the pages that other apps have of it.
+
+    A fragment of another app has no head, so it needs no dangers.
+    """
     shared = {"job": job, "stages": stages_of(job), "job_links": links_of(job)}
+    if not job.is_closed and (not request.htmx or template.startswith("jobs/")):  # type: ignore[attr-defined]
+        practice = practice_of(request)
+        standing = job.judged.core.dangers if job.judged else dangers_for(job, practice)
+        shared["dangers"] = danger_rows(job, standing, practice.known)
+        shared["may_overrule"] = may(signed_in(request), Right.OVERRULE)
     return render(request, template, {**shared, **context}, status=status)
 
 

@@ -18,9 +18,10 @@ def take_in_page(request: HttpRequest) -> HttpResponse:
     """Take a device in."""
     form = TakeInForm(practice_of(request).known, request.POST if request.method == "POST" else None)
     if form.is_bound and form.is_valid():
-        job = actions.take_in(form.cleaned_data, **hand(request))
+        job = actions.take_in(form.cleaned_data, seen=form.cleaned_data["dangers"], **hand(request))
         return redirect("jobs:bench", job.pk)
-    return render(request, "jobs/take_in.html", {"form": form}, status=422 if form.errors else 200)
+    context = {"form": form, "wet": practice_of(request).known.hazards["wet"]}
+    return render(request, "jobs/take_in.html", context, status=422 if form.errors else 200)
 
 
 def details_page(request: HttpRequest, pk: int) -> HttpResponse:

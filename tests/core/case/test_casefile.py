@@ -18,7 +18,7 @@ KNOWN = shipped()
 DOCS = Path(__file__).parents[3] / "docs"
 EXAMPLE = {
     "format": "rainfront-case",
-    "version": 1,
+    "version": 2,
     "device": {"kind": "tablet", "connector": "usb_c", "carrier": "sub_board", "wireless": False, "value": 180},
     "history": ["liquid", "opened_before"],
     "events": [
@@ -97,7 +97,7 @@ class CaseFile(SimpleTestCase):
             ("[]", "$: is []; allowed: an object"),
             ("[" * 100_000, "$: is not JSON (nested too deeply)"),
             (changed("format", "other"), '$.format: is "other"; allowed: "rainfront-case"'),
-            (changed("version", 2), "$.version: is 2; allowed: 1"),
+            (changed("version", 3), "$.version: 3 is not known; allowed: 1, 2"),
             (changed("device", ...), "$: device missing"),
             (changed("device/kind", "watch"), '$.device.kind: "watch" is not known; allowed: phone, tablet'),
             (changed("device/value", -1), "$.device.value: -1 is not possible; allowed: 0 to 100000"),
@@ -118,7 +118,10 @@ class CaseFile(SimpleTestCase):
                 changed("events/3/try", "clean_port"),
                 '$.events[3].try: "clean_port" is not known; allowed: advise_source',
             ),
-            (changed("events/4", {}), "$.events[4]: is no event; allowed: an object with check, try or repair"),
+            (
+                changed("events/4", {}),
+                "$.events[4]: is no event; allowed: an object with one of check, try, repair, hazard",
+            ),
             (changed("events/4", {"check": "wireless_charge", "grade": "none"}), "needs a device with a coil"),
             (changed("events/4", {"check": "port_look", "signs": [], "try": "swap_carrier", "works": True}), "at once"),
             (changed("outcome/faults", ["gremlins"]), '$.outcome.faults[0]: "gremlins" is not known'),
@@ -145,7 +148,7 @@ class CaseFile(SimpleTestCase):
 class Appraisal(SimpleTestCase):
     def test_has_the_documented_shape_and_ignores_the_outcome(self):
         entry, _ = appraise_text("case-1", json.dumps(EXAMPLE).encode(), KNOWN)
-        self.assertEqual(list(entry), ["case", "faults", "next", "routes"])
+        self.assertEqual(list(entry), ["case", "faults", "next", "routes", "dangers"])
         self.assertEqual(len(entry["faults"]), len(KNOWN.faults))
         chances = [fault["probability"] for fault in entry["faults"]]
         self.assertEqual(chances, sorted(chances, reverse=True))

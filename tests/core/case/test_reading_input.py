@@ -172,7 +172,7 @@ class QuickLine(SimpleTestCase):
         lines = [rule.example.split()[0] for rule in grammar(shipped(), device("phone micro_b none"))]
         self.assertIn("vboard", lines)
         self.assertNotIn("flip", lines)
-        self.assertEqual(lines[-2:], ["try", "did"])
+        self.assertEqual(lines[-3:], ["try", "did", "danger"])
 
 
 class Grades(SimpleTestCase):

@@ -1,5 +1,6 @@
 """The posterior against a general-purpose Bayesian-network library (pyAgrum, exact inference)."""
 
+from dataclasses import replace
 from itertools import product
 from random import Random
 
@@ -96,31 +97,17 @@ def random_knowledge(rng: Random) -> Knowledge:
         for i in range(2)
     }
     numbers = ModelNumbers(0.01, 1.0, 0.05, 0.2, 0.02, 0.2, 12.0, 0.0, 0.95, "practice")
-    return Knowledge(
-        stations,
-        ship.access,
-        ship.connectors,
-        {},
-        {},
-        {**graded, "look": look},
-        faults,
-        routes,
-        ship.costs,
-        numbers,
-        ship.proof,
-        {},
-        {},
-        {},
-        {},
-        {},
-        {},
-        {},
-        {},
-        (),
-        {},
-        {},
-        {},
-        {},
+    return replace(
+        ship,
+        stations=stations,
+        cautions={},
+        history={},
+        checks={**graded, "look": look},
+        faults=faults,
+        routes=routes,
+        hazards={},
+        model=numbers,
+        schools={},
     )
 
 

@@ -1,0 +1,216 @@
+"""From a case's events to the dangers that stand now, and from these to what may be done."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from chargepath.base.errors import DangerError
+from chargepath.case.entries import Case, CheckEvent, Device, Event, HazardEvent, RepairEvent, TryEvent
+from chargepath.grading.readings import grade_event
+from chargepath.knowledge import Knowledge
+from chargepath.knowledge.hazards import Hazard, Raise
+
+CHARGER = "charger"
+TOLD = -1
+
+
+@dataclass(frozen=True)
+class Danger:
+    """A hazard that stands.
+
+    Attributes
+    ----------
+    hazard : Hazard
+    raised : Raise
+        What raised it.
+    since : int
+        Index of the event that raised it; -1 where it was told at take-in.
+    value : float or None
+        The value that raised it, in its own unit.
+    todo : tuple of str
+        Checks and routes that lead out of it and were not done since, in order.
+
+    """
+
+    hazard: Hazard
+    raised: Raise
+    since: int
+    value: float | None
+    todo: tuple[str, ...]
+
+    @property
+    def allowed(self) -> frozenset[str]:
+        """Routes that lead out of it."""
+        return frozenset((*self.raised.way, *self.raised.ended_by))
+
+
+def dangers_of(known: Knowledge, case: Case) -> tuple[Danger, ...]:
+    """Every danger that stands after the case's events, the gravest first.
+
+    An overruled one stands no more, until something raises it anew.
+
+    Raises
+    ------
+    ReadingError
+        An event holds values that cannot be graded.
+
+    """
+    out = []
+    for hazard in known.hazards.values():
+        found = _standing(known, case, hazard)
+        if found is not None:
+            out.append(found)
+    return tuple(out)
+
+
+def _standing(known: Knowledge, case: Case, hazard: Hazard) -> Danger | None:
+    overruled = max(
+        (
+            index
+            for index, event in enumerate(case.events)
+            if isinstance(event, HazardEvent) and event.hazard == hazard.id and event.overruled and hazard.overrule
+        ),
+        default=TOLD - 1,
+    )
+    for raised in hazard.raised:
+        for since in _raising(known, case, hazard, raised):
+            if since > overruled and not _ended(known, case, hazard, raised, since):
+                return _danger(known, case, hazard, raised, since)
+    return None
+
+
+def _raising(known: Knowledge, case: Case, hazard: Hazard, raised: Raise) -> list[int]:
+    """Indices of everything that raises it this way, in order."""
+    if raised.told:
+        return [TOLD] if raised.told in case.history else []
+    if raised.seen:
+        return [
+            index
+            for index, event in enumerate(case.events)
+            if isinstance(event, HazardEvent) and event.hazard == hazard.id and not event.overruled
+        ]
+    return [
+        index
+        for index, event in enumerate(case.events)
+        if isinstance(event, CheckEvent)
+        and event.check == raised.check
+        and _shows(known, case.device, event, raised.sign or raised.grade, raised.value, raised.below)
+    ]
+
+
+def _shows(known: Knowledge, device: Device, event: CheckEvent, what: str, value: str = "", below: float = 0.0) -> bool:
+    """Whether a check shows a sign or a grade, or a value under a limit."""
+    if value:
+        return value in event.values and event.values[value] < below
+    if known.checks[event.check].is_look:
+        return what in event.signs
+    return grade_event(known, device, event).grade == what
+
+
+def _ended(known: Knowledge, case: Case, hazard: Hazard, raised: Raise, since: int) -> bool:
+    """Whether something since then ended it: a repair, the check that looks for it, or a newer reading in its place."""
+    start, repaired = case.events[since] if since >= 0 else None, False
+    for event in case.events[since + 1 :]:
+        if isinstance(event, RepairEvent):
+            repaired = True
+            if event.route in raised.ended_by:
+                return True
+        if not isinstance(event, CheckEvent):
+            continue
+        if raised.looked and event.check == raised.looked[0]:
+            if not _shows(known, case.device, event, raised.looked[1]):
+                return True
+        elif not hazard.sticky and isinstance(start, CheckEvent) and event.check == start.check:
+            same = event.variant == start.variant or repaired
+            if same and not _shows(known, case.device, event, raised.sign or raised.grade, raised.value, raised.below):
+                return True
+    return False
+
+
+def _danger(known: Knowledge, case: Case, hazard: Hazard, raised: Raise, since: int) -> Danger:
+    later = case.events[since + 1 :]
+    repairs = [index for index, event in enumerate(later) if isinstance(event, RepairEvent)]
+    way = raised.after if repairs and raised.after else raised.way
+    if repairs and raised.after:
+        later = later[repairs[-1] + 1 :]
+    done = {event.check for event in later if isinstance(event, CheckEvent)}
+    start = case.events[since] if since >= 0 else None
+    value = start.values.get(raised.value) if isinstance(start, CheckEvent) else None
+    return Danger(hazard, raised, since, value, tuple(name for name in way if name not in done))
+
+
+def forbidding(known: Knowledge, dangers: Sequence[Danger], kind: str, name: str) -> Danger | None:
+    """The gravest danger that forbids an act, None where it may be done.
+
+    A check is forbidden where it puts a forbidden current into the device. A try is on a charger, and leaves the device
+    as it was. A repair is forbidden by its own current, and waits where a charger is forbidden, since its proof needs
+    one; what leads out of one of the dangers may always be done, and so may handing on.
+
+    Parameters
+    ----------
+    known : Knowledge
+    dangers : sequence of Danger
+    kind : {'check', 'try', 'repair'}
+    name : str
+        Id of the check or route.
+
+    """
+    if kind == "check":
+        return _first(dangers, lambda danger: set(known.checks[name].puts).intersection(danger.hazard.forbids))
+    own = set(known.routes[name].puts)
+    if kind == "try":
+        return _first(dangers, lambda danger: (own | {CHARGER}).intersection(danger.hazard.forbids))
+    by_current = _first(dangers, lambda danger: name not in danger.allowed and own.intersection(danger.hazard.forbids))
+    if by_current or name == "refer" or any(name in danger.allowed for danger in dangers):
+        return by_current
+    return _first(dangers, lambda danger: CHARGER in danger.hazard.forbids and not danger.hazard.repairs)
+
+
+def _first(dangers: Sequence[Danger], holds: Callable[[Danger], object]) -> Danger | None:
+    return next((danger for danger in dangers if holds(danger)), None)
+
+
+def event_forbidding(known: Knowledge, dangers: Sequence[Danger], event: Event) -> Danger | None:
+    """The gravest danger that forbids what an event says was done, None where it may be entered.
+
+    A repair that has not been proved yet may have been done without any current, so only its own counts; one that was
+    proved was on a charger, which what ended the danger before may be.
+    """
+    if isinstance(event, CheckEvent):
+        return forbidding(known, dangers, "check", event.check)
+    if isinstance(event, TryEvent):
+        return forbidding(known, dangers, "try", event.route)
+    if not isinstance(event, RepairEvent):
+        return None
+    own = set(known.routes[event.route].puts) | ({CHARGER} if event.works is not None else set())
+    return _first(
+        dangers, lambda danger: event.route not in danger.raised.ended_by and own.intersection(danger.hazard.forbids)
+    )
+
+
+def current_forbidding(dangers: Sequence[Danger], current: str) -> Danger | None:
+    """The gravest danger that forbids a kind of current (a key of `PUTS`)."""
+    return _first(dangers, lambda danger: current in danger.hazard.forbids)
+
+
+def way_out(known: Knowledge, dangers: Sequence[Danger], offered: Callable[[str, str], bool]) -> tuple[str, str] | None:
+    """What to do first about the dangers: ('check' or 'repair', id); None where nothing presses or nothing is offered.
+
+    The gravest danger's way comes first; a step that another danger forbids waits.
+    """
+    for danger in dangers:
+        for name in danger.todo:
+            kind = "check" if name in known.checks else "repair"
+            if offered(kind, name) and forbidding(known, dangers, kind, name) is None:
+                return kind, name
+    return None
+
+
+def refuse(known: Knowledge, danger: Danger) -> DangerError:
+    """The error of an act that a danger forbids: what it is, and the way out."""
+    names = [(known.checks[name] if name in known.checks else known.routes[name]).label.lower() for name in danger.todo]
+    right = f"first: {', then '.join(names)}" if names else "first find and mend what causes it"
+    if danger.hazard.overrule:
+        right += "; only the lead may overrule this, in writing"
+    return DangerError(danger.hazard.label, danger.hazard.says, right)

@@ -1,0 +1,200 @@
+"""Hazards: what raises one, which current it forbids, and what leads out of it (hazards.toml)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from chargepath.knowledge.reader import Reader, Table
+
+if TYPE_CHECKING:
+    from chargepath.knowledge.book import Knowledge
+
+# Kinds of current that an act puts into a device.
+PUTS: Mapping[str, str] = {
+    "charger": "a charger, a pad or a computer feeds the device",
+    "cell": "current is put into the cell",
+    "supply": "a bench supply feeds the board",
+    "start": "the device is switched on",
+}
+HAZARD_KEYS = (
+    "word",
+    "label",
+    "says",
+    "forbids",
+    "way",
+    "after",
+    "ended_by",
+    "repairs",
+    "sticky",
+    "overrule",
+    "caution",
+    "basis",
+    "raised",
+)
+RAISED_KEYS = ("told", "seen", "check", "sign", "grade", "value", "below", "looked", "way", "after", "ended_by")
+
+
+@dataclass(frozen=True)
+class Raise:
+    """One thing that raises a hazard, and what leads out of it then.
+
+    Attributes
+    ----------
+    told : str
+        History flag.
+    seen : bool
+        A person reported it.
+    check, sign, grade, value : str
+        A check, and what of it raises the hazard: a sign, a grade, or a value under `below` (in the value's unit).
+    below : float
+    looked : tuple of str
+        Check and sign or grade: made afterwards and not showing this, it ends the hazard; empty for none.
+    way : tuple of str
+        Checks and routes that lead out, in this order.
+    after : tuple of str
+        Checks that come before any current once something was repaired.
+    ended_by : tuple of str
+        Routes that end it.
+
+    """
+
+    told: str
+    seen: bool
+    check: str
+    sign: str
+    grade: str
+    value: str
+    below: float
+    looked: tuple[str, ...]
+    way: tuple[str, ...]
+    after: tuple[str, ...]
+    ended_by: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Hazard:
+    """Something that can hurt somebody or the device.
+
+    Attributes
+    ----------
+    id, word, label, says : str
+        `word` stands for it in the quick line; `says` what not to do and why.
+    forbids : tuple of str
+        Kinds of current, keys of `PUTS`.
+    repairs : bool
+        Whether any repair may be done meanwhile; else only those that lead out.
+    sticky : bool
+        Whether a second look that does not show it leaves it standing.
+    overrule : bool
+        Whether the lead may overrule it with a reason.
+    caution : str
+    basis : str
+    raised : tuple of Raise
+
+    """
+
+    id: str
+    word: str
+    label: str
+    says: str
+    forbids: tuple[str, ...]
+    repairs: bool
+    sticky: bool
+    overrule: bool
+    caution: str
+    basis: str
+    raised: tuple[Raise, ...]
+
+    @property
+    def can_be_seen(self) -> bool:
+        """Whether a person may report it."""
+        return any(raised.seen for raised in self.raised)
+
+
+def _raise(read: Reader, table: Table, whole: Table, where: str) -> Raise:
+    read.only(table, where, RAISED_KEYS)
+
+    def texts(key: str) -> tuple[str, ...]:
+        return read.texts(table if key in table else whole, key, where)
+
+    def text(key: str) -> str:
+        return read.text(table, key, where, "")
+
+    return Raise(
+        told=text("told"),
+        seen=read.flag(table, "seen", where),
+        check=text("check"),
+        sign=text("sign"),
+        grade=text("grade"),
+        value=text("value"),
+        below=read.number(table, "below", where, default=0.0),
+        looked=read.texts(table, "looked", where),
+        way=texts("way"),
+        after=texts("after"),
+        ended_by=texts("ended_by"),
+    )
+
+
+def _one(read: Reader, name: str, table: Table) -> Hazard:
+    where = f"hazards.toml [{name}]"
+    read.only(table, where, HAZARD_KEYS)
+    raised: Any = table.get("raised", [])
+    if not raised:
+        read.say(f"{where}.raised", "nothing raises it")
+    return Hazard(
+        id=name,
+        word=read.text(table, "word", where),
+        label=read.text(table, "label", where),
+        says=read.text(table, "says", where),
+        forbids=read.texts(table, "forbids", where),
+        repairs=read.flag(table, "repairs", where),
+        sticky=read.flag(table, "sticky", where),
+        overrule=read.flag(table, "overrule", where),
+        caution=read.text(table, "caution", where),
+        basis=read.basis(table, where),
+        raised=tuple(_raise(read, row, table, f"{where}.raised") for row in raised),
+    )
+
+
+def read_hazards(read: Reader) -> dict[str, Hazard]:
+    """Every hazard by its id, the gravest first."""
+    return {name: _one(read, name, raw) for name, raw in read.load("hazards").items()}
+
+
+def cross_check(read: Reader, known: Knowledge) -> None:
+    """Checks, signs, grades, routes, history flags and cautions that hazards name."""
+    for hazard in known.hazards.values():
+        where = f"hazards.toml [{hazard.id}]"
+        read.known(hazard.forbids, PUTS, f"{where}.forbids")
+        read.known([hazard.caution], known.cautions, f"{where}.caution")
+        for raised in hazard.raised:
+            _check_raise(read, known, raised, where)
+    for kind, found in (("checks", known.checks), ("routes", known.routes)):
+        for act in found.values():
+            read.known(act.puts, PUTS, f"{kind}.toml [{act.id}].puts")
+
+
+def _check_raise(read: Reader, known: Knowledge, raised: Raise, where: str) -> None:
+    read.known([raised.told] if raised.told else [], known.history, f"{where}.raised.told")
+    read.known(raised.way, [*known.checks, *known.routes], f"{where}.way")
+    read.known(raised.after, known.checks, f"{where}.after")
+    read.known(raised.ended_by, known.routes, f"{where}.ended_by")
+    if raised.looked:
+        check, *what = raised.looked
+        read.known([check], known.checks, f"{where}.looked")
+        if check in known.checks:
+            read.known(what, (*known.checks[check].signs, *known.checks[check].grades), f"{where}.looked")
+    if bool(raised.told) + raised.seen + bool(raised.check) != 1:
+        read.say(f"{where}.raised", "is told, seen, or shown by a check: exactly one of them")
+    if not raised.check:
+        return
+    read.known([raised.check], known.checks, f"{where}.raised.check")
+    if raised.check in known.checks:
+        check_ = known.checks[raised.check]
+        read.known([raised.sign] if raised.sign else [], check_.signs, f"{where}.raised.sign")
+        read.known([raised.grade] if raised.grade else [], check_.grades, f"{where}.raised.grade")
+        read.known([raised.value] if raised.value else [], check_.values, f"{where}.raised.value")
+        if not (raised.sign or raised.grade or raised.value):
+            read.say(f"{where}.raised", "says nothing of what the check shows: a sign, a grade or a value")

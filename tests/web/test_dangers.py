@@ -1,0 +1,150 @@
+"""Dangers at the bench: what is refused and where, what stands on the pages, who may overrule what."""
+
+from django.test import TestCase
+from django.urls import reverse
+
+from chargepath.base.errors import DangerError
+from rainfront.inside import actions as inside
+from rainfront.instruments import actions as instruments
+from rainfront.instruments.models import Record
+from rainfront.jobs import actions
+from rainfront.jobs.models import Entry, Job, Proof
+from rainfront.jobs.writing import JobError
+from rainfront.people.rights import NotAllowed
+from tests.builders import NOW, make_job, make_user
+
+
+class Refused(TestCase):
+    def setUp(self):
+        self.user = make_user()
+        self.client.force_login(self.user)
+        self.hand = {"user": self.user, "now": NOW}
+
+    def test_everything_that_puts_current_into_a_wet_device_is_refused_with_the_reason_and_the_way_out(self):
+        job = make_job(self.user, history=["liquid"])
+        sheet = {"map_id": "usb_c", "place": "contact", "mode": "volts", "revision": "", "meter": None}
+        for act in (
+            lambda: actions.record_line(job, "i 0.2 5.0", **self.hand),
+            lambda: actions.record_line(job, "start starts", **self.hand),
+            lambda: actions.record_line(job, "try swap_carrier yes", **self.hand),
+            lambda: actions.record_line(job, "did swap_carrier yes", **self.hand),
+            lambda: actions.choose_route(job, "swap_carrier", "to be quick", **self.hand),
+            lambda: actions.record_proof(job, {"amps": 1.1, "volts": 5.0}, **self.hand),
+            lambda: instruments.start_record(job, "", {}, **self.hand),
+            lambda: instruments.start_record(job, "wiggle", {}, **self.hand),
+            lambda: instruments.start_waiting(job, 12.0, **self.hand),
+            lambda: inside.store_ladder(job, {"plug": 5.0, "carrier": 4.9}, 0.5, **self.hand),
+            lambda: inside.enter_supply(job, 0.004, None, **self.hand),
+            lambda: inside.start_sheet(job, sheet, **self.hand),
+        ):
+            with self.assertRaisesRegex(DangerError, "Wet.*Do not power it.*first: look inside, then clean the board"):
+                act()
+        self.assertEqual((Record.objects.count(), Proof.objects.count()), (0, 0))
+        self.assertFalse(Entry.objects.filter(job=job, kind__in=("check", "try", "repair")).exists())
+        actions.record_line(job, "inside clean", **self.hand)
+        actions.record_line(job, "i 0.2 5.0", **self.hand)
+
+    def test_a_page_says_it_and_keeps_what_was_typed(self):
+        job = make_job(self.user, ("inside swollen",))
+        page = self.client.post(reverse("jobs:line", args=[job.pk]), {"line": "i 0,2 5,0"}, headers={"HX-Request": "1"})
+        self.assertContains(page, "Swollen cell: Do not charge it", status_code=422)
+        self.assertContains(page, 'value="i 0,2 5,0"', status_code=422)
+        bench = self.client.get(job.get_absolute_url())
+        self.assertContains(bench, "look inside: cell swollen")
+        self.assertEqual(bench.context["bench"].next.id, "swap_battery")
+        self.assertContains(bench, "not now: swollen cell")
+        for name in ("jobs:prove", "instruments:outside", "inside:supply", "jobs:decide"):
+            self.assertContains(self.client.get(reverse(name, args=[job.pk])), 'class="danger"')
+        self.assertContains(self.client.get(reverse("jobs:check", args=[job.pk, "power_up"])), 'class="danger"')
+
+    def test_found_in_the_middle_of_a_repair_the_repair_waits_and_so_does_its_proof(self):
+        job = make_job(self.user, ("port worn", "wiggle drops", "flip one_side"))
+        actions.choose_route(job, "swap_carrier", "as agreed", **self.hand)
+        actions.record_line(job, "danger swollen", **self.hand)
+        bench = self.client.get(job.get_absolute_url()).context["bench"]
+        self.assertTrue(bench.repair_waits)
+        self.assertEqual(bench.next.id, "swap_battery")
+        done = make_job(self.user, ("inside clean", "did swap_carrier", "danger swollen"))
+        self.assertEqual(Job.objects.get(pk=done.pk).stage, "decide")
+        page = self.client.post(reverse("jobs:prove", args=[done.pk]), {"amps": "1.1", "volts": "5"})
+        self.assertContains(page, "Do not charge it", status_code=422)
+
+    def test_seen_at_the_counter(self):
+        form = {
+            "model_name": "Orvane D2",
+            "customer": "cook",
+            "kind": "phone",
+            "connector": "usb_c",
+            "value": "120,50",
+            "carrier": "sub_board",
+            "complaint": "warm",
+            "backup": "done",
+            "dangers": ["cell_hot", "wet"],
+        }
+        page = self.client.get(reverse("jobs:take_in"))
+        self.assertContains(page, "Dangers seen at the counter")
+        self.assertContains(page, "Do not power it, not even to see whether it starts")
+        made = self.client.post(reverse("jobs:take_in"), form, follow=True)
+        self.assertEqual([row.hazard.id for row in made.context["dangers"]], ["cell_hot", "wet"])
+        titles = ["Danger: Wet, or told wet and not looked into", "Danger: Cell hot or smelling"]
+        self.assertEqual(
+            [row.said.title for row in made.context["bench"].log[:2]],
+            titles,
+        )
+
+
+class Overruled(TestCase):
+    def setUp(self):
+        self.user, self.lead = make_user(), make_user("head", "lead")
+
+    def test_only_by_the_lead_in_writing_and_never_for_a_swollen_cell(self):
+        job = make_job(self.user, ("danger swollen",), history=["liquid"])
+        with self.assertRaises(NotAllowed):
+            actions.overrule_danger(job, "wet", "dried for a week", user=self.user, now=NOW)
+        for hazard, why, says in (
+            ("wet", "", "say why"),
+            ("cell_swollen", "customer insists on it", "overruled by nobody"),
+            ("input_shorted", "no reason at all", "does not stand"),
+        ):
+            with self.subTest(hazard=hazard), self.assertRaisesMessage(JobError, says):
+                actions.overrule_danger(job, hazard, why, user=self.lead, now=NOW)
+        self.client.force_login(self.user)
+        address = reverse("jobs:overrule", args=[job.pk])
+        self.assertEqual(self.client.post(address, {"hazard": "wet", "why": "dried for a week"}).status_code, 403)
+        self.assertNotContains(self.client.get(job.get_absolute_url()), "Overrule, in writing")
+        self.client.force_login(self.lead)
+        self.assertContains(self.client.get(job.get_absolute_url()), "Overrule, in writing", count=1)
+        page = self.client.post(address, {"hazard": "wet", "why": "dried for a week"}, follow=True)
+        self.assertEqual([row.hazard.id for row in page.context["dangers"]], ["cell_swollen"])
+        self.assertContains(page, "dried for a week")
+
+    def test_it_can_be_struck_out_like_every_entry_and_the_danger_stands_again(self):
+        job = make_job(self.user, history=["liquid"])
+        entry = actions.overrule_danger(job, "wet", "dried for a week", user=self.lead, now=NOW)
+        actions.record_line(job, "i 0.2 5.0", user=self.user, now=NOW)
+        actions.strike_entry(entry, "wrong device", user=self.lead, now=NOW)
+        with self.assertRaises(DangerError):
+            actions.record_line(job, "flip same", user=self.user, now=NOW)
+
+    def test_it_goes_into_the_case_file_and_comes_back(self):
+        job = make_job(self.user, ("danger burnt", "inside clean", "danger wet"))
+        actions.overrule_danger(job, "wet", "only the case was wet", user=self.lead, now=NOW)
+        self.client.force_login(self.user)
+        file = self.client.get(reverse("jobs:export", args=[job.pk]))
+        self.assertEqual(
+            file.json()["events"],
+            [
+                {"hazard": "burnt_smell"},
+                {"check": "inside_look", "signs": []},
+                {"hazard": "wet"},
+                {"hazard": "wet", "overruled": "only the case was wet"},
+            ],
+        )
+        self.assertEqual(file.json()["version"], 2)
+        from io import BytesIO
+
+        data = {"model_name": "x", "customer": "y", "file": BytesIO(file.content)}
+        data["file"].name = "case.json"
+        page = self.client.post(reverse("jobs:import"), data, follow=True)
+        self.assertEqual(page.context["dangers"], [])
+        self.assertEqual(page.context["job"].entries.filter(kind="hazard").count(), 3)
