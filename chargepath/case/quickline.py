@@ -134,7 +134,7 @@ def _parse_danger(words: list[str], known: Knowledge) -> HazardEvent:
 
 def reportable(known: Knowledge) -> list[Hazard]:
     """Dangers that a person may report, the gravest first."""
-    return [hazard for hazard in known.hazards.values() if hazard.can_be_seen]
+    return [hazard for hazard in known.hazards.values() if hazard.report]
 
 
 def _parse_check(check: Check, words: list[str], meter: Meter) -> CheckEvent:
@@ -270,7 +270,7 @@ def complete(line: str, known: Knowledge, device: Device, limit: int = 8) -> lis
         elif len(before) == 2:
             choices = [("yes", "it charges"), ("no", "it does not")]
     elif before[0].lower() == DANGER:
-        choices = [(hazard.word, hazard.label) for hazard in reportable(known)] if len(before) == 1 else []
+        choices = [(hazard.word, hazard.report) for hazard in reportable(known)] if len(before) == 1 else []
     elif check:
         taken = {word.lower() for word in before[1:]}
         outcomes = check.signs or (() if taken.intersection(check.grades) else check.grades)

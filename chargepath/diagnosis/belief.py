@@ -38,7 +38,8 @@ class Entry:
     grade : str
         Grade id of a graded check, else ''.
     implied : tuple of (check, grade)
-        What the same entry shows besides: a device that reports its battery percentage has started.
+        What the same entry shows besides: a device that reports its battery percentage has started. Of a reported
+        danger, the sign or grade that the report stands for.
     weights : tuple of float
         Likelihood of the reading under each grade, empty where the grade stands as given.
     line : LineVerdict or None
@@ -207,6 +208,12 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
                 entries[index] = Entry(
                     event, "counts", grading.reason, grading.grade, implied, grading.weights, grading.line
                 )
+        for index in part:
+            event = events[index]
+            if isinstance(event, HazardEvent) and not event.overruled:
+                shows = known.hazards[event.hazard].shows
+                if shows and shows[0] not in standing:
+                    entries[index] = replace(entries[index], implied=((shows[0], shows[1]),))
         done = events[part[-1]] if part else None
         if isinstance(done, RepairEvent):
             standing, last = untouched(model, standing, done.route), untouched(model, last, done.route)
@@ -225,9 +232,15 @@ def _implied(check: Check, event: CheckEvent, standing: Mapping[str, str]) -> tu
 def likelihood(model: Model, entry: Entry) -> Array:
     """Chance of one entry in each state, shape (n_states,); ones where it does not count."""
     event, known = entry.event, model.known
-    silent = isinstance(event, HazardEvent) or (isinstance(event, RepairEvent) and event.works is None)
-    if entry.state != "counts" or silent:
+    if entry.state != "counts" or (isinstance(event, RepairEvent) and event.works is None):
         return np.ones(len(model.states))
+    if isinstance(event, HazardEvent):
+        chance = np.ones(len(model.states))
+        for name, shown in entry.implied:
+            check = known.checks[name]
+            column = check.signs.index(shown) if check.is_look else check.grades.index(shown)
+            chance = chance * model.table(check)[:, column]
+        return chance
     if isinstance(event, CheckEvent):
         check = known.checks[event.check]
         table = model.table(check, event.variant)
@@ -238,7 +251,6 @@ def likelihood(model: Model, entry: Entry) -> Array:
             return chance
         seen = np.array([sign in event.signs for sign in check.signs])
         return np.asarray(np.where(seen, table, 1 - table).prod(axis=1))
-    assert not isinstance(event, HazardEvent)
     works = model.works
     if isinstance(event, TryEvent):
         works = model.works_trying(known.routes[event.route])
@@ -323,7 +335,7 @@ def pushes(belief: Belief) -> list[Push]:
     now = model.states.marginals(_pass(model, entries))
     out = []
     for index, entry in enumerate(entries):
-        if entry.state != "counts" or isinstance(entry.event, HazardEvent):
+        if entry.state != "counts" or (isinstance(entry.event, HazardEvent) and not entry.implied):
             continue
         without = model.states.marginals(_pass(model, entries, skip=index))
         odds = (now / (1 - now + 1e-12)) / (without / (1 - without + 1e-12) + 1e-300)

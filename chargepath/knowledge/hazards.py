@@ -20,6 +20,8 @@ PUTS: Mapping[str, str] = {
 }
 HAZARD_KEYS = (
     "word",
+    "report",
+    "shows",
     "label",
     "says",
     "forbids",
@@ -92,6 +94,10 @@ class Hazard:
     caution : str
     basis : str
     raised : tuple of Raise
+    report : str
+        How a person reports it, '' where nobody can.
+    shows : tuple of str
+        Check and sign or grade that such a report stands for until that check is made; empty for none.
 
     """
 
@@ -106,11 +112,8 @@ class Hazard:
     caution: str
     basis: str
     raised: tuple[Raise, ...]
-
-    @property
-    def can_be_seen(self) -> bool:
-        """Whether a person may report it."""
-        return any(raised.seen for raised in self.raised)
+    report: str = ""
+    shows: tuple[str, ...] = ()
 
 
 def _raise(read: Reader, table: Table, whole: Table, where: str) -> Raise:
@@ -155,6 +158,8 @@ def _one(read: Reader, name: str, table: Table) -> Hazard:
         caution=read.text(table, "caution", where),
         basis=read.basis(table, where),
         raised=tuple(_raise(read, row, table, f"{where}.raised") for row in raised),
+        report=read.text(table, "report", where, ""),
+        shows=read.texts(table, "shows", where),
     )
 
 
@@ -169,11 +174,22 @@ def cross_check(read: Reader, known: Knowledge) -> None:
         where = f"hazards.toml [{hazard.id}]"
         read.known(hazard.forbids, PUTS, f"{where}.forbids")
         read.known([hazard.caution], known.cautions, f"{where}.caution")
+        if bool(hazard.report) != any(raised.seen for raised in hazard.raised):
+            read.say(f"{where}.report", "says how it is reported where it is raised by being seen, and only there")
+        if hazard.shows:
+            _check_shown(read, known, hazard.shows, f"{where}.shows")
         for raised in hazard.raised:
             _check_raise(read, known, raised, where)
     for kind, found in (("checks", known.checks), ("routes", known.routes)):
         for act in found.values():
             read.known(act.puts, PUTS, f"{kind}.toml [{act.id}].puts")
+
+
+def _check_shown(read: Reader, known: Knowledge, shown: tuple[str, ...], where: str) -> None:
+    check, *what = shown
+    read.known([check], known.checks, where)
+    if check in known.checks:
+        read.known(what, (*known.checks[check].signs, *known.checks[check].grades), where)
 
 
 def _check_raise(read: Reader, known: Knowledge, raised: Raise, where: str) -> None:
@@ -182,10 +198,7 @@ def _check_raise(read: Reader, known: Knowledge, raised: Raise, where: str) -> N
     read.known(raised.after, known.checks, f"{where}.after")
     read.known(raised.ended_by, known.routes, f"{where}.ended_by")
     if raised.looked:
-        check, *what = raised.looked
-        read.known([check], known.checks, f"{where}.looked")
-        if check in known.checks:
-            read.known(what, (*known.checks[check].signs, *known.checks[check].grades), f"{where}.looked")
+        _check_shown(read, known, raised.looked, f"{where}.looked")
     if bool(raised.told) + raised.seen + bool(raised.check) != 1:
         read.say(f"{where}.raised", "is told, seen, or shown by a check: exactly one of them")
     if not raised.check:

@@ -43,7 +43,7 @@ class TakeInForm(StyledModelForm):
     def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.fields["history"].choices = list(known.history.items())  # type: ignore[attr-defined]
-        seen = [(hazard.id, hazard.label) for hazard in reportable(known)]
+        seen = [(hazard.id, hazard.report) for hazard in reportable(known)]
         self.fields["dangers"].choices = seen  # type: ignore[attr-defined]
         if self.instance.pk:
             del self.fields["dangers"]

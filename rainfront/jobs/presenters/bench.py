@@ -78,7 +78,7 @@ def bench_of(basis: Basis) -> Bench:
         repair_waits=repair is not None and basis.core.forbidden_by("repair", repair.route) is not None,
         proof_waits=basis.core.forbidden_by("repair", PROVE) is not None,
         history=[known.history[flag] for flag in basis.core.case.history],
-        reports=[(f"danger {hazard.word}", hazard.label) for hazard in reportable(known)],
+        reports=[(f"danger {hazard.word}", hazard.report) for hazard in reportable(known)],
     )
 
 

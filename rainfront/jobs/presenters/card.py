@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from chargepath.decision.acts import PROVE, REFER
 from chargepath.decision.plan import RouteTerm
 from chargepath.decision.questions import Option
+from chargepath.hazards.standing import Danger
 from chargepath.knowledge import Check
 from chargepath.knowledge.wording import Caution
 from rainfront.jobs.extensions import Link, tools_of
@@ -61,7 +62,7 @@ def card_of(basis: Basis, option: Option) -> NextCard:
 
 
 def _check_card(basis: Basis, option: Option) -> NextCard:
-    check = basis.known.checks[option.id]
+    check, danger = basis.known.checks[option.id], _leads_out(basis, option)
     wait = f" and {check.wait_minutes:.0f} min waiting" if check.wait_minutes else ""
     return NextCard(
         kind="check",
@@ -70,7 +71,7 @@ def _check_card(basis: Basis, option: Option) -> NextCard:
         label=check.label,
         minutes=f"{option.minutes:.0f} min{wait}",
         opens=basis.opens(check.access),
-        reason=_saves(basis, option),
+        reason=_danger_reason(danger) if danger else _saves(basis, option),
         place=check.place,
         outcomes=_outcomes(basis, option),
         cautions=_cautions(basis, check.access, check.cautions),
@@ -109,6 +110,8 @@ def _repair_card(basis: Basis, option: Option) -> NextCard:
     route = basis.known.routes[option.id]
     term = basis.core.term(option.id)
     assert term is not None
+    danger = _leads_out(basis, option)
+    reason = _stop_reason(basis) if route.id == REFER else _repair_reason(basis, term)
     return NextCard(
         kind="repair",
         id=route.id,
@@ -116,8 +119,18 @@ def _repair_card(basis: Basis, option: Option) -> NextCard:
         label=route.label,
         minutes=f"{option.minutes:.0f} min with the proof",
         opens=basis.opens(route.access_for(basis.job.carrier)),
-        reason=_stop_reason(basis) if route.id == REFER else _repair_reason(basis, term),
+        reason=_danger_reason(danger) if danger else reason,
+        cautions=(basis.known.cautions[danger.hazard.caution],) if danger else (),
     )
+
+
+def _leads_out(basis: Basis, option: Option) -> Danger | None:
+    """The danger that this step leads out of, None where it is chosen by what it costs."""
+    return next((danger for danger in basis.core.dangers if option.id in danger.todo), None)
+
+
+def _danger_reason(danger: Danger) -> str:
+    return f"{danger.hazard.label}: this comes before everything else, whatever it costs."
 
 
 def _stop_reason(basis: Basis) -> str:

@@ -14,7 +14,7 @@ from chargepath.decision.judgement import judge
 from chargepath.decision.prices import Prices
 from chargepath.hazards.standing import dangers_of, event_forbidding, forbidding, refuse
 from chargepath.knowledge.loader import load, shipped
-from tests.builders import case, device
+from tests.builders import believe, case, device
 
 KNOWN = shipped()
 POWERED = {"charger", "cell", "supply", "start"}
@@ -329,3 +329,12 @@ class Files(SimpleTestCase):
                 with self.assertRaises(KnowledgeError) as raised:
                     load(copied)
                 self.assertIn(says, str(raised.exception))
+
+
+class Belief(SimpleTestCase):
+    def test_a_reported_danger_counts_as_what_it_stands_for_until_that_is_looked_at(self):
+        worn = lambda lines: dict(believe(lines).faults)["battery_worn"]  # noqa: E731
+        self.assertAlmostEqual(worn(["inside swollen"]) / worn(["danger swollen"]), 1.0, delta=0.3)
+        self.assertGreater(worn(["danger swollen"]), 2 * worn([]))
+        self.assertAlmostEqual(worn(["danger swollen", "inside swollen"]), worn(["inside swollen"]), places=9)
+        self.assertAlmostEqual(worn(["danger hot"]), worn([]), places=9)
