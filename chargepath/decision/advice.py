@@ -159,7 +159,7 @@ def _out_of_danger(
     found = next((option for option in options if option.kind == "check" and option.id == name), None)
     if found is not None:
         return found
-    asked = question_of(model.known.checks[name], model, prices)
+    asked = question_of(model.known.checks[name], belief, prices)
     minutes, cost = price_of_asking(asked, belief.access, belief, prices)
     return Option("check", name, minutes, cost, commit + cost, -cost)
 

@@ -12,7 +12,6 @@ from chargepath.case.entries import TryEvent
 from chargepath.decision.plan import RouteTable, plan
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import Belief, blocked
-from chargepath.diagnosis.model import Model
 from chargepath.hazards.standing import Danger, forbidding
 from chargepath.knowledge import Check
 
@@ -87,9 +86,10 @@ def _look_outcomes(check: Check, table: Array) -> tuple[tuple[str, ...], Array]:
     return labels, np.stack([none, *alone, several])
 
 
-def question_of(check: Check, model: Model, prices: Prices) -> Question:
+def question_of(check: Check, belief: Belief, prices: Prices) -> Question:
     """A check as a question: what it may show, and how likely that is in each state."""
-    table = model.table(check)
+    model, given = belief.model, belief.given(check)
+    table = model.table(check) if given is None else model.table_given(check, given)
     if check.is_look:
         labels, chances = _look_outcomes(check, table)
         names = tuple("seen" for _ in labels)
@@ -113,7 +113,7 @@ def questions(
             continue
         if forbidding(known, dangers, "check", check.id):
             continue
-        out.append(question_of(check, model, prices))
+        out.append(question_of(check, belief, prices))
     tried = {event.route for event in belief.since_repair() if isinstance(event, TryEvent)}
     for route in known.routes.values():
         if route.try_minutes is None or route.id in tried or not model.offers_route(route):

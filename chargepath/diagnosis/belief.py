@@ -44,6 +44,8 @@ class Entry:
         Likelihood of the reading under each grade, empty where the grade stands as given.
     line : LineVerdict or None
         What a diode reading was found to be.
+    given : tuple of float
+        Likelihood, under each grade, of another reading of the same path that this one partly repeats; empty without.
 
     """
 
@@ -54,6 +56,7 @@ class Entry:
     implied: tuple[tuple[str, str], ...] = ()
     weights: tuple[float, ...] = ()
     line: LineVerdict | None = None
+    given: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -123,6 +126,19 @@ class Belief:
             if isinstance(events[index], RepairEvent):
                 return events[index + 1 :]
         return events
+
+    def given(self, check: Check) -> Array | None:
+        """Likelihoods of the other reading of a check's path, where that was read and still stands."""
+        if check.given is None:
+            return None
+        found = None
+        for entry in self.entries:
+            if isinstance(entry.event, RepairEvent):
+                found = None
+            elif isinstance(entry.event, CheckEvent) and entry.state == "counts":
+                key = self.model.known.checks[entry.event.check].key(entry.event.variant)
+                found = entry if key == check.given.key else found
+        return None if found is None else np.array(weights_of(self.model.known, found))
 
     def last_grades(self) -> dict[str, str]:
         """Grade of each check that counts and that no repair since could have changed, by evidence key."""
@@ -214,10 +230,31 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
                 shows = known.hazards[event.hazard].shows
                 if shows and shows[0] not in standing:
                     entries[index] = replace(entries[index], implied=((shows[0], shows[1]),))
+        for index in part:
+            entries[index] = _with_given(known, entries, index, last)
         done = events[part[-1]] if part else None
         if isinstance(done, RepairEvent):
             standing, last = untouched(model, standing, done.route), untouched(model, last, done.route)
     return entries
+
+
+def _with_given(known: Knowledge, entries: Sequence[Entry], index: int, last: Mapping[str, int]) -> Entry:
+    """An entry with the likelihoods of the other reading of its path, where both count."""
+    entry = entries[index]
+    if not isinstance(entry.event, CheckEvent) or entry.state != "counts":
+        return entry
+    check = known.checks[entry.event.check]
+    if check.given is None or check.key(entry.event.variant) != check.id or check.given.key not in last:
+        return entry
+    other = entries[last[check.given.key]]
+    return entry if other.state != "counts" else replace(entry, given=weights_of(known, other))
+
+
+def weights_of(known: Knowledge, entry: Entry) -> tuple[float, ...]:
+    """Likelihood of a graded reading under each grade: its own, or all on the grade it was given."""
+    assert isinstance(entry.event, CheckEvent)
+    grades = known.checks[entry.event.check].grades
+    return entry.weights or tuple(float(grade == entry.grade) for grade in grades)
 
 
 def _implied(check: Check, event: CheckEvent, standing: Mapping[str, str]) -> tuple[tuple[str, str], ...]:
@@ -243,7 +280,7 @@ def likelihood(model: Model, entry: Entry) -> Array:
         return chance
     if isinstance(event, CheckEvent):
         check = known.checks[event.check]
-        table = model.table(check, event.variant)
+        table = model.table_given(check, np.array(entry.given)) if entry.given else model.table(check, event.variant)
         if not check.is_look:
             chance = table @ entry.weights if entry.weights else table[:, check.grades.index(entry.grade)]
             for other, grade in entry.implied:

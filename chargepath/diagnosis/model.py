@@ -231,11 +231,64 @@ class Model:
         """Ids of the faults that a check's answer depends on, by its evidence key."""
         return _affecting(self.known)[key]
 
-    def table(self, check: Check, variant: str = "") -> Array:
-        """Chance of each grade (or sign) in each state, the slip included; shape (n_states, n_outcomes)."""
-        key = check.key(variant)
+    def first_of(self, check: Check) -> tuple[Check, str]:
+        """The reading of the same path whose answer a check partly repeats: its check and variant."""
+        assert check.given is not None
+        name, _, variant = check.given.key.partition("@")
+        return self.known.checks[name], variant
+
+    def _repeated(self, check: Check, grade: str) -> Array:
+        """What each fault does alone to a check once the other reading of its path showed `grade`.
+
+        Where that was one of the shared grades, each fault that shows it there shows it here; where it was not, no
+        fault shows here what it would have shown there.
+        """
+        assert check.given is not None
+        first, variant = self.first_of(check)
+        own, other = self.effects(check).copy(), self.effects(first, variant)
+        here = [check.grades.index(name) for name in check.given.shared]
+        there = [first.grades.index(name) for name in check.given.shared]
+        if grade in check.given.shared:
+            column, shown = check.grades.index(grade), other[:, first.grades.index(grade)] > 0
+            own[shown] *= 1 - check.given.follows
+            own[shown, column] += check.given.follows
+        else:
+            both = np.minimum(own[:, here], other[:, there])
+            own[:, here] -= both
+            own[:, 0] += both.sum(axis=1)
+        return own
+
+    def table_given(self, check: Check, weights: Array) -> Array:
+        """Chance of each grade in each state once the other reading of its path is known.
+
+        P(here | there, R) summed over what it showed there, each grade as likely as the reading and the state make it.
+
+        Parameters
+        ----------
+        check : Check
+            One with `given`.
+        weights : array, shape (n_grades,)
+            Likelihood of the other reading under each of its grades.
+
+        """
+        first, variant = self.first_of(check)
+        shown = self.table(first, variant) * weights
+        shown = shown / np.maximum(shown.sum(axis=1, keepdims=True), 1e-300)
+        out = np.zeros((len(self.states), len(check.grades)))
+        for column, grade in enumerate(first.grades):
+            if weights[column] > 0:
+                out += shown[:, column : column + 1] * self.table(check, given=grade)
+        return out
+
+    def table(self, check: Check, variant: str = "", given: str = "") -> Array:
+        """Chance of each grade (or sign) in each state, the slip included; shape (n_states, n_outcomes).
+
+        `given` is what the other reading of its path showed, '' for nothing.
+        """
+        key = check.key(variant) + (f"|{given}" if given else "")
         if key not in self._tables:
-            effects, leak = self.effects(check, variant), self.leak(check)
+            effects = self._repeated(check, given) if given else self.effects(check, variant)
+            leak = self.leak(check)
             slip, sharpness = self.known.model.slip, self.known.model.sharpness
             if check.is_look:
                 chance = sharpened(noisy_or(self.states, effects, leak), sharpness, each=True)

@@ -47,6 +47,7 @@ CHECK_KEYS = (
     "example",
     "implies",
     "puts",
+    "given",
     "basis",
 )
 
@@ -78,6 +79,19 @@ class Implied:
 
 
 @dataclass(frozen=True)
+class Given:
+    """Another reading of the same path, whose answer a check partly repeats.
+
+    `key` of the other reading, the grades that are `shared`, and how surely one of them is seen again (`follows`). It
+    holds for the first variant of the check.
+    """
+
+    key: str
+    shared: tuple[str, ...]
+    follows: float
+
+
+@dataclass(frozen=True)
 class Check:
     """Something to look at or to measure.
 
@@ -85,7 +99,8 @@ class Check:
     never both. `leak` maps grade or sign to its probability on a device with no fault that affects the check,
     `leak_history` overrides it under a history flag. `graded_by` names the arithmetic that grades its numbers, `tool`
     what it is measured with, `example` what may follow its word in the quick line, `implies` what its numbers show
-    besides, `puts` what current it puts into the device (keys of `hazards.PUTS`).
+    besides, `puts` what current it puts into the device (keys of `hazards.PUTS`), `given` another reading of the
+    same path that it partly repeats.
     """
 
     id: str
@@ -121,6 +136,7 @@ class Check:
     example: str = ""
     implies: tuple[Implied, ...] = ()
     puts: tuple[str, ...] = ()
+    given: Given | None = None
 
     @property
     def asked(self) -> tuple[str, ...]:
@@ -227,8 +243,18 @@ def _one(read: Reader, name: str, table: Table) -> Check:
         example=read.text(table, "example", where, ""),
         implies=_implied(read, table, where),
         puts=read.texts(table, "puts", where),
+        given=_given(read, table, f"{where}.given"),
         basis=read.basis(table, where),
     )
+
+
+def _given(read: Reader, whole: Table, where: str) -> Given | None:
+    table = whole.get("given")
+    if table is None:
+        return None
+    read.only(table, where, ("key", "shared", "follows"))
+    shared = read.texts(table, "shared", where)
+    return Given(read.text(table, "key", where), shared, read.number(table, "follows", where, high=1))
 
 
 def _implied(read: Reader, table: Table, where: str) -> tuple[Implied, ...]:
@@ -268,6 +294,10 @@ def cross_check(read: Reader, known: Knowledge) -> None:
             read.say(f"{where}.graded_by", "a check with values needs the way they are graded, one without has none")
         for implied in check.implies:
             read.known([implied.value], check.values, f"{where}.implies")
+        if check.given:
+            keys = [key for other in known.checks.values() for key in other.keys]
+            read.known([check.given.key], keys, f"{where}.given.key")
+            read.known(check.given.shared, check.grades, f"{where}.given.shared")
         named = [*check.void_when, *check.needs_before, *((row.check, row.grade) for row in check.implies)]
         for other, grade in named:
             read.known([other], known.checks, where)
