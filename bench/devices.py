@@ -20,6 +20,7 @@ from chargepath.decision.plan import route_table, route_terms
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import Belief, assess, blocked
 from chargepath.diagnosis.model import Model
+from chargepath.hazards.standing import dangers_of
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.loader import shipped
 from chargepath.learning.estimate import learn
@@ -57,7 +58,8 @@ def ratio_rule(belief: Belief, prices: Prices, done: frozenset[str]) -> Step:
 
 def by_advice(belief: Belief, prices: Prices, events: tuple[Event, ...]) -> Step:
     """What the program says."""
-    found = advise(belief, prices).next
+    dangers = dangers_of(belief.model.known, Case(belief.model.device, belief.model.history, events))
+    found = advise(belief, prices, dangers=dangers).next
     return found.kind, found.id
 
 
@@ -161,11 +163,12 @@ def play(shop: Shop, seed: int, school: str, prices: Prices) -> Played:
             events = (*events, TryEvent(name, whole.works(name)))
             continue
         suspects = suspects or belief.faults
-        cost += (route.minutes + prices.proof_minutes + opening) * prices.rate_per_minute
+        cost += (route.minutes + opening) * prices.rate_per_minute
         cost += route.part + route.days * prices.day
         if name != PROVE and whole.repair(name):
             return Played(cost + prices.harm + prices.value * 0.4, suspects, wrong, None)
         works = whole.charges()
+        cost += (prices.proof_minutes if works else prices.attempt_minutes) * prices.rate_per_minute
         events = (*events, RepairEvent(name, works))
         if works:
             back = bool(whole.faults)

@@ -21,6 +21,7 @@ from chargepath.diagnosis.belief import Belief, assess
 from chargepath.diagnosis.model import Model
 from chargepath.knowledge import Check, Fault, Route
 from chargepath.knowledge.costs import ModelNumbers
+from chargepath.knowledge.intake import Intake
 from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.stations import Access, Station
 
@@ -134,6 +135,7 @@ def problem(seed: int, faults: int = 0, checks: int = 0, routes: int = 0) -> tup
         faults=causes,
         routes=repairs,
         hazards={},
+        intake=Intake((), 1.0, "practice"),
         model=numbers,
         schools={},
     )
@@ -178,7 +180,8 @@ class Optimum:
                     later = self.least(done | {index}, leads)
                     after = self.moves[index]
                     works = self.model.works
-                    worth = price + after @ (works * self.prices.comeback * sick + (1 - works) * later)
+                    passing = works * (self.prices.comeback * sick + self.prices.spared)
+                    worth = price + after @ (passing + (1 - works) * later)
                     best = np.minimum(best, worth)
             self.bounds[key] = best
         return self.bounds[key]
@@ -187,7 +190,7 @@ class Optimum:
         """What doing a route costs."""
         route = self.routes[index]
         opening = self.open_price if route.access == "opened" and not opened else 0.0
-        return self.rate * (route.minutes + self.prices.proof_minutes) + route.part + opening
+        return self.rate * (route.minutes + self.prices.attempt_minutes) + route.part + opening
 
     def cost(self) -> float:
         """Least expected cost from the prior."""
@@ -211,6 +214,7 @@ class Optimum:
             after = mass @ self.moves[index]
             passed = after * self.model.works
             now = self.price(index, opened) * total + float(passed[1:].sum()) * self.prices.comeback
+            now += float(passed.sum()) * self.prices.spared
             left = after - passed
             tries.append((now + float(left @ self.least(used | {index}, leads)), now, left, index, leads))
         for at_least, now, left, index, leads in sorted(tries, key=lambda row: row[0]):
@@ -261,10 +265,10 @@ def follow(model: Model, prices: Prices, choose: Choice, events: tuple[Event, ..
         return cost
     route = known.routes[step.id]
     opening = prices.opening(known, route.access, belief.access) * rate
-    cost = chance * (rate * (route.minutes + prices.proof_minutes) + route.part + opening)
+    cost = chance * (rate * (route.minutes + prices.attempt_minutes) + route.part + opening)
     after = model.states.remove(belief.mass, model.removes(route))
     passed = after * model.works
-    cost += chance * float(passed[1:].sum()) * prices.comeback
+    cost += chance * (float(passed[1:].sum()) * prices.comeback + float(passed.sum()) * prices.spared)
     failing = chance * float((after - passed).sum())
     return cost + follow(model, prices, choose, (*events, RepairEvent(route.id, False)), failing)
 

@@ -7,18 +7,19 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from chargepath.base.errors import ReadingError
-from chargepath.knowledge import Check
+from chargepath.knowledge import Check, Knowledge
 
 
 @dataclass(frozen=True)
 class Device:
-    """What is on the bench; `value` is what it is worth working, in the shop's currency."""
+    """What is on the bench; `value` is what it is worth working, in the shop's currency; `traits` how it is built."""
 
     kind: str
     connector: str
     carrier: str
     wireless: bool = False
     value: float = 150.0
+    traits: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -46,10 +47,24 @@ class TryEvent:
 
 @dataclass(frozen=True)
 class RepairEvent:
-    """A repair was done; `works` is None while it has not been proved."""
+    """A repair was done.
+
+    Attributes
+    ----------
+    route : str
+    works : bool or None
+        Whether the device charges after it; None while nobody has looked.
+    proved : bool
+        Whether that was shown by a whole proof.
+    other : bool
+        Done by somebody else before the device came in: nothing is paid for it here, and nothing is open because of it.
+
+    """
 
     route: str
     works: bool | None = None
+    proved: bool = False
+    other: bool = False
 
 
 @dataclass(frozen=True)
@@ -75,18 +90,32 @@ class Outcome:
 
 @dataclass(frozen=True)
 class Case:
-    """A device, its history flags and what happened to it; `ignored` lists JSON paths that mean nothing here."""
+    """A device, its history flags and what happened to it; `ignored` lists JSON paths that mean nothing here.
+
+    `model`, `complaint` and `limit` (money) are kept for people; nothing is judged by them here.
+    """
 
     device: Device
     history: tuple[str, ...] = ()
     events: tuple[Event, ...] = ()
     outcome: Outcome | None = None
     ignored: tuple[str, ...] = ()
+    model: str = ""
+    complaint: str = ""
+    limit: float | None = None
 
     @property
     def compiled_for(self) -> tuple[Device, tuple[str, ...]]:
         """What a model of it depends on: the device, whatever it is worth, and its history."""
         return replace(self.device, value=0.0), self.history
+
+    def told(self, known: Knowledge) -> Case:
+        """The same case with what others did before told as history."""
+        flags = [
+            known.routes[event.route].told for event in self.events if isinstance(event, RepairEvent) and event.other
+        ]
+        more = tuple(dict.fromkeys(flag for flag in flags if flag and flag not in self.history))
+        return replace(self, history=(*self.history, *more)) if more else self
 
 
 def check_values(check: Check, values: Mapping[str, float]) -> None:

@@ -72,6 +72,8 @@ def schema(known: Knowledge) -> dict[str, Any]:
             "repair": _one_of(known.routes),
             "hazard": _one_of(known.hazards),
             "overruled": {"type": "string", "maxLength": 200},
+            "by": _one_of(("own", "other")),
+            "proved": {"type": "boolean"},
             "works": works,
         },
         "allOf": [
@@ -96,8 +98,12 @@ def schema(known: Knowledge) -> dict[str, Any]:
                     "carrier": _one_of(known.carriers),
                     "wireless": {"type": "boolean"},
                     "value": {"type": "number", "minimum": 0, "maximum": 100000},
+                    "traits": _many_of(known.traits),
                 },
             },
+            "model": {"type": "string", "maxLength": 80},
+            "complaint": {"type": "string", "maxLength": 1000},
+            "limit": {"type": "number", "minimum": 0, "maximum": 100000},
             "history": _many_of(known.history),
             "events": {"type": "array", "maxItems": MAX_EVENTS, "items": event},
             "outcome": {
@@ -182,7 +188,7 @@ def _extras(known: Knowledge, data: dict[str, Any]) -> Iterator[str]:
         if key not in top["device"]["properties"]:
             yield f"$.device.{key}"
     for index, event in enumerate(data["events"]):
-        allowed = {"try", "repair", "works", "hazard", "overruled"}
+        allowed = {"try", "repair", "works", "by", "proved", "hazard", "overruled"}
         if "check" in event:
             check = known.checks[event["check"]]
             allowed = {"check", "grade", "signs", check.variant_field, *check.values}
@@ -197,7 +203,7 @@ def _event(known: Knowledge, raw: dict[str, Any]) -> Event:
     if "hazard" in raw:
         return HazardEvent(raw["hazard"], "overruled" in raw, raw.get("overruled", ""))
     if "repair" in raw:
-        return RepairEvent(raw["repair"], raw.get("works"))
+        return RepairEvent(raw["repair"], raw.get("works"), raw.get("proved", False), raw.get("by") == "other")
     check = known.checks[raw["check"]]
     values = {name: math.inf if raw[name] == "OL" else float(raw[name]) for name in check.values if name in raw}
     variant = raw.get(check.variant_field, "") if check.variants else ""
@@ -263,11 +269,15 @@ def parse(text: str | bytes, known: Knowledge) -> Case:
             device["carrier"],
             device.get("wireless", False),
             float(device.get("value", default)),
+            tuple(trait for trait in known.traits if trait in device.get("traits", ())),
         ),
         history=tuple(flag for flag in known.history if flag in data.get("history", ())),
         events=tuple(_event(known, raw) for raw in data["events"]),
         outcome=Outcome(tuple(outcome["faults"]), tuple(outcome["repairs"]), outcome["works"]) if outcome else None,
         ignored=tuple(_extras(known, data)),
+        model=data.get("model", ""),
+        complaint=data.get("complaint", ""),
+        limit=data.get("limit"),
     )
 
 
@@ -284,7 +294,10 @@ def dump_event(known: Knowledge, event: Event) -> dict[str, Any]:
     if isinstance(event, HazardEvent):
         return {"hazard": event.hazard, **({"overruled": event.why} if event.overruled else {})}
     if isinstance(event, RepairEvent):
-        return {"repair": event.route} if event.works is None else {"repair": event.route, "works": event.works}
+        made: dict[str, Any] = {"repair": event.route}
+        if event.works is not None:
+            made["works"] = event.works
+        return {**made, **({"proved": True} if event.proved else {}), **({"by": "other"} if event.other else {})}
     check = known.checks[event.check]
     raw: dict[str, Any] = {"check": event.check}
     if event.variant:
@@ -299,15 +312,19 @@ def dump_event(known: Knowledge, event: Event) -> dict[str, Any]:
 
 def dump(case: Case, known: Knowledge) -> dict[str, Any]:
     """A case as the JSON object that `parse` reads back to an equal case."""
+    told = {"model": case.model, "complaint": case.complaint, "limit": case.limit}
+    traits = {"traits": list(case.device.traits)} if case.device.traits else {}
     data: dict[str, Any] = {
         "format": FORMAT,
         "version": VERSION,
+        **{name: value for name, value in told.items() if value not in ("", None)},
         "device": {
             "kind": case.device.kind,
             "connector": case.device.connector,
             "carrier": case.device.carrier,
             "wireless": case.device.wireless,
             "value": _plain(case.device.value),
+            **traits,
         },
         "history": list(case.history),
         "events": [dump_event(known, event) for event in case.events],

@@ -8,6 +8,7 @@ Grammar (words are separated by spaces; the check's word or its id comes first):
     CHECK ... [at] VARIANT  power 41/512 at board               i 0.3 5.0 own
     try ROUTE yes|no        try swap_carrier no
     did ROUTE [yes|no]      did clean_port no
+    did ROUTE other         did replace_port other      somebody else did it, before the device came in
     danger WORD             danger swollen
     ?                       the list of all of these
 """
@@ -25,7 +26,7 @@ from chargepath.knowledge import Check, Knowledge, Route
 from chargepath.knowledge.hazards import Hazard
 
 ANSWERS = {"yes": True, "works": True, "charges": True, "no": False, "fails": False}
-CLEAN, DANGER = "clean", "danger"
+CLEAN, DANGER, OTHER = "clean", "danger", "other"
 WORD_LIMIT = 200
 
 
@@ -62,6 +63,7 @@ def _find_check(known: Knowledge, word: str) -> Check | None:
 def _routes(known: Knowledge, device: Device, trying: bool) -> list[Route]:
     """Routes that may be named after `try` or `did` on this device."""
     routes = [route for route in known.routes.values() if route.fits(device.carrier)]
+    routes = [route for route in routes if set(route.traits) <= set(device.traits)]
     return [route for route in routes if not trying or route.try_minutes is not None]
 
 
@@ -110,12 +112,18 @@ def _parse_act(verb: str, words: list[str], known: Knowledge, device: Device) ->
         raise QuickLineError(f"'{name}' {what}", "word 2", f"{hint}one of {', '.join(allowed)}")
     if len(words) > 2:
         raise QuickLineError(f"'{words[2]}' is one word too many", "word 4", f"{verb} {name} yes or no")
+    if verb == "did" and words[1:] == [OTHER]:
+        return RepairEvent(name, None, other=True)
     if len(words) == 1:
         if verb == "did":
             return RepairEvent(name)
         raise QuickLineError("did it charge meanwhile?", "word 3", f"{verb} {name} yes, or {verb} {name} no")
     if words[1] not in ANSWERS:
-        raise QuickLineError(f"'{words[1]}' is no answer", "word 3", "yes or no: does it charge?")
+        raise QuickLineError(
+            f"'{words[1]}' is no answer",
+            "word 3",
+            "yes or no: does it charge? or, after did, other: somebody else did it",
+        )
     works = ANSWERS[words[1]]
     return TryEvent(name, works) if verb == "try" else RepairEvent(name, works)
 
@@ -248,7 +256,9 @@ def grammar(known: Knowledge, device: Device) -> list[Rule]:
     tries = ", ".join(route.id for route in _routes(known, device, True))
     rules.append(Rule("try … yes|no", f"a known-good part in and out again: {tries}", "any"))
     done = ", ".join(route.id for route in _routes(known, device, False))
-    rules.append(Rule("did … yes|no", f"a repair was done, does it charge: {done}", "any"))
+    rules.append(
+        Rule("did … yes|no|other", f"a repair was done, does it charge, or somebody else did it: {done}", "any")
+    )
     words = ", ".join(hazard.word for hazard in reportable(known))
     rules.append(Rule(f"{DANGER} …", f"something dangerous was seen: {words}", "any"))
     return rules
@@ -269,6 +279,7 @@ def complete(line: str, known: Knowledge, device: Device, limit: int = 8) -> lis
             choices = [(route.id, route.label) for route in _routes(known, device, before[0].lower() == "try")]
         elif len(before) == 2:
             choices = [("yes", "it charges"), ("no", "it does not")]
+            choices += [(OTHER, "somebody else did it")] if before[0].lower() == "did" else []
     elif before[0].lower() == DANGER:
         choices = [(hazard.word, hazard.report) for hazard in reportable(known)] if len(before) == 1 else []
     elif check:

@@ -5,6 +5,7 @@ What comes along with it.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -71,8 +72,10 @@ def pulled(route: Route, prices: Prices, model: Model) -> list[Route]:
     return [route, *(other for other in others if model.offers_route(other))]
 
 
-def combined_cures(routes: list[Route], model: Model) -> dict[int, float]:
+def combined_cures(routes: list[Route], model: Model, failed: Mapping[str, int] | None = None) -> dict[int, float]:
     """Fault index to the chance that one of several routes done together takes it away.
+
+    `failed` is how often each was done in vain already.
 
     Examples
     --------
@@ -89,7 +92,7 @@ def combined_cures(routes: list[Route], model: Model) -> dict[int, float]:
     """
     stays: dict[int, float] = {}
     for route in routes:
-        for index, chance in model.removes(route).items():
+        for index, chance in model.removes(route, failed=(failed or {}).get(route.id, 0)).items():
             stays[index] = stays.get(index, 1.0) * (1 - chance)
     return {index: 1 - stay for index, stay in stays.items()}
 
@@ -121,7 +124,8 @@ def act_of(route: Route, belief: Belief, prices: Prices) -> Act:
     opening = prices.opening(known, deepest_access(together, belief.model), belief.access)
     hands = sum(prices.route_minutes(one) for one in together) + prices.proof_minutes
     hands += sum(prices.check_minutes(known.checks[name]) for name in requires)
-    harm = 1 - float(np.prod([1 - one.harm for one in together]))
+    harm = 1 - float(np.prod([1 - prices.harm_chance(one) for one in together]))
+    waiting = sum(one.wait_minutes for one in together) * prices.wait_per_minute
     days = max(prices.waits(one) for one in together)
     return Act(
         id=route.id,
@@ -130,7 +134,7 @@ def act_of(route: Route, belief: Belief, prices: Prices) -> Act:
         labour=(hands + opening) * prices.rate_per_minute,
         part=sum(prices.part(one) for one in together),
         harm=harm * prices.harm,
-        waiting=days * prices.day,
+        waiting=days * prices.day + waiting,
         days=days,
         requires=requires,
     )

@@ -8,14 +8,16 @@ it to ask.
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from chargepath.case.entries import CheckEvent, RepairEvent, TryEvent
 from chargepath.decision.acts import PROVE, REFER
 from chargepath.decision.plan import RouteTerm, route_table, route_terms
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option, price_of_asking, question_of, value_questions
 from chargepath.diagnosis.belief import Belief
 from chargepath.hazards.standing import Danger, forbidding, way_out
+from chargepath.knowledge.book import HAND_OVER
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,6 +45,10 @@ class Advice:
         customer's limit, 'not worth' where the plausible repair's quote is more than the device is worth.
     quote : float
         What the customer would pay for the repair that leads: labour and parts, what is spent already included.
+    rule : str
+        Why the next step comes first by the habit of taking a device in; '' where it comes by what it costs.
+    rule_costs : float
+        How much more the job is expected to cost by that rule; 0 where it costs nothing.
 
     """
 
@@ -55,6 +61,8 @@ class Advice:
     refer_cost: float
     hold: str = ""
     quote: float = 0.0
+    rule: str = ""
+    rule_costs: float = 0.0
 
 
 def _as_option(term: RouteTerm, refer_total: float) -> Option:
@@ -120,9 +128,17 @@ def advise(
         if at_hand and at_hand[0].total <= step.total + costs.at_hand_share * cheapest.total:
             step = at_hand[0]
     everything = [*options, *(_as_option(term, refer.total) for term in plausible)]
+    rule, by_cost = "", step
+    found = _settled(belief, routes, refer)
     out = _out_of_danger(belief, prices, dangers, options, routes, cheapest.total)
-    if out is not None:
-        step, beside, everything = out, None, []
+    if out is not None and not (found and found.kind == HAND_OVER):
+        found = out
+    step = _before(belief, prices, options, routes, step)
+    first = _intake(belief, prices, dangers, options, routes, found or step, cheapest.total, refer.total)
+    if first is not None:
+        found, rule = first
+    if found is not None:
+        step, beside, everything = found, None, []
     equals = tuple(
         option
         for option in sorted(everything, key=lambda option: round(option.total, 9))
@@ -131,7 +147,113 @@ def advise(
     bill = min(plausible, key=lambda term: term.total, default=refer)
     quote = spent + bill.act.quote
     hold = _hold(step, quote, prices, limit, spent)
-    return Advice(step, equals, beside, tuple(options), tuple(routes), cheapest.total, refer.total, hold, quote)
+    costs_more = max(step.total - by_cost.total, 0.0) if rule and out is None else 0.0
+    return Advice(
+        step,
+        equals,
+        beside,
+        tuple(options),
+        tuple(routes),
+        cheapest.total,
+        refer.total,
+        hold,
+        quote,
+        rule,
+        costs_more,
+    )
+
+
+def _settled(belief: Belief, routes: Sequence[RouteTerm], refer: RouteTerm) -> Option | None:
+    """What follows a repair that is done: its proof, and after that handing over; None where something is open.
+
+    A reading that is off after it opens the case again.
+    """
+    done = None
+    for entry in belief.entries:
+        event = entry.event
+        if isinstance(event, RepairEvent) and not event.other:
+            done = event
+        elif done is not None and isinstance(event, CheckEvent) and entry.state == "counts":
+            check = belief.model.known.checks[event.check]
+            done = done if check.mark_of(entry.grade, event.signs) == "good" else None
+        elif isinstance(event, TryEvent):
+            done = None
+    if done is None or done.works is False:
+        return None
+    if done.route == REFER or (done.works and (done.proved or done.route == PROVE)):
+        return Option(HAND_OVER, HAND_OVER, 0.0, 0.0, 0.0, 0.0)
+    prove = next((term for term in routes if term.id == PROVE), None)
+    return None if prove is None else _as_option(prove, refer.total)
+
+
+def _intake(
+    belief: Belief,
+    prices: Prices,
+    dangers: Sequence[Danger],
+    options: Sequence[Option],
+    routes: Sequence[RouteTerm],
+    step: Option,
+    commit: float,
+    refer_total: float,
+) -> tuple[Option, str] | None:
+    """What the habit of taking a device in puts before a step, and why; None where the step may come.
+
+    It holds while the device is closed, nothing was repaired here and nothing decisive is known. A danger that was
+    seen comes before it; one that was only told does not.
+    """
+    model, known = belief.model, belief.model.known
+    repaired = any(isinstance(entry.event, RepairEvent) and not entry.event.other for entry in belief.entries)
+    closed = known.access[belief.access].level == 0
+    pressing = any(danger.todo and not danger.raised.told for danger in dangers)
+    if repaired or not closed or pressing or step.kind == HAND_OVER or belief.faults[0][1] >= known.intake.decisive:
+        return None
+    far = step.id == REFER or step.kind == "try" or _opens(belief, step)
+    done = {key.split("@")[0] for key in belief.last_grades()}
+    seen = _signs_seen(belief)
+    for rule in known.intake.rules:
+        fits = (not rule.told or set(rule.told) & set(model.history)) and (not rule.seen or seen & set(rule.seen))
+        if rule.id in done or not fits or not (rule.first or far) or forbidding(known, dangers, rule.kind, rule.id):
+            continue
+        if rule.id == step.id:
+            return None
+        if rule.kind == "repair":
+            term = next((term for term in routes if term.id == rule.id), None)
+            if term is not None:
+                return _as_option(term, refer_total), rule.why
+        elif model.offers(known.checks[rule.id]):
+            return _checking(belief, prices, options, rule.id, commit), rule.why
+    return None
+
+
+def _signs_seen(belief: Belief) -> set[tuple[str, str]]:
+    """Every sign that a look shows now, with its check."""
+    return {
+        (entry.event.check, sign)
+        for entry in belief.entries
+        if isinstance(entry.event, CheckEvent) and entry.state == "counts"
+        for sign in entry.event.signs
+    }
+
+
+def _before(
+    belief: Belief, prices: Prices, options: Sequence[Option], routes: Sequence[RouteTerm], step: Option
+) -> Option:
+    """What has to be measured before a repair is begun, where it was not; the step itself otherwise."""
+    term = next((term for term in routes if step.kind == "repair" and term.id == step.id), None)
+    if term is None or not term.act.requires:
+        return step
+    found = _checking(belief, prices, options, term.act.requires[0], step.total)
+    return replace(found, total=min(found.total, step.total))
+
+
+def _checking(belief: Belief, prices: Prices, options: Sequence[Option], name: str, commit: float) -> Option:
+    """A check as an option, whether or not it was valued among the others."""
+    found = next((option for option in options if option.kind == "check" and option.id == name), None)
+    if found is not None:
+        return found
+    asked = question_of(belief.model.known.checks[name], belief, prices)
+    minutes, cost = price_of_asking(asked, belief.access, belief, prices)
+    return Option("check", name, minutes, cost, commit + cost, -cost)
 
 
 def _out_of_danger(
@@ -156,17 +278,14 @@ def _out_of_danger(
     if kind == "repair":
         refer = terms[REFER]
         return _as_option(min(terms[name], refer, key=lambda term: term.total), refer.total)
-    found = next((option for option in options if option.kind == "check" and option.id == name), None)
-    if found is not None:
-        return found
-    asked = question_of(model.known.checks[name], belief, prices)
-    minutes, cost = price_of_asking(asked, belief.access, belief, prices)
-    return Option("check", name, minutes, cost, commit + cost, -cost)
+    return _checking(belief, prices, options, name, commit)
 
 
 def _opens(belief: Belief, option: Option) -> bool:
     """Whether a check or try needs the device opened further."""
     known = belief.model.known
+    if option.kind == HAND_OVER:
+        return False
     if option.kind == "check":
         level = known.checks[option.id].access
     else:

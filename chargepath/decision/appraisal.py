@@ -23,7 +23,7 @@ def appraise(name: str, case: Case, known: Knowledge) -> dict[str, Any]:
         "dangers": [id]}``; see docs/appraise.md.
 
     """
-    judged = judge(known, case, Prices.of(known, case.device.value))
+    judged = judge(known, case, Prices.of(known, case.device.value, device=case.device))
     belief, advice, step = judged.belief, judged.advice, judged.advice.next
     return {
         "case": name,

@@ -102,7 +102,7 @@ def spent_so_far(case: Case, prices: Prices, known: Knowledge) -> float:
             minutes += prices.check_minutes(known.checks[event.check])
         elif isinstance(event, TryEvent):
             minutes += prices.try_minutes(known.routes[event.route])
-        elif isinstance(event, RepairEvent):
+        elif isinstance(event, RepairEvent) and not event.other:
             minutes += prices.route_minutes(known.routes[event.route])
             parts += prices.part(known.routes[event.route])
     minutes += prices.opening(known, access_reached(known, case), next(iter(known.access)))
@@ -129,7 +129,7 @@ def judge(known: Knowledge, case: Case, prices: Prices, *, limit: float | None =
         An event holds values that cannot be graded.
 
     """
-    belief = assess(compiled(known, *case.compiled_for), case)
+    belief = assess(compiled(known, *case.told(known).compiled_for), case)
     spent = spent_so_far(case, prices, known)
     dangers = dangers_of(known, case)
     advice = advise(belief, prices, dangers=dangers, steps=steps, limit=limit, spent=spent)

@@ -29,6 +29,8 @@ class RouteTerm:
         Expected cost of a proof that passes with something still wrong.
     later : float
         Expected cost of what follows a proof that fails.
+    spared : float
+        What is expected to be spared of the proof, since a repair that has not helped shows at once.
 
     """
 
@@ -36,6 +38,7 @@ class RouteTerm:
     cure: float
     comeback: float
     later: float
+    spared: float = 0.0
 
     @property
     def id(self) -> str:
@@ -45,14 +48,14 @@ class RouteTerm:
     @property
     def total(self) -> float:
         """Expected cost of the whole job when this is done first."""
-        return self.act.cost + self.comeback + self.later
+        return self.act.cost + self.comeback + self.later - self.spared
 
     @property
     def money(self) -> Mapping[str, float]:
         """Every term of the total by its name."""
         act = self.act
         return {
-            "labour": act.labour,
+            "labour": act.labour - self.spared,
             "part": act.part,
             "harm": act.harm,
             "waiting": act.waiting,
@@ -67,7 +70,7 @@ class RouteTable:
 
     Shapes: `cures` (n_states, n_routes), `act_cost`, `comeback` and `levels` (n_routes,), `works` (n_states,).
     `removes` maps fault index to chance for each route; `opening` (n_levels,) is the summed price of opening that
-    far.
+    far, `spared` what a repair that visibly fails spares of its proof; `act_cost` is without it.
     """
 
     acts: tuple[Act, ...]
@@ -81,6 +84,7 @@ class RouteTable:
     comeback: Array
     value: float
     refer: Act
+    spared: float = 0.0
 
     def floor(self, mass: Array) -> Array:
         """Cost of handing on, weighted by mass of shape (n, n_states); shape (n,)."""
@@ -144,7 +148,8 @@ def plan(table: RouteTable, mass: Array, paid: Ints) -> Plan:
         paid = np.maximum(paid, table.levels[chosen])
         _do(table, left, chosen)
         wrong = left[:, 1:] @ table.works[1:]
-        spent[:, step] = cost[rows, chosen] * total + wrong * table.comeback[chosen]
+        passed = wrong + left[:, 0] * table.works[0]
+        spent[:, step] = cost[rows, chosen] * total + table.spared * passed + wrong * table.comeback[chosen]
         left *= fails
     return _backwards(order, spent, floor, table.floor(left))
 
@@ -182,7 +187,8 @@ def route_table(belief: Belief, prices: Prices, forbidden: Collection[str] = ())
     ]
     together = [pulled(route, prices, model) for route in routes]
     acts = tuple(act_of(route, belief, prices) for route in routes)
-    removes = tuple(combined_cures(group, model) for group in together)
+    failed = belief.failures
+    removes = tuple(combined_cures(group, model, failed) for group in together)
     each = [[cures.get(index, 0.0) for index in range(model.states.n_faults)] for cures in removes]
     minutes = prices.route_minutes(known.routes[REFER])
     return RouteTable(
@@ -190,13 +196,14 @@ def route_table(belief: Belief, prices: Prices, forbidden: Collection[str] = ())
         states=model.states,
         removes=removes,
         cures=np.stack([model.states.product(np.array(chances)) for chances in each], axis=1),
-        act_cost=np.array([act.cost - act.opening_minutes * rate for act in acts]),
+        act_cost=np.array([act.cost - act.opening_minutes * rate - prices.spared for act in acts]),
         levels=np.array([known.access[deepest_access(group, model)].level for group in together], dtype=np.int64),
         works=model.works,
         opening=np.cumsum([prices.open_minutes(level) for level in known.access.values()]) * rate,
         comeback=np.array([prices.coming_back(route) for route in routes]),
         value=prices.value,
         refer=Act(REFER, minutes, 0.0, minutes * rate, 0.0, 0.0, 0.0, 0.0),
+        spared=prices.spared,
     )
 
 
@@ -211,7 +218,13 @@ def route_terms(belief: Belief, table: RouteTable) -> list[RouteTerm]:
     comeback = passed[:, 1:].sum(axis=1) * table.comeback
     cures = belief.mass @ table.cures
     terms = [
-        RouteTerm(table.acts[index], float(cures[index]), float(comeback[index]), float(later[index]))
+        RouteTerm(
+            table.acts[index],
+            float(cures[index]),
+            float(comeback[index]),
+            float(later[index]),
+            table.spared * float(1 - passed[index].sum()),
+        )
         for index in first.order[0]
     ]
     floor = float(table.floor(mass)[0])

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from chargepath.case.entries import Device
 from chargepath.knowledge import Check, Knowledge, Route
 from chargepath.knowledge.stations import Access
 
@@ -34,6 +35,12 @@ class Prices:
         A day of waiting for a part.
     pace : float
         The technician's own minutes over the shop's.
+    attempt_minutes : float
+        Minutes until it shows that a repair has not helped; the proof is then spared.
+    reassemble_minutes : float
+        Minutes of putting an opened device together for a check on the charger.
+    harms : mapping of route id to float
+        Chance of damage where this device makes it another than usual.
     minutes : mapping
         The shop's own minutes by key: ``check:ID``, ``try:ID``, ``route:ID``, ``open:LEVEL``; the knowledge's else.
     parts, days : mapping of route id to float
@@ -54,7 +61,10 @@ class Prices:
     harm: float = 0.0
     day: float = 0.0
     pace: float = 1.0
+    attempt_minutes: float = 0.0
+    reassemble_minutes: float = 0.0
     minutes: Mapping[str, float] = field(default_factory=dict)
+    harms: Mapping[str, float] = field(default_factory=dict)
     parts: Mapping[str, float] = field(default_factory=dict)
     days: Mapping[str, float] = field(default_factory=dict)
     pulls: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
@@ -67,6 +77,7 @@ class Prices:
         value: float,
         rate_per_minute: float | None = None,
         *,
+        device: Device | None = None,
         hurry: bool = False,
         pace: float = 1.0,
         minutes: Mapping[str, float] | None = None,
@@ -86,6 +97,8 @@ class Prices:
             What the working device is worth (money).
         rate_per_minute : float or None
             Labour (money per minute).
+        device : Device or None
+            By whose kind, carrier and traits minutes and harm may be others; the usual ones without.
         hurry : bool
         pace : float
             Minutes of this person over everybody's.
@@ -112,7 +125,10 @@ class Prices:
             costs.harm_share * value + costs.comeback_handling,
             costs.day_price * haste,
             pace,
-            minutes or {},
+            costs.attempt_minutes,
+            costs.reassemble_minutes,
+            {**(_minutes_on(known, device) if device else {}), **(minutes or {})},
+            _harms_on(known, device) if device else {},
             parts or {},
             days or {},
             pulls or {},
@@ -134,6 +150,15 @@ class Prices:
     def open_minutes(self, level: Access) -> float:
         """Minutes of opening to a level from the one before."""
         return self.pace * self.minutes.get(f"open:{level.id}", level.open_minutes)
+
+    def harm_chance(self, route: Route) -> float:
+        """Chance that a repair does damage on this device."""
+        return self.harms.get(route.id, route.harm)
+
+    @property
+    def spared(self) -> float:
+        """Money that a repair spares which visibly fails: the proof, but for the look that shows it."""
+        return max(self.proof_minutes - self.attempt_minutes, 0.0) * self.rate_per_minute
 
     def part(self, route: Route) -> float:
         """Price of a route's part."""
@@ -160,3 +185,20 @@ class Prices:
         levels = list(known.access.values())
         steps = levels[known.access[reached].level + 1 : known.access[level].level + 1]
         return sum(self.open_minutes(step) for step in steps)
+
+
+def _on(table: Mapping[str, float], device: Device) -> float | None:
+    """The number for this device out of a table by kind, carrier or trait: the largest that fits, None for none."""
+    return max((table[key] for key in (device.kind, device.carrier, *device.traits) if key in table), default=None)
+
+
+def _minutes_on(known: Knowledge, device: Device) -> dict[str, float]:
+    """Minutes by key [min] where this device makes them others than usual."""
+    keyed = [(f"route:{route.id}", route.minutes_on) for route in known.routes.values()]
+    keyed += [(f"open:{level.id}", level.open_minutes_on) for level in known.access.values()]
+    return {key: found for key, table in keyed if (found := _on(table, device)) is not None}
+
+
+def _harms_on(known: Knowledge, device: Device) -> dict[str, float]:
+    """Chance of damage by route where this device makes it another than usual."""
+    return {name: found for name, route in known.routes.items() if (found := _on(route.harm_on, device)) is not None}

@@ -65,7 +65,10 @@ class Option:
 
 @dataclass(frozen=True, eq=False)
 class Question:
-    """A check or try with the likelihood of each of its outcomes, shape (n_outcomes, n_states)."""
+    """A check or try with the likelihood of each of its outcomes, shape (n_outcomes, n_states).
+
+    `assembled`: an opened device has to be put together for it.
+    """
 
     kind: str
     id: str
@@ -75,28 +78,36 @@ class Question:
     labels: tuple[str, ...]
     grades: tuple[str, ...]
     chances: Array
+    assembled: bool = False
 
 
-def _look_outcomes(check: Check, table: Array) -> tuple[tuple[str, ...], Array]:
-    """Outcomes of a look, summed up: nothing seen, one sign alone, several signs."""
-    none = (1 - table).prod(axis=1)
-    alone = [none * table[:, k] / (1 - table[:, k]) for k in range(table.shape[1])]
-    several = np.clip(1 - none - np.sum(alone, axis=0), 0.0, 1.0)
+def _look_outcomes(check: Check, looks: Sequence[tuple[float, Array]]) -> tuple[tuple[str, ...], Array]:
+    """Outcomes of a look, summed up: nothing seen, one sign alone, several signs.
+
+    `looks` are the ways in which it can show itself, each with its share.
+    """
+    rows = []
+    for share, table in looks:
+        none = (1 - table).prod(axis=1)
+        alone = [none * table[:, k] / (1 - table[:, k]) for k in range(table.shape[1])]
+        several = np.clip(1 - none - np.sum(alone, axis=0), 0.0, 1.0)
+        rows.append(share * np.stack([none, *alone, several]))
     labels = ("nothing to see", *(check.name(sign) for sign in check.signs), "several of these")
-    return labels, np.stack([none, *alone, several])
+    return labels, np.asarray(sum(rows))
 
 
 def question_of(check: Check, belief: Belief, prices: Prices) -> Question:
     """A check as a question: what it may show, and how likely that is in each state."""
     model, given = belief.model, belief.given(check)
-    table = model.table(check) if given is None else model.table_given(check, given)
     if check.is_look:
-        labels, chances = _look_outcomes(check, table)
+        labels, chances = _look_outcomes(check, model.looks(check))
         names = tuple("seen" for _ in labels)
     else:
+        table = model.table(check) if given is None else model.table_given(check, given)
         labels, chances, names = tuple(check.name(grade) for grade in check.grades), table.T, check.grades
     minutes = prices.check_minutes(check)
-    return Question("check", check.id, check.access, minutes, check.wait_minutes, labels, names, chances)
+    assembled = check.access == "outside" and bool(check.puts)
+    return Question("check", check.id, check.access, minutes, check.wait_minutes, labels, names, chances, assembled)
 
 
 def questions(
@@ -108,8 +119,11 @@ def questions(
     """
     model, known = belief.model, belief.model.known
     grades, out = belief.last_grades(), []
+    repeated = {key.split("@")[0] for key in grades}
     for check in known.checks.values():
-        if check.id in grades or not model.offers(check) or (not whatever and blocked(check, grades)):
+        if check.unasked or check.id in grades or repeated.intersection(check.repeats):
+            continue
+        if not model.offers(check) or (not whatever and blocked(check, grades)):
             continue
         if forbidding(known, dangers, "check", check.id):
             continue
@@ -136,9 +150,12 @@ def _level(belief: Belief, question: Question) -> int:
 def price_of_asking(question: Question, opened: str, belief: Belief, prices: Prices) -> tuple[float, float]:
     """Minutes [min] and money of asking a question on a device that is opened so far.
 
-    Hands, opening not yet paid, waiting.
+    Hands, opening not yet paid or putting together, waiting.
     """
-    minutes = question.minutes + prices.opening(belief.model.known, question.access, opened)
+    known = belief.model.known
+    minutes = question.minutes + prices.opening(known, question.access, opened)
+    if question.assembled and known.access[opened].level > 0:
+        minutes += prices.pace * prices.reassemble_minutes
     return minutes, minutes * prices.rate_per_minute + question.wait * prices.wait_per_minute
 
 

@@ -52,7 +52,7 @@ def answers(known: Knowledge) -> tuple[Answer, ...]:
     """What the program says to each reference case with this knowledge."""
     out = []
     for name, expected, case in cases(known):
-        judged = judge(known, case, Prices.of(known, case.device.value), steps=1)
+        judged = judge(known, case, Prices.of(known, case.device.value, device=case.device), steps=1)
         fault, chance = judged.belief.faults[0]
         step = judged.advice.next
         out.append(Answer(name, expected, fault, chance, f"{step.kind} {step.id}"))

@@ -13,6 +13,7 @@ from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option
 from chargepath.diagnosis.belief import Belief, blocked
 from chargepath.hazards.standing import Danger, way_out
+from chargepath.knowledge.book import HAND_OVER
 from chargepath.knowledge.schools import School
 
 # A swap that is less likely than this to cure is not what the habit means.
@@ -101,7 +102,7 @@ def follow_school(
     out = tuple(name for name in out if name in offered)
     advice = advise(belief, prices, forbidden=out, dangers=dangers, limit=limit, spent=spent) if out else base
     step = advice.next
-    if way_out(known, dangers, lambda *_: True):
+    if way_out(known, dangers, lambda *_: True) or base.rule or step.kind == HAND_OVER:
         return Habit(school, step, step.total - base.next.total, out)
     check, route = _first_check(belief, advice, school), _first_route(belief, advice, school)
     if check and step.kind != "check" and step.id not in (REFER, PROVE) and known.routes[step.id].part > 0:

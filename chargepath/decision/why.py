@@ -86,7 +86,10 @@ def route_working(term: RouteTerm, prices: Prices) -> list[Term]:
     act, money = term.act, term.money
     days = f"{act.days:g} day{'' if act.days == 1 else 's'}"
     says = {
-        "labour": ("labour", f"{act.minutes:.0f} min at {prices.rate_per_minute:.2f}, proof and opening included"),
+        "labour": (
+            "labour",
+            f"{act.minutes:.0f} min at {prices.rate_per_minute:.2f} with opening and proof, which a failure spares",
+        ),
         "part": ("part", "as priced"),
         "harm": ("harm", f"chance of damage times {prices.harm:.0f}"),
         "waiting": ("waiting for the part", f"{days} at {prices.day:.2f}"),

@@ -6,6 +6,7 @@ observation. A try observes R without what the part stands in for, and changes n
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import TypeVar
@@ -109,6 +110,14 @@ class Belief:
         return float(self.mass[0])
 
     @property
+    def failures(self) -> Mapping[str, int]:
+        """How often each route was done here in vain."""
+        done = (entry.event for entry in self.entries)
+        return Counter(
+            event.route for event in done if isinstance(event, RepairEvent) and event.works is False and not event.other
+        )
+
+    @property
     def stations(self) -> dict[str, float]:
         """Chance that at least one present fault sits at each station."""
         known = self.model.known
@@ -123,7 +132,8 @@ class Belief:
         """Events after the last repair."""
         events = [entry.event for entry in self.entries]
         for index in range(len(events) - 1, -1, -1):
-            if isinstance(events[index], RepairEvent):
+            event = events[index]
+            if isinstance(event, RepairEvent) and not event.other:
                 return events[index + 1 :]
         return events
 
@@ -133,7 +143,7 @@ class Belief:
             return None
         found = None
         for entry in self.entries:
-            if isinstance(entry.event, RepairEvent):
+            if _mended(entry.event):
                 found = None
             elif isinstance(entry.event, CheckEvent) and entry.state == "counts":
                 key = self.model.known.checks[entry.event.check].key(entry.event.variant)
@@ -144,12 +154,17 @@ class Belief:
         """Grade of each check that counts and that no repair since could have changed, by evidence key."""
         grades: dict[str, str] = {}
         for entry in self.entries:
-            if isinstance(entry.event, RepairEvent):
+            if isinstance(entry.event, RepairEvent) and not entry.event.other:
                 grades = untouched(self.model, grades, entry.event.route)
             elif isinstance(entry.event, CheckEvent) and entry.state == "counts":
                 check = self.model.known.checks[entry.event.check]
                 grades[check.key(entry.event.variant)] = entry.grade or "seen"
         return grades
+
+
+def _mended(event: Event) -> bool:
+    """Whether an event is a repair on this bench."""
+    return isinstance(event, RepairEvent) and not event.other
 
 
 def blocked(check: Check, grades: dict[str, str]) -> str:
@@ -183,7 +198,7 @@ def _segments(events: tuple[Event, ...]) -> list[list[int]]:
     parts: list[list[int]] = [[]]
     for index, event in enumerate(events):
         parts[-1].append(index)
-        if isinstance(event, RepairEvent):
+        if _mended(event):
             parts.append([])
     return parts
 
@@ -233,7 +248,7 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
         for index in part:
             entries[index] = _with_given(known, entries, index, last)
         done = events[part[-1]] if part else None
-        if isinstance(done, RepairEvent):
+        if isinstance(done, RepairEvent) and not done.other:
             standing, last = untouched(model, standing, done.route), untouched(model, last, done.route)
     return entries
 
@@ -269,7 +284,7 @@ def _implied(check: Check, event: CheckEvent, standing: Mapping[str, str]) -> tu
 def likelihood(model: Model, entry: Entry) -> Array:
     """Chance of one entry in each state, shape (n_states,); ones where it does not count."""
     event, known = entry.event, model.known
-    if entry.state != "counts" or (isinstance(event, RepairEvent) and event.works is None):
+    if entry.state != "counts" or (isinstance(event, RepairEvent) and (event.works is None or event.other)):
         return np.ones(len(model.states))
     if isinstance(event, HazardEvent):
         chance = np.ones(len(model.states))
@@ -280,14 +295,14 @@ def likelihood(model: Model, entry: Entry) -> Array:
         return chance
     if isinstance(event, CheckEvent):
         check = known.checks[event.check]
-        table = model.table_given(check, np.array(entry.given)) if entry.given else model.table(check, event.variant)
         if not check.is_look:
+            given = np.array(entry.given)
+            table = model.table_given(check, given) if entry.given else model.table(check, event.variant)
             chance = table @ entry.weights if entry.weights else table[:, check.grades.index(entry.grade)]
             for other, grade in entry.implied:
                 chance = chance * model.table(known.checks[other])[:, known.checks[other].grades.index(grade)]
             return chance
-        seen = np.array([sign in event.signs for sign in check.signs])
-        return np.asarray(np.where(seen, table, 1 - table).prod(axis=1))
+        return model.seen(check, event.signs)
     works = model.works
     if isinstance(event, TryEvent):
         works = model.works_trying(known.routes[event.route])
@@ -296,10 +311,14 @@ def likelihood(model: Model, entry: Entry) -> Array:
 
 def _pass(model: Model, entries: Sequence[Entry], skip: int = -1) -> Array:
     """Probability of each state after all entries (but `skip`), shape (n_states,)."""
-    mass = model.prior.copy()
+    mass, failed = model.prior.copy(), Counter[str]()
     for index, entry in enumerate(entries):
-        if isinstance(entry.event, RepairEvent):
-            mass = model.states.remove(mass, model.removes(model.known.routes[entry.event.route]))
+        event = entry.event
+        if isinstance(event, RepairEvent) and not event.other:
+            route = model.known.routes[event.route]
+            mass = model.states.remove(mass, model.removes(route, failed=failed[route.id]))
+            mass = model.states.bring_in(mass, model.leaves(route))
+            failed[route.id] += event.works is False
         if index != skip:
             mass = mass * likelihood(model, entry)
         mass = mass / mass.sum()
@@ -310,7 +329,7 @@ def _explained(model: Model, entries: Sequence[Entry]) -> float:
     """How well any one state explains its worst entry between two repairs: 1 fully, near 0 only as a slip."""
     least, worst = 1.0, np.ones(len(model.states))
     for entry in entries:
-        if isinstance(entry.event, RepairEvent):
+        if _mended(entry.event):
             least, worst = min(least, float(worst.max())), np.ones(len(model.states))
         chance = likelihood(model, entry)
         worst = np.minimum(worst, chance / chance.max())
@@ -323,7 +342,7 @@ def access_reached(known: Knowledge, case: Case) -> str:
     for event in case.events:
         if isinstance(event, CheckEvent):
             level = known.checks[event.check].access
-        elif isinstance(event, HazardEvent):
+        elif isinstance(event, HazardEvent) or (isinstance(event, RepairEvent) and event.other):
             continue
         else:
             level = known.routes[event.route].access_for(case.device.carrier)

@@ -8,7 +8,7 @@ line with the chance of that grade; the nearest open place then decides, togethe
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from functools import cached_property, lru_cache
 
 import numpy as np
@@ -195,6 +195,7 @@ class Model:
         self.states = states or build_states(len(self.fault_ids))
         self._fault_index = {name: index for index, name in enumerate(self.fault_ids)}
         self._tables: dict[str, Array] = {}
+        self._looks: dict[str, list[tuple[float, Array]]] = {}
 
     def with_states(self, states: States) -> Model:
         """Return the same model over other states."""
@@ -285,26 +286,57 @@ class Model:
 
         `given` is what the other reading of its path showed, '' for nothing.
         """
+        if check.is_look:
+            looks = self.looks(check)
+            return looks[0][1] if len(looks) == 1 else np.asarray(sum(share * table for share, table in looks))
         key = check.key(variant) + (f"|{given}" if given else "")
         if key not in self._tables:
             effects = self._repeated(check, given) if given else self.effects(check, variant)
             leak = self.leak(check)
             slip, sharpness = self.known.model.slip, self.known.model.sharpness
-            if check.is_look:
-                chance = sharpened(noisy_or(self.states, effects, leak), sharpness, each=True)
-                chance = (1 - slip) * chance + slip / 2
-            else:
-                ids = self.fault_ids
-                cutting = check.cut_by if variant not in check.own_effects else ()
-                cuts = np.array([float(name in cutting) for name in ids])
-                stations = np.array(
-                    [float(self.known.stations[fault.station].position) for fault in self.known.faults.values()]
-                )
-                place = check.grades.index(check.open_grade) if check.open_grade else 0
-                chance = sharpened(noisy_max(self.states, effects, leak, cuts, stations, place), sharpness)
-                chance = (1 - slip) * chance + slip / len(check.grades)
-            self._tables[key] = chance
+            ids = self.fault_ids
+            cutting = check.cut_by if variant not in check.own_effects else ()
+            cuts = np.array([float(name in cutting) for name in ids])
+            stations = np.array(
+                [float(self.known.stations[fault.station].position) for fault in self.known.faults.values()]
+            )
+            place = check.grades.index(check.open_grade) if check.open_grade else 0
+            chance = sharpened(noisy_max(self.states, effects, leak, cuts, stations, place), sharpness)
+            self._tables[key] = (1 - slip) * chance + slip / len(check.grades)
         return self._tables[key]
+
+    def looks(self, check: Check) -> list[tuple[float, Array]]:
+        """Chance of each sign of a look in each state, shape (n_states, n_signs), with the share of each way.
+
+        One table, or as many as there are ways, excluding each other, in which a fault shows itself to this look.
+        """
+        if check.id not in self._looks:
+            slip, sharpness, leak = self.known.model.slip, self.known.model.sharpness, self.leak(check)
+            out = []
+            for share, effects in self._ways(check):
+                chance = sharpened(noisy_or(self.states, effects, leak), sharpness, each=True)
+                out.append((share, (1 - slip) * chance + slip / 2))
+            self._looks[check.id] = out
+        return self._looks[check.id]
+
+    def _ways(self, check: Check) -> list[tuple[float, Array]]:
+        """What each fault does alone to a look, with the share of each of its ways."""
+        effects = self.effects(check)
+        for row, fault in enumerate(self.known.faults.values()):
+            if check.id in fault.modes:
+                out = []
+                for mode in fault.modes[check.id]:
+                    one = effects.copy()
+                    one[row] = [mode.signs.get(sign, 0.0) for sign in check.signs]
+                    out.append((mode.share, one))
+                return out
+        return [(1.0, effects)]
+
+    def seen(self, check: Check, signs: Collection[str]) -> Array:
+        """Chance that a look shows just these signs in each state, shape (n_states,)."""
+        shown = np.array([sign in signs for sign in check.signs])
+        parts = [share * np.where(shown, table, 1 - table).prod(axis=1) for share, table in self.looks(check)]
+        return np.asarray(sum(parts))
 
     @cached_property
     def passes(self) -> Array:
@@ -326,12 +358,19 @@ class Model:
         slip = self.known.model.slip
         return (1 - slip) * self.known.model.works_when_clean * self.states.product(passes) + slip / 2
 
-    def removes(self, route: Route, trying: bool = False) -> dict[int, float]:
-        """Fault index to the chance that the route (or, when trying, the part standing in) takes it away."""
+    def removes(self, route: Route, trying: bool = False, failed: int = 0) -> dict[int, float]:
+        """Fault index to the chance that the route (or, when trying, the part standing in) takes it away.
+
+        The same work that failed here already (`failed` times) is no fresh chance: what is left of it is `again`.
+        """
         cures = route.cures_on(self.device.carrier)
         if trying:
             cures = {**cures, **route.try_cures}
-        return {self._fault_index[name]: chance for name, chance in cures.items()}
+        return {self._fault_index[name]: chance * route.again**failed for name, chance in cures.items()}
+
+    def leaves(self, route: Route) -> dict[int, float]:
+        """Fault index to the chance that the work leaves this fault behind."""
+        return {self._fault_index[name]: chance for name, chance in route.leaves.items()}
 
     def cured(self, route: Route) -> Array:
         """Chance that the route removes everything in each state, shape (n_states,)."""
@@ -344,7 +383,7 @@ class Model:
 
     def offers_route(self, route: Route) -> bool:
         """Whether the route makes sense on this device."""
-        return route.fits(self.device.carrier)
+        return route.fits(self.device.carrier, self.device.traits)
 
 
 @lru_cache(maxsize=256)

@@ -80,6 +80,32 @@ class States:
             mass[..., freed] += gone
         return mass
 
+    def bring_in(self, mass: Array, brings: Mapping[int, float]) -> Array:
+        """Mass after work that may leave faults behind: each comes to a state with its own chance.
+
+        A state that would become too wide stays as it is.
+
+        Parameters
+        ----------
+        mass : array, shape (n_states,)
+        brings : mapping of fault index to chance
+
+        Examples
+        --------
+        One time in ten the second fault is left behind, on a good device and beside the first fault.
+
+        >>> build_states(2).bring_in(np.array([0.5, 0.5, 0.0, 0.0]), {1: 0.1}).round(4).tolist()
+        [0.45, 0.45, 0.05, 0.05]
+
+        """
+        out = mass.copy()
+        for fault, chance in brings.items():
+            holding, freed = self.pairs[fault]
+            moved = out[freed] * chance
+            out[freed] -= moved
+            out[holding] += moved
+        return out
+
     @cached_property
     def pairs(self) -> list[tuple[Ints, Ints]]:
         """For each fault, the states that hold it and the same states without it."""

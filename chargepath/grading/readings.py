@@ -88,8 +88,8 @@ def _grade_current(known: Knowledge, device: Device, check: Check, values: Mappi
     at = f" at {percent:.0f} %" if percent is not None else ""
     if watts >= need and amps > 0:
         return Grading("normal", f"{watts:.1f} W of about {expected:.1f} W expected{at}")
-    if percent is not None and percent >= 99:
-        return Grading("normal", f"{show(amps, 'A')} at {percent:.0f} %: full, it need not draw")
+    if percent is not None and percent >= limits["full_from_percent"]:
+        return Grading("normal", f"{show(amps, 'A')} at {percent:.0f} %: all but full, it need not draw")
     if amps < limits["none_below_a"]:
         return Grading("none", f"{show(amps, 'A')} is under {show(limits['none_below_a'], 'A')}")
     if amps < limits["trickle_below_a"]:

@@ -73,11 +73,13 @@ def _standing(known: Knowledge, case: Case, hazard: Hazard) -> Danger | None:
         ),
         default=TOLD - 1,
     )
-    for raised in hazard.raised:
-        for since in _raising(known, case, hazard, raised):
-            if since > overruled and not _ended(known, case, hazard, raised, since):
-                return _danger(known, case, hazard, raised, since)
-    return None
+    found = [
+        _danger(known, case, hazard, raised, since)
+        for raised in hazard.raised
+        for since in _raising(known, case, hazard, raised)
+        if since > overruled and not _ended(known, case, hazard, raised, since)
+    ]
+    return next((danger for danger in found if danger.todo), found[0] if found else None)
 
 
 def _raising(known: Knowledge, case: Case, hazard: Hazard, raised: Raise) -> list[int]:
@@ -112,7 +114,7 @@ def _ended(known: Knowledge, case: Case, hazard: Hazard, raised: Raise, since: i
     """Whether something since then ended it: a repair, the check that looks for it, or a newer reading in its place."""
     start, repaired = case.events[since] if since >= 0 else None, False
     for event in case.events[since + 1 :]:
-        if isinstance(event, RepairEvent):
+        if isinstance(event, RepairEvent) and not event.other:
             repaired = True
             if event.route in raised.ended_by:
                 return True
@@ -130,7 +132,7 @@ def _ended(known: Knowledge, case: Case, hazard: Hazard, raised: Raise, since: i
 
 def _danger(known: Knowledge, case: Case, hazard: Hazard, raised: Raise, since: int) -> Danger:
     later = case.events[since + 1 :]
-    repairs = [index for index, event in enumerate(later) if isinstance(event, RepairEvent)]
+    repairs = [index for index, event in enumerate(later) if isinstance(event, RepairEvent) and not event.other]
     way = raised.after if repairs and raised.after else raised.way
     if repairs and raised.after:
         later = later[repairs[-1] + 1 :]
@@ -181,7 +183,7 @@ def event_forbidding(known: Knowledge, dangers: Sequence[Danger], event: Event) 
         return forbidding(known, dangers, "check", event.check)
     if isinstance(event, TryEvent):
         return forbidding(known, dangers, "try", event.route)
-    if not isinstance(event, RepairEvent):
+    if not isinstance(event, RepairEvent) or event.other:
         return None
     own = set(known.routes[event.route].puts) | ({CHARGER} if event.works is not None else set())
     return _first(

@@ -10,6 +10,7 @@ from chargepath.knowledge.connectors import Connector
 from chargepath.knowledge.costs import Costs, ModelNumbers, ProofLimits
 from chargepath.knowledge.faults import Fault
 from chargepath.knowledge.hazards import Hazard
+from chargepath.knowledge.intake import Intake
 from chargepath.knowledge.path import Hop, Place, Rung, Suspicion
 from chargepath.knowledge.pinmaps import PinMap
 from chargepath.knowledge.routes import Route
@@ -17,6 +18,9 @@ from chargepath.knowledge.schools import School
 from chargepath.knowledge.sources import Routine, Source
 from chargepath.knowledge.stations import Access, Station
 from chargepath.knowledge.wording import Caution
+
+# What is left to do with a device that is repaired and proved, or was handed back.
+HAND_OVER = "hand_over"
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,6 +39,7 @@ class Knowledge:
     faults: Mapping[str, Fault]
     routes: Mapping[str, Route]
     hazards: Mapping[str, Hazard]
+    intake: Intake
     costs: Costs
     model: ModelNumbers
     proof: ProofLimits
@@ -54,13 +59,16 @@ class Knowledge:
 
     kinds: tuple[str, ...] = ("phone", "tablet")
     carriers: tuple[str, ...] = ("sub_board", "flex", "none")
+    traits: tuple[str, ...] = ("stacked_board",)
 
     def faults_at(self, station: str) -> list[Fault]:
         """Faults that sit at one station."""
         return [fault for fault in self.faults.values() if fault.station == station]
 
     def label_of(self, kind: str, name: str) -> str:
-        """Label of something to do: a check, or the route that is tried or done (`kind` is 'check', 'try' or
-        'repair').
+        """Label of something to do: a check, or the route that is tried or done (`kind` is 'check', 'try', 'repair' or
+        'hand_over').
         """
+        if kind == HAND_OVER:
+            return "Hand it over"
         return self.checks[name].label if kind == "check" else self.routes[name].label

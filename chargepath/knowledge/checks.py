@@ -48,6 +48,8 @@ CHECK_KEYS = (
     "implies",
     "puts",
     "given",
+    "unasked",
+    "repeats",
     "basis",
 )
 
@@ -100,7 +102,8 @@ class Check:
     `leak_history` overrides it under a history flag. `graded_by` names the arithmetic that grades its numbers, `tool`
     what it is measured with, `example` what may follow its word in the quick line, `implies` what its numbers show
     besides, `puts` what current it puts into the device (keys of `hazards.PUTS`), `given` another reading of the
-    same path that it partly repeats.
+    same path that it partly repeats; one that is `unasked` is taken when somebody has it to say and never proposed,
+    and what it `repeats` was read from nearer by.
     """
 
     id: str
@@ -137,6 +140,8 @@ class Check:
     implies: tuple[Implied, ...] = ()
     puts: tuple[str, ...] = ()
     given: Given | None = None
+    unasked: bool = False
+    repeats: tuple[str, ...] = ()
 
     @property
     def asked(self) -> tuple[str, ...]:
@@ -244,6 +249,8 @@ def _one(read: Reader, name: str, table: Table) -> Check:
         implies=_implied(read, table, where),
         puts=read.texts(table, "puts", where),
         given=_given(read, table, f"{where}.given"),
+        unasked=read.flag(table, "unasked", where),
+        repeats=read.texts(table, "repeats", where),
         basis=read.basis(table, where),
     )
 
@@ -298,6 +305,7 @@ def cross_check(read: Reader, known: Knowledge) -> None:
             keys = [key for other in known.checks.values() for key in other.keys]
             read.known([check.given.key], keys, f"{where}.given.key")
             read.known(check.given.shared, check.grades, f"{where}.given.shared")
+        read.known(check.repeats, known.checks, f"{where}.repeats")
         named = [*check.void_when, *check.needs_before, *((row.check, row.grade) for row in check.implies)]
         for other, grade in named:
             read.known([other], known.checks, where)

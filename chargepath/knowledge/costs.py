@@ -33,6 +33,8 @@ class Costs:
     rate_per_minute: float
     wait_per_minute: float
     proof_minutes: float
+    attempt_minutes: float
+    reassemble_minutes: float
     comeback_share: float
     comeback_handling: float
     comeback_rate: float

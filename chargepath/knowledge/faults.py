@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from chargepath.knowledge.reader import Reader, Table
@@ -15,8 +15,19 @@ FACTORS = ("history", "carrier", "connector", "kind", "wireless")
 
 
 @dataclass(frozen=True)
+class Mode:
+    """One of several ways in which a fault is there, which exclude each other: its share, and the signs it shows."""
+
+    share: float
+    signs: Mapping[str, float]
+
+
+@dataclass(frozen=True)
 class Fault:
-    """A cause, and what it does to each check (see the head of faults.toml)."""
+    """A cause, and what it does to each check (see the head of faults.toml).
+
+    `modes` gives, by look, ways in which the fault is there that exclude each other; they stand in place of its signs.
+    """
 
     id: str
     station: str
@@ -28,11 +39,27 @@ class Fault:
     grades: Mapping[str, Mapping[str, float]]
     signs: Mapping[str, Mapping[str, float]]
     basis: str
+    modes: Mapping[str, tuple[Mode, ...]] = field(default_factory=dict)
+
+
+def _modes(read: Reader, table: Table, where: str) -> dict[str, tuple[Mode, ...]]:
+    out = {}
+    for key, rows in read.table(table, "modes", where).items():
+        at, made = f"{where}.modes.{key}", []
+        for row in rows:
+            share = read.number(row, "share", at, high=1)
+            made.append(Mode(share, read.chances(read.table(row, "signs", at), at)))
+        if abs(sum(mode.share for mode in made) - 1) > 1e-9:
+            read.say(at, f"the shares must add up to 1, not {sum(mode.share for mode in made):g}")
+        out[key] = tuple(made)
+    return out
 
 
 def _one(read: Reader, name: str, table: Table) -> Fault:
     where = f"faults.toml [{name}]"
-    read.only(table, where, ("station", "label", "about", "weight", "passes", "grades", "signs", "basis", *FACTORS))
+    read.only(
+        table, where, ("station", "label", "about", "weight", "passes", "grades", "signs", "modes", "basis", *FACTORS)
+    )
     grades = read.table(table, "grades", where)
     signs = read.table(table, "signs", where)
     return Fault(
@@ -46,6 +73,7 @@ def _one(read: Reader, name: str, table: Table) -> Fault:
         grades={key: read.chances(raw, f"{where}.grades.{key}") for key, raw in grades.items()},
         signs={key: read.chances(raw, f"{where}.signs.{key}") for key, raw in signs.items()},
         basis=read.basis(table, where),
+        modes=_modes(read, table, where),
     )
 
 
@@ -64,6 +92,12 @@ def cross_check(read: Reader, known: Knowledge) -> None:
         read.known(fault.factors["carrier"], known.carriers, f"{where}.carrier")
         read.known(fault.factors["connector"], known.connectors, f"{where}.connector")
         read.known(fault.factors["kind"], known.kinds, f"{where}.kind")
+        for key, modes in fault.modes.items():
+            read.known([key], keys, f"{where}.modes")
+            if key in keys:
+                read.known([sign for mode in modes for sign in mode.signs], keys[key].signs, f"{where}.modes.{key}")
+                if sum(key in other.modes for other in known.faults.values()) > 1:
+                    read.say(f"{where}.modes.{key}", "only one fault may show itself to a look in several ways")
         for kind, effects in (("grades", fault.grades), ("signs", fault.signs)):
             for key, chances in effects.items():
                 at = f"{where}.{kind}.{key}"

@@ -10,7 +10,7 @@ from functools import cache
 from pathlib import Path
 
 from chargepath.base.errors import KnowledgeError
-from chargepath.knowledge import checks, connectors, faults, hazards, path, routes, schools, sources, stations
+from chargepath.knowledge import checks, connectors, faults, hazards, intake, path, routes, schools, sources, stations
 from chargepath.knowledge.bench import read_bench
 from chargepath.knowledge.book import Knowledge
 from chargepath.knowledge.changes import Change
@@ -30,6 +30,7 @@ FILES = (
     "faults",
     "routes",
     "hazards",
+    "intake",
     "proof",
     "sources",
     "traces",
@@ -76,6 +77,7 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
         faults=faults.read_faults(read),
         routes=routes.read_routes(read),
         hazards=hazards.read_hazards(read),
+        intake=intake.read_intake(read),
         costs=read_costs(read),
         model=read_model(read, scale),
         proof=read_proof(read),
@@ -93,7 +95,7 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
         supply=supply,
         levels=levels,
     )
-    for table in (checks, faults, routes, hazards, schools, sources, connectors, path, stations):
+    for table in (checks, faults, routes, hazards, intake, schools, sources, connectors, path, stations):
         table.cross_check(read, known)
     if read.problems:
         raise KnowledgeError(read.problems)

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from chargepath.knowledge.reader import Reader, Table
@@ -30,7 +30,16 @@ ROUTE_KEYS = (
     "requires",
     "tells",
     "puts",
+    "minutes_on",
+    "harm_on",
+    "traits",
+    "wait_minutes",
+    "leaves",
+    "again",
+    "told",
 )
+# Left of a route's cures once it failed, where a table says nothing else: the same hands on the same place.
+AGAIN = 0.5
 
 
 @dataclass(frozen=True)
@@ -48,6 +57,10 @@ class Route:
     `harm` is the chance of damage that ends the repair, `harm_what` what it would be; `days` how long its part takes
     to come where none is in stock; `requires` the checks without which nobody should begin it; `tells` what the
     customer must be told; `puts` what current the work itself puts into the device (keys of `hazards.PUTS`).
+    `minutes_on` and `harm_on` hold instead on a kind, carrier or trait; `traits` are those that the device must have;
+    `wait_minutes` the device only waits; `leaves` gives the chance of each fault that the work may leave behind,
+    `again` what is left of its cures once it failed, `told` the history flag that stands for it when somebody else
+    did it.
     """
 
     id: str
@@ -69,10 +82,17 @@ class Route:
     requires: tuple[str, ...] = ()
     tells: tuple[str, ...] = ()
     puts: tuple[str, ...] = ()
+    minutes_on: Mapping[str, float] = field(default_factory=dict)
+    harm_on: Mapping[str, float] = field(default_factory=dict)
+    traits: tuple[str, ...] = ()
+    wait_minutes: float = 0.0
+    leaves: Mapping[str, float] = field(default_factory=dict)
+    again: float = AGAIN
+    told: str = ""
 
-    def fits(self, carrier: str) -> bool:
-        """Whether the route makes sense on a device with that carrier."""
-        return not self.carriers or carrier in self.carriers
+    def fits(self, carrier: str, traits: Collection[str] = ()) -> bool:
+        """Whether the route makes sense on a device with that carrier and those traits."""
+        return (not self.carriers or carrier in self.carriers) and set(self.traits) <= set(traits)
 
     def access_for(self, carrier: str) -> str:
         """Access level this route needs on a device with that carrier."""
@@ -111,6 +131,13 @@ def _one(read: Reader, name: str, table: Table) -> Route:
         requires=read.texts(table, "requires", where),
         tells=read.texts(table, "tells", where),
         puts=read.texts(table, "puts", where),
+        minutes_on=read.numbers(read.table(table, "minutes_on", where), f"{where}.minutes_on"),
+        harm_on=read.chances(read.table(table, "harm_on", where), f"{where}.harm_on"),
+        traits=read.texts(table, "traits", where),
+        wait_minutes=read.number(table, "wait_minutes", where, high=600, default=0.0),
+        leaves=read.chances(read.table(table, "leaves", where), f"{where}.leaves"),
+        again=read.number(table, "again", where, high=1, default=AGAIN),
+        told=read.text(table, "told", where, ""),
     )
 
 
@@ -124,7 +151,11 @@ def cross_check(read: Reader, known: Knowledge) -> None:
     for route in known.routes.values():
         where = f"routes.toml [{route.id}]"
         read.known([route.access, *route.access_on.values()], known.access, f"{where}.access")
-        read.known([*route.cures, *route.try_cures], known.faults, f"{where}.cures")
+        read.known([*route.cures, *route.try_cures, *route.leaves], known.faults, f"{where}.cures")
+        read.known(route.traits, known.traits, f"{where}.traits")
+        places = (*known.kinds, *known.carriers, *known.traits)
+        read.known([*route.minutes_on, *route.harm_on], places, f"{where}.minutes_on")
+        read.known([route.told] if route.told else [], known.history, f"{where}.told")
         read.known([*route.access_on, *route.plan_cures, *route.carriers], known.carriers, where)
         read.known([step.caution for step in route.steps if step.caution], known.cautions, f"{where}.step")
         read.known(route.requires, known.checks, f"{where}.requires")

@@ -57,6 +57,11 @@ def _shares(known: Knowledge, lessons: Sequence[Lesson]) -> dict[str, dict[str, 
     return out
 
 
+def _own_repairs(lesson: Lesson) -> list[RepairEvent]:
+    """Repairs of this bench; what somebody else did before teaches nothing about it."""
+    return [event for event in lesson.case.events if isinstance(event, RepairEvent) and not event.other]
+
+
 def _repairs(known: Knowledge, lesson: Lesson) -> list[tuple[Route, str, bool]]:
     """Every proved repair of a job with a fault that it was to cure and whether it did.
 
@@ -64,7 +69,7 @@ def _repairs(known: Knowledge, lesson: Lesson) -> list[tuple[Route, str, bool]]:
     """
     outcome = lesson.case.outcome
     present, out = set(outcome.faults if outcome else ()), []
-    done = [event for event in lesson.case.events if isinstance(event, RepairEvent) and event.works is not None]
+    done = [event for event in _own_repairs(lesson) if event.works is not None]
     for number, event in enumerate(done):
         route = known.routes[event.route]
         cured = bool(event.works) and not (lesson.came_back and number == len(done) - 1)
@@ -162,7 +167,7 @@ def _comebacks(known: Knowledge, lessons: Sequence[Lesson]) -> dict[str, Learned
     """How often a device comes back after each route, by the last repair that passed its proof."""
     rows: dict[str, list[bool]] = defaultdict(list)
     for lesson in lessons:
-        passed = [event for event in lesson.case.events if isinstance(event, RepairEvent) and event.works]
+        passed = [event for event in _own_repairs(lesson) if event.works]
         if passed:
             rows[passed[-1].route].append(lesson.came_back)
     usual = known.costs.comeback_rate

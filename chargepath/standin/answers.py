@@ -9,7 +9,13 @@ from chargepath.standin.whole import OPEN, Whole
 
 def answer(whole: Whole, check: str, variant: str = "") -> tuple[str, tuple[str, ...]]:
     """Grade (or '') and signs that a technician would enter for a check."""
-    looks = {"port_look": _port, "inside_look": _inside, "hot_spot": _heat}
+    looks = {
+        "port_look": _port,
+        "inside_look": _inside,
+        "hot_spot": _heat,
+        "port_tester": _tester,
+        "draw_unplugged": _unplugged,
+    }
     if check in looks:
         return "", looks[check](whole)
     return _GRADED[check](whole, variant), ()
@@ -27,6 +33,8 @@ def _port(w: Whole) -> tuple[str, ...]:
         seen.append("corroded")
     if "port_worn" in w.faults and _chance(w, 0.75):
         seen.append("worn")
+    if "port_screws" in w.faults and _chance(w, 0.6):
+        seen.append("loose")
     if ("port_joint" in w.faults and w.looseness["port_joint"] > 0.6) or ("port_worn" in w.faults and _chance(w, 0.4)):
         seen.append("loose")
     if "port_fouled" in w.faults and w.lint > 0.55:
@@ -47,11 +55,58 @@ def _inside(w: Whole) -> tuple[str, ...]:
         "liquid" in w.history and _chance(w, 0.3)
     ):
         seen.append("corroded")
+    if w.faults & {"solder_bridge", "torn_pad"} and "disturbed" not in seen and _chance(w, 0.5):
+        seen.append("disturbed")
+    if "spring_contacts" in w.faults and "corroded" not in seen and _chance(w, 0.5):
+        seen.append("corroded")
     if any(name in w.faults for name in ("input_short", "link_damaged", "guard_open")) and _chance(w, 0.2):
         seen.append("burnt")
     if "battery_worn" in w.faults and _chance(w, 0.15):
         seen.append("swollen")
     return tuple(seen)
+
+
+def _tester(w: Whole) -> tuple[str, ...]:
+    seen = []
+    if w.amps() < 0.02 and _chance(w, 0.4):
+        seen.append("power")
+    if _line_data(w, "") != "in_band":
+        seen += ["control"] if _chance(w, 0.5) else ["data"]
+    return tuple(seen)
+
+
+def _unplugged(w: Whole) -> tuple[str, ...]:
+    if "carrier_fault" in w.faults and w.carrier_leaks and _chance(w, 0.5):
+        return ("sub_board",)
+    return ("other",) if "rail_short" in w.faults and _chance(w, 0.2) else ()
+
+
+def _plug_lines(w: Whole, variant: str) -> str:
+    order = ("in_band", "open", "low", "short")
+    return max(_line_power(w, ""), _line_data(w, ""), key=order.index)
+
+
+def _fit(w: Whole, variant: str) -> str:
+    if "port_fouled" in w.faults and w.lint > 0.5:
+        return "pops_out" if _chance(w, 0.6) else "loose"
+    loose = {"port_worn": 0.6, "port_screws": 0.5, "port_joint": 0.2}
+    if any(name in w.faults and _chance(w, chance) for name, chance in loose.items()):
+        return "loose"
+    return "loose" if _chance(w, 0.06) else "clicks"
+
+
+def _boot(w: Whole, variant: str) -> str:
+    if "rail_short" in w.faults and w.rail_ohm < 12:
+        return "heavy"
+    return "boots" if w.starts() or w.flat else "no_rise"
+
+
+def _sign(w: Whole, variant: str) -> str:
+    if w.drops():
+        return "comes_and_goes"
+    if w.faults & {"port_ic_fault", "ic_unpaired"} and _chance(w, 0.3):
+        return "message"
+    return "absent" if w.amps() < 0.05 or not w.starts() or _chance(w, 0.1) else "steady"
 
 
 def _heat(w: Whole) -> tuple[str, ...]:
@@ -96,7 +151,11 @@ def _line_power(w: Whole, variant: str) -> str:
 def _line_data(w: Whole, variant: str) -> str:
     if "port_ic_fault" in w.faults and w.port_lines_low:
         return w.line(600, w.port_leak, False)
+    if "solder_bridge" in w.faults and not w.bridge_power:
+        return "short"
     broken = {
+        "torn_pad": 0.0 if w.pad_power else 0.95,
+        "spring_contacts": 0.3,
         "port_worn": 0.35,
         "port_joint": 0.3,
         "link_damaged": 0.35,
@@ -158,6 +217,11 @@ def _power_up(w: Whole, variant: str) -> str:
 def _data_link(w: Whole, variant: str) -> str:
     blocked = {
         "port_ic_fault": 0.85,
+        "ic_unpaired": 0.9,
+        "solder_bridge": 0.75,
+        "torn_pad": 0.65,
+        "spring_contacts": 0.4,
+        "port_screws": 0.2,
         "port_fouled": 0.45,
         "port_worn": 0.55,
         "port_joint": 0.45,
@@ -231,6 +295,23 @@ _GRADED: dict[str, Callable[[Whole, str], str]] = {
         or ("aux_absent" in w.faults and _chance(w, 0.3))
         or _chance(w, 0.04)
         else "clean"
+    ),
+    "plug_lines": _plug_lines,
+    "plug_fit": _fit,
+    "screen_sign": _sign,
+    "supply_start": _boot,
+    "own_cable_wiggle": lambda w, _: (
+        "drops" if w.drops() or ("source_weak" in w.faults and _chance(w, 0.4)) or _chance(w, 0.03) else "steady"
+    ),
+    "port_screws_look": lambda w, _: (
+        "loose" if ("port_screws" in w.faults and _chance(w, 0.92)) or _chance(w, 0.04) else "tight"
+    ),
+    "part_lift": lambda w, _: (
+        "recovers"
+        if "input_short" in w.faults
+        or ("charge_part" in w.faults and not w.part_open)
+        or ("rail_short" in w.faults and _chance(w, 0.4))
+        else "still_low"
     ),
     "lift_port_ic": lambda w, _: "recovers" if "port_ic_fault" in w.faults and w.port_lines_low else "still_low",
     "lift_charge_ic": lambda w, _: "recovers" if "charge_ic_leak" in w.faults else "still_low",

@@ -39,6 +39,11 @@ COMES_IN = {
     "liquid_damage": 4,
     "rail_short": 2,
     "software_state": 4,
+    "port_screws": 1,
+    "spring_contacts": 1,
+    "solder_bridge": 0.3,
+    "torn_pad": 0.3,
+    "ic_unpaired": 0.2,
 }
 TOLD: dict[str, tuple[float, dict[str, float]]] = {
     "liquid": (
@@ -59,6 +64,7 @@ TOLD: dict[str, tuple[float, dict[str, float]]] = {
     "cheap_accessory": (0.15, {"source_weak": 3, "port_ic_fault": 2.5, "guard_open": 2, "input_short": 2}),
     "flat_long": (0.08, {"battery_flat": 8, "battery_worn": 2.5}),
     "pocket_carried": (0.22, {"port_fouled": 3}),
+    "port_replaced": (0.05, {"solder_bridge": 14, "torn_pad": 12, "port_joint": 3, "port_screws": 3}),
     "died_suddenly": (0.1, {"rail_short": 6, "charge_ic_leak": 3, "input_short": 3, "battery_worn": 1.5}),
 }
 NOTHING, SECOND = 0.03, 0.12
@@ -72,7 +78,16 @@ SLOW_A, SHAKY, DRAWS = 0.9, 0.1, 200
 SKILL = {
     "advise_source": 0.99,
     "clean_port": 0.85,
-    "reset_software": 0.9,
+    "reset_software": 0.6,
+    "restore_software": 0.9,
+    "leave_on_charge": 0.65,
+    "polish_contacts": 0.85,
+    "tighten_port": 0.95,
+    "reinforce_port": 0.5,
+    "bridge_pad": 0.75,
+    "clear_bridge": 0.9,
+    "replace_ic_pair": 0.8,
+    "rejoin_board": 0.3,
     "recover_battery": 0.8,
     "reseat_links": 0.93,
     "replace_link": 0.95,
@@ -92,15 +107,32 @@ MENDS = {
     "advise_source": {"source_weak"},
     "clean_port": {"port_fouled"},
     "reset_software": {"software_state"},
+    "restore_software": {"software_state"},
+    "leave_on_charge": {"battery_flat"},
+    "polish_contacts": {"spring_contacts"},
+    "tighten_port": {"port_screws"},
+    "reinforce_port": {"port_joint"},
+    "bridge_pad": {"torn_pad"},
+    "clear_bridge": {"solder_bridge"},
+    "replace_ic_pair": {"ic_unpaired", "port_ic_fault"},
+    "rejoin_board": {"liquid_damage"},
     "recover_battery": {"battery_flat"},
     "reseat_links": {"link_loose", "aux_absent"},
     "replace_link": {"link_loose", "link_damaged"},
     "resolder_port": {"port_joint"},
-    "swap_carrier": {"port_fouled", "port_worn", "port_joint", "carrier_fault"},
-    "replace_port": {"port_fouled", "port_worn", "port_joint"},
+    "swap_carrier": {
+        "port_fouled",
+        "port_worn",
+        "port_joint",
+        "carrier_fault",
+        "solder_bridge",
+        "torn_pad",
+        "port_screws",
+    },
+    "replace_port": {"port_fouled", "port_worn", "port_joint", "solder_bridge"},
     "swap_battery": {"battery_worn", "battery_flat"},
     "repair_sense": {"battery_sense"},
-    "clean_board": {"liquid_damage"},
+    "clean_board": {"liquid_damage", "spring_contacts"},
     "repair_rail": {"rail_short"},
     "replace_guard": {"guard_open", "input_short"},
     "replace_port_ic": {"port_ic_fault"},
@@ -142,7 +174,7 @@ class Whole:
             for name, factor in TOLD[flag][1].items():
                 weights[name] *= factor
         if carrier == "none":
-            weights |= {"carrier_fault": 0.0, "link_loose": 0.5, "link_damaged": 0.3}
+            weights |= {"carrier_fault": 0.0, "link_loose": 0.5, "link_damaged": 0.3, "spring_contacts": 0.3}
         if device.wireless:
             weights["aux_absent"] *= 3
         total = sum(weights.values())
@@ -191,7 +223,10 @@ class Whole:
             "port_joint": float(rng.uniform(0.35, 1)),
             "port_worn": float(rng.uniform(0, 0.9)),
             "link_loose": float(rng.uniform(0, 0.35)),
+            "port_screws": float(rng.uniform(0.3, 0.9)),
         }
+        self.spring_ohm, self.pad_ohm = spread(0.6, 3000), spread(1, 5000)
+        self.bridge_power, self.pad_power = rng.random() < 0.4, rng.random() < 0.45
         self.contact_ohm = spread(0.3, 60) if "port_fouled" in self.faults else spread(0.02, 0.06)
         self.worn_ohm, self.joint_ohm = spread(0.3, 400), spread(0.1, 2000)
         self.carrier_ohm, self.link_ohm, self.damaged_ohm = spread(0.6, 5000), spread(0.4, 5000), spread(0.5, 5000)
@@ -226,13 +261,18 @@ class Whole:
                 port=0.05
                 + (self.contact_ohm if "port_fouled" in there else 0.0)
                 + (self.worn_ohm if "port_worn" in there else 0.0)
-                + (self.joint_ohm if "port_joint" in there else 0.0),
+                + (self.joint_ohm if "port_joint" in there else 0.0)
+                + (self.pad_ohm if "torn_pad" in there and self.pad_power else 0.0),
                 carrier=self.carrier_ohm if "carrier_fault" in there and not self.carrier_leaks else 0.03,
                 link=0.05
                 + (self.link_ohm if "link_loose" in there else 0.0)
-                + (self.damaged_ohm if "link_damaged" in there else 0.0),
+                + (self.damaged_ohm if "link_damaged" in there else 0.0)
+                + (self.spring_ohm if "spring_contacts" in there else 0.0),
                 guard=OPEN if "guard_open" in there else 0.08,
-                carrier_leak=80.0 if "carrier_fault" in there and self.carrier_leaks else OPEN,
+                carrier_leak=_beside(
+                    80.0 if "carrier_fault" in there and self.carrier_leaks else OPEN,
+                    0.2 if "solder_bridge" in there and self.bridge_power else OPEN,
+                ),
                 input_leak=_beside(
                     self.input_leak if "input_short" in there else OPEN,
                     self.ic_leak if "charge_ic_leak" in there and self.leak_on_input else OPEN,
@@ -271,7 +311,8 @@ class Whole:
             return min(able, 0.08 if self.stops_flow else 0.3)
         if water == "sense":
             return min(able, 0.1)
-        if self._in("port_ic_fault", taken):
+        handshake = ("port_ic_fault", "ic_unpaired", "torn_pad", "solder_bridge")
+        if any(self._in(name, taken) for name in handshake):
             return min(able, 0.09 if self.stops_flow else 0.45)
         if self._in("battery_flat", taken):
             return min(able, 0.07)

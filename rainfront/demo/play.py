@@ -151,7 +151,7 @@ def _record(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:
 
 
 def _repair(job: Job, raw: dict[str, Any], user: User, at: datetime) -> Repair:
-    repair = actions.choose_route(job, raw["choose"], user=user, now=at)
+    repair = actions.choose_route(job, raw["choose"], raw.get("reason", ""), user=user, now=at)
     steps = len(KNOWN.routes[raw["choose"]].steps)
     for step in range(raw.get("ticks", steps)):
         actions.tick_step(repair, step, True, user=user, now=at)

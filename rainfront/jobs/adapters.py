@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
+from dataclasses import replace
 from typing import Any
 
 from chargepath.base.quantities import METERS, Meter
 from chargepath.case.entries import Case, CheckEvent, Device, Event, HazardEvent, Outcome, RepairEvent, TryEvent
+from chargepath.case.quickline import OTHER
 from chargepath.grading.proof import ProofReadings
 from chargepath.knowledge import Knowledge
 from rainfront.jobs.models import Entry, Job, Proof
@@ -37,7 +39,7 @@ def event_of(entry: Entry) -> Event:
     if entry.kind == Entry.EntryKind.TRY:
         return TryEvent(entry.name, bool(entry.works))
     if entry.kind == Entry.EntryKind.REPAIR:
-        return RepairEvent(entry.name, entry.works)
+        return RepairEvent(entry.name, entry.works, bool(entry.values.get("proved")), entry.variant == OTHER)
     if entry.kind == Entry.EntryKind.HAZARD:
         return HazardEvent(entry.name, entry.grade == OVERRULED, entry.text if entry.grade == OVERRULED else "")
     values = {name: math.inf if value == "OL" else float(value) for name, value in entry.values.items()}
@@ -49,7 +51,13 @@ def fields_of(event: Event) -> dict[str, Any]:
     if isinstance(event, TryEvent):
         return {"kind": Entry.EntryKind.TRY, "name": event.route, "works": event.works}
     if isinstance(event, RepairEvent):
-        return {"kind": Entry.EntryKind.REPAIR, "name": event.route, "works": event.works}
+        return {
+            "kind": Entry.EntryKind.REPAIR,
+            "name": event.route,
+            "works": event.works,
+            "variant": OTHER if event.other else "",
+            "values": {"proved": True} if event.proved else {},
+        }
     if isinstance(event, HazardEvent):
         state = {"grade": OVERRULED, "text": event.why} if event.overruled else {"grade": "seen"}
         return {"kind": Entry.EntryKind.HAZARD, "name": event.hazard, **state}
@@ -75,10 +83,16 @@ def case_of(job: Job, known: Knowledge, evidence: Iterable[Entry] | None = None)
     events = tuple(event_of(entry) for entry in rows)
     outcome = None
     if job.is_closed and job.outcome_works is not None:
-        done = tuple(dict.fromkeys(event.route for event in events if isinstance(event, RepairEvent)))
+        own = [event.route for event in events if isinstance(event, RepairEvent) and not event.other]
+        done = tuple(dict.fromkeys(own))
         outcome = Outcome(tuple(job.outcome_faults), done, job.outcome_works)
     history = tuple(flag for flag in known.history if flag in job.history)
     return Case(device_of(job), history, events, outcome)
+
+
+def file_of(job: Job, known: Knowledge) -> Case:
+    """A job as a case file holds it: its case, with what people want to read beside it."""
+    return replace(case_of(job, known), model=job.model_name, complaint=job.complaint, limit=limit_of(job))
 
 
 def proof_readings(proof: Proof) -> ProofReadings:

@@ -166,7 +166,9 @@ class ImportForm(StyledForm):
     """A case file and what the file does not say."""
 
     file = forms.FileField(label="Case file (JSON)")
-    model_name = forms.CharField(label="Model", max_length=80, initial="Imported device")
+    model_name = forms.CharField(
+        label="Model", max_length=80, required=False, help_text="empty: as the file says, where it says so"
+    )
     customer = forms.CharField(label="Customer (initials or role)", max_length=40, initial="imported")
 
     def clean_file(self) -> Any:

@@ -13,6 +13,7 @@ from functools import lru_cache
 from typing import Any
 
 from chargepath.case.entries import Case, RepairEvent
+from chargepath.decision.acts import PROVE
 from chargepath.decision.judgement import Judgement, judge
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import assess
@@ -20,6 +21,7 @@ from chargepath.diagnosis.model import compiled
 from chargepath.grading.proof import ProofResult, judge_proof
 from chargepath.hazards.standing import Danger, dangers_of
 from chargepath.knowledge import Knowledge
+from chargepath.knowledge.book import HAND_OVER
 from rainfront.jobs.adapters import case_of, device_of, limit_of, proof_readings
 from rainfront.jobs.models import Entry, Job, Proof, Stage
 from rainfront.people.models import User
@@ -79,7 +81,7 @@ def judgement_for(job: Job, person: User | None, practice: Practice) -> JobJudge
     known = practice.known_for(job.model_name)
     case, there = case_of(job, known), shelf(job.kind, job.model_name)
     pk, limit = person.pk if person else None, limit_of(job)
-    prices = practice.prices(job.kind, job.model_name, case.device.value, hurry=job.hurry, person_pk=pk, shelf=there)
+    prices = practice.prices(case.device, job.model_name, hurry=job.hurry, person_pk=pk, shelf=there)
     key = (
         known,
         practice.edition,
@@ -103,8 +105,11 @@ def dangers_for(job: Job, practice: Practice) -> tuple[Danger, ...]:
 def stage_by_advice(job: Job, judged: Judgement) -> str:
     """Where the advice says that the work goes on."""
     step, known = judged.advice.next, judged.known
+    if step.kind == HAND_OVER:
+        return Stage.HAND_OVER
     if step.kind == "repair":
-        return Stage.DECIDE
+        repaired = any(isinstance(event, RepairEvent) and not event.other for event in judged.case.events)
+        return Stage.PROVE if step.id == PROVE and repaired else Stage.DECIDE
     access = known.checks[step.id].access if step.kind == "check" else known.routes[step.id].access_for(job.carrier)
     return ACCESS_STAGE[access]
 
@@ -124,14 +129,16 @@ def believed_before_repairs(job: Job, practice: Practice) -> list[tuple[str, flo
     known = practice.known_for(job.model_name)
     case = case_of(job, known)
     events = list(case.events)
-    while events and isinstance(events[-1], RepairEvent):
+    while events and isinstance(events[-1], RepairEvent) and not events[-1].other:
         events.pop()
-    return assess(compiled(known, *case.compiled_for), replace(case, events=tuple(events), outcome=None)).faults
+    model = compiled(known, *case.told(known).compiled_for)
+    return assess(model, replace(case, events=tuple(events), outcome=None)).faults
 
 
 def cured_by_repairs(job: Job, practice: Practice) -> set[str]:
     """Every fault that a repair in the log can take away."""
-    routes = [event.route for event in case_of(job, practice.known).events if isinstance(event, RepairEvent)]
+    events = case_of(job, practice.known).events
+    routes = [event.route for event in events if isinstance(event, RepairEvent) and not event.other]
     return {fault for route in routes for fault in practice.known.routes[route].cures_on(job.carrier)}
 
 
@@ -141,5 +148,5 @@ def judge_job_proof(job: Job, proof: Proof, practice: Practice) -> ProofResult:
 
 
 def is_proved(evidence: list[Entry]) -> bool:
-    """Whether the newest thing that happened is a repair whose proof passed."""
+    """Whether the newest thing that happened is a repair after which the device charges."""
     return bool(evidence) and evidence[-1].kind == Entry.EntryKind.REPAIR and evidence[-1].works is True

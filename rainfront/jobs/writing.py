@@ -97,8 +97,10 @@ class Log:
         """Add a line that says what happened to the job."""
         return self.write(Entry.EntryKind.EVENT, text, name)
 
-    def add(self, event: Event, text: str = "", *, stage: str = "") -> Entry:
+    def add(self, event: Event, text: str = "", *, stage: str = "", seen: bool = False) -> Entry:
         """Add evidence: a check, a try or a finished repair.
+
+        `seen`: it happened without anybody doing it here, so no danger can forbid it.
 
         The job's stage becomes `stage`, or, once everything is stored, where the advice says that the work goes on.
 
@@ -111,7 +113,7 @@ class Log:
         known = self.practice.known
         if isinstance(event, CheckEvent) and not known.checks[event.check].is_look:
             grade_event(known, device_of(self.job), event)
-        danger = event_forbidding(known, self.dangers, event)
+        danger = None if seen else event_forbidding(known, self.dangers, event)
         if danger is not None:
             raise refuse(known, danger)
         if len(self.evidence) >= MAX_EVIDENCE:

@@ -10,6 +10,7 @@ from typing import TypeVar
 
 from django.db.models import Subquery
 
+from chargepath.case.entries import Device
 from chargepath.decision.prices import Prices
 from chargepath.knowledge import Knowledge, Route
 from chargepath.knowledge.changes import Change
@@ -123,21 +124,28 @@ class Practice:
         return found.here if found else 1.0
 
     def prices(
-        self, kind: str, model_name: str, value: float, *, hurry: bool, person_pk: int | None, shelf: Mapping[str, int]
+        self,
+        device: Device,
+        model_name: str,
+        *,
+        hurry: bool,
+        person_pk: int | None,
+        shelf: Mapping[str, int],
     ) -> Prices:
         """Prices of one job in the hands of one person.
 
         Nobody waits for a part that lies on the `shelf` (parts by route).
         """
-        parts = self.parts_for(kind, model_name)
+        parts = self.parts_for(device.kind, model_name)
         comebacks = {route: found.factor for route, found in self.lessons.comebacks.items()} if self.lessons else {}
         return Prices.of(
             self.known,
-            value,
+            device.value,
             float(self.rate_per_hour) / 60,
+            device=device,
             hurry=hurry,
             pace=self.pace_of(person_pk),
-            minutes=self.minutes_for(kind, model_name),
+            minutes=self.minutes_for(device.kind, model_name),
             parts={route: float(part.price) for route, part in parts.items()},
             days=self._days(parts, shelf),
             pulls={route: (part.sold_with,) for route, part in parts.items() if part.sold_with},

@@ -27,7 +27,7 @@ class TheBench(Signed):
             self.assertIn(answer.line.split()[0], {check.word for check in shipped().checks.values()})
 
     def test_next_says_what_it_saves_and_what_each_answer_would_mean(self):
-        card = self.bench("i 0.08 5.1 12%").next
+        card = self.bench("port clean", "i 0.08 5.1 12%").next
         self.assertRegex(card.reason, r"Saves about .\d+ against committing now: .* instead of .\d+")
         chances = [int(chance.strip("<>%")) for chance in (row.chance for row in card.outcomes)]
         self.assertAlmostEqual(sum(chances), 100, delta=len(chances))
@@ -58,8 +58,8 @@ class TheBench(Signed):
         bench = self.bench("i 0.0 5.1 20%", "port clean", "wiggle drops")
         top = bench.suspects[0]
         self.assertTrue(any(push.up and push.factor.startswith("×") for push in top.pushes))
-        fouled = next(s for s in bench.suspects if s.id == "port_fouled")
-        self.assertIn(("Look into the port: nothing to see", False), [(push.words, push.up) for push in fouled.pushes])
+        worn = next(s for s in bench.suspects if s.id == "port_worn")
+        self.assertIn(("Look into the port: nothing to see", False), [(push.words, push.up) for push in worn.pushes])
 
     def test_nothing_is_shown_as_certain_or_ruled_out(self):
         bench = self.bench("i none", "power 3/512", "power 2/512 at board", "hot part")

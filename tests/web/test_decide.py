@@ -32,7 +32,7 @@ class SideBySide(DecideTest):
         top = max(term.total for term in found.advice.routes if term.id in sides)
         for row in sides.values():
             term = next(term for term in found.advice.routes if term.id == row.id)
-            parts = term.act.labour + term.act.part + term.act.harm + term.act.waiting + term.comeback + term.later
+            parts = term.act.cost + term.comeback + term.later - term.spared
             self.assertAlmostEqual(parts, term.total, 6)
             widths = sum(float(piece.width) for piece in row.bar.pieces)
             self.assertAlmostEqual(widths, 1000 * term.total / top, delta=4)

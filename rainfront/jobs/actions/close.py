@@ -6,12 +6,16 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from chargepath.case.entries import RepairEvent
+from chargepath.decision.acts import REFER
 from rainfront.jobs.actions.learn import learn_again
 from rainfront.jobs.judging import is_proved
-from rainfront.jobs.models import Job, Repair, Stage
+from rainfront.jobs.models import Entry, Job, Repair, Stage
 from rainfront.jobs.writing import JobError, Log, open_job, refuse_unlock_code
 from rainfront.people.models import User
 from rainfront.practice.adapters import Practice
+
+# Name of the log line that opens a job again, by whether the device came back.
+REOPENED = {True: "reopen", False: "correct"}
 
 
 def _close(log: Log, faults: Sequence[str], works: bool, note: str) -> None:
@@ -74,8 +78,19 @@ def refer_job(
     return log.job
 
 
-def reopen_job(job: Job | int, why: str, *, user: User, now: datetime, practice: Practice | None = None) -> Job:
+def reopen_job(
+    job: Job | int,
+    why: str,
+    *,
+    came_back: bool = True,
+    user: User,
+    now: datetime,
+    practice: Practice | None = None,
+) -> Job:
     """Open a closed job again; everything recorded stays.
+
+    A device that came back does not charge, whatever its proof said: that is evidence. Where it was only closed by
+    mistake, handing on is struck out and nothing else follows from it.
 
     Raises
     ------
@@ -90,6 +105,11 @@ def reopen_job(job: Job | int, why: str, *, user: User, now: datetime, practice:
         if not why.strip():
             raise JobError("say why it is opened again", "reason", "as in: came back after two days")
         log.change(closed_at=None, closed_by=None, outcome_works=None, stage=Stage.OUTSIDE)
-        log.event(f"reopened: {why.strip()[:300]}", "reopen")
+        log.event(f"{'came back' if came_back else 'closed by mistake'}: {why.strip()[:300]}", REOPENED[came_back])
+        last = log.evidence[-1] if log.evidence else None
+        if came_back:
+            log.add(RepairEvent("prove", False), f"came back: {why.strip()}", seen=True)
+        elif last is not None and last.name == REFER and last.kind == Entry.EntryKind.REPAIR:
+            log.strike(last, "closed by mistake")
         log.settle()
     return log.job

@@ -18,7 +18,7 @@ from rainfront.stock.actions import put_back
 
 def _record(log: Log, event: Event, text: str) -> Entry:
     """Add evidence; a finished repair waits for its proof."""
-    waits = isinstance(event, RepairEvent) and event.works is not False
+    waits = isinstance(event, RepairEvent) and event.works is not False and not event.other
     return log.add(event, text, stage=Stage.PROVE if waits else "")
 
 

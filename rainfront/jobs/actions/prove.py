@@ -6,6 +6,7 @@ from datetime import datetime
 from typing import Any
 
 from chargepath.case.entries import RepairEvent
+from chargepath.case.quickline import OTHER
 from chargepath.grading.proof import ProofResult
 from rainfront.jobs.judging import judge_job_proof
 from rainfront.jobs.models import Entry, Job, Proof, Stage
@@ -23,9 +24,10 @@ def open_proof(job: Job) -> Proof | None:
 
 
 def unproved(evidence: list[Entry]) -> Entry | None:
-    """The newest repair, if nothing has proved or disproved it."""
-    repairs = [entry for entry in evidence if entry.kind == Entry.EntryKind.REPAIR]
-    return repairs[-1] if repairs and repairs[-1].works is None else None
+    """The newest repair of this bench, if nothing has proved it and it was not seen to fail."""
+    repairs = [row for row in evidence if row.kind == Entry.EntryKind.REPAIR and row.variant != OTHER]
+    waits = bool(repairs) and repairs[-1].works is not False and not repairs[-1].values.get("proved")
+    return repairs[-1] if waits and repairs[-1].name not in ("prove", "refer") else None
 
 
 def record_proof(
@@ -81,9 +83,9 @@ def _decide(log: Log, waiting: Entry | None, result: ProofResult) -> None:
     text = "; ".join(f"{item.label}: {item.text}" for item in result.items if item.text)
     stage = Stage.HAND_OVER if result.works else ""
     if waiting is None:
-        log.add(RepairEvent("prove", result.works), text, stage=stage)
+        log.add(RepairEvent("prove", result.works, bool(result.works)), text, stage=stage)
         return
-    waiting.works = result.works
-    waiting.save(update_fields=["works"])
+    waiting.works, waiting.values = result.works, {"proved": True} if result.works else {}
+    waiting.save(update_fields=["works", "values"])
     log.event(f"{'proof passed' if result.works else 'proof failed'}: {text}", "proof")
     log.settle(stage)

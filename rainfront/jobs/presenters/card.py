@@ -9,6 +9,7 @@ from chargepath.decision.plan import RouteTerm
 from chargepath.decision.questions import Option
 from chargepath.hazards.standing import Danger
 from chargepath.knowledge import Check
+from chargepath.knowledge.book import HAND_OVER
 from chargepath.knowledge.wording import Caution
 from rainfront.jobs.extensions import Link, tools_of
 from rainfront.jobs.presenters.basis import Basis
@@ -57,7 +58,7 @@ class NextCard:
 
 def card_of(basis: Basis, option: Option) -> NextCard:
     """The card of a check, a try or a repair."""
-    make = {"check": _check_card, "try": _try_card, "repair": _repair_card}
+    make = {"check": _check_card, "try": _try_card, "repair": _repair_card, HAND_OVER: _hand_over_card}
     return make[option.kind](basis, option)
 
 
@@ -71,7 +72,7 @@ def _check_card(basis: Basis, option: Option) -> NextCard:
         label=check.label,
         minutes=f"{option.minutes:.0f} min{wait}",
         opens=basis.opens(check.access),
-        reason=_danger_reason(danger) if danger else _saves(basis, option),
+        reason=_danger_reason(danger) if danger else _rule(basis, option) or _saves(basis, option),
         place=check.place,
         outcomes=_outcomes(basis, option),
         cautions=_cautions(basis, check.access, check.cautions),
@@ -119,14 +120,35 @@ def _repair_card(basis: Basis, option: Option) -> NextCard:
         label=route.label,
         minutes=f"{option.minutes:.0f} min with the proof",
         opens=basis.opens(route.access_for(basis.job.carrier)),
-        reason=_danger_reason(danger) if danger else reason,
+        reason=_danger_reason(danger) if danger else _rule(basis, option) or reason,
         cautions=(basis.known.cautions[danger.hazard.caution],) if danger else (),
+    )
+
+
+def _hand_over_card(basis: Basis, option: Option) -> NextCard:
+    return NextCard(
+        kind=HAND_OVER,
+        id=HAND_OVER,
+        verb="Hand it over",
+        label=basis.job.model_name,
+        minutes="",
+        opens="",
+        reason="It is proved, or goes back as it is. Note what was wrong, tell the customer, close the job.",
     )
 
 
 def _leads_out(basis: Basis, option: Option) -> Danger | None:
     """The danger that this step leads out of, None where it is chosen by what it costs."""
     return next((danger for danger in basis.core.dangers if option.id in danger.todo), None)
+
+
+def _rule(basis: Basis, option: Option) -> str:
+    """Why a step comes first by the habit of taking in, and what that costs by the numbers; '' where it does not."""
+    advice = basis.advice
+    if not advice.rule or option is not advice.next:
+        return ""
+    costs = f" By the numbers alone it costs {basis.money(advice.rule_costs)}." if advice.rule_costs >= 1 else ""
+    return advice.rule + costs
 
 
 def _danger_reason(danger: Danger) -> str:

@@ -8,6 +8,7 @@ from typing import Any
 
 from chargepath.base.quantities import show
 from chargepath.case.entries import CheckEvent, HazardEvent, RepairEvent
+from chargepath.case.quickline import OTHER
 from chargepath.decision.acts import REFER
 from chargepath.diagnosis.belief import Entry as Judged
 from chargepath.knowledge import Check, Knowledge
@@ -86,6 +87,8 @@ def _check_words(row: Entry, judged: Judged | None, check: Check) -> Said:
 
 def _act_words(row: Entry, known: Knowledge) -> Said:
     trying = row.kind == Entry.EntryKind.TRY
+    if row.variant == OTHER:
+        return Said(f"Done elsewhere before: {known.routes[row.name].label}", row.text)
     title = f"{'Tried' if trying else 'Did'}: {known.routes[row.name].label}"
     text = {True: "it charges", False: "it does not charge", None: "not proved yet"}[row.works]
     if row.name == REFER:

@@ -12,7 +12,7 @@ from django.views.decorators.http import require_GET
 from chargepath.base.errors import CaseFileError, ChargepathError
 from chargepath.case.file import MAX_BYTES, dump, parse
 from rainfront.jobs import actions
-from rainfront.jobs.adapters import case_of
+from rainfront.jobs.adapters import file_of
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.forms import ImportForm
 from rainfront.jobs.views.common import hand
@@ -23,7 +23,7 @@ from rainfront.practice.context import practice_of
 def export(request: HttpRequest, pk: int) -> HttpResponse:
     """One job as a case file."""
     job, known = get_plain_job(pk), practice_of(request).known
-    text = json.dumps(dump(case_of(job, known), known), indent=2, ensure_ascii=False)
+    text = json.dumps(dump(file_of(job, known), known), indent=2, ensure_ascii=False)
     response = HttpResponse(text + "\n", content_type="application/json")
     response["Content-Disposition"] = f'attachment; filename="job-{pk}.case.json"'
     return response
@@ -43,7 +43,7 @@ def import_page(request: HttpRequest) -> HttpResponse:
             case = parse(data["file"].read(), practice_of(request).known)
             job = actions.import_case(
                 case,
-                model_name=data["model_name"],
+                model_name=data["model_name"] or case.model or "Imported device",
                 customer=data["customer"],
                 source=data["file"].name[:100],
                 **hand(request),

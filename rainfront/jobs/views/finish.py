@@ -94,7 +94,8 @@ def refer_page(request: HttpRequest, pk: int) -> HttpResponse:
 def reopen(request: HttpRequest, pk: int) -> HttpResponse:
     """Open a closed job again."""
     try:
-        actions.reopen_job(pk, request.POST.get("why", ""), **hand(request))
+        came_back = request.POST.get("how", "back") != "mistake"
+        actions.reopen_job(pk, request.POST.get("why", ""), came_back=came_back, **hand(request))
     except ChargepathError as error:
         return show_bench(request, pk, error=str(error), status=422)
     return redirect("jobs:bench", pk)

@@ -84,11 +84,13 @@ class Questions(SimpleTestCase):
     def test_a_look_is_summed_up_to_nothing_each_sign_alone_and_several(self):
         belief = believe(["i 0.6 5.0 20%"])
         look = next(question for question in questions(belief, prices()) if question.id == "port_look")
-        table = belief.model.table(KNOWN.checks["port_look"])
+        ways = belief.model.looks(KNOWN.checks["port_look"])
+        self.assertAlmostEqual(sum(share for share, _ in ways), 1.0)
+        nothing = sum(share * (1 - table).prod(axis=1) for share, table in ways)
         several = 1 - look.chances[:-1].sum(axis=0)
         self.assertTrue((several > 0).all())
         self.assertTrue((abs(look.chances[-1] - several) < 1e-12).all())
-        self.assertTrue((abs(look.chances[0] - (1 - table).prod(axis=1)) < 1e-12).all())
+        self.assertTrue((abs(look.chances[0] - nothing) < 1e-12).all())
 
     def test_what_was_answered_is_not_asked_again(self):
         self.assertNotIn("plug_wiggle", self.valued(["wiggle steady"]))

@@ -99,7 +99,7 @@ class NextSteps(SimpleTestCase):
             (("inside loose", "vport 5.0", "vboard 0.1", "i none"), PHONE, "reseat_links"),
             (("power 3/512", "power 2/512 at board", "hot part"), PHONE, "replace_guard"),
             (("report erratic", "inside swollen", "i reduced", "wiggle steady"), FLEX, "swap_battery"),
-            (("start dead", "cell 2.2", "wait rises", "i trickle"), TABLET, "recover_battery"),
+            (("start dead", "cell 2.2", "wait rises", "i trickle"), TABLET, "leave_on_charge"),
             (("sense faulty", "inside disturbed", "report erratic"), PHONE, "repair_sense"),
         ]
         for lines, words, route in rows:

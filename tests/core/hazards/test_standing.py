@@ -42,6 +42,7 @@ RAISED = [
     (("danger corroded",), (), "corroded_powered", POWERED, "clean_board", ("clean_port",)),
     (("power 3/500",), (), "input_shorted", {"charger"}, "", ("replace_guard", "swap_carrier", "swap_battery")),
     (("power 3/500 at board", "did replace_guard"), (), "input_shorted", {"charger"}, "line_power", ("swap_carrier",)),
+    (("plugline 3/500",), (), "input_shorted", {"charger"}, "line_power", ("replace_guard",)),
     (("cell 1.99",), (), "cell_deep", {"charger", "cell"}, "swap_battery", ()),
 ]
 # What ends a danger, and what does not.
@@ -81,6 +82,9 @@ ENDED = [
     (("port corroded", "did clean_board"), (), True),
     (("danger corroded", "did clean_board"), (), True),
     (("danger corroded", "did clean_port"), (), True),
+    (("plugline 3/500", "power 490/500"), (), True),
+    (("plugline 3/500", "plugline 490/500"), (), True),
+    (("plugline 3/500", "power 3/500"), (), False),
     (("power 3/500", "power 490/500"), (), True),
     (("power 3/500", "power 490/500 at board"), (), False),
     (("power 3/500", "did replace_guard"), (), False),
@@ -101,8 +105,14 @@ PUTS = {
     ("check", "input_volts_board"): {"charger"},
     ("check", "supply_idle"): {"supply"},
     ("check", "hot_spot"): {"supply"},
+    ("check", "screen_sign"): {"charger"},
+    ("check", "own_cable_wiggle"): {"charger"},
+    ("check", "supply_start"): {"supply", "start"},
+    ("check", "draw_unplugged"): {"supply"},
     ("repair", "advise_source"): {"charger"},
     ("repair", "reset_software"): {"charger", "start"},
+    ("repair", "restore_software"): {"charger", "start"},
+    ("repair", "leave_on_charge"): {"charger", "cell"},
     ("repair", "recover_battery"): {"cell"},
     ("repair", "repair_rail"): {"supply"},
     ("repair", "prove"): {"charger"},
@@ -238,7 +248,8 @@ class Advice(SimpleTestCase):
                 continue
             step = self.judged(lines, history).advice.next
             with self.subTest(lines=lines, history=history):
-                self.assertIn(step.id, (way, "refer"))
+                # What was only told lets a lamp into the port of a closed device first.
+                self.assertIn(step.id, (way, "refer", "port_look") if history else (way, "refer"))
         self.assertEqual(self.judged(("inside corroded",), ("liquid",), 20.0).advice.next.id, "refer")
 
     def test_two_dangers_each_leave_the_other_s_way_out_open(self):

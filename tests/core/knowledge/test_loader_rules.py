@@ -22,16 +22,16 @@ class EachRule(SimpleTestCase):
             "faults.toml [port_fouled].station: 'moon' is not known; allowed are source",
         ),
         ("faults", "weight = 0.06", "weight = 0", "faults.toml [source_weak].weight: must be a number from 1e-06 to 1"),
-        ("faults", "passes = 0.40", "pases = 0.40", "key 'pases' is not known here"),
+        ("faults", "passes = 0.90", "pases = 0.90", "key 'pases' is not known here"),
         (
             "faults",
-            "{ cheap_accessory = 2.5 }",
-            "{ cheap_accesory = 2.5 }",
+            "{ cheap_accessory = 2.5, comes",
+            "{ cheap_accesory = 2.5, comes",
             "'cheap_accesory' is not known; allowed are liquid",
         ),
         ("faults", "micro_b = 1.6", "mini_b = 1.6", "'mini_b' is not known; allowed are usb_c"),
         ("faults", "moves = 0.88", "shakes = 0.88", "'shakes' is not known; allowed are firm, moves"),
-        ("faults", "lint = 0.70", "fluff = 0.70", "'fluff' is not known; allowed are lint"),
+        ("faults", "lint = 0.95", "fluff = 0.95", "'fluff' is not known; allowed are lint"),
         ("checks", 'access = "outside"', 'access = "inside"', "'inside' is not known; allowed are outside"),
         ("checks", 'signs = ["lint",', 'signs = ["lnt",', "must name each of lnt"),
         (
@@ -131,7 +131,7 @@ class EachRule(SimpleTestCase):
                 with self.assertRaises(KnowledgeError) as caught:
                     load(Path(folder))
                 self.assertIn(message, "\n".join(caught.exception.problems))
-                self.assertLessEqual(len(caught.exception.problems), 4)
+                self.assertLessEqual(len(caught.exception.problems), 7)
 
     def test_every_file_is_read_and_every_number_has_a_basis(self):
         self.assertEqual({path.stem for path in DATA.glob("*.toml")}, set(FILES))

@@ -1,0 +1,74 @@
+"""What comes before a device is opened or handed on (intake.toml)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from chargepath.knowledge.reader import Reader
+
+if TYPE_CHECKING:
+    from chargepath.knowledge.book import Knowledge
+
+
+@dataclass(frozen=True)
+class IntakeRule:
+    """A check or a route that comes first, and why.
+
+    `first` before anything else, `told` only after one of these was told, `seen` only where one of these checks showed
+    one of these signs.
+    """
+
+    kind: str
+    id: str
+    first: bool
+    told: tuple[str, ...]
+    seen: tuple[tuple[str, str], ...]
+    why: str
+
+
+@dataclass(frozen=True)
+class Intake:
+    """The rules in their order; from the chance `decisive` of one fault on they rest."""
+
+    rules: tuple[IntakeRule, ...]
+    decisive: float
+    basis: str
+
+
+def read_intake(read: Reader) -> Intake:
+    """The habit of taking a device in."""
+    raw = read.load("intake")
+    where = "intake.toml"
+    read.only(raw, where, ("rule", "decisive", "basis"))
+    rules = []
+    for number, table in enumerate(raw.get("rule", []), 1):
+        at = f"{where} [[rule]] {number}"
+        read.only(table, at, ("check", "route", "first", "told", "seen", "why"))
+        kind = "repair" if "route" in table else "check"
+        rules.append(
+            IntakeRule(
+                kind,
+                read.text(table, "route" if kind == "repair" else "check", at),
+                read.flag(table, "first", at),
+                read.texts(table, "told", at),
+                read.pairs(table, "seen", at),
+                read.text(table, "why", at),
+            )
+        )
+    return Intake(tuple(rules), read.number(raw, "decisive", where, high=1), read.basis(raw, where))
+
+
+def cross_check(read: Reader, known: Knowledge) -> None:
+    """Checks and history flags that the rules name; each can be made on a closed device."""
+    for rule in known.intake.rules:
+        where = f"intake.toml [{rule.id}]"
+        found = known.checks if rule.kind == "check" else known.routes
+        read.known([rule.id], found, where)
+        read.known(rule.told, known.history, f"{where}.told")
+        for check, sign in rule.seen:
+            read.known([check], known.checks, f"{where}.seen")
+            if check in known.checks:
+                read.known([sign], known.checks[check].signs, f"{where}.seen")
+        if rule.id in found and found[rule.id].access != next(iter(known.access)):
+            read.say(where, "opens the device; the rule is for closed ones")
