@@ -83,8 +83,9 @@ def advise(
 
     A check or try that saves more than a tie comes before a repair: the one with the lowest expected total, and of
     about as good ones (within `at_hand_share` of the job's cost) one that needs no further opening. Among repairs the
-    advice leads with a plausible one, at least `plausible_share` of the best chance of cure; a cheap act with a small
-    chance that would come first by cost alone is offered beside it.
+    advice leads with a plausible one, at least `plausible_share` of the best chance of cure, where that costs next to
+    nothing more; a cheap act with a small chance that would come first by cost alone is offered beside it. A device
+    that was seen not to charge is not proved.
 
     A danger outranks all of this: what it forbids is neither valued nor advised, and what leads out of it comes next,
     unless handing on costs less than the repair that would.
@@ -118,6 +119,10 @@ def advise(
     best_cure = max((term.cure for term in repairs), default=0.0)
     plausible = [term for term in repairs if term.cure >= costs.plausible_share * best_cure]
     lead = cheapest if cheapest.id == REFER else min(plausible, key=lambda term: term.total)
+    acts = [term for term in routes if term.id != PROVE or not _seen_not_charging(belief)]
+    least = min(acts, key=lambda term: term.total)
+    if lead.total > least.total * (1 + costs.plausible_price):
+        lead = least
     beside = _as_option(cheapest, refer.total) if cheapest.id not in (lead.id, REFER) else None
     options = value_questions(belief, table, prices, cheapest.total, dangers=dangers, steps=steps)
     step = _as_option(lead, refer.total)
@@ -161,6 +166,12 @@ def advise(
         rule,
         costs_more,
     )
+
+
+def _seen_not_charging(belief: Belief) -> bool:
+    """Whether a reading that stands shows that the device does not charge."""
+    checks = belief.model.known.checks
+    return any(grade in checks[key.split("@")[0]].no_proof for key, grade in belief.last_grades().items())
 
 
 def _settled(belief: Belief, routes: Sequence[RouteTerm], refer: RouteTerm) -> Option | None:

@@ -13,7 +13,7 @@ from chargepath.base.arrays import Array, Ints
 from chargepath.decision.acts import PROVE, REFER, Act, act_of, combined_cures, deepest_access, pulled
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import Belief
-from chargepath.diagnosis.states import States
+from chargepath.diagnosis.states import States, take_away
 
 
 @dataclass(frozen=True)
@@ -177,6 +177,91 @@ def _backwards(order: Ints, spent: Array, floor: Array, last: Array) -> Plan:
     return Plan(worth, order, stop)
 
 
+# Left out of the costs of many beliefs at once: states and routes that hold less than this share of all their mass,
+# and what follows once no route left pays for itself by half, or after so many. On the 177 states of the reference
+# cases the next step is the same in each and its total within 0.08.
+FEW_STATES, FEW_ROUTES, HARDLY_PAYS, MOST_STEPS = 1e-6, 1e-3, 0.4, 12
+
+
+def job_costs(table: RouteTable, mass: Array, paid: Ints) -> Array:
+    """`plan(...).cost` for many beliefs at once, shape (n,), with what hardly matters left out.
+
+    Within a few cents of the whole plan, which stays the reference (test_advice.py), in a fraction of its time.
+
+    Parameters
+    ----------
+    table : RouteTable
+    mass : array, shape (n, n_states)
+    paid : int array, shape (n,)
+
+    """
+    together = mass.sum(axis=0)
+    states, pairs = _states_that_matter(table, together)
+    routes = _routes_that_matter(table, together)
+    cures, works = table.cures[np.ix_(states, routes)], table.works[states]
+    levels, bare, comeback = table.levels[routes], table.act_cost[routes], table.comeback[routes]
+    removes = [table.removes[route] for route in routes]
+    n, n_routes, steps = len(mass), len(routes), 0
+    left, alive, used = mass[:, states], np.arange(n), np.zeros((n, n_routes), dtype=bool)
+    spent, floor = np.full((n, n_routes), np.inf), np.zeros((n, n_routes))
+    last = np.zeros(n)
+    for step in range(min(n_routes, MOST_STEPS)):
+        total = left.sum(axis=1)
+        here = table.value * (total - left[:, 0]) + table.refer.cost * total
+        floor[alive, step] = here
+        cost = bare + np.maximum(table.opening[levels] - table.opening[paid][:, None], 0.0)
+        ratio = np.where(used, -1.0, (left @ cures) / np.maximum(cost, 1e-9))
+        chosen = ratio.argmax(axis=1)
+        pays = ratio.max(axis=1) * table.value > HARDLY_PAYS * total
+        if not pays.all():
+            left, alive, used, paid = left[pays], alive[pays], used[pays], paid[pays]
+            total, cost, chosen = total[pays], cost[pays], chosen[pays]
+        if not alive.size:
+            break
+        rows = np.arange(alive.size)
+        used[rows, chosen] = True
+        paid = np.maximum(paid, levels[chosen])
+        for route in set(chosen.tolist()):
+            if removes[route]:
+                mine = np.flatnonzero(chosen == route)
+                left[mine] = take_away(left[mine], removes[route], pairs)
+        passed = left * works
+        wrong = passed[:, 1:].sum(axis=1)
+        worth = cost[rows, chosen] * total + table.spared * (wrong + passed[:, 0]) + wrong * comeback[chosen]
+        spent[alive, step], steps = worth, step + 1
+        left = left - passed
+        last[alive] = table.value * left[:, 1:].sum(axis=1) + table.refer.cost * left.sum(axis=1)
+    if steps < n_routes:
+        floor[alive, steps] = last[alive]
+    return _backwards(np.zeros((n, steps + 1), dtype=np.int64)[:, :n_routes], spent, floor, last).cost
+
+
+def _states_that_matter(table: RouteTable, together: Array) -> tuple[Ints, list[tuple[Ints, Ints]]]:
+    """Indices of the states that hold mass, closed under taking faults away, and for each fault which of them hold it
+    and where its going leads.
+    """
+    keep = together > FEW_STATES * together.sum()
+    keep |= table.states.has.sum(axis=1) <= 1
+    for _ in range(2):
+        for holding, freed in table.states.pairs:
+            keep[freed[keep[holding]]] = True
+    place = np.cumsum(keep) - 1
+    pairs = []
+    for holding, freed in table.states.pairs:
+        there = keep[holding]
+        pairs.append((place[holding[there]], place[freed[there]]))
+    return np.flatnonzero(keep), pairs
+
+
+def _routes_that_matter(table: RouteTable, together: Array) -> Ints:
+    """Indices of the routes that take away something worth speaking of, and of the proof."""
+    some = FEW_ROUTES * together.sum()
+    faults = together @ table.states.has
+    touched = [max((faults[fault] for fault in removes), default=0.0) for removes in table.removes]
+    kept = [index for index, act in enumerate(table.acts) if act.id == PROVE or touched[index] > some]
+    return np.array(kept or [0], dtype=np.int64)
+
+
 def route_table(belief: Belief, prices: Prices, forbidden: Collection[str] = ()) -> RouteTable:
     """Compile the routes offered on the belief's device, but the `forbidden` ones."""
     model, known, rate = belief.model, belief.model.known, prices.rate_per_minute
@@ -214,7 +299,7 @@ def route_terms(belief: Belief, table: RouteTable) -> list[RouteTerm]:
     first = plan(table, mass, paid)
     after = np.stack([table.states.remove(belief.mass, removes) for removes in table.removes])
     passed = after * table.works
-    later = plan(table, after - passed, np.maximum(paid, table.levels)).cost
+    later = job_costs(table, after - passed, np.maximum(paid, table.levels))
     comeback = passed[:, 1:].sum(axis=1) * table.comeback
     cures = belief.mass @ table.cures
     terms = [

@@ -9,7 +9,7 @@ import numpy as np
 
 from chargepath.base.arrays import Array
 from chargepath.case.entries import TryEvent
-from chargepath.decision.plan import RouteTable, plan
+from chargepath.decision.plan import RouteTable, job_costs
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import Belief, blocked
 from chargepath.hazards.standing import Danger, forbidding
@@ -204,7 +204,7 @@ def _costs(table: RouteTable, blocks: Sequence[Array], levels: Sequence[int]) ->
     """
     sizes = [len(block) for block in blocks]
     paid = np.repeat(np.array(levels, dtype=np.int64), sizes)
-    costs = plan(table, np.concatenate(blocks), paid).cost
+    costs = job_costs(table, np.concatenate(blocks), paid)
     return np.split(costs, np.cumsum(sizes)[:-1])
 
 

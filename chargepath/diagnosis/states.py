@@ -6,7 +6,7 @@ evidence.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 from itertools import combinations
@@ -72,13 +72,7 @@ class States:
 
     def take_away(self, mass: Array, removes: Mapping[int, float]) -> Array:
         """The same in place, for a mass that nobody else holds; returns it."""
-        for fault, chance in removes.items():
-            holding, freed = self.pairs[fault]
-            held = mass[..., holding]
-            gone = held * chance
-            mass[..., holding] = held - gone
-            mass[..., freed] += gone
-        return mass
+        return take_away(mass, removes, self.pairs)
 
     def bring_in(self, mass: Array, brings: Mapping[int, float]) -> Array:
         """Mass after work that may leave faults behind: each comes to a state with its own chance.
@@ -119,6 +113,26 @@ class States:
     def product(self, each: Array) -> Array:
         """Product over the members of each state, shape (n_states,), of one number a fault, shape (n_faults,)."""
         return np.asarray(np.append(each, 1.0)[self.members].prod(axis=1))
+
+
+def take_away(mass: Array, removes: Mapping[int, float], pairs: Sequence[tuple[Ints, Ints]]) -> Array:
+    """Move mass (..., n_states) in place to where faults are gone, each with its chance; returns it.
+
+    Parameters
+    ----------
+    mass : array, shape (..., n_states)
+    removes : mapping of fault index to chance
+    pairs : sequence of (holding, freed)
+        For each fault, the states that hold it and the same states without it.
+
+    """
+    for fault, chance in removes.items():
+        holding, freed = pairs[fault]
+        held = mass[..., holding]
+        gone = held * chance
+        mass[..., holding] = held - gone
+        mass[..., freed] += gone
+    return mass
 
 
 @lru_cache(maxsize=32)

@@ -50,6 +50,7 @@ CHECK_KEYS = (
     "given",
     "unasked",
     "repeats",
+    "no_proof",
     "basis",
 )
 
@@ -103,7 +104,8 @@ class Check:
     what it is measured with, `example` what may follow its word in the quick line, `implies` what its numbers show
     besides, `puts` what current it puts into the device (keys of `hazards.PUTS`), `given` another reading of the
     same path that it partly repeats; one that is `unasked` is taken when somebody has it to say and never proposed,
-    and what it `repeats` was read from nearer by.
+    and what it `repeats` was read from nearer by; after a grade of `no_proof` nobody
+    proves that the device charges.
     """
 
     id: str
@@ -142,6 +144,7 @@ class Check:
     given: Given | None = None
     unasked: bool = False
     repeats: tuple[str, ...] = ()
+    no_proof: tuple[str, ...] = ()
 
     @property
     def asked(self) -> tuple[str, ...]:
@@ -251,6 +254,7 @@ def _one(read: Reader, name: str, table: Table) -> Check:
         given=_given(read, table, f"{where}.given"),
         unasked=read.flag(table, "unasked", where),
         repeats=read.texts(table, "repeats", where),
+        no_proof=read.texts(table, "no_proof", where),
         basis=read.basis(table, where),
     )
 
@@ -305,6 +309,7 @@ def cross_check(read: Reader, known: Knowledge) -> None:
             keys = [key for other in known.checks.values() for key in other.keys]
             read.known([check.given.key], keys, f"{where}.given.key")
             read.known(check.given.shared, check.grades, f"{where}.given.shared")
+        read.known(check.no_proof, check.grades, f"{where}.no_proof")
         read.known(check.repeats, known.checks, f"{where}.repeats")
         named = [*check.void_when, *check.needs_before, *((row.check, row.grade) for row in check.implies)]
         for other, grade in named:

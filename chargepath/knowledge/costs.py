@@ -23,6 +23,7 @@ LIMITS = {
     "harm_share": (0.0, 1.0),
     "at_hand_share": (0.0, 1.0),
     "plausible_share": (0.0, 1.0),
+    "plausible_price": (0.0, 1.0),
 }
 
 
@@ -44,6 +45,7 @@ class Costs:
     tie: float
     at_hand_share: float
     plausible_share: float
+    plausible_price: float
     default_value: Mapping[str, float]
     basis: str
 

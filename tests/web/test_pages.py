@@ -235,7 +235,8 @@ class CaseFiles(Signed):
         job = Job.objects.get()
         self.assertEqual(job.stage, Stage.CLOSED)
         again = self.client.get(self.url("export", job.pk)).json()
-        self.assertEqual(again | {"outcome": EXAMPLE["outcome"]}, EXAMPLE)
+        told = {"model": "Hestral Tab 10", "complaint": "Does not charge (imported case)"}
+        self.assertEqual(again | {"outcome": EXAMPLE["outcome"]}, EXAMPLE | told)
 
     def test_an_open_case_goes_on_where_its_evidence_ends(self):
         data = {key: value for key, value in EXAMPLE.items() if key != "outcome"}

@@ -8,8 +8,9 @@ from django.test import SimpleTestCase
 
 from chargepath.decision.acts import Act
 from chargepath.decision.advice import advise
-from chargepath.decision.plan import RouteTable, plan
+from chargepath.decision.plan import RouteTable, job_costs, plan, route_table
 from chargepath.decision.prices import Prices
+from chargepath.decision.questions import questions
 from chargepath.diagnosis.belief import assess
 from chargepath.diagnosis.model import Model
 from chargepath.diagnosis.states import build_states
@@ -143,11 +144,30 @@ def worth_by_hand(table: RouteTable, mass: dict[frozenset, float], level: int, l
     failed = {faults: p * (1 - works[faults]) for faults, p in after.items()}
     rest = tuple(one for one in left if one != route)
     going_on = whole * price(route) + wrong * table.comeback[route]
+    going_on += table.spared * (sum(wrong_or_not(after, works).values()))
     going_on += worth_by_hand(table, failed, max(level, int(table.levels[route])), rest)
     return min(hand_on, going_on)
 
 
+def wrong_or_not(after, works):
+    """What passes a proof after a repair, by what is left."""
+    return {faults: p * works[faults] for faults, p in after.items()}
+
+
 class ThePlanSpeltOut(SimpleTestCase):
+    def test_many_beliefs_at_once_cost_what_the_whole_plan_says_within_a_few_cents(self):
+        for lines in (["i 0.0 5.1 20%", "port clean"], ["start dead", "cell 3.2"], ["lines 120/600"]):
+            made = case(lines)
+            belief = assess(Model(shipped(), made.device, made.history), made)
+            table = route_table(belief, Prices.of(shipped(), 160.0))
+            asked = questions(belief, Prices.of(shipped(), 160.0))
+            mass = np.concatenate([belief.mass * question.chances for question in asked])
+            paid = np.zeros(len(mass), dtype=np.int64)
+            whole, quick = plan(table, mass, paid).cost, job_costs(table, mass, paid)
+            with self.subTest(lines=lines):
+                np.testing.assert_allclose(quick, whole, atol=0.05)
+                self.assertTrue((quick >= whole - 0.02).all())
+
     def test_openings_come_backs_pairs_and_handing_on_as_worked_by_hand(self):
         for seed in range(40):
             rng = Random(seed)

@@ -190,4 +190,4 @@ class Intervals(SimpleTestCase):
             ):
                 if number:
                     held, asked = held + (number.low <= true <= number.high), asked + 1
-        self.assertGreaterEqual(held / asked, 0.945)
+        self.assertGreaterEqual(held / asked, 0.94)
