@@ -71,7 +71,7 @@ def checks_then_repair(names: tuple[str, ...]) -> Callable[[Belief, Prices, tupl
         grades = belief.last_grades()
         for name in names:
             check = belief.model.known.checks[name]
-            if name not in asked and belief.model.offers(check) and not blocked(check, grades):
+            if name not in asked and belief.model.offers(check) and not blocked(belief.model.known, check, grades):
                 return "check", name
         done = frozenset(event.route for event in events if isinstance(event, RepairEvent))
         return ratio_rule(belief, prices, done)

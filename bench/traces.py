@@ -10,9 +10,9 @@ import ruptures
 
 from bench.timing import milliseconds
 from chargepath.base.arrays import Array
+from chargepath.grading.expect import Conditions
 from chargepath.knowledge.loader import shipped
 from chargepath.standin.records import METERS, Truth, compose, scenarios
-from chargepath.trace.expect import Conditions
 from chargepath.trace.grid import GRID_S, make_grid, measure_quantum
 from chargepath.trace.model import Trace
 from chargepath.trace.phases import KINDS, cut_phases, sample_kinds

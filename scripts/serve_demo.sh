@@ -21,5 +21,6 @@ echo "  Rainfront demo: http://127.0.0.1:$port/"
 echo "  Sign in as tech, second or lead with the password rainfront. Ctrl-C stops it."
 echo
 .venv/bin/gunicorn rainfront.wsgi --bind "127.0.0.1:$port" --workers 1 --threads 8 --log-level warning &
-running="$running $!"
-wait -n || true
+served=$!
+running="$running $served"
+wait "$served" || true

@@ -12,7 +12,10 @@ from chargepath.knowledge import Check, Knowledge
 
 @dataclass(frozen=True)
 class Device:
-    """What is on the bench; `value` is what it is worth working, in the shop's currency; `traits` how it is built."""
+    """What is on the bench; `value` is what it is worth working, in the shop's currency; `traits` how it is built.
+
+    `known_good_a` is what a good one of this model draws at low charge [A], where the shop has measured it.
+    """
 
     kind: str
     connector: str
@@ -20,6 +23,7 @@ class Device:
     wireless: bool = False
     value: float = 150.0
     traits: tuple[str, ...] = ()
+    known_good_a: float | None = None
 
 
 @dataclass(frozen=True)
@@ -107,7 +111,7 @@ class Case:
     @property
     def compiled_for(self) -> tuple[Device, tuple[str, ...]]:
         """What a model of it depends on: the device, whatever it is worth, and its history."""
-        return replace(self.device, value=0.0), self.history
+        return replace(self.device, value=0.0, known_good_a=None), self.history
 
     def told(self, known: Knowledge) -> Case:
         """The same case with what others did before told as history."""

@@ -227,7 +227,8 @@ def _value_name(check: Check, text: str, taken: dict[str, float]) -> str | None:
     unit = text.lstrip("+-0123456789.,").lower()
     kinds = {"a": "A", "ma": "A", "v": "V", "mv": "V", "%": "%"}
     if unit in kinds:
-        return next((name for name, value in check.values.items() if value.unit == kinds[unit]), None)
+        fitting = [name for name, value in check.values.items() if value.unit == kinds[unit]]
+        return next((name for name in fitting if name not in taken), fitting[-1] if fitting else None)
     return next((name for name in check.values if name not in taken), None)
 
 

@@ -123,7 +123,7 @@ def questions(
     for check in known.checks.values():
         if check.unasked or check.id in grades or repeated.intersection(check.repeats):
             continue
-        if not model.offers(check) or (not whatever and blocked(check, grades)):
+        if not model.offers(check) or (not whatever and blocked(known, check, grades)):
             continue
         if forbidding(known, dangers, "check", check.id):
             continue
@@ -267,7 +267,7 @@ def _branches(
         for row, grade in enumerate(start.grades):
             after = {**grades, start.id: grade} if start.kind == "check" else grades
             for second in followers:
-                silent = second.kind == "check" and blocked(known.checks[second.id], after)
+                silent = second.kind == "check" and blocked(known, known.checks[second.id], after)
                 if second.id != start.id and not silent:
                     out.append(_Branch(number, row, second, belief.mass * start.chances[row] * second.chances))
     return out

@@ -55,7 +55,7 @@ def _first_check(belief: Belief, advice: Advice, school: School) -> Option | Non
     grades, known = belief.last_grades(), belief.model.known
     options = {option.id: option for option in advice.options if option.kind == "check"}
     for name in school.first_checks:
-        if name not in grades and name in options and not blocked(known.checks[name], grades):
+        if name not in grades and name in options and not blocked(known, known.checks[name], grades):
             return options[name]
     return None
 

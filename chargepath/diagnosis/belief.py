@@ -167,11 +167,12 @@ def _mended(event: Event) -> bool:
     return isinstance(event, RepairEvent) and not event.other
 
 
-def blocked(check: Check, grades: dict[str, str]) -> str:
+def blocked(known: Knowledge, check: Check, grades: dict[str, str]) -> str:
     """Why the check says nothing after these grades, or '' where it speaks.
 
     Parameters
     ----------
+    known : Knowledge
     check : Check
     grades : dict of str to str
         Grades of this part of the case by evidence key.
@@ -179,7 +180,8 @@ def blocked(check: Check, grades: dict[str, str]) -> str:
     """
     for other, grade in check.void_when:
         if grades.get(other) == grade:
-            return f"says nothing while {other} is {grade}"
+            told = known.checks[other]
+            return f"says nothing after '{told.label}: {told.name(grade)}'"
     if check.needs_before:
         seen = {(key.split("@")[0], grade) for key, grade in grades.items()}
         if not seen.intersection(check.needs_before):
@@ -229,7 +231,7 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
             event = events[index]
             assert isinstance(event, CheckEvent)
             check = known.checks[event.check]
-            why = blocked(check, standing)
+            why = blocked(known, check, standing)
             if last[check.key(event.variant)] != index:
                 entries[index] = Entry(event, "replaced", "replaced by a later reading", grading.grade)
             elif why or not model.offers(check):

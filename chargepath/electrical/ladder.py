@@ -18,6 +18,8 @@ from chargepath.knowledge.path import Hop
 
 # Two readings of one meter in one range (common practice): what a difference of them cannot resolve [mV].
 RESOLUTION_MV = 15.0
+# What a rail under its cell weighs against a drop, where the guilty hop is chosen [mV] (common practice).
+UNFED_MV = 300.0
 # Under this current no drop can be judged, only where the voltage stops [A].
 NEEDS_AMPS = 0.05
 # Under this share of what goes in, the voltage has stopped.
@@ -98,15 +100,28 @@ def check_volts(known: Knowledge, volts: Mapping[str, float], amps: float) -> No
         raise ReadingError("one rung is no ladder", "ladder", "give volts at two places or more")
 
 
+def display_step_mv(volts: Sequence[float]) -> float:
+    """The last place that the meter showed [mV]: what the finest of the readings was typed with.
+
+    Examples
+    --------
+    >>> display_step_mv([5.1, 4.98]), display_step_mv([5.0, 4.9])
+    (10.0, 100.0)
+
+    """
+    for step in (1000.0, 100.0, 10.0):
+        if all(abs(value * 1000 / step - round(value * 1000 / step)) < 1e-6 for value in volts):
+            return min(step, 100.0)
+    return 1.0
+
+
 def _between(known: Knowledge, start: str, stop: str) -> list[Hop]:
     order = list(known.rungs)
     first, last = order.index(start), order.index(stop)
     return [hop for hop in known.hops if first <= order.index(hop.start) < last]
 
 
-def judge_ladder(
-    known: Knowledge, volts: Mapping[str, float], amps: float, *, resolution_mv: float = RESOLUTION_MV
-) -> list[HopVerdict]:
+def judge_ladder(known: Knowledge, volts: Mapping[str, float], amps: float, *, connector: str = "") -> list[HopVerdict]:
     """Judge every stretch between measured rungs.
 
     Parameters
@@ -116,8 +131,8 @@ def judge_ladder(
         Volts [V]; rungs may be missing.
     amps : float
         Current from the charger while they were measured [A].
-    resolution_mv : float
-        What a difference of two readings cannot resolve [mV].
+    connector : str
+        Contacts and cables are judged by what this connector's may have.
 
     Raises
     ------
@@ -134,8 +149,9 @@ def judge_ladder(
 
     """
     check_volts(known, volts, amps)
+    resolution_mv = max(RESOLUTION_MV, 2 * display_step_mv(list(volts.values())))
     measured = [rung for rung in known.rungs if rung in volts]
-    rows = [_hop(known, start, stop, volts, amps, resolution_mv) for start, stop in pairwise(measured)]
+    rows = [_hop(known, start, stop, volts, amps, resolution_mv, connector) for start, stop in pairwise(measured)]
     excess = [_excess(row, resolution_mv) for row in rows]
     worst = max(excess)
     if worst <= 0:
@@ -148,13 +164,20 @@ def _excess(row: HopVerdict, resolution_mv: float) -> float:
     """How far a drop lies beyond its allowance, in millivolts; what stopped counts whole."""
     if row.state not in ("high", "stopped", "converter off"):
         return 0.0
-    return row.drop_mv - row.allowed_mv if row.state != "converter off" else resolution_mv
+    # A rail that nobody feeds is the clue, whatever small drops lie before it.
+    return row.drop_mv - row.allowed_mv if row.state != "converter off" else max(UNFED_MV, resolution_mv)
 
 
 def _hop(
-    known: Knowledge, start: str, stop: str, volts: Mapping[str, float], amps: float, resolution_mv: float
+    known: Knowledge,
+    start: str,
+    stop: str,
+    volts: Mapping[str, float],
+    amps: float,
+    resolution_mv: float,
+    connector: str,
 ) -> HopVerdict:
-    hops = _between(known, start, stop)
+    hops = [hop.for_connector(connector) for hop in _between(known, start, stop)]
     stations = tuple(dict.fromkeys(hop.station for hop in hops))
     bridged = tuple(hop.stop for hop in hops[:-1])
     basis = tuple(dict.fromkeys(f"{hop.note} ({hop.basis})" for hop in hops))

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from chargepath.base.errors import ReadingError
 from chargepath.base.quantities import show
 from chargepath.case.entries import Device
-from chargepath.grading.readings import expected_watts
+from chargepath.grading.expect import Conditions, expected_band, source_at
 from chargepath.knowledge import Knowledge
 
 
@@ -100,19 +100,16 @@ def judge_proof(known: Knowledge, device: Device, readings: ProofReadings) -> Pr
     limits = known.proof
     percent, volts = readings.percent_first, readings.volts
     volts = known.connectors[device.connector].source_volts if volts is None else volts
-    expected = expected_watts(known, device.kind, percent)
-    need = expected * limits.current_share
+    band = expected_band(known, Conditions(device.kind, source_at(volts), percent, device.known_good_a))
     at = f" at {percent:.0f} %" if percent is not None else ""
     items = []
-
-    watts = None if readings.amps is None else readings.amps * volts
     items.append(
         ProofItem(
             "current",
             "Charger current",
-            f"at least {need:.1f} W ({show(need / volts if volts else need, 'A')} at {show(volts, 'V')}){at}",
-            None if watts is None else watts >= need,
-            "" if watts is None else f"{watts:.1f} W of about {expected:.1f} W expected{at}",
+            f"at least {show(band.low, 'A')} at {show(volts, 'V')}{at}: {band.basis[0]}",
+            None if readings.amps is None else readings.amps >= band.low,
+            "" if readings.amps is None else f"{show(readings.amps, 'A')} of about {show(band.amps, 'A')} expected{at}",
         )
     )
     if known.connectors[device.connector].reversible:

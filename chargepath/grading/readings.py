@@ -15,6 +15,7 @@ from chargepath.base.quantities import show
 from chargepath.case.entries import CheckEvent, Device, check_values
 from chargepath.electrical.lines import LineVerdict, read_line
 from chargepath.electrical.references import BAND, Reference, given, t_quantile, usual
+from chargepath.grading.expect import Conditions, expected_band, precharged, source_at
 from chargepath.knowledge import Check, Knowledge
 
 # More amps than this at fewer volts than this is no charger: the two were typed the wrong way round (common practice).
@@ -50,28 +51,6 @@ class Grading:
     line: LineVerdict | None = None
 
 
-def expected_watts(known: Knowledge, kind: str, percent: float | None) -> float:
-    """Power a healthy device of this kind takes from a 5 V charger [W], after the taper of a filling cell.
-
-    Constant up to `taper_from_percent`, then falling linearly to `taper_end_share` of it at 100 % (common practice).
-
-    Examples
-    --------
-    A phone takes 5 W up to 75 %; half way from there to full (87.5 %) 5 · (1 - 0.5 · 0.94).
-
-    >>> from chargepath.knowledge.loader import shipped
-    >>> [round(expected_watts(shipped(), "phone", percent), 3) for percent in (20.0, 87.5, 100.0)]
-    [5.0, 2.65, 0.3]
-
-    """
-    limits = known.checks["charger_current"].reading
-    watts = limits[f"{kind}_watts"]
-    if percent is None or percent <= limits["taper_from_percent"]:
-        return watts
-    done = (percent - limits["taper_from_percent"]) / (100 - limits["taper_from_percent"])
-    return watts * (1 - done * (1 - limits["taper_end_share"]))
-
-
 def _grade_current(known: Knowledge, device: Device, check: Check, values: Mapping[str, float]) -> Grading:
     """Grade a single charger-current reading; never `cycling`, which takes a trace or the person's word."""
     limits = check.reading
@@ -83,18 +62,20 @@ def _grade_current(known: Knowledge, device: Device, check: Check, values: Mappi
             "amps",
             "amps come first, as in i 0.02 5.1 3%, or give units",
         )
-    watts, expected = amps * volts, expected_watts(known, device.kind, percent)
-    need = expected * limits["reduced_share"]
+    band = expected_band(known, Conditions(device.kind, source_at(volts), percent, device.known_good_a))
     at = f" at {percent:.0f} %" if percent is not None else ""
-    if watts >= need and amps > 0:
-        return Grading("normal", f"{watts:.1f} W of about {expected:.1f} W expected{at}")
+    against = f"expected {show(band.low, 'A')} to {show(band.high, 'A')}{at} ({band.basis[0]})"
+    if precharged(known, percent, amps):
+        return Grading("trickle", f"{show(amps, 'A')}{at}: right for a deeply flat cell, which begins with little")
+    if amps > 0 and amps >= band.low:
+        return Grading("normal", f"{show(amps, 'A')}, {against}")
     if percent is not None and percent >= limits["full_from_percent"]:
         return Grading("normal", f"{show(amps, 'A')} at {percent:.0f} %: all but full, it need not draw")
     if amps < limits["none_below_a"]:
         return Grading("none", f"{show(amps, 'A')} is under {show(limits['none_below_a'], 'A')}")
     if amps < limits["trickle_below_a"]:
         return Grading("trickle", f"{show(amps, 'A')} is under {show(limits['trickle_below_a'], 'A')}{at}")
-    return Grading("reduced", f"{watts:.1f} W, under {need:.1f} W; about {expected:.1f} W expected{at}")
+    return Grading("reduced", f"{show(amps, 'A')}, {against}")
 
 
 def reference_of(check: Check, values: Mapping[str, float]) -> Reference:
@@ -126,7 +107,8 @@ def _grade_line(known: Knowledge, device: Device, check: Check, values: Mapping[
 
 def _grade_volts(known: Knowledge, device: Device, check: Check, values: Mapping[str, float]) -> Grading:
     """Grade volts on the charger's line as a share of what the connector's source gives."""
-    limits, volts, nominal = check.reading, values["volts"], known.connectors[device.connector].source_volts
+    limits, volts = check.reading, values["volts"]
+    nominal = values.get("offered", known.connectors[device.connector].source_volts)
     share = volts / nominal
     text = f"{show(volts, 'V')}, {share:.0%} of {show(nominal, 'V')}"
     if share >= limits["present_share"]:

@@ -70,7 +70,6 @@ class ModelNumbers:
 class ProofLimits:
     """What a repaired device has to show (see proof.toml)."""
 
-    current_share: float
     rise_minutes: float
     rise_percent: float
     full_percent: float

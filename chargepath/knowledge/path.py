@@ -6,7 +6,7 @@ Places, what goes wrong between them, the ladder (places, locate, ladder .toml).
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
@@ -53,8 +53,9 @@ class Suspicion:
 class Hop:
     """One stretch of the ladder: what it may drop.
 
-    `ohms` and `contacts_ohms` are what good parts have [ohm]; `fixed_mv` a drop that does not depend on the current
-    [mV]; `converter` marks the hop where a converter changes the voltage, which no drop can be read from.
+    `ohms` is what good parts have [ohm]; `fixed_mv` a drop that does not depend on the current [mV]; `converter` marks
+    the hop where a converter changes the voltage, which no drop can be read from. `on` gives by connector the ohms
+    there instead, with their note and basis.
     """
 
     start: str
@@ -65,6 +66,14 @@ class Hop:
     converter: bool
     basis: str
     note: str
+    on: Mapping[str, tuple[float, str, str]] = field(default_factory=dict)
+
+    def for_connector(self, connector: str) -> Hop:
+        """The same hop with the parts that this connector and its cables have."""
+        if connector not in self.on:
+            return self
+        ohms, note, basis = self.on[connector]
+        return replace(self, ohms=ohms, note=note, basis=basis)
 
 
 @dataclass(frozen=True)
@@ -143,7 +152,7 @@ def read_ladder(read: Reader) -> tuple[dict[str, Rung], tuple[Hop, ...]]:
         )
     for index, table in enumerate(raw.get("hop", [])):
         where = f"ladder.toml [[hop]] {index + 1}"
-        read.only(table, where, ("start", "stop", "station", "ohms", "fixed_mv", "converter", "note", "basis"))
+        read.only(table, where, ("start", "stop", "station", "ohms", "fixed_mv", "converter", "note", "basis", "on"))
         hops.append(
             Hop(
                 read.text(table, "start", where),
@@ -154,6 +163,14 @@ def read_ladder(read: Reader) -> tuple[dict[str, Rung], tuple[Hop, ...]]:
                 read.flag(table, "converter", where),
                 read.basis(table, where),
                 read.text(table, "note", where),
+                {
+                    name: (
+                        read.number(raw, "ohms", f"{where}.on.{name}"),
+                        read.text(raw, "note", f"{where}.on.{name}"),
+                        read.basis(raw, f"{where}.on.{name}"),
+                    )
+                    for name, raw in read.table(table, "on", where).items()
+                },
             )
         )
     order = list(rungs)

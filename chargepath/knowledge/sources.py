@@ -13,7 +13,10 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Source:
-    """A kind of charger: the most it has to give [A], nominal and allowed volts at its port [V]."""
+    """A kind of charger: the most it has to give [A], nominal and allowed volts at its port [V].
+
+    `boost` is how many times the watts of a plain 5 V charger a healthy device takes from it.
+    """
 
     id: str
     label: str
@@ -22,6 +25,7 @@ class Source:
     low_volts: float
     high_volts: float
     basis: str
+    boost: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -51,10 +55,11 @@ class Routine:
 
 def _source(read: Reader, name: str, table: Table) -> Source:
     where = f"sources.toml [{name}]"
-    read.only(table, where, ("label", "amps", "volts", "low_volts", "high_volts", "basis"))
+    read.only(table, where, ("label", "amps", "volts", "low_volts", "high_volts", "boost", "basis"))
     keys = ("amps", "volts", "low_volts", "high_volts")
     amps, volts, low, high = (read.number(table, key, where, low=0.01, high=60) for key in keys)
-    return Source(name, read.text(table, "label", where), amps, volts, low, high, read.basis(table, where))
+    boost = read.number(table, "boost", where, low=1.0, high=10, default=1.0)
+    return Source(name, read.text(table, "label", where), amps, volts, low, high, read.basis(table, where), boost)
 
 
 def _routine(read: Reader, name: str, table: Table) -> Routine:

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from chargepath.base.errors import ReadingError
 from chargepath.base.quantities import show
 from chargepath.case.entries import CheckEvent
+from chargepath.grading.expect import Conditions
 from chargepath.knowledge import Knowledge
-from chargepath.trace.expect import Conditions
 from chargepath.trace.model import Trace
 from chargepath.trace.verdict import Verdict, current_event, judge_trace
 
@@ -81,7 +81,8 @@ def judge_routine(
     if routine == "own_charger":
         return _own(parts, conditions)
     if routine == "directions":
-        return _directions(known, parts)
+        turned = next(stretch for stretch in stretches if stretch.name == "turn")
+        return _directions(known, parts, trace.part(turned.start - 1.0, turned.stop + 1.0))
     if routine == "wiggle":
         return _wiggle(parts)
     if routine == "off_on":
@@ -99,9 +100,23 @@ def _own(parts: Mapping[str, Verdict], conditions: Conditions) -> RoutineResult:
     )
 
 
-def _directions(known: Knowledge, parts: Mapping[str, Verdict]) -> RoutineResult:
+def _directions(known: Knowledge, parts: Mapping[str, Verdict], turning: Trace) -> RoutineResult:
+    """Both ways round: the plug has to be seen leaving and coming back, else nobody knows that it was turned.
+
+    Parameters
+    ----------
+    known : Knowledge
+    parts : mapping of stretch to Verdict
+    turning : Trace
+        The record while the plug was to be turned.
+
+    """
     one, other = parts["one"].figures.plateau, parts["other"].figures.plateau
     most, least = max(one, other), min(one, other)
+    gone = known.checks["charger_current"].reading["none_below_a"]
+    if most > 0.1 and float(turning.amps.min()) > max(gone, 0.2 * least):
+        right = "pull it all the way, turn it over, plug it in"
+        raise ReadingError("the plug was not seen to leave", "directions", right)
     sided = most > 0.1 and least < known.grading["direction_share"] * most
     reason = f"{show(one, 'A')} one way, {show(other, 'A')} the other"
     return RoutineResult((CheckEvent("plug_flip", grade="one_side" if sided else "same"),), (reason,))

@@ -9,9 +9,9 @@ import numpy as np
 from chargepath.base.arrays import Array
 from chargepath.base.quantities import show
 from chargepath.case.entries import CheckEvent
+from chargepath.grading.expect import Band, Conditions, expected_band, precharged
 from chargepath.grading.readings import Grading
 from chargepath.knowledge import Knowledge
-from chargepath.trace.expect import Band, Conditions, expected_band
 from chargepath.trace.grid import make_grid, measure_quantum
 from chargepath.trace.model import Trace
 from chargepath.trace.phases import Phase, cut_phases
@@ -183,10 +183,12 @@ def grade_trace(known: Knowledge, phases: list[Phase], figures: Figures, band: B
         text += f"; started over for {loop:.0f} s before it settled"
     if figures.dropouts:
         text += f"; drops out {figures.dropouts} time{'s' if figures.dropouts > 1 else ''}"
-    if figures.plateau >= band.low and figures.plateau > limits["none_below_a"]:
+    if precharged(known, percent, figures.plateau):
+        return Grading("trickle", f"{text}: right for a deeply flat cell, which begins with little")
+    if figures.plateau >= band.low and (figures.plateau > limits["none_below_a"] or not band.amps):
         return Grading("normal", text)
     if figures.plateau < limits["none_below_a"]:
-        full = percent is not None and percent >= 99
+        full = percent is not None and percent >= limits["full_from_percent"]
         return Grading(
             "normal" if full else "none", f"full, it need not draw; {text}" if full else f"nothing flows; {against}"
         )

@@ -160,4 +160,4 @@ def locate_fault(job: Job, known: Knowledge) -> Location | None:
 
 def hops_of(ladder: Ladder, known: Knowledge) -> list[HopVerdict]:
     """A ladder's hops, judged."""
-    return judge_ladder(known, ladder.volts, ladder.amps)
+    return judge_ladder(known, ladder.volts, ladder.amps, connector=ladder.job.connector)

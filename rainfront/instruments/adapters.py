@@ -10,8 +10,8 @@ import numpy as np
 from django.core.files.base import ContentFile
 
 from chargepath.base.arrays import Array
+from chargepath.grading.expect import Band, Conditions, expected_band
 from chargepath.knowledge import Knowledge
-from chargepath.trace.expect import Band, Conditions, expected_band
 from chargepath.trace.model import Trace, make_trace
 from chargepath.trace.phases import Phase
 from chargepath.trace.verdict import Verdict, judge_trace

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
-from django.db.models import Prefetch
+from django.db.models import OuterRef, Prefetch, Subquery
 from django.urls import reverse
 
 from chargepath.knowledge import Check
-from rainfront.instruments.models import Record
+from rainfront.instruments.models import KnownGood, Record
 from rainfront.jobs.extensions import Extension, Link, Panel
 from rainfront.jobs.models import Job
 from rainfront.practice.adapters import Practice
@@ -21,6 +21,11 @@ class Instruments(Extension):
     def lookups(self) -> Sequence[Any]:
         """Records that samples still come into."""
         return (Prefetch("records", Record.objects.running(), to_attr="running_records"),)
+
+    def annotations(self) -> Mapping[str, Any]:
+        """What a good one of the job's model draws [A], the newest measured here."""
+        good = KnownGood.objects.filter(model_name__iexact=OuterRef("model_name")).order_by("-pk")
+        return {"known_good_a": Subquery(good.values("amps")[:1])}
 
     def links(self, job: Job) -> Sequence[Link]:
         """Everything measured from outside."""

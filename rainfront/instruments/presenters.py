@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 
 from chargepath.base.quantities import show
+from chargepath.grading.expect import Band
 from chargepath.knowledge import Knowledge
-from chargepath.trace.expect import Band
 from chargepath.trace.model import Trace
 from chargepath.trace.phases import LABELS, Phase
 from rainfront.instruments import adapters
@@ -25,6 +25,15 @@ def simulated_devices(known: Knowledge, names: Iterable[str]) -> list[tuple[str,
     """Devices that a simulated meter can hold, each with what is wrong with it in words."""
     faults = known.faults
     return [(name, faults[name].label if name in faults else "Good device") for name in names]
+
+
+def headline(record: Record, known: Knowledge) -> str:
+    """What a record shows, the worst first: a draw that drops out is not what it should be."""
+    draws = known.checks["charger_current"].name(record.grade)
+    drops = record.figures.get("dropouts") or 0
+    if not drops:
+        return draws
+    return f"drops out {drops} time{'' if drops == 1 else 's'}; between, it {draws}"
 
 
 @dataclass(frozen=True)

@@ -47,6 +47,10 @@ class Extension:
         """What a job page has to prefetch for this app."""
         return ()
 
+    def annotations(self) -> Mapping[str, Any]:
+        """Expressions that a job is fetched with for this app, by attribute."""
+        return {}
+
     def links(self, job: Job) -> Sequence[Link]:
         """Pages of the job that this app has."""
         return ()

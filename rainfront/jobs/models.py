@@ -99,6 +99,8 @@ class Job(models.Model):
     objects = JobQuerySet.as_manager()
     # What the last entry was settled by, for the page that follows it in the same request; never stored.
     judged: Any = None
+    # What a good one of its model draws at low charge [A], where the job was fetched with it (see extensions).
+    known_good_a: float | None = None
 
     class Meta:
         ordering = ("-changed_at", "-pk")

@@ -29,8 +29,9 @@ class JobQuerySet(models.QuerySet):
         if not text:
             return self
         wanted = Q(model_name__icontains=text) | Q(customer__icontains=text) | Q(complaint__icontains=text)
-        if text.isdecimal() and len(text) < 12:
-            wanted |= Q(pk=int(text))
+        number = text.removeprefix("#").strip()
+        if number.isdecimal() and len(number) < 12:
+            wanted |= Q(pk=int(number))
         return self.filter(wanted)
 
     def stage_counts(self) -> dict[str, int]:
@@ -39,8 +40,12 @@ class JobQuerySet(models.QuerySet):
         return {row["stage"]: row["n"] for row in rows}
 
     def with_people(self) -> JobQuerySet:
-        """With who took it in and who closed it."""
-        return self.select_related("taken_in_by", "closed_by")
+        """With who took it in and who closed it, and what other apps know of it."""
+        from rainfront.jobs.extensions import registered
+
+        known = {name: row for extension in registered() for name, row in extension.annotations().items()}
+        found: JobQuerySet = self.annotate(**known)
+        return found.select_related("taken_in_by", "closed_by")
 
     def for_writing(self) -> JobQuerySet:
         """Locked, for the guard that opens a job for writing."""
@@ -85,9 +90,9 @@ class QuoteQuerySet(models.QuerySet):
         """Of one job, newest first, with who made and noted them."""
         return self.filter(job_id=job_id).select_related("by", "noted_by").order_by("-pk")
 
-    def approved(self, job_id: int, route: str) -> QuoteQuerySet:
-        """What the customer has agreed to pay for a route, newest first."""
-        return self.filter(job_id=job_id, route=route, answer="approved").order_by("-pk")
+    def answered(self, job_id: int, route: str) -> QuoteQuerySet:
+        """What the customer has said to quotes for a route, the newest answer first."""
+        return self.filter(job_id=job_id, route=route).exclude(answer="open").order_by("-answered_at", "-pk")
 
 
 class ProofQuerySet(models.QuerySet):

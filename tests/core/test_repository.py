@@ -59,7 +59,9 @@ class Documents(SimpleTestCase):
             entry["faults"], ("charge controller", "port chip", "a battery sense line"), strict=False
         ):
             self.assertIn(f"{words} {fault['probability']:.0%}".replace("%", " %"), readme)
-        self.assertIn(f"costs five minutes, putting it together for that included, and saves {entry['next']['saves']:.0f}", readme)
+        self.assertIn(
+            f"costs five minutes, putting it together for that included, and saves {entry['next']['saves']:.0f}", readme
+        )
 
     def test_simulated_devices_have_the_knowledges_faults_and_the_meter_protocol_names_them(self):
         from chargepath.standin.board import BOARD_FAULTS

@@ -49,7 +49,7 @@ class Knowledge(PracticeTest):
             ("check", ("charger_current",), "checks.charger_current.minutes"),
             ("general", ("costs",), "costs.harm_share"),
             ("general", ("scale",), "scale.model.slip"),
-            ("general", ("proof",), "proof.current_share"),
+            ("general", ("proof",), "proof.direction_share"),
         ):
             page = self.client.get(self.to(name, *args))
             self.assertContains(page, text)

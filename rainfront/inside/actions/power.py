@@ -49,7 +49,7 @@ def store_ladder(
     with open_job(job, user, now, practice) as log:
         known = log.practice.known
         log.refuse_current("charger")
-        hops = judge_ladder(known, volts, amps)
+        hops = judge_ladder(known, volts, amps, connector=log.job.connector)
         if second and second_amps is not None:
             check_volts(known, second, second_amps)
         ladder = Ladder.objects.create(

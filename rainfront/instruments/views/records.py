@@ -118,7 +118,7 @@ def _record(request: HttpRequest, record: Record, form: ConditionsForm, status: 
         "facts": presenters.facts(record),
         "chart": presenters.chart_of(record, trace, band, known),
         "marks": presenters.chart_marks(record, band, known),
-        "grade": known.checks["charger_current"].name(record.grade),
+        "grade": presenters.headline(record, known),
         "entered": presenters.entered_words(record, known),
         "others": Record.objects.for_list().filter(job=record.job_id).exclude(pk=record.pk).exclude(file=""),
     }

@@ -77,13 +77,17 @@ def choose_route(
 
 
 def _require_approval(job: Job, route: str, judged: JobJudgement, reason: str) -> None:
-    """Stop where the bill would cross the customer's limit: an approved quote or a reason lets it go on."""
+    """Stop where the whole bill would cross the customer's limit.
+
+    A quote of that much whose newest answer is yes lets it go on, or a reason.
+    """
     term = judged.core.term(route)
     if job.limit is None or term is None or reason or not judged.core.over_limit(term):
         return
-    approved = Quote.objects.approved(job.pk, route).first()
-    if approved is None or approved.amount < job.limit:
-        bill = judged.core.spent + term.act.quote
+    bill = judged.core.spent + term.act.quote
+    answer = Quote.objects.answered(job.pk, route).first()
+    agreed = answer is not None and answer.answer == Quote.Answer.APPROVED and float(answer.amount) >= bill - 1
+    if not agreed:
         raise JobError(
             f"the bill would be about {bill:.0f}, over the customer's limit of {job.limit:.0f}",
             "limit",

@@ -54,8 +54,7 @@ def _likely(request: HttpRequest, job: Job, refer: bool) -> tuple[list[tuple[str
     """Faults, the likeliest first, and those that are ticked to begin with."""
     practice = practice_of(request)
     if refer:
-        likely = basis_of(request, job).belief.faults
-        return likely, [name for name, chance in likely if chance > 0.5]
+        return basis_of(request, job).belief.faults, []
     likely, cured = believed_before_repairs(job, practice), cured_by_repairs(job, practice)
     return likely, [name for name, chance in likely if chance > 0.5 and name in cured]
 

@@ -10,7 +10,8 @@ from chargepath.base.errors import AmbiguousReadingError, ChargepathError, Quick
 from chargepath.base.quantities import METERS, parse_diode, parse_quantity
 from chargepath.case.entries import CheckEvent, RepairEvent, TryEvent
 from chargepath.case.quickline import complete, grammar, parse_line
-from chargepath.grading.readings import expected_watts, grade_event
+from chargepath.grading.expect import taper
+from chargepath.grading.readings import grade_event
 from chargepath.knowledge.loader import shipped
 from tests.builders import device
 
@@ -188,9 +189,14 @@ class Grades(SimpleTestCase):
             ("phone", "i 0.12 5.0 98%", "normal"),
             ("phone", "i 0.0 5.0 100%", "normal"),
             ("phone", "i 0.02 5.0 90%", "trickle"),
-            ("phone", "i 0.5 9.0 30%", "normal"),
+            ("phone", "i 0.5 9.0 30%", "reduced"),
+            ("phone", "i 0.6 9.0 30%", "normal"),
             ("tablet", "i 0.7 5.0 20%", "reduced"),
             ("tablet", "i 1.4 5.0 20%", "normal"),
+            ("tablet", "i 1.0 5.0 20%", "reduced"),
+            ("phone", "i 0.02 5.0 96%", "normal"),
+            ("phone", "vport 4.6 9", "sagging"),
+            ("phone", "vport 8.7 9V", "present"),
             ("phone", "power 41/512", "short"),
             ("phone", "power 300/512", "low"),
             ("phone", "power 505/512", "in_band"),
@@ -232,7 +238,7 @@ class Grades(SimpleTestCase):
             self.assertNotEqual(grade, "cycling")
 
     def test_expected_power_tapers_and_never_rises(self):
-        watts = [expected_watts(shipped(), "phone", percent) for percent in range(101)]
-        self.assertEqual(watts, sorted(watts, reverse=True))
-        self.assertEqual(expected_watts(shipped(), "phone", None), watts[0])
-        self.assertLess(watts[100], watts[0] / 10)
+        shares = [taper(shipped(), percent) for percent in range(101)]
+        self.assertEqual(shares, sorted(shares, reverse=True))
+        self.assertEqual(taper(shipped(), None), shares[0])
+        self.assertLess(shares[100], 0.1)

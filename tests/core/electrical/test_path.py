@@ -87,7 +87,24 @@ class Ladder(SimpleTestCase):
     def test_without_current_a_small_drop_says_nothing_and_a_large_one_does(self):
         row = judge_ladder(KNOWN, {"plug": 5.1, "carrier": 5.09}, 0.0)[0]
         self.assertEqual((row.state, row.guilty, row.ohms), ("no current", False, None))
-        self.assertEqual(self.guilty({"plug": 5.1, "carrier": 4.9}, 0.0)[0].start, "plug")
+        self.assertEqual(self.guilty({"plug": 5.1, "carrier": 4.91}, 0.0)[0].start, "plug")
+
+    def test_a_drop_that_the_meter_could_not_show_accuses_nobody_and_micro_b_has_its_own_parts(self):
+        for volts, amps, accused in (
+            ({"plug": 5.02, "carrier": 5.0}, 0.07, 0),
+            ({"plug": 5.1, "carrier": 5.0}, 0.07, 0),
+            ({"plug": 5.102, "carrier": 5.0}, 0.07, 1),
+        ):
+            self.assertEqual(len(self.guilty(volts, amps)), accused, volts)
+        drop = {"plug": 5.0, "carrier": 4.93}
+        self.assertTrue(judge_ladder(KNOWN, drop, 0.5)[0].guilty)
+        self.assertFalse(judge_ladder(KNOWN, drop, 0.5, connector="micro_b")[0].guilty)
+        cable = judge_ladder(KNOWN, {"source": 5.0, "plug": 4.75}, 0.5, connector="micro_b")[0]
+        self.assertAlmostEqual(cable.allowed_mv, 250)
+
+    def test_a_rail_that_nobody_feeds_is_the_clue(self):
+        rows = judge_ladder(KNOWN, {"plug": 4.9, "carrier": 4.8, "charge_ic": 4.75, "rail": 3.2, "cell": 3.7}, 0.2)
+        self.assertEqual([row.state for row in rows if row.guilty], ["converter off"])
 
     def test_a_controller_that_does_not_feed_the_rail(self):
         rows = judge_ladder(KNOWN, {"charge_ic": 4.9, "rail": 3.2, "cell": 3.7}, 0.2)

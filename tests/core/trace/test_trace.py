@@ -6,10 +6,10 @@ import numpy as np
 from django.test import SimpleTestCase
 
 from chargepath.base.errors import ReadingError
+from chargepath.grading.expect import Conditions, expected_band
 from chargepath.knowledge.loader import shipped
 from chargepath.standin.device import Device, play
 from chargepath.standin.records import METERS, Meter, Piece, compose, scenarios
-from chargepath.trace.expect import Conditions, expected_band
 from chargepath.trace.model import Trace, make_trace
 from chargepath.trace.phases import KINDS, cut_phases, sample_kinds
 from chargepath.trace.routines import judge_routine, judge_wait, stretches_of
@@ -118,7 +118,7 @@ class Expectation(SimpleTestCase):
         for source, amps in rows.items():
             self.assertEqual(KNOWN.sources[source].amps, amps)
             self.assertTrue(KNOWN.sources[source].basis.startswith("standard: USB"))
-        self.assertEqual((KNOWN.sources["usb2_high"].low_volts, KNOWN.sources["usb2_high"].high_volts), (4.75, 5.25))
+        self.assertEqual((KNOWN.sources["usb2_high"].low_volts, KNOWN.sources["usb2_high"].high_volts), (4.75, 5.5))
         self.assertEqual((KNOWN.sources["typec_3a"].low_volts, KNOWN.sources["typec_3a"].high_volts), (4.75, 5.5))
 
     def band(self, **changes):
@@ -130,7 +130,14 @@ class Expectation(SimpleTestCase):
         self.assertLess(self.band(percent=98.0).amps, plain.amps / 4)
         self.assertGreater(self.band(screen_on=True).high, plain.high)
         self.assertLess(self.band(cell_temp_c=2.0).low, plain.low / 2)
-        self.assertAlmostEqual(self.band(source="fixed_9v").amps, plain.amps * 5 / 9)
+        nine = self.band(source="fixed_9v")
+        self.assertAlmostEqual(nine.amps, plain.amps * 5 / 9 * KNOWN.sources["fixed_9v"].boost)
+        self.assertGreater(nine.amps * 9, plain.amps * 5)
+        for celsius in (-3.0, 47.0):
+            self.assertEqual((self.band(cell_temp_c=celsius).low, self.band(cell_temp_c=celsius).amps), (0.0, 0.0))
+        self.assertLess(self.band(percent=0.0).low, 0.05)
+        self.assertEqual(self.band(percent=96.0).low, 0.0)
+        self.assertGreaterEqual(self.band(kind="tablet", source="typec_3a").amps * 5, 9.0)
         known = self.band(known_good=1.4)
         self.assertLess(known.high - known.low, plain.high - plain.low)
         self.assertIn("known-good plateau", known.basis[0])
