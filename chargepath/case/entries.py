@@ -80,7 +80,28 @@ class HazardEvent:
     why: str = ""
 
 
-Event = CheckEvent | TryEvent | RepairEvent | HazardEvent
+@dataclass(frozen=True)
+class PathEvent:
+    """Lines and volts read at several places of the path, as one observation.
+
+    Attributes
+    ----------
+    scores : mapping of suspicion to float
+        Logarithm of how much likelier the readings are with this wrong than with nothing wrong on these lines.
+    shows : mapping of evidence key to grade
+        Checks that these readings stand for, each by its worst line.
+
+    """
+
+    scores: Mapping[str, float]
+    shows: Mapping[str, str] = field(default_factory=dict)
+
+    def __hash__(self) -> int:
+        """Both are mappings, so the hash is spelt out."""
+        return hash((tuple(sorted(self.scores.items())), tuple(sorted(self.shows.items()))))
+
+
+Event = CheckEvent | TryEvent | RepairEvent | HazardEvent | PathEvent
 
 
 @dataclass(frozen=True)

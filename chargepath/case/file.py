@@ -16,11 +16,21 @@ from jsonschema import Draft202012Validator
 
 from chargepath.base.errors import CaseFileError, ChargepathError
 from chargepath.base.quantities import OVERRANGE
-from chargepath.case.entries import Case, CheckEvent, Device, Event, HazardEvent, Outcome, RepairEvent, TryEvent
+from chargepath.case.entries import (
+    Case,
+    CheckEvent,
+    Device,
+    Event,
+    HazardEvent,
+    Outcome,
+    PathEvent,
+    RepairEvent,
+    TryEvent,
+)
 from chargepath.knowledge import Check, Knowledge
 
 FORMAT, VERSION, READS = "rainfront-case", 2, (1, 2)
-KINDS = ("check", "try", "repair", "hazard")
+KINDS = ("check", "try", "repair", "hazard", "path")
 MAX_BYTES = 2_000_000
 MAX_EVENTS = 2000
 
@@ -71,6 +81,16 @@ def schema(known: Knowledge) -> dict[str, Any]:
             "try": _one_of(tryable),
             "repair": _one_of(known.routes),
             "hazard": _one_of(known.hazards),
+            "path": {
+                "type": "object",
+                "additionalProperties": {"type": "number", "minimum": -1e6, "maximum": 1e6},
+                "propertyNames": {"enum": list(known.suspicions)},
+            },
+            "shows": {
+                "type": "object",
+                "additionalProperties": {"type": "string"},
+                "propertyNames": {"enum": [key for check in known.checks.values() for key in check.keys]},
+            },
             "overruled": {"type": "string", "maxLength": 200},
             "by": _one_of(("own", "other")),
             "proved": {"type": "boolean"},
@@ -188,7 +208,7 @@ def _extras(known: Knowledge, data: dict[str, Any]) -> Iterator[str]:
         if key not in top["device"]["properties"]:
             yield f"$.device.{key}"
     for index, event in enumerate(data["events"]):
-        allowed = {"try", "repair", "works", "by", "proved", "hazard", "overruled"}
+        allowed = {"try", "repair", "works", "by", "proved", "hazard", "overruled", "path", "shows"}
         if "check" in event:
             check = known.checks[event["check"]]
             allowed = {"check", "grade", "signs", check.variant_field, *check.values}
@@ -200,6 +220,8 @@ def _extras(known: Knowledge, data: dict[str, Any]) -> Iterator[str]:
 def _event(known: Knowledge, raw: dict[str, Any]) -> Event:
     if "try" in raw:
         return TryEvent(raw["try"], raw["works"])
+    if "path" in raw:
+        return PathEvent({key: float(score) for key, score in raw["path"].items()}, dict(raw.get("shows", {})))
     if "hazard" in raw:
         return HazardEvent(raw["hazard"], "overruled" in raw, raw.get("overruled", ""))
     if "repair" in raw:
@@ -291,6 +313,8 @@ def dump_event(known: Knowledge, event: Event) -> dict[str, Any]:
     """One event as its JSON object."""
     if isinstance(event, TryEvent):
         return {"try": event.route, "works": event.works}
+    if isinstance(event, PathEvent):
+        return {"path": dict(event.scores), "shows": dict(event.shows)}
     if isinstance(event, HazardEvent):
         return {"hazard": event.hazard, **({"overruled": event.why} if event.overruled else {})}
     if isinstance(event, RepairEvent):

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 
-from chargepath.case.entries import CheckEvent, RepairEvent, TryEvent
+from chargepath.case.entries import CheckEvent, PathEvent, RepairEvent, TryEvent
 from chargepath.decision.acts import PROVE, REFER
 from chargepath.decision.plan import RouteTerm, route_table, route_terms
 from chargepath.decision.prices import Prices
@@ -187,7 +187,7 @@ def _settled(belief: Belief, routes: Sequence[RouteTerm], refer: RouteTerm) -> O
         elif done is not None and isinstance(event, CheckEvent) and entry.state == "counts":
             check = belief.model.known.checks[event.check]
             done = done if check.mark_of(entry.grade, event.signs) == "good" else None
-        elif isinstance(event, TryEvent):
+        elif isinstance(event, TryEvent | PathEvent):
             done = None
     if done is None or done.works is False:
         return None

@@ -14,7 +14,7 @@ from typing import TypeVar
 import numpy as np
 
 from chargepath.base.arrays import Array
-from chargepath.case.entries import Case, CheckEvent, Event, HazardEvent, RepairEvent, TryEvent
+from chargepath.case.entries import Case, CheckEvent, Event, HazardEvent, PathEvent, RepairEvent, TryEvent
 from chargepath.diagnosis.model import Model
 from chargepath.diagnosis.states import build_states, triples
 from chargepath.electrical.lines import LineVerdict
@@ -32,8 +32,9 @@ class Entry:
     Attributes
     ----------
     event : Event
-    state : {'counts', 'replaced', 'void'}
-        Whether it counts, was replaced by a later one, or says nothing here.
+    state : {'counts', 'replaced', 'void', 'joint'}
+        Whether it counts, was replaced by a later one, says nothing here, or counts jointly with the readings along the
+        path ('joint').
     note : str
         The grading in words, or why it does not count.
     grade : str
@@ -156,7 +157,9 @@ class Belief:
         for entry in self.entries:
             if isinstance(entry.event, RepairEvent) and not entry.event.other:
                 grades = untouched(self.model, grades, entry.event.route)
-            elif isinstance(entry.event, CheckEvent) and entry.state == "counts":
+            elif isinstance(entry.event, PathEvent):
+                grades.update(entry.event.shows)
+            elif isinstance(entry.event, CheckEvent) and entry.state in ("counts", "joint"):
                 check = self.model.known.checks[entry.event.check]
                 grades[check.key(entry.event.variant)] = entry.grade or "seen"
         return grades
@@ -216,6 +219,7 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
     last: dict[str, int] = {}
     for part in _segments(events):
         graded: dict[int, Grading] = {}
+        standing.update(_along_path(events, part))
         for index in part:
             event = events[index]
             if isinstance(event, CheckEvent):
@@ -227,6 +231,7 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
                         entries[last[key]], state="replaced", note="replaced by a later reading"
                     )
                 last[key], standing[key] = index, graded[index].grade or "seen"
+        together = _along_path(events, part)
         for index, grading in graded.items():
             event = events[index]
             assert isinstance(event, CheckEvent)
@@ -234,6 +239,8 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
             why = blocked(known, check, standing)
             if last[check.key(event.variant)] != index:
                 entries[index] = Entry(event, "replaced", "replaced by a later reading", grading.grade)
+            elif check.key(event.variant) in together:
+                entries[index] = Entry(event, "joint", "counted with the readings along the path", grading.grade)
             elif why or not model.offers(check):
                 entries[index] = Entry(event, "void", why or "makes no sense on this device", grading.grade)
             else:
@@ -253,6 +260,16 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
         if isinstance(done, RepairEvent) and not done.other:
             standing, last = untouched(model, standing, done.route), untouched(model, last, done.route)
     return entries
+
+
+def _along_path(events: Sequence[Event], part: Sequence[int]) -> dict[str, str]:
+    """Checks, with their grades, that readings along the path stand for in one part of a case."""
+    shown: dict[str, str] = {}
+    for index in part:
+        event = events[index]
+        if isinstance(event, PathEvent):
+            shown.update(event.shows)
+    return shown
 
 
 def _with_given(known: Knowledge, entries: Sequence[Entry], index: int, last: Mapping[str, int]) -> Entry:
@@ -288,6 +305,8 @@ def likelihood(model: Model, entry: Entry) -> Array:
     event, known = entry.event, model.known
     if entry.state != "counts" or (isinstance(event, RepairEvent) and (event.works is None or event.other)):
         return np.ones(len(model.states))
+    if isinstance(event, PathEvent):
+        return model.along_path(event.scores)
     if isinstance(event, HazardEvent):
         chance = np.ones(len(model.states))
         for name, shown in entry.implied:
@@ -344,7 +363,7 @@ def access_reached(known: Knowledge, case: Case) -> str:
     for event in case.events:
         if isinstance(event, CheckEvent):
             level = known.checks[event.check].access
-        elif isinstance(event, HazardEvent) or (isinstance(event, RepairEvent) and event.other):
+        elif isinstance(event, HazardEvent | PathEvent) or (isinstance(event, RepairEvent) and event.other):
             continue
         else:
             level = known.routes[event.route].access_for(case.device.carrier)

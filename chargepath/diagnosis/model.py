@@ -8,6 +8,7 @@ line with the chance of that grade; the nearest open place then decides, togethe
 
 from __future__ import annotations
 
+import math
 from collections.abc import Collection, Mapping
 from functools import cached_property, lru_cache
 
@@ -17,6 +18,10 @@ from chargepath.base.arrays import Array
 from chargepath.case.entries import Device
 from chargepath.diagnosis.states import WIDEST, States, build_states, set_prior
 from chargepath.knowledge import Check, Fault, Knowledge, Route
+
+# What readings along the path can never rule out: mixed-up sheets, a board that is built otherwise; and the largest
+# logarithm that is taken in, which keeps its exponential finite.
+PATH_SLIP, MOST_LOG = 0.003, 300.0
 
 
 def noisy_max(states: States, effects: Array, leak: Array, cuts: Array, stations: Array, open_grade: int) -> Array:
@@ -337,6 +342,36 @@ class Model:
         shown = np.array([sign in signs for sign in check.signs])
         parts = [share * np.where(shown, table, 1 - table).prod(axis=1) for share, table in self.looks(check)]
         return np.asarray(sum(parts))
+
+    def along_path(self, scores: Mapping[str, float]) -> Array:
+        """How likely readings along the path are in each state, the likeliest 1; shape (n_states,).
+
+        A fault shows itself on the lines in one of its ways (`faults` of locate.toml), or not at all. Where two are
+        present, each may show itself or not; readings that both explain are explained once.
+
+        Parameters
+        ----------
+        scores : mapping of suspicion to float
+            Logarithm of the likelihood against good lines.
+
+        """
+        ways: dict[str, list[tuple[float, float]]] = {name: [] for name in self.fault_ids}
+        for row in self.known.suspicions.values():
+            for fault, share in row.faults.items():
+                ways[fault].append((share, math.exp(min(scores.get(row.id, 0.0), MOST_LOG))))
+        shown = np.array([sum(share for share, _ in ways[name]) for name in self.fault_ids])
+        gain = np.array([sum(share * ratio for share, ratio in ways[name]) for name in self.fault_ids])
+        ratio = np.append(np.where(shown > 0, gain / np.maximum(shown, 1e-12), 1.0), 1.0)
+        shown = np.append(shown, 0.0)
+        out = np.zeros(len(self.states))
+        members = self.states.members
+        for mask in range(2**WIDEST):
+            showing = np.array([bool(mask >> place & 1) for place in range(WIDEST)])
+            chance = np.where(showing, shown[members], 1 - shown[members]).prod(axis=1)
+            explained = np.where(showing, ratio[members], 0.0).max(axis=1) if mask else np.ones(len(self.states))
+            out += chance * explained
+        out = out / out.max()
+        return np.asarray((1 - PATH_SLIP) * out + PATH_SLIP)
 
     @cached_property
     def passes(self) -> Array:

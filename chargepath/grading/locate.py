@@ -164,6 +164,13 @@ def logsumexp(values: Sequence[float]) -> float:
     return float(np.logaddexp.reduce(values))
 
 
+def scores_of(known: Knowledge, observations: Sequence[Observation]) -> dict[str, float]:
+    """Logarithm of how much likelier the readings are under each suspicion than with nothing wrong on these lines."""
+    healthy = next(row for row in known.suspicions.values() if not row.station)
+    fine = _score(healthy, observations)
+    return {row.id: round(_score(row, observations) - fine, 3) for row in known.suspicions.values() if row.station}
+
+
 def locate(known: Knowledge, observations: Sequence[Observation]) -> Location:
     """Weigh every suspicion against the readings.
 

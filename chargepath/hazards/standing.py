@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from chargepath.base.errors import DangerError
-from chargepath.case.entries import Case, CheckEvent, Device, Event, HazardEvent, RepairEvent, TryEvent
+from chargepath.case.entries import Case, CheckEvent, Device, Event, HazardEvent, PathEvent, RepairEvent, TryEvent
 from chargepath.grading.readings import grade_event
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.hazards import Hazard, Raise
@@ -95,10 +95,18 @@ def _raising(known: Knowledge, case: Case, hazard: Hazard, raised: Raise) -> lis
     return [
         index
         for index, event in enumerate(case.events)
-        if isinstance(event, CheckEvent)
-        and event.check == raised.check
-        and _shows(known, case.device, event, raised.sign or raised.grade, raised.value, raised.below)
+        if (
+            isinstance(event, CheckEvent)
+            and event.check == raised.check
+            and _shows(known, case.device, event, raised.sign or raised.grade, raised.value, raised.below)
+        )
+        or (isinstance(event, PathEvent) and raised.grade and raised.grade in _along(event, raised.check))
     ]
+
+
+def _along(event: PathEvent, check: str) -> set[str]:
+    """Grades that readings along the path give for a check, of any of its variants."""
+    return {grade for key, grade in event.shows.items() if key.split("@")[0] == check}
 
 
 def _shows(known: Knowledge, device: Device, event: CheckEvent, what: str, value: str = "", below: float = 0.0) -> bool:
@@ -117,6 +125,10 @@ def _ended(known: Knowledge, case: Case, hazard: Hazard, raised: Raise, since: i
         if isinstance(event, RepairEvent) and not event.other:
             repaired = True
             if event.route in raised.ended_by:
+                return True
+        if isinstance(event, PathEvent) and repaired and raised.grade and raised.check:
+            found = _along(event, raised.check)
+            if found and raised.grade not in found:
                 return True
         if not isinstance(event, CheckEvent):
             continue

@@ -29,12 +29,27 @@ class Place:
     station: str
 
 
+SUSPICION_KEYS = (
+    "label",
+    "station",
+    "weight",
+    "groups",
+    "nets",
+    "touch",
+    "per",
+    "shows",
+    "faults",
+    "basis",
+)
+
+
 @dataclass(frozen=True)
 class Suspicion:
     """One way in which readings along the path go wrong (see locate.toml).
 
     `groups` and `nets` are the nets it can touch; `touch` the chances (each as likely) with which it touches each of
     them, a lone 0 where it touches exactly one; `per` is 'net', or 'pin' where a single contact of a net can be hit.
+    `faults` are those that show themselves in this way, with how often they do.
     """
 
     id: str
@@ -47,6 +62,7 @@ class Suspicion:
     per: str
     shows: Mapping[str, Mapping[str, float]]
     basis: str
+    faults: Mapping[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -111,7 +127,7 @@ def read_suspicions(read: Reader) -> dict[str, Suspicion]:
     out = {}
     for name, raw in read.load("locate").items():
         where = f"locate.toml [{name}]"
-        read.only(raw, where, ("label", "station", "weight", "groups", "nets", "touch", "per", "shows", "basis"))
+        read.only(raw, where, SUSPICION_KEYS)
         shows = {
             place: read.chances(table, f"{where}.shows.{place}")
             for place, table in read.table(raw, "shows", where).items()
@@ -131,6 +147,7 @@ def read_suspicions(read: Reader) -> dict[str, Suspicion]:
             read.text(raw, "per", where, "net"),
             shows,
             read.basis(raw, where),
+            read.chances(read.table(raw, "faults", where), f"{where}.faults"),
         )
     return out
 
@@ -187,6 +204,11 @@ def cross_check(read: Reader, known: Knowledge) -> None:
         where = f"locate.toml [{suspicion.id}]"
         read.known([suspicion.station] if suspicion.station else [], known.stations, where)
         read.known(suspicion.groups, GROUPS, f"{where}.groups")
+        read.known(suspicion.faults, known.faults, f"{where}.faults")
         read.known([suspicion.per], ("net", "pin"), f"{where}.per")
+    for name in known.faults:
+        shown = sum(suspicion.faults.get(name, 0.0) for suspicion in known.suspicions.values())
+        if shown > 1 + 1e-9:
+            read.say(f"locate.toml faults.{name}", f"the chances add up to {shown:g}; they may not pass 1")
     for hop in known.hops:
         read.known([hop.station], known.stations, f"ladder.toml {hop.start}")

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 from django.db import transaction
 
-from chargepath.case.entries import CheckEvent, HazardEvent, RepairEvent
+from chargepath.case.entries import CheckEvent, HazardEvent, PathEvent, RepairEvent
 from chargepath.case.file import parse
 from chargepath.case.quickline import parse_line
 from chargepath.standin.device import Device, play
@@ -128,7 +128,7 @@ def _minutes(job: Job, line: str) -> float:
     if isinstance(event, CheckEvent):
         check = KNOWN.checks[event.check]
         return check.minutes + check.wait_minutes
-    if isinstance(event, HazardEvent):
+    if isinstance(event, HazardEvent | PathEvent):
         return 1.0
     route = KNOWN.routes[event.route]
     return route.minutes if isinstance(event, RepairEvent) else route.try_minutes or 0.0

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
+from chargepath.case.entries import CheckEvent, PathEvent
 from chargepath.electrical.ladder import HopVerdict, judge_ladder
 from chargepath.electrical.sense import (
     TYPE_2,
@@ -17,15 +18,19 @@ from chargepath.electrical.sense import (
     judge_level,
     judge_thermistor,
 )
-from chargepath.grading.locate import Location, Observation, ladder_weights, locate
-from chargepath.grading.sheet import PinReading, PinVerdict, judge_sheet, observations_of
+from chargepath.grading.locate import Location, Observation, ladder_weights, locate, scores_of
+from chargepath.grading.readings import grade_event
+from chargepath.grading.sheet import PinReading, PinVerdict, events_of, judge_sheet, observations_of
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.pinmaps import PinMap
 from rainfront.inside.models import Ladder, Point, Sheet
+from rainfront.jobs.adapters import device_of
 from rainfront.jobs.models import Entry, Job
 from rainfront.reference.adapters import References, find_map, references_for, test_current
 
 SAME_MV, SAME_SHARE = 6.0, 0.02
+# Which rung of the ladder is which check.
+RUNG_CHECKS = {"carrier": "input_volts_port", "charge_ic": "input_volts_board", "cell": "battery_volts"}
 
 
 def standing_points(sheet: Sheet) -> dict[str, Point]:
@@ -147,6 +152,33 @@ def observations_for(sheets: Iterable[Sheet], ladder: Ladder | None, known: Know
     if ladder is not None:
         seen += ladder_weights(known, ladder.volts)
     return seen
+
+
+def path_event(job: Job, known: Knowledge) -> tuple[PathEvent, str] | None:
+    """Sheets and ladder since the last repair as one observation, and in a few words; None where nothing was probed."""
+    repair = last_repair(job)
+    since = repair.at if repair else None
+    ladder = Ladder.objects.evidence(job.pk, since).first()
+    sheets = list(Sheet.objects.evidence(job.pk, since))
+    seen = observations_for(sheets, ladder, known)
+    if not seen:
+        return None
+    shows: dict[str, str] = {}
+    for sheet in reversed(sheets):
+        judged = judge(sheet, known)
+        for found in events_of(judged.pins, sheet.place, judged.verdicts):
+            event = found.event
+            grade = grade_event(known, device_of(job), event).grade
+            shows[known.checks[event.check].key(event.variant)] = grade
+    if ladder is not None:
+        for rung, check in RUNG_CHECKS.items():
+            if rung in ladder.volts and rung != "cell":
+                event = CheckEvent(check, values={"volts": ladder.volts[rung]})
+                shows[check] = grade_event(known, device_of(job), event).grade
+    lines = sum(not row.key.startswith("volts") for row in seen)
+    parts = [f"{lines} line{'' if lines == 1 else 's'}"] if lines else []
+    parts += ["a ladder"] if ladder is not None else []
+    return PathEvent(scores_of(known, seen), shows), " and ".join(parts)
 
 
 def locate_fault(job: Job, known: Knowledge) -> Location | None:

@@ -9,6 +9,7 @@ from typing import Any
 
 from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import as_shown_by, show
+from chargepath.diagnosis.belief import Belief
 from chargepath.electrical.ladder import HopVerdict, contact_resistance
 from chargepath.electrical.references import usual
 from chargepath.grading.locate import Location
@@ -232,19 +233,24 @@ class Pointing:
     station: str
 
 
-def pointing(location: Location | None, known: Knowledge) -> Pointing | None:
-    """A location in words."""
-    if location is None:
+def pointing(location: Location | None, belief: Belief | None) -> Pointing | None:
+    """Where the lines point to, in words, with the chances that the bench shows: everything else known considered."""
+    if location is None or belief is None:
         return None
+    known = belief.model.known
 
     def station(name: str) -> str:
         return known.stations[name].label if name else "nothing"
 
-    rows = [(label, station(name), percent(chance)) for label, name, chance in location.chances if chance > 0.01][:5]
+    rows = [
+        (known.faults[name].label, station(known.faults[name].station), percent(chance))
+        for name, chance in belief.faults[:5]
+    ]
     if location.told and location.station:
         label, _, _ = location.chances[0]
         title = f"The lines point to: {station(location.station).lower()}"
-        return Pointing(title, f"{label}, {percent(location.stations[location.station])}", rows, True, location.station)
+        chance = percent(belief.stations[location.station])
+        return Pointing(title, f"{label}; with all that is known here {chance}", rows, True, location.station)
     if location.told:
         return Pointing("Nothing wrong on the lines probed so far", "", rows, True, "")
     return Pointing("Not enough to tell yet", ask_words(location.ask, known), rows, False, "")

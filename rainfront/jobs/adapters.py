@@ -8,7 +8,17 @@ from dataclasses import replace
 from typing import Any
 
 from chargepath.base.quantities import METERS, Meter
-from chargepath.case.entries import Case, CheckEvent, Device, Event, HazardEvent, Outcome, RepairEvent, TryEvent
+from chargepath.case.entries import (
+    Case,
+    CheckEvent,
+    Device,
+    Event,
+    HazardEvent,
+    Outcome,
+    PathEvent,
+    RepairEvent,
+    TryEvent,
+)
 from chargepath.case.quickline import OTHER
 from chargepath.grading.proof import ProofReadings
 from chargepath.knowledge import Knowledge
@@ -40,6 +50,8 @@ def event_of(entry: Entry) -> Event:
         return TryEvent(entry.name, bool(entry.works))
     if entry.kind == Entry.EntryKind.REPAIR:
         return RepairEvent(entry.name, entry.works, bool(entry.values.get("proved")), entry.variant == OTHER)
+    if entry.kind == Entry.EntryKind.PATH:
+        return PathEvent(entry.values.get("scores", {}), entry.values.get("shows", {}))
     if entry.kind == Entry.EntryKind.HAZARD:
         return HazardEvent(entry.name, entry.grade == OVERRULED, entry.text if entry.grade == OVERRULED else "")
     values = {name: math.inf if value == "OL" else float(value) for name, value in entry.values.items()}
@@ -58,6 +70,9 @@ def fields_of(event: Event) -> dict[str, Any]:
             "variant": OTHER if event.other else "",
             "values": {"proved": True} if event.proved else {},
         }
+    if isinstance(event, PathEvent):
+        values: dict[str, Any] = {"scores": dict(event.scores), "shows": dict(event.shows)}
+        return {"kind": Entry.EntryKind.PATH, "name": "path", "values": values}
     if isinstance(event, HazardEvent):
         state = {"grade": OVERRULED, "text": event.why} if event.overruled else {"grade": "seen"}
         return {"kind": Entry.EntryKind.HAZARD, "name": event.hazard, **state}

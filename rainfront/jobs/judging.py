@@ -16,7 +16,7 @@ from chargepath.case.entries import Case, RepairEvent
 from chargepath.decision.acts import PROVE
 from chargepath.decision.judgement import Judgement, judge
 from chargepath.decision.prices import Prices
-from chargepath.diagnosis.belief import assess
+from chargepath.diagnosis.belief import Belief, assess
 from chargepath.diagnosis.model import compiled
 from chargepath.grading.proof import ProofResult, judge_proof
 from chargepath.hazards.standing import Danger, dangers_of
@@ -100,6 +100,13 @@ def judgement_for(job: Job, person: User | None, practice: Practice) -> JobJudge
 def dangers_for(job: Job, practice: Practice) -> tuple[Danger, ...]:
     """The dangers that stand on a job, without judging the rest of it."""
     return dangers_of(practice.known, case_of(job, practice.known))
+
+
+def belief_for(job: Job, practice: Practice) -> Belief:
+    """The belief about a job, without working out what to do next."""
+    known = practice.known_for(job.model_name)
+    case = case_of(job, known).told(known)
+    return assess(compiled(known, *case.compiled_for), case)
 
 
 def stage_by_advice(job: Job, judged: Judgement) -> str:

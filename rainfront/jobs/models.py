@@ -129,6 +129,7 @@ class Entry(models.Model):
         TRY = "try", "Try"
         REPAIR = "repair", "Repair"
         HAZARD = "hazard", "Danger"
+        PATH = "path", "Readings along the path"
         NOTE = "note", "Note"
         EVENT = "event", "Job"
 
@@ -159,7 +160,8 @@ class Entry(models.Model):
     @property
     def is_evidence(self) -> bool:
         """Whether the belief reads it."""
-        return self.kind in (self.EntryKind.CHECK, self.EntryKind.TRY, self.EntryKind.REPAIR, self.EntryKind.HAZARD)
+        kinds = self.EntryKind
+        return self.kind in (kinds.CHECK, kinds.TRY, kinds.REPAIR, kinds.HAZARD, kinds.PATH)
 
 
 class Repair(models.Model):

@@ -76,7 +76,7 @@ class EntryQuerySet(models.QuerySet):
 
     def evidence(self) -> EntryQuerySet:
         """What the belief reads, in order."""
-        return self.filter(kind__in=("check", "try", "repair", "hazard"), struck_at__isnull=True).order_by("pk")
+        return self.filter(kind__in=("check", "try", "repair", "hazard", "path"), struck_at__isnull=True).order_by("pk")
 
     def for_log(self) -> EntryQuerySet:
         """Everything that happened, in order, with who did it and who struck it out."""

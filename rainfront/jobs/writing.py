@@ -14,7 +14,8 @@ from django.db import transaction
 from django.shortcuts import get_object_or_404
 
 from chargepath.base.errors import ChargepathError
-from chargepath.case.entries import CheckEvent, Event
+from chargepath.case.entries import CheckEvent, Event, PathEvent
+from chargepath.case.quickline import OTHER
 from chargepath.grading.readings import grade_event
 from chargepath.hazards.standing import Danger, current_forbidding, event_forbidding, refuse
 from rainfront.jobs.adapters import device_of, evidence_of, fields_of
@@ -143,6 +144,26 @@ class Log:
         danger = current_forbidding(self.dangers, current)
         if danger is not None:
             raise refuse(self.practice.known, danger)
+
+    def keep_path(self, event: PathEvent, text: str) -> Entry:
+        """Keep what readings along the path say since the last repair: one line of the log, renewed with each of them.
+
+        The readings themselves stay where they were read; this line only sums them up.
+        """
+        found = None
+        for row in self.evidence:
+            if row.kind == Entry.EntryKind.REPAIR and row.variant != OTHER:
+                found = None
+            elif row.kind == Entry.EntryKind.PATH:
+                found = row
+        fields = fields_of(event)
+        self._changed.add("changed_at")
+        if found is None:
+            made = Entry.objects.create(job=self.job, by=self.person, at=self.now, text=text[:300], **fields)
+            return self._append(made)
+        found.values, found.text, found.by, found.at = fields["values"], text[:300], self.person, self.now
+        found.save(update_fields=["values", "text", "by", "at"])
+        return found
 
     def strike(self, entry: Entry, why: str) -> Entry:
         """Strike evidence out: it stays readable and counts no more.

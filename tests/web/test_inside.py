@@ -7,6 +7,7 @@ import socket
 import struct
 import threading
 import zlib
+from datetime import timedelta
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
@@ -21,7 +22,7 @@ from rainfront.jobs.actions import record_line
 from rainfront.jobs.models import Entry
 from rainfront.reference.actions import keep_readings
 from rainfront.reference.models import DiodeMeter, GoodReading, IdleCurrent
-from tests.builders import NOW, make_job
+from tests.builders import NOW, judged, make_job
 from tests.web.test_pages import Signed
 
 USB_C = shipped().connectors["usb_c"].map
@@ -66,6 +67,66 @@ class InsideTest(Signed):
 
     def point(self, sheet, pin, value="", act="", **headers):
         return self.client.post(self.to("point", sheet.pk), {"pin": pin, "value": value, "act": act}, headers=headers)
+
+
+class OneVerdict(InsideTest):
+    """What was read along the path is evidence as it is stored, once, and every page says the same."""
+
+    def chance(self, station):
+        return judged(self.job, self.user).belief.stations[station]
+
+    def test_each_reading_moves_the_bench_and_entering_the_sheet_moves_it_no_further(self):
+        self.keep_good()
+        sheet = self.start()
+        before = self.chance("port_ic")
+        self.fill(sheet, A5=90.0, B5=110.0, A6=70.0, B6=71.0, A7=80.0, B7=81.0)
+        after = self.chance("port_ic")
+        self.assertGreater(after, max(0.4, 3 * before))
+        page = self.client.get(sheet.get_absolute_url())
+        self.assertContains(page, f"with all that is known here {after:.0%}")
+        self.client.post(self.to("enter", sheet.pk))
+        self.assertTrue(Entry.objects.filter(name="line_data").exists())
+        self.assertAlmostEqual(self.chance("port_ic"), after, places=9)
+        self.assertContains(self.client.get(self.job.get_absolute_url()), "counted with the readings along the path")
+
+    def test_a_pin_read_again_is_followed_and_a_known_good_board_says_nothing_of_this_one(self):
+        self.keep_good()
+        before = self.chance("port_ic")
+        sheet = self.fill(self.start(), A5=9.0)
+        actions.store_point(sheet, "A5", 701.0, user=self.user, now=NOW)
+        self.assertLess(self.chance("port_ic"), before)
+        self.assertEqual(Entry.objects.filter(kind="path").count(), 1)
+        clean = make_job(self.user)
+        other = Sheet.objects.create(job=clean, map_id="usb_c", place="contact", good=True, by=self.user, at=NOW)
+        actions.store_point(other, "A5", 9.0, user=self.user, now=NOW)
+        self.assertFalse(Entry.objects.filter(job=clean, kind="path").exists())
+
+    def test_a_shorted_power_line_is_a_danger_the_moment_it_is_read(self):
+        sheet = self.start()
+        actions.store_point(sheet, "A4", 4.0, user=self.user, now=NOW)
+        found = judged(self.job, self.user)
+        self.assertEqual([danger.hazard.id for danger in found.dangers], ["input_shorted"])
+        self.assertNotIn("line_power", [option.id for option in found.advice.options])
+
+    def test_a_ladder_is_one_observation_and_its_rungs_count_with_it(self):
+        volts = {"source": 5.1, "plug": 5.08, "carrier": 5.06, "link": 5.04, "guard": 0.05, "charge_ic": 0.04}
+        actions.store_ladder(self.job, volts, 0.0, user=self.user, now=NOW)
+        self.assertGreater(self.chance("guard"), 0.8)
+        self.assertLess(self.chance("link"), 0.1)
+        states = [entry.state for entry in judged(self.job, self.user).belief.entries]
+        self.assertEqual(states.count("joint"), 2)
+
+    def test_a_repair_begins_a_new_observation_and_the_old_one_stays_for_what_it_saw(self):
+        self.keep_good()
+        self.fill(self.start(), A5=9.0)
+        record_line(self.job, "did replace_port_ic no", user=self.user, now=NOW)
+        low = self.chance("port_ic")
+        later = NOW + timedelta(minutes=40)
+        sheet = self.start()
+        Sheet.objects.filter(pk=sheet.pk).update(at=later)
+        actions.store_point(Sheet.objects.get(pk=sheet.pk), "A5", 8.0, user=self.user, now=later)
+        self.assertEqual(Entry.objects.filter(kind="path", struck_at=None).count(), 2)
+        self.assertGreater(self.chance("port_ic"), low)
 
 
 class ProbeSheet(InsideTest):
@@ -174,20 +235,20 @@ class ProbeSheet(InsideTest):
     def test_queries_do_not_grow_with_what_was_read(self):
         self.keep_good()
         sheet = self.fill(self.start())
-        with self.assertNumQueries(15):
+        with self.assertNumQueries(16):
             self.client.get(sheet.get_absolute_url())
         self.fill(sheet)
-        with self.assertNumQueries(15):
+        with self.assertNumQueries(16):
             self.client.get(sheet.get_absolute_url())
 
     def test_the_list_costs_the_same_with_more_sheets(self):
         self.fill(self.start())
         self.client.get(self.to("inside"))
-        with self.assertNumQueries(17):
+        with self.assertNumQueries(18):
             self.client.get(self.to("inside"))
         for _ in range(3):
             self.start()
-        with self.assertNumQueries(17):
+        with self.assertNumQueries(18):
             self.client.get(self.to("inside"))
 
 

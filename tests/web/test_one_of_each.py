@@ -190,7 +190,7 @@ class OneGuard(Signed):
         self.layout, self.waiting = look(text), instruments.start_waiting(self.job, 3.0, **hand)
         details = {"map_id": "usb_c", "place": "contact", "meter": DiodeMeter.objects.create(name="M")}
         self.sheet = inside.start_sheet(self.job, details, **hand)
-        inside.store_point(self.sheet, "A4", 20.0, **hand)
+        inside.store_point(self.sheet, "A4", 380.0, **hand)
         self.quote = actions.make_quote(self.job, "clean_port", 20, "clean it", **hand)
         self.repair = actions.choose_route(self.job, "clean_port", "so we do", **hand)
         self.picture = draw_board(3)

@@ -8,6 +8,8 @@ from chargepath.case.entries import CheckEvent
 from chargepath.electrical.ladder import check_volts, judge_ladder
 from chargepath.electrical.sense import SenseVerdict
 from chargepath.electrical.supply import judge_supply
+from rainfront.inside.actions.path import keep_path
+from rainfront.inside.adapters import RUNG_CHECKS
 from rainfront.inside.models import Ladder
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import open_job
@@ -15,9 +17,6 @@ from rainfront.people.models import User
 from rainfront.practice.adapters import Practice
 from rainfront.reference.adapters import good_idle
 from rainfront.web.verdicts import hop_words
-
-# Which rung is which check.
-RUNG_CHECKS = {"carrier": "input_volts_port", "charge_ic": "input_volts_board", "cell": "battery_volts"}
 
 
 def store_ladder(
@@ -64,6 +63,7 @@ def store_ladder(
             if rung in volts
         ]
         ladder.entries.add(*made)
+        keep_path(log)
     return ladder
 
 

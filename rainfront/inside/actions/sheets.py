@@ -14,6 +14,7 @@ from chargepath.electrical.references import usual
 from chargepath.grading.sheet import events_of
 from chargepath.knowledge import Knowledge
 from rainfront.inside import adapters
+from rainfront.inside.actions.path import keep_path
 from rainfront.inside.models import Point, Sheet
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import Log, open_job
@@ -91,9 +92,12 @@ def store_point(
         if sheet.points.count() >= MAX_POINTS:
             raise ReadingError(f"the sheet holds {MAX_POINTS} readings", "sheet", "start another one")
         sheet.points.filter(pin=pin, replaced_at__isnull=True).update(replaced_at=now)
-        return Point.objects.create(
+        point = Point.objects.create(
             sheet=sheet, pin=pin, value=None if math.isinf(value) else value, live=live, by=user, at=now
         )
+        if sheet.mode == Sheet.Mode.DIODE and not sheet.good and not sheet.lifted:
+            keep_path(log)
+        return point
 
 
 def enter_sheet(sheet: Sheet, *, user: User, now: datetime, practice: Practice | None = None) -> list[Entry]:

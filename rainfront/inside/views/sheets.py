@@ -16,6 +16,7 @@ from rainfront.inside.forms import PhotoForm, SheetForm
 from rainfront.inside.models import Ladder, Photo, Sheet
 from rainfront.inside.views.common import get_sheet
 from rainfront.jobs.fetching import get_plain_job
+from rainfront.jobs.judging import belief_for
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.practice.context import practice_of
@@ -59,7 +60,7 @@ def show_inside(
         "sheets": presenters.sheet_rows(Sheet.objects.for_job(job.pk).for_list(), known),
         "ladders": [presenters.ladder_page(ladder, known) for ladder in Ladder.objects.for_job(job.pk)[:3]],
         "photos": Photo.objects.of_job(job.pk),
-        "pointing": presenters.pointing(adapters.locate_fault(job, known), known),
+        "pointing": presenters.pointing(adapters.locate_fault(job, known), belief_for(job, practice_of(request))),
     }
     return show_job(request, "inside/inside.html", job, context, status)
 
@@ -97,7 +98,9 @@ def _sheet(request: HttpRequest, sheet: Sheet, *, pin: str = "", status: int = 2
     context = {"page": page, "sheet": sheet, "pointing": None, **extra}
     if not fragment or page.left == 0:
         context["pointing"] = (
-            presenters.pointing(adapters.locate_fault(sheet.job, known), known) if not sheet.good else None
+            presenters.pointing(adapters.locate_fault(sheet.job, known), belief_for(sheet.job, practice_of(request)))
+            if not sheet.good
+            else None
         )
     if fragment:
         return render(request, "inside/_sheet.html", {"job": sheet.job, **context}, status=status)

@@ -88,7 +88,7 @@ def scene_of(basis: Basis) -> charge_line.Scene:
     for entry in basis.belief.entries:
         if isinstance(entry.event, RepairEvent):
             marks = {}
-        if not isinstance(entry.event, CheckEvent) or entry.state != "counts":
+        if not isinstance(entry.event, CheckEvent) or entry.state not in ("counts", "joint"):
             continue
         check = basis.known.checks[entry.event.check]
         station = basis.station_of(check, entry.event.variant)

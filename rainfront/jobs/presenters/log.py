@@ -40,7 +40,7 @@ def _touches(basis: Basis, entry: Entry) -> bool:
     """Whether a line belongs to the chosen station."""
     if entry.kind == Entry.EntryKind.CHECK:
         return basis.station_of(basis.known.checks[entry.name], entry.variant) == basis.station
-    if entry.kind == Entry.EntryKind.HAZARD:
+    if entry.kind in (Entry.EntryKind.HAZARD, Entry.EntryKind.PATH):
         return True
     if entry.is_evidence:
         cures = basis.known.routes[entry.name].cures

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from chargepath.base.quantities import show
-from chargepath.case.entries import CheckEvent, HazardEvent, RepairEvent
+from chargepath.case.entries import CheckEvent, HazardEvent, PathEvent, RepairEvent
 from chargepath.case.quickline import OTHER
 from chargepath.decision.acts import REFER
 from chargepath.diagnosis.belief import Entry as Judged
@@ -60,6 +60,8 @@ def entry_words(row: Entry, judged: Judged | None, known: Knowledge) -> Said:
     """One log line in words; `judged` is what became of it, None where it is no evidence or struck out."""
     if row.kind == Entry.EntryKind.CHECK:
         return _check_words(row, judged, known.checks[row.name])
+    if row.kind == Entry.EntryKind.PATH:
+        return Said("Readings along the path", row.text)
     if row.kind == Entry.EntryKind.HAZARD:
         label = known.hazards[row.name].label
         return Said(f"{'Overruled' if row.grade == OVERRULED else 'Danger'}: {label}", row.text, mark="off")
@@ -81,7 +83,9 @@ def _check_words(row: Entry, judged: Judged | None, check: Check) -> Said:
     if judged is None:
         return Said(check.label, text)
     if judged.state != "counts":
-        return Said(check.label, text, f"does not count: {note}")
+        told = note if judged.state == "joint" else f"does not count: {note}"
+        mark = check.mark_of(judged.grade, row.signs) if judged.state == "joint" else ""
+        return Said(check.label, text, told, mark)
     return Said(check.label, text, "" if note == "as entered" else note, check.mark_of(judged.grade, row.signs))
 
 
@@ -104,6 +108,8 @@ def event_words(entry: Judged, known: Knowledge) -> str:
     if isinstance(event, CheckEvent):
         check = known.checks[event.check]
         return f"{check.label}: {mark_words(check, {}, entry.grade, event.signs, event.variant)}"
+    if isinstance(event, PathEvent):
+        return "Readings along the path"
     if isinstance(event, HazardEvent):
         label = known.hazards[event.hazard].label
         return f"overruled: {label}" if event.overruled else f"reported: {label}"
