@@ -44,8 +44,8 @@ class Deciding(BrowserTest):
         self.user.save()
 
         def steps(page: Page) -> None:
-            page.goto("/knowledge/?q=lint")
-            page.click("text=Fouled port")
+            page.goto("/knowledge/?q=poor replacement")
+            page.click("text=Worn or failed battery")
             page.locator("section", has_text="How often").get_by_text("change").first.click()
             page.fill("#id_value", "0.9")
             page.click("text=What would change")

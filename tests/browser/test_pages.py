@@ -20,10 +20,12 @@ from tests.builders import NOW, make_job
 
 class Accessible(BrowserTest):
     def paths(self) -> list[str]:
-        lines = ("i 0.0 5.1 20%", "port lint", "power 4/512", "power OL at board", "start dead", "data silent")
+        lines = ("i 0.0 5.1 20%", "port lint", "start dead", "data silent", "power OL at board")
         bench = make_job(self.user, lines, limit=20)
         entry = actions.record_line(bench, "wiggle drops", user=self.user, now=NOW)
         actions.strike_entry(entry, "wrong", user=self.user, now=NOW)
+        # A danger that stands, with the lead's way past it, is one of the pages that are looked at.
+        actions.record_line(bench, "power 4/512", user=self.user, now=NOW)
         repair = make_job(self.user, ("port lint",))
         actions.choose_route(repair, "clean_port", "seen", user=self.user, now=NOW)
         done = make_job(self.user, ("did clean_port yes",))

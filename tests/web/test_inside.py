@@ -83,7 +83,7 @@ class OneVerdict(InsideTest):
         after = self.chance("port_ic")
         self.assertGreater(after, max(0.4, 3 * before))
         page = self.client.get(sheet.get_absolute_url())
-        self.assertContains(page, f"with all that is known here {after:.0%}")
+        self.assertContains(page, f'<td class="r num">{after:.0%}</td>')
         self.client.post(self.to("enter", sheet.pk))
         self.assertTrue(Entry.objects.filter(name="line_data").exists())
         self.assertAlmostEqual(self.chance("port_ic"), after, places=9)
