@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from chargepath.case.entries import CheckEvent, RepairEvent
+from chargepath.case.entries import CheckEvent, PathEvent, RepairEvent
 from chargepath.case.quickline import reportable
 from chargepath.decision.acts import PROVE
 from rainfront.jobs.extensions import Panel, panels_of
@@ -85,9 +85,15 @@ def bench_of(basis: Basis) -> Bench:
 def scene_of(basis: Basis) -> charge_line.Scene:
     """The charge line: the belief in the gauges, and at each station the worst mark since the last repair."""
     marks: dict[str, str] = {}
+    known = basis.known
     for entry in basis.belief.entries:
         if isinstance(entry.event, RepairEvent):
             marks = {}
+        if isinstance(entry.event, PathEvent):
+            for key, grade in entry.event.shows.items():
+                name, _, variant = key.partition("@")
+                station, mark = basis.station_of(known.checks[name], variant), known.checks[name].mark_of(grade)
+                marks[station] = max(marks.get(station, mark), mark, key=MARKS.index)
         if not isinstance(entry.event, CheckEvent) or entry.state not in ("counts", "joint"):
             continue
         check = basis.known.checks[entry.event.check]
