@@ -9,7 +9,7 @@ import numpy as np
 import pyagrum as gum
 
 from bench.timing import milliseconds
-from chargepath.case.entries import Case
+from chargepath.case.entries import Case, RepairEvent
 from chargepath.decision import refcases
 from chargepath.decision.advice import advise
 from chargepath.decision.prices import Prices
@@ -67,7 +67,7 @@ def run() -> Iterator[str]:
         belief_only.append(milliseconds(partial(assess, model, case), 3))
         triple = max(triple, _three_faults_apart(model, case))
         belief = assess(model, case)
-        if belief.widened:
+        if belief.widened or any(isinstance(event, RepairEvent) for event in case.events):
             continue
         net, evidence = reference(model, case)
         library.append(milliseconds(partial(infer, net, evidence, model.fault_ids), 1))

@@ -32,7 +32,7 @@ VIEWS = {
     "shelf": "/stock/",
     "learned": "/learned/",
 }
-DARK = {"bench-dark": "/jobs/3/"}
+DARK = {"danger": "/jobs/12/"}
 
 
 def main() -> None:
