@@ -20,7 +20,7 @@ from chargepath.decision.plan import route_table, route_terms
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import Belief, assess, blocked
 from chargepath.diagnosis.model import Model
-from chargepath.hazards.standing import dangers_of
+from chargepath.hazards.standing import dangers_of, way_out
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.loader import shipped
 from chargepath.learning.estimate import learn
@@ -99,6 +99,16 @@ SCHOOLS: dict[str, Callable[[Belief, Prices, tuple[Event, ...]], Step]] = {
 }
 
 
+def out_of_danger(belief: Belief, prices: Prices, case: Case) -> Step | None:
+    """What every shop has to do first where a danger stands, whatever its habit; None where nothing presses."""
+    known = belief.model.known
+    way = way_out(known, dangers_of(known, case), lambda *_: True)
+    if way is None or way[0] == "check":
+        return way
+    terms = {term.id: term for term in route_terms(belief, route_table(belief, prices))}
+    return ("repair", REFER) if terms[REFER].total < terms[way[1]].total else way
+
+
 @dataclass
 class Shop:
     """What a simulated shop knows, with its compiled models and what it said before kept."""
@@ -142,13 +152,16 @@ def play(shop: Shop, seed: int, school: str, prices: Prices) -> Played:
         if key in shop.said:
             (what, name), belief = shop.said[key]
         else:
-            belief = assess(model, Case(device, history, events))
-            what, name = SCHOOLS[school](belief, prices, events)
+            case = Case(device, history, events)
+            belief = assess(model, case)
+            what, name = out_of_danger(belief, prices, case) or SCHOOLS[school](belief, prices, events)
             if len(events) < KEPT:
                 shop.said[key] = ((what, name), belief)
         if what == "check":
             check = known.checks[name]
             minutes = check.minutes + prices.opening(known, check.access, belief.access)
+            if check.access == "outside" and check.puts and belief.access != "outside":
+                minutes += prices.reassemble_minutes
             cost += minutes * prices.rate_per_minute + check.wait_minutes * prices.wait_per_minute
             grade, signs = answer(whole, name)
             events = (*events, CheckEvent(name, "", grade, signs))
