@@ -52,6 +52,7 @@ OVERRANGE = re.compile(r"(?i)[o0]\.?l\.?|-{2,}|open|inf(inity)?|∞")
 NUMBER = re.compile(r"(?P<sign>[-+]?)(?P<digits>\d+(?:[.,]\d*)?|[.,]\d+)\s*(?P<unit>[a-zA-Zµ%°]*)")
 UNITS: Mapping[str, Mapping[str, float]] = {
     "A": {"": 1.0, "A": 1.0, "mA": 1e-3, "uA": 1e-6, "µA": 1e-6},
+    "mA": {"": 1.0, "mA": 1.0, "A": 1e3, "uA": 1e-3, "µA": 1e-3},
     "V": {"": 1.0, "V": 1.0, "mV": 1e-3},
     "mV": {"mV": 1.0, "V": 1e3},
     "%": {"": 1.0, "%": 1.0},

@@ -117,7 +117,8 @@ class Outcome:
 class Case:
     """A device, its history flags and what happened to it; `ignored` lists JSON paths that mean nothing here.
 
-    `model`, `complaint` and `limit` (money) are kept for people; nothing is judged by them here.
+    `model`, `complaint` and `limit` (money) are kept for people, `id` names the case in every copy of it; nothing is
+    judged by them here.
     """
 
     device: Device
@@ -128,6 +129,7 @@ class Case:
     model: str = ""
     complaint: str = ""
     limit: float | None = None
+    id: str = ""
 
     @property
     def compiled_for(self) -> tuple[Device, tuple[str, ...]]:

@@ -11,6 +11,7 @@ import math
 from collections.abc import Iterator, Mapping
 from functools import cache
 from typing import Any
+from uuid import UUID, uuid5
 
 from jsonschema import Draft202012Validator
 
@@ -33,6 +34,9 @@ FORMAT, VERSION, READS = "rainfront-case", 2, (1, 2)
 KINDS = ("check", "try", "repair", "hazard", "path")
 MAX_BYTES = 2_000_000
 MAX_EVENTS = 2000
+CASE_ID = "^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$"
+# Names the ids of cases that bring none: two files that say the same are copies.
+UNNAMED = UUID("5a5e0000-0000-5000-8000-000000000000")
 
 
 def _one_of(ids: Mapping[str, Any] | tuple[str, ...] | list[str]) -> dict[str, Any]:
@@ -121,6 +125,7 @@ def schema(known: Knowledge) -> dict[str, Any]:
                     "traits": _many_of(known.traits),
                 },
             },
+            "id": {"type": "string", "pattern": CASE_ID},
             "model": {"type": "string", "maxLength": 80},
             "complaint": {"type": "string", "maxLength": 1000},
             "limit": {"type": "number", "minimum": 0, "maximum": 100000},
@@ -170,6 +175,8 @@ def _say(error: Any) -> ChargepathError:
         return ChargepathError(
             f"{found} is not possible", where, f'allowed: {limits["minimum"]:g} to {limits["maximum"]:g}, or "OL"'
         )
+    if error.validator == "pattern":
+        return ChargepathError(f"is {found}", where, "allowed: an id as this program writes it (32 hexadecimal digits)")
     if error.validator == "uniqueItems":
         return ChargepathError("names something twice", where, "allowed: each once")
     return ChargepathError(str(error.message), where, "see docs/case-file.schema.json")
@@ -300,6 +307,7 @@ def parse(text: str | bytes, known: Knowledge) -> Case:
         model=data.get("model", ""),
         complaint=data.get("complaint", ""),
         limit=data.get("limit"),
+        id=data.get("id", ""),
     )
 
 
@@ -334,9 +342,14 @@ def dump_event(known: Knowledge, event: Event) -> dict[str, Any]:
     return raw
 
 
+def case_id(case: Case, known: Knowledge) -> UUID:
+    """What a case and every copy of it is known by: its own id, else one made of all that it says."""
+    return UUID(case.id) if case.id else uuid5(UNNAMED, json.dumps(dump(case, known), sort_keys=True))
+
+
 def dump(case: Case, known: Knowledge) -> dict[str, Any]:
     """A case as the JSON object that `parse` reads back to an equal case."""
-    told = {"model": case.model, "complaint": case.complaint, "limit": case.limit}
+    told = {"id": case.id, "model": case.model, "complaint": case.complaint, "limit": case.limit}
     traits = {"traits": list(case.device.traits)} if case.device.traits else {}
     data: dict[str, Any] = {
         "format": FORMAT,

@@ -13,6 +13,9 @@ from chargepath.knowledge import Knowledge
 from chargepath.trace.model import Trace
 from chargepath.trace.verdict import Verdict, current_event, judge_trace
 
+# What counts as risen: battery percent, cell volts (common practice).
+RISE: Mapping[str, float] = {"%": 1.0, "V": 0.03}
+
 
 @dataclass(frozen=True)
 class Stretch:
@@ -154,8 +157,8 @@ def _pad(known: Knowledge, parts: Mapping[str, Verdict]) -> RoutineResult:
     return RoutineResult((CheckEvent("wireless_charge", grade="charges" if draws else "none"),), (reason,))
 
 
-def judge_wait(known: Knowledge, first: float, last: float, minutes: float) -> RoutineResult:
-    """Grade `charge_wait` from two readings of battery percent or cell volts.
+def judge_wait(known: Knowledge, first: float, last: float, minutes: float, unit: str = "%") -> RoutineResult:
+    """Grade `charge_wait` from two readings of battery percent (`unit` '%') or cell volts ('V').
 
     Raises
     ------
@@ -164,8 +167,8 @@ def judge_wait(known: Knowledge, first: float, last: float, minutes: float) -> R
 
     """
     check = known.checks["charge_wait"]
-    least = 1.0 if max(first, last) > 5 else 0.03
-    text = f"{first:g} to {last:g} in {minutes:.0f} min"
+    least = RISE[unit]
+    text = f"{show(first, unit)} to {show(last, unit)} in {minutes:.0f} min"
     if last - first >= least - 1e-9:
         return RoutineResult((CheckEvent("charge_wait", grade="rises"),), (text,))
     if minutes < check.wait_minutes:

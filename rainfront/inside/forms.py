@@ -10,7 +10,7 @@ from chargepath.knowledge import Knowledge
 from rainfront.inside.models import Mark, Sheet
 from rainfront.jobs.models import Job
 from rainfront.reference.models import BoardConnector
-from rainfront.web.forms import QuantityField, StyledForm, StyledModelForm, style
+from rainfront.web.forms import CountField, QuantityField, StyledForm, StyledModelForm, style
 
 PORT_PLACES = ("contact", "pads")
 
@@ -101,7 +101,7 @@ class LadderForm(StyledForm):
 class CableForm(StyledForm):
     """A cable by its wires."""
 
-    gauge = forms.IntegerField(label="Wire gauge", min_value=0, max_value=44, initial=24)
+    gauge = CountField("", label="Wire gauge", least=0, most=44, initial=24)
     metres = QuantityField("m", label="Length (m)", least=0, most=20, initial=1.0)
     cable_amps = QuantityField("A", label="Current (A)", least=0, most=6, initial=2.0)
 

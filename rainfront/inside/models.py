@@ -45,6 +45,7 @@ class Sheet(models.Model):
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
 
+    WORDS = ("revision",)
     objects = SheetQuerySet.as_manager()
 
     class Meta:
@@ -114,6 +115,7 @@ class Photo(models.Model):
     at = models.DateTimeField()
     removed_at = models.DateTimeField(null=True, blank=True)
 
+    WORDS = ("caption",)
     objects = PhotoQuerySet.as_manager()
 
     class Meta:
@@ -152,6 +154,7 @@ class Mark(models.Model):
     at = models.DateTimeField()
     removed_at = models.DateTimeField(null=True, blank=True)
 
+    WORDS = ("text",)
     objects = MarkQuerySet.as_manager()
 
     class Meta:

@@ -18,9 +18,10 @@ from chargepath.trace.verdict import current_event
 from rainfront.instruments import adapters
 from rainfront.instruments.models import Chunk, Draft, KnownGood, Record, Waiting
 from rainfront.jobs.models import Entry, Job
-from rainfront.jobs.writing import Log, open_job, refuse_unlock_code
+from rainfront.jobs.writing import Log, open_job
 from rainfront.people.models import User
 from rainfront.practice.adapters import Practice
+from rainfront.web.secrets import refuse_unlock_code
 
 STALE = timedelta(seconds=12)
 CONDITIONS = ("source", "percent", "screen_on", "cell_temp_c")
@@ -72,9 +73,89 @@ def store_draft(
             last_at=now,
         )
         _set_conditions(record, details)
+        with draft.file.open("rb") as file:
+            record.raw = ContentFile(file.read(), name="record.txt")
+        record.layout = adapters.roles_of(layout)
         _complete(record, reading.trace, log)
         _drop_draft(draft)
     return record
+
+
+def correct_columns(
+    record: Record, layout: Layout, *, user: User, now: datetime, practice: Practice | None = None
+) -> Record:
+    """Read a record anew by other columns and judge it again; what was entered from it is struck out.
+
+    Raises
+    ------
+    ReadingError
+        It cannot be read that way, or it was not handed in as a text; the record stays as it was.
+    JobError
+        The job is closed.
+
+    """
+    if not record.raw:
+        raise ReadingError("it was recorded here, not handed in", "columns", "there are no columns to correct")
+    with record.raw.open("rb") as file:
+        reading = read(decode(file.read()), layout)
+    with open_job(record.job_id, user, now, practice) as log:
+        record.job = log.job
+        _strike_entries(record, log, f"columns of '{record.name}' corrected")
+        record.layout, record.rejected = adapters.roles_of(layout), reading.rejected
+        record.rejects = [[reject.line, reject.reason] for reject in reading.rejects]
+        record.file.delete(save=False)
+        _complete(record, reading.trace, log)
+    return record
+
+
+def strike_record(record: Record, why: str, *, user: User, now: datetime, practice: Practice | None = None) -> Record:
+    """Strike a record out, with what was entered from it: it stays readable and counts no more.
+
+    Raises
+    ------
+    ReadingError
+        It is struck out already, or still running.
+    JobError
+        The job is closed.
+
+    """
+    refuse_unlock_code(why, "reason")
+    with open_job(record.job_id, user, now, practice) as log:
+        if record.struck_at or not record.file:
+            right = "stop it first" if not record.file else "nothing to do"
+            raise ReadingError("it cannot be struck out", "record", right)
+        _strike_entries(record, log, why or f"record '{record.name}' struck out")
+        record.struck_at, record.struck_by, record.struck_why = now, user, why.strip()[:200]
+        record.save(update_fields=["struck_at", "struck_by", "struck_why"])
+        log.event(f"record '{record.name}' struck out{f': {why.strip()}' if why.strip() else ''}"[:300], "record")
+    return record
+
+
+def restore_record(record: Record, *, user: User, now: datetime, practice: Practice | None = None) -> Record:
+    """Undo striking a record out; what had been entered from it and was struck out with it counts again.
+
+    Raises
+    ------
+    ReadingError
+        It is not struck out.
+    JobError
+        The job is closed.
+
+    """
+    with open_job(record.job_id, user, now, practice) as log:
+        if record.struck_at is None:
+            raise ReadingError("it is not struck out", "record", "nothing to undo")
+        for entry in record.entries.filter(struck_at=record.struck_at):
+            log.restore(entry)
+        record.struck_at, record.struck_by, record.struck_why = None, None, ""
+        record.save(update_fields=["struck_at", "struck_by", "struck_why"])
+        log.event(f"record '{record.name}' counts again", "record")
+    return record
+
+
+def _strike_entries(record: Record, log: Log, why: str) -> None:
+    for entry in record.entries.filter(struck_at__isnull=True):
+        log.strike(entry, why)
 
 
 def _set_conditions(record: Record, details: dict[str, Any]) -> None:
@@ -226,6 +307,8 @@ def use_record(record: Record, check: str, *, user: User, now: datetime, practic
 
     """
     with open_job(record.job_id, user, now, practice) as log:
+        if record.struck_at:
+            raise ReadingError("it is struck out", "record", "undo that first")
         verdict = adapters.judge(record, adapters.load(record), log.practice.known)
         current, wiggle = verdict.current.reason, verdict.wiggle.reason
         events = {
@@ -272,6 +355,8 @@ def keep_known_good(record: Record, *, user: User, now: datetime, practice: Prac
 
     """
     with open_job(record.job_id, user, now, practice, closed_too=True) as log:
+        if record.struck_at:
+            raise ReadingError("it is struck out", "record", "undo that first")
         plateau = record.figures.get("plateau") or 0.0
         taper_from = log.practice.known.checks["charger_current"].reading["taper_from_percent"]
         if plateau < 0.2 or (record.percent is not None and record.percent > taper_from):
@@ -282,9 +367,9 @@ def keep_known_good(record: Record, *, user: User, now: datetime, practice: Prac
 
 
 def start_waiting(
-    job: Job | int, first: float, *, user: User, now: datetime, practice: Practice | None = None
+    job: Job | int, first: float, unit: str = "%", *, user: User, now: datetime, practice: Practice | None = None
 ) -> Waiting:
-    """Start the timer of a device left on charge, at its battery percent or cell volts.
+    """Start the timer of a device left on charge, at its battery percent (`unit` '%') or cell volts ('V').
 
     Raises
     ------
@@ -295,29 +380,18 @@ def start_waiting(
     with open_job(job, user, now, practice) as log:
         log.refuse_current("charger")
         Waiting.objects.under_way(log.job.pk).update(ended_at=now)
-        return Waiting.objects.create(job=log.job, first=first, started_at=now, by=user)
+        return Waiting.objects.create(job=log.job, first=first, unit=unit, started_at=now, by=user)
 
 
 def read_waiting(
     waiting: Waiting, value: float, *, user: User, now: datetime, practice: Practice | None = None
 ) -> Waiting:
-    """Enter a later reading; the check is made as soon as it says something.
-
-    Raises
-    ------
-    ReadingError
-        Percent compared with volts.
-
-    """
-    if (value > 5) != (waiting.first > 5) and max(value, waiting.first) > 5 and min(value, waiting.first) > 1.5:
-        raise ReadingError(
-            f"{value:g} against {waiting.first:g}", "reading", "percent both times, or cell volts both times"
-        )
+    """Enter a later reading, in the unit of the first; the check is made as soon as it says something."""
     minutes = (now - waiting.started_at).total_seconds() / 60
     with open_job(waiting.job_id, user, now, practice) as log:
         waiting.readings = [*waiting.readings, [round(minutes, 1), value]]
         try:
-            result = judge_wait(log.practice.known, waiting.first, value, minutes)
+            result = judge_wait(log.practice.known, waiting.first, value, minutes, waiting.unit)
         except ReadingError:
             waiting.save(update_fields=["readings"])
             return waiting

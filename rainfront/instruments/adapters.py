@@ -14,6 +14,7 @@ from chargepath.grading.expect import Band, Conditions, expected_band
 from chargepath.knowledge import Knowledge
 from chargepath.trace.model import Trace, make_trace
 from chargepath.trace.phases import Phase
+from chargepath.trace.table import Layout, decode, look
 from chargepath.trace.verdict import Verdict, judge_trace
 from rainfront.instruments.models import KnownGood, Record
 
@@ -44,6 +45,25 @@ def of_chunks(chunks: list[bytes]) -> Trace:
         empty = np.zeros(0)
         return Trace(empty, empty, empty)
     return make_trace(rows[:, 0].copy(), rows[:, 2].copy(), rows[:, 1].copy())
+
+
+def roles_of(layout: Layout) -> dict[str, Any]:
+    """How a text's columns were read, as a record keeps it."""
+    return {
+        "roles": [column.role for column in layout.columns],
+        "factors": [column.factor for column in layout.columns],
+        "interval": layout.interval,
+    }
+
+
+def layout_of(record: Record) -> Layout:
+    """How a record's text was read."""
+    with record.raw.open("rb") as file:
+        layout = look(decode(file.read()))
+    kept = record.layout
+    if len(kept.get("roles", ())) != len(layout.columns):
+        return layout
+    return layout.with_roles(kept["roles"], kept["factors"], kept["interval"])
 
 
 def conditions_of(record: Record) -> Conditions:

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from datetime import datetime
 from typing import Any
 
 from django.db.models import OuterRef, Prefetch, Subquery
 from django.urls import reverse
 
 from chargepath.knowledge import Check
-from rainfront.instruments.models import KnownGood, Record
+from rainfront.instruments import presenters
+from rainfront.instruments.models import KnownGood, Record, Waiting
 from rainfront.jobs.extensions import Extension, Link, Panel
 from rainfront.jobs.models import Job
 from rainfront.practice.adapters import Practice
@@ -25,16 +27,28 @@ class Instruments(Extension):
     def annotations(self) -> Mapping[str, Any]:
         """What a good one of the job's model draws [A], the newest measured here."""
         good = KnownGood.objects.filter(model_name__iexact=OuterRef("model_name")).order_by("-pk")
-        return {"known_good_a": Subquery(good.values("amps")[:1])}
+        return {"known_good_a": Subquery(good.values("amps")[:1]), **self.list_annotations()}
+
+    def list_annotations(self) -> Mapping[str, Any]:
+        """When the job's device was left on charge, where it still is."""
+        waiting = Waiting.objects.filter(job=OuterRef("pk"), ended_at__isnull=True).order_by("-pk")
+        return {"on_charge_since": Subquery(waiting.values("started_at")[:1])}
+
+    def list_tags(self, job: Job, practice: Practice, now: datetime) -> Sequence[str]:
+        """How long the device has been on charge."""
+        wait = presenters.wait_of(job, practice.known, now)
+        return [f"on charge for {wait['minutes']} min"] if wait else []
 
     def links(self, job: Job) -> Sequence[Link]:
         """Everything measured from outside."""
         return (Link("Outside", reverse("instruments:outside", args=[job.pk])),)
 
-    def panels(self, job: Job) -> Sequence[Panel]:
-        """Records that samples still come into."""
+    def panels(self, job: Job, practice: Practice, now: datetime) -> Sequence[Panel]:
+        """Records that samples still come into, and the timer of a device that was left on charge."""
         running: list[Record] = getattr(job, "running_records", [])
-        return [Panel("instruments/_running.html", {"record": record}) for record in running]
+        panels = [Panel("instruments/_running.html", {"record": record}) for record in running]
+        wait = presenters.wait_of(job, practice.known, now)
+        return [*panels, Panel("instruments/_waiting.html", wait)] if wait else panels
 
     def tools(self, job: Job, check: Check, practice: Practice) -> Sequence[Link]:
         """The guided routine that gives the check."""

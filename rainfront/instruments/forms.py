@@ -9,7 +9,7 @@ from django import forms
 from chargepath.knowledge import Knowledge
 from chargepath.trace.table import Layout
 from rainfront.instruments.models import Meter, Record
-from rainfront.web.forms import QuantityField, StyledForm, StyledModelForm, style
+from rainfront.web.forms import CountField, QuantityField, StyledForm, StyledModelForm, style
 
 ROLE_LABELS = (
     ("ignore", "leave out"),
@@ -19,6 +19,8 @@ ROLE_LABELS = (
     ("plus", "D+ volts"),
     ("minus", "D- volts"),
 )
+# A reading above this is percent [V].
+MOST_CELL_V = 5.0
 FACTORS = (
     ("1.0", "as it stands (s, A, V)"),
     ("0.001", "thousandths (ms, mA, mV)"),
@@ -122,6 +124,8 @@ class LayoutForm(StyledForm):
 class MeterForm(StyledModelForm):
     """Where the meter is."""
 
+    port = CountField("", label="Port", least=1, most=65535)
+
     class Meta:
         model = Meter
         fields = ("host", "port")
@@ -130,4 +134,28 @@ class MeterForm(StyledModelForm):
 class WaitForm(StyledForm):
     """One reading of a device left on charge."""
 
-    value = QuantityField("% or V", label="Battery percent, or cell volts", least=0, most=100)
+    value = QuantityField(
+        "% or V", label="Battery percent, or cell volts", least=0, most=100, help_text="12 % or 3.42 V"
+    )
+
+    def __init__(self, data: Any = None, unit: str = "") -> None:
+        """`unit` is what the first reading was in, '' where this one is the first."""
+        super().__init__(data)
+        self.began_in = unit
+
+    def clean(self) -> dict[str, Any]:
+        """The unit: as typed, else as the first reading was, else percent above what a cell can have."""
+        data = super().clean() or {}
+        value, text = data.get("value"), str(self.data.get("value", "")).strip().lower()
+        if value is None:
+            return data
+        typed = "%" if text.endswith("%") else "V" if text.endswith("v") else ""
+        unit = typed or self.began_in or ("%" if value == 0 or value > MOST_CELL_V else "")
+        if not unit:
+            self.add_error("value", f"{text} alone may be percent or volts: type {text} % or {text} V.")
+        elif unit == "V" and value > MOST_CELL_V:
+            self.add_error("value", f"{value:g} V is no single cell: {MOST_CELL_V:g} V or less.")
+        elif self.began_in and unit != self.began_in:
+            wanted = "percent" if self.began_in == "%" else "cell volts"
+            self.add_error("value", f"It began in {wanted}: give {wanted} again.")
+        return {**data, "unit": unit}

@@ -38,6 +38,9 @@ class Record(models.Model):
     trouble = models.CharField(max_length=200, blank=True)
     routine = models.CharField(max_length=20, blank=True)
     file = models.FileField(upload_to="records/%Y/%m/", blank=True)
+    # The text as it was handed in, with how its columns were read: they can be corrected.
+    raw = models.FileField(upload_to="records/%Y/%m/", blank=True)
+    layout = models.JSONField(default=dict, blank=True)
     samples = models.PositiveIntegerField(default=0)
     rejected = models.PositiveIntegerField(default=0)
     rejects = models.JSONField(default=list, blank=True)
@@ -60,7 +63,11 @@ class Record(models.Model):
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     started_at = models.DateTimeField()
     last_at = models.DateTimeField()
+    struck_at = models.DateTimeField(null=True, blank=True)
+    struck_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
+    struck_why = models.CharField(max_length=200, blank=True)
 
+    WORDS = ("name", "reason", "trouble", "raw", "struck_why")
     objects = RecordQuerySet.as_manager()
 
     class Meta:
@@ -102,6 +109,8 @@ class Draft(models.Model):
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
 
+    WORDS = ("name", "file")
+
     def __str__(self) -> str:
         return self.name
 
@@ -111,6 +120,7 @@ class Waiting(models.Model):
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="waitings")
     first = models.FloatField("Battery percent or cell volts now")
+    unit = models.CharField(max_length=1, choices=(("%", "percent"), ("V", "cell volts")), default="%")
     started_at = models.DateTimeField()
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     readings = models.JSONField(default=list, blank=True)

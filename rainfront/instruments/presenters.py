@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from datetime import datetime, timedelta
 from typing import Any
 
 import numpy as np
@@ -15,6 +16,7 @@ from chargepath.trace.model import Trace
 from chargepath.trace.phases import LABELS, Phase
 from rainfront.instruments import adapters
 from rainfront.instruments.models import Record
+from rainfront.jobs.models import Job
 from rainfront.jobs.presenters.words import entry_words
 from rainfront.web.scenes import trace_chart
 
@@ -25,6 +27,16 @@ def simulated_devices(known: Knowledge, names: Iterable[str]) -> list[tuple[str,
     """Devices that a simulated meter can hold, each with what is wrong with it in words."""
     faults = known.faults
     return [(name, faults[name].label if name in faults else "Good device") for name in names]
+
+
+def wait_of(job: Job, known: Knowledge, now: datetime) -> dict[str, Any]:
+    """How long a device has been on charge, and how long it should be; empty where it is not."""
+    since: datetime | None = getattr(job, "on_charge_since", None)
+    if since is None:
+        return {}
+    minutes, whole = (now - since).total_seconds() / 60, known.checks["charge_wait"].wait_minutes
+    due = since + timedelta(minutes=whole)
+    return {"job": job, "since": since, "minutes": f"{minutes:.0f}", "left": max(round(whole - minutes), 0), "due": due}
 
 
 def headline(record: Record, known: Knowledge) -> str:
@@ -96,13 +108,12 @@ def facts(record: Record) -> list[Fact]:
     return out
 
 
-def trend_of(first: float, readings: list[list[float]]) -> str:
+def trend_of(first: float, readings: list[list[float]], unit: str) -> str:
     """Whether a device left on charge is rising, from its readings (minutes, value)."""
     if not readings:
         return ""
     minutes, value = readings[-1]
     change = value - first
-    unit = "%" if max(value, first) > 5 else "V"
     if minutes <= 0 or abs(change) < 1e-9:
         return "not rising so far"
     words = "rising" if change > 0 else "falling"

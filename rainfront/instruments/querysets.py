@@ -18,7 +18,7 @@ class RecordQuerySet(models.QuerySet):
 
     def for_list(self) -> RecordQuerySet:
         """With what a list shows."""
-        return self.select_related("by").defer("phases", "rejects", "figures")
+        return self.select_related("by", "struck_by").defer("phases", "rejects", "figures")
 
     def running(self) -> RecordQuerySet:
         """Samples still come in."""
@@ -26,4 +26,4 @@ class RecordQuerySet(models.QuerySet):
 
     def whole(self) -> RecordQuerySet:
         """With everything a record's page needs."""
-        return self.select_related("job", "by").prefetch_related("entries")
+        return self.select_related("job", "by", "struck_by").prefetch_related("entries")

@@ -107,7 +107,9 @@ def case_of(job: Job, known: Knowledge, evidence: Iterable[Entry] | None = None)
 
 def file_of(job: Job, known: Knowledge) -> Case:
     """A job as a case file holds it: its case, with what people want to read beside it."""
-    return replace(case_of(job, known), model=job.model_name, complaint=job.complaint, limit=limit_of(job))
+    return replace(
+        case_of(job, known), model=job.model_name, complaint=job.complaint, limit=limit_of(job), id=str(job.case_id)
+    )
 
 
 def proof_readings(proof: Proof) -> ProofReadings:

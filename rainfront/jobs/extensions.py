@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Any
 
 from chargepath.knowledge import Check
@@ -51,11 +52,19 @@ class Extension:
         """Expressions that a job is fetched with for this app, by attribute."""
         return {}
 
+    def list_annotations(self) -> Mapping[str, Any]:
+        """Expressions that the jobs of a list are fetched with."""
+        return {}
+
+    def list_tags(self, job: Job, practice: Practice, now: datetime) -> Sequence[str]:
+        """What a list says of a job beside its stage."""
+        return ()
+
     def links(self, job: Job) -> Sequence[Link]:
         """Pages of the job that this app has."""
         return ()
 
-    def panels(self, job: Job) -> Sequence[Panel]:
+    def panels(self, job: Job, practice: Practice, now: datetime) -> Sequence[Panel]:
         """What stands above the bench now."""
         return ()
 
@@ -91,9 +100,14 @@ def links_of(job: Job) -> list[Link]:
     return [link for extension in _registered for link in extension.links(job)]
 
 
-def panels_of(job: Job) -> list[Panel]:
+def panels_of(job: Job, practice: Practice, now: datetime) -> list[Panel]:
     """What other apps show above the bench."""
-    return [panel for extension in _registered for panel in extension.panels(job)]
+    return [panel for extension in _registered for panel in extension.panels(job, practice, now)]
+
+
+def list_tags_of(job: Job, practice: Practice, now: datetime) -> list[str]:
+    """What other apps say of a job in a list."""
+    return [tag for extension in _registered for tag in extension.list_tags(job, practice, now)]
 
 
 def attachments_of(job: Job) -> dict[int, list[Attachment]]:

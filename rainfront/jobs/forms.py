@@ -15,8 +15,17 @@ from chargepath.case.quickline import reportable
 from chargepath.knowledge import Check, Knowledge
 from rainfront.jobs.actions.take_in import DETAILS
 from rainfront.jobs.models import Carrier, Connector, Job, Kind
-from rainfront.jobs.writing import refuse_unlock_code
-from rainfront.web.forms import DiodeField, MoneyField, QuantityField, StyledForm, StyledModelForm, style
+from rainfront.web.forms import (
+    CountField,
+    DiodeField,
+    MoneyField,
+    QuantityField,
+    StyledForm,
+    StyledModelForm,
+    refused,
+    style,
+)
+from rainfront.web.secrets import refuse_unlock_code
 
 
 class TakeInForm(StyledModelForm):
@@ -25,6 +34,15 @@ class TakeInForm(StyledModelForm):
     history = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
     dangers = forms.MultipleChoiceField(
         label="Dangers seen at the counter", required=False, widget=forms.CheckboxSelectMultiple
+    )
+
+    battery_percent = CountField(
+        "%",
+        label="Battery as found (%)",
+        required=False,
+        least=0,
+        most=100,
+        help_text="as found, empty where it shows nothing",
     )
 
     class Meta:
@@ -36,7 +54,6 @@ class TakeInForm(StyledModelForm):
             "model_name": "as the shop calls it",
             "value": "what the working device is worth",
             "limit": "ask again before going over it; empty where none was named",
-            "battery_percent": "as found, empty where it shows nothing",
             "complaint": "In the customer's words. Never write an unlock code anywhere.",
         }
 
@@ -58,7 +75,7 @@ class TakeInForm(StyledModelForm):
             try:
                 refuse_unlock_code(str(data.get(name, "")), name)
             except ChargepathError as error:
-                self.add_error(name, str(error))
+                refused(self, error, name)
         return data
 
 

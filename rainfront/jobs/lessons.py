@@ -34,20 +34,24 @@ def _part(case: Case, start: int, stop: int | None) -> Case:
 def timings_of(rows: list[Entry], repairs: list[Any], known: Knowledge) -> list[Timing]:
     """Minutes between two entries of one person stand for the second where nothing had to be opened.
 
-    Repairs by their own.
+    Repairs by their own. What was struck out teaches nothing, nor does what followed it: nobody knows how long it took.
     """
     out: list[Timing] = []
     reached = 0
     last: tuple[datetime, int] | None = None
     for row in rows:
+        if row.struck_at is not None:
+            last = None
+            continue
         if row.kind == Entry.EntryKind.CHECK and row.name in known.checks:
             level = known.access[known.checks[row.name].access].level
             if last is not None and last[1] == row.by_id and level <= reached:
                 out.append(Timing(f"check:{row.name}", (row.at - last[0]).total_seconds() / 60, str(row.by_id)))
             reached = max(reached, level)
         last = (row.at, row.by_id)
+    struck = {row.pk for row in rows if row.struck_at is not None}
     for repair in repairs:
-        if repair.finished_at and not repair.dropped_at:
+        if repair.finished_at and not repair.dropped_at and repair.entry_id not in struck:
             minutes = (repair.finished_at - repair.chosen_at).total_seconds() / 60
             out.append(Timing(f"route:{repair.route}", minutes, str(repair.chosen_by_id)))
     return out

@@ -1,11 +1,13 @@
 """A job, its log, its repairs and their proofs.
 
 Nothing in the log is changed or deleted: an entry is struck out, with who, when and why, and stays readable.
+`WORDS` of a model names the fields that hold what people wrote: a text is redacted in these, everywhere.
 """
 
 from __future__ import annotations
 
 from typing import Any
+from uuid import uuid4
 
 from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
@@ -67,6 +69,8 @@ class Backup(models.TextChoices):
 class Job(models.Model):
     """One device on its way through the workshop. No unlock code is ever stored."""
 
+    # The same in every copy of the case: what a copy teaches is taught once.
+    case_id = models.UUIDField(default=uuid4, editable=False, db_index=True)
     model_name = models.CharField("Model", max_length=80)
     customer = models.CharField("Customer (initials or role)", max_length=40)
     kind = models.CharField("Kind", max_length=10, choices=Kind.choices)
@@ -96,6 +100,7 @@ class Job(models.Model):
     outcome_works = models.BooleanField(null=True, blank=True)
     outcome_note = models.TextField(blank=True, max_length=1000)
 
+    WORDS = ("model_name", "customer", "complaint", "outcome_note")
     objects = JobQuerySet.as_manager()
     # What the last entry was settled by, for the page that follows it in the same request; never stored.
     judged: Any = None
@@ -148,6 +153,7 @@ class Entry(models.Model):
     struck_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
     struck_why = models.CharField(max_length=200, blank=True)
 
+    WORDS = ("text", "struck_why")
     objects = EntryQuerySet.as_manager()
 
     class Meta:
@@ -171,6 +177,7 @@ class Repair(models.Model):
     route = models.CharField(max_length=40)
     advised = models.CharField(max_length=60, blank=True)
     reason = models.CharField("Why not as advised", max_length=300, blank=True)
+    over_limit = models.CharField("Why over the customer's limit", max_length=300, blank=True)
     steps_done = models.JSONField(default=list, blank=True)
     used = models.CharField("Used", max_length=300, blank=True)
     chosen_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
@@ -179,6 +186,7 @@ class Repair(models.Model):
     dropped_at = models.DateTimeField(null=True, blank=True)
     entry = models.OneToOneField(Entry, on_delete=models.PROTECT, null=True, blank=True, related_name="repair")
 
+    WORDS = ("reason", "over_limit", "used")
     objects = RepairQuerySet.as_manager()
 
     class Meta:
@@ -214,6 +222,7 @@ class Quote(models.Model):
     answered_at = models.DateTimeField(null=True, blank=True)
     noted_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
 
+    WORDS = ("words", "answered_by")
     objects = QuoteQuerySet.as_manager()
 
     class Meta:

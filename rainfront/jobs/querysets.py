@@ -5,15 +5,19 @@ from __future__ import annotations
 from typing import Any
 
 from django.db import models
-from django.db.models import Count, Q
+from django.db.models import Count, Max, Q
 
 
 class JobQuerySet(models.QuerySet):
     """Queries over jobs."""
 
     def for_list(self) -> JobQuerySet:
-        """With what the list shows."""
-        return self.select_related("taken_in_by")
+        """With what the list shows, and what other apps say there."""
+        from rainfront.jobs.extensions import registered
+
+        known = {name: row for extension in registered() for name, row in extension.list_annotations().items()}
+        found: JobQuerySet = self.annotate(**known)
+        return found.select_related("taken_in_by")
 
     def on_bench(self) -> JobQuerySet:
         """Not closed."""
@@ -52,11 +56,19 @@ class JobQuerySet(models.QuerySet):
         return self.with_people().select_for_update()
 
     def teaching(self, since: Any = None, most: int = 2000) -> list[Any]:
-        """Closed jobs with an outcome, the newest first, with their logs and repairs."""
+        """Closed jobs with an outcome, the newest first, with their logs and repairs; copies of one case count once."""
         found = self.filter(stage="closed", outcome_works__isnull=False)
         if since is not None:
             found = found.filter(closed_at__gt=since)
-        return list(found.prefetch_related("entries", "repairs").order_by("-closed_at")[:most])
+        rows = found.prefetch_related("entries", "repairs").order_by("-closed_at", "-pk")[:most]
+        cases: dict[Any, Any] = {}
+        for job in rows:
+            cases.setdefault(job.case_id, job)
+        return list(cases.values())
+
+    def copies_of(self, job: Any) -> list[Any]:
+        """Other jobs that are the same case."""
+        return list(self.filter(case_id=job.case_id).exclude(pk=job.pk).order_by("pk"))
 
 
 class RepairQuerySet(models.QuerySet):
@@ -73,6 +85,15 @@ class RepairQuerySet(models.QuerySet):
 
 class EntryQuerySet(models.QuerySet):
     """Queries over log entries."""
+
+    def lessons_since(self, seen: int) -> tuple[int, int]:
+        """How many lessons came, went or were replaced after entry `seen`, and the newest entry that says so.
+
+        Those are jobs closed, opened again, or brought in closed.
+        """
+        found = self.filter(kind="event", name__in=("close", "reopen", "correct", "import"), pk__gt=seen)
+        row = found.aggregate(count=Count("pk"), newest=Max("pk"))
+        return row["count"], row["newest"] or seen
 
     def evidence(self) -> EntryQuerySet:
         """What the belief reads, in order."""

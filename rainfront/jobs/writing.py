@@ -5,7 +5,6 @@ It is locked, fetched afresh, refused where it may not be changed, and logged.
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import datetime
@@ -26,28 +25,10 @@ from rainfront.people.rights import Right, require
 from rainfront.practice.adapters import Practice
 
 MAX_EVIDENCE = 500
-UNLOCK = re.compile(
-    r"(?i)\b(pin|passcode|pass\s?word|unlock\s?code|screen\s?lock|pattern)\b\W{0,3}(is\W{0,3})?\S*\d{3,}"
-)
 
 
 class JobError(ChargepathError):
     """A job cannot do that now."""
-
-
-def refuse_unlock_code(text: str, where: str) -> None:
-    """Refuse a text that seems to hold an unlock code.
-
-    Raises
-    ------
-    JobError
-        With what to do instead.
-
-    """
-    if UNLOCK.search(text):
-        raise JobError(
-            "this looks like an unlock code", where, "no code is ever stored: have the customer unlock the device"
-        )
 
 
 class Log:
@@ -182,6 +163,25 @@ class Log:
         if found.struck_at:
             raise JobError("it is struck out already", f"entry {entry.pk}", "nothing to do")
         found.struck_at, found.struck_by, found.struck_why = self.now, self.person, why.strip()[:200]
+        found.save(update_fields=["struck_at", "struck_by", "struck_why"])
+        self.settle()
+        return found
+
+    def restore(self, entry: Entry) -> Entry:
+        """Let an entry that was struck out count again; a line of the log keeps who struck it out, when and why.
+
+        Raises
+        ------
+        JobError
+            It is not struck out.
+
+        """
+        found = next((row for row in self._fetch() if row.pk == entry.pk), None)
+        if found is None or found.struck_at is None:
+            raise JobError("it is not struck out", f"entry {entry.pk}", "nothing to undo")
+        why = f": {found.struck_why}" if found.struck_why else ""
+        self.event(f"counts again, struck out {found.struck_at:%H:%M} by {found.struck_by}{why}", "restore")
+        found.struck_at, found.struck_by, found.struck_why = None, None, ""
         found.save(update_fields=["struck_at", "struck_by", "struck_why"])
         self.settle()
         return found

@@ -16,12 +16,14 @@ class Right(Enum):
     WORK = "work on jobs"
     LEAD = "change the shop's numbers"
     OVERRULE = "overrule a danger"
+    REDACT = "take a text out of a record"
 
 
 HOLDERS: Mapping[Right, frozenset[str]] = {
     Right.WORK: frozenset({User.Role.TECHNICIAN, User.Role.LEAD, User.Role.COUNTER}),
     Right.LEAD: frozenset({User.Role.LEAD}),
     Right.OVERRULE: frozenset({User.Role.LEAD}),
+    Right.REDACT: frozenset({User.Role.LEAD}),
 }
 
 

@@ -176,14 +176,17 @@ def set_part(
 
 
 @new_edition
-def store_lessons(lessons: Lessons, *, user: User | None, now: datetime) -> Learned | None:
-    """Keep what was learned as the snapshot in force; nothing is stored while learning is frozen or off."""
+def store_lessons(lessons: Lessons, seen: int = 0, *, user: User | None, now: datetime) -> Learned | None:
+    """Keep what was learned as the snapshot in force; nothing is stored while learning is frozen or off.
+
+    `seen` is the newest line of any log that went into it.
+    """
     last = Learned.objects.first()
     if last is not None and last.state != Learned.State.ON:
         return None
     since = last.since if last else None
     return Learned.objects.create(
-        data=to_json(lessons), jobs=lessons.jobs, state=Learned.State.ON, since=since, by=user, at=now
+        data=to_json(lessons), jobs=lessons.jobs, seen=seen, state=Learned.State.ON, since=since, by=user, at=now
     )
 
 
@@ -210,6 +213,7 @@ def set_learning(state: str, *, user: User, now: datetime) -> Learned:
         since=last.since if last else None,
         data=last.data if last else {},
         jobs=last.jobs if last else 0,
+        seen=last.seen if last else 0,
         by=user,
         at=now,
     )

@@ -101,6 +101,7 @@ class Learned(models.Model):
     since = models.DateTimeField(null=True, blank=True)
     data = models.JSONField(default=dict, blank=True)
     jobs = models.PositiveIntegerField(default=0)
+    seen = models.PositiveBigIntegerField(default=0)
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True)
     at = models.DateTimeField()
 

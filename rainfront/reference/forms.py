@@ -9,7 +9,7 @@ from django import forms
 from chargepath.knowledge import Knowledge
 from rainfront.reference import adapters
 from rainfront.reference.models import BoardConnector, DiodeMeter
-from rainfront.web.forms import StyledForm, StyledModelForm
+from rainfront.web.forms import CountField, QuantityField, StyledForm, StyledModelForm
 
 
 class ReadingsForm(StyledForm):
@@ -20,6 +20,16 @@ class ReadingsForm(StyledForm):
 
 class MeterForm(StyledModelForm):
     """A multimeter."""
+
+    test_ma = QuantityField(
+        "mA",
+        label="Test current in diode mode (mA)",
+        required=False,
+        least=0.01,
+        most=10,
+        help_text="from its data sheet or measured; empty: 1 mA is assumed",
+    )
+    port = CountField("", label="Live: port", required=False, least=1, most=65535)
 
     class Meta:
         model = DiodeMeter
@@ -45,6 +55,9 @@ class ConnectorForm(StyledModelForm):
         help_text="number and line, as in 1 vbus; pins left out are not used",
     )
 
+    rows = CountField("", label="Rows", initial=2, least=1, most=4)
+    per_row = CountField("", label="Pins in each row", least=1, most=60)
+
     def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.known = known
@@ -52,7 +65,6 @@ class ConnectorForm(StyledModelForm):
     class Meta:
         model = BoardConnector
         fields = ("name", "model_name", "end", "rows", "per_row")
-        labels = {"rows": "Rows", "per_row": "Pins in each row"}
 
     def clean_lines(self) -> dict[str, str]:
         """Pin number to net id."""

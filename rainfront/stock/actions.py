@@ -82,6 +82,16 @@ def book_out(job_pk: int, route: str, kind: str, model_name: str, *, user: User,
     return Move.objects.create(route=route, family=family, change=-1, why=Move.Why.USED, job_id=job_pk, by=user, at=now)
 
 
+def take_again(job_pk: int, route: str, *, user: User, now: datetime) -> Move | None:
+    """A repair that was struck out counts again: the part that had been put back is gone after all."""
+    moves = list(Move.objects.of_job(job_pk, route))
+    if not moves or moves[-1].why != Move.Why.BACK:
+        return None
+    return Move.objects.create(
+        route=route, family=moves[0].family, change=-1, why=Move.Why.USED, job_id=job_pk, by=user, at=now
+    )
+
+
 def put_back(job_pk: int, route: str, *, user: User, now: datetime) -> Move | None:
     """A repair was struck out of the record: the part it took goes back."""
     moves = list(Move.objects.of_job(job_pk, route))

@@ -7,7 +7,7 @@ from typing import Any
 from django import forms
 
 from chargepath.knowledge import Knowledge
-from rainfront.web.forms import MoneyField, StyledForm
+from rainfront.web.forms import CountField, MoneyField, StyledForm
 
 
 class TakeInForm(StyledForm):
@@ -17,7 +17,7 @@ class TakeInForm(StyledForm):
     family = forms.CharField(
         label="Fits", required=False, max_length=80, help_text="a model, phone, tablet, or empty for all"
     )
-    count = forms.IntegerField(label="How many came in", initial=1)
+    count = CountField("", label="How many came in", initial=1)
     price = MoneyField(label="Price of one", required=False, help_text="empty: as it was")
 
     def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
@@ -31,4 +31,4 @@ class CountForm(StyledForm):
 
     route = forms.CharField(max_length=40)
     family = forms.CharField(required=False, max_length=80)
-    there = forms.IntegerField()
+    there = CountField("")

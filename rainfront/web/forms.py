@@ -8,8 +8,9 @@ from django.core.exceptions import ValidationError
 
 from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import Meter, parse_diode, parse_quantity
+from rainfront.web.secrets import UnlockCodeError, find_code, hide_code
 
-PLAIN = (forms.TextInput, forms.Textarea, forms.NumberInput, forms.ClearableFileInput)
+PLAIN = (forms.TextInput, forms.Textarea, forms.ClearableFileInput)
 
 
 def style(form: forms.BaseForm) -> None:
@@ -17,7 +18,7 @@ def style(form: forms.BaseForm) -> None:
     for field in form.fields.values():
         widget = field.widget
         name = "form-select" if type(widget) is forms.Select else "form-control" if isinstance(widget, PLAIN) else ""
-        if isinstance(widget, forms.NumberInput) or widget.attrs.get("inputmode"):
+        if widget.attrs.get("inputmode"):
             name += " num"
         if name:
             widget.attrs["class"] = f"{widget.attrs.get('class', '')} {name}".strip()
@@ -63,6 +64,23 @@ class QuantityField(forms.CharField):
         return number
 
 
+class CountField(QuantityField):
+    """A whole number as people type it."""
+
+    def clean(self, value: Any) -> int | None:
+        """Return the number, None where it was left empty."""
+        try:
+            number = super().clean(value)
+            if number is None:
+                return None
+            if number == int(number):
+                return int(number)
+        except ValidationError as error:
+            if "is not a number" not in error.message:
+                raise
+        raise ValidationError(f"'{value}' is not a whole number, as in 12")
+
+
 class DiodeField(forms.CharField):
     """A diode reading as the person's meter shows it, in millivolts; infinite where the line is open."""
 
@@ -98,5 +116,16 @@ class MoneyField(forms.DecimalField):
 
 
 def refused(form: forms.BaseForm, error: ChargepathError, field: str | None = None) -> None:
-    """Put an action's refusal on the form: what was typed stays, and the page says what would be right."""
+    """Put an action's refusal on the form: what was typed stays, but for an unlock code."""
     form.add_error(field, str(error))
+    if isinstance(error, UnlockCodeError):
+        form.data = hidden(form.data)
+
+
+def hidden(data: Any) -> Any:
+    """What was posted, with everything hidden that seems to be an unlock code."""
+    copy = data.copy()
+    for name, value in data.items():
+        if isinstance(value, str) and find_code(value) is not None:
+            copy[name] = hide_code(value)
+    return copy

@@ -17,7 +17,7 @@ class TheBench(Signed):
     def bench(self, *lines, station="", **details):
         job = make_job(self.user, lines, **details)
         request = self.client.get("/").wsgi_request
-        return bench_of(basis_of(request, get_job(job.pk), station))
+        return bench_of(basis_of(request, get_job(job.pk), station), NOW)
 
     def test_the_first_thing_asked_of_a_device_is_measured_from_outside(self):
         bench = self.bench()

@@ -119,12 +119,37 @@ class OneJob(TestCase):
         actions.reopen_job(job, "came back", user=self.user, now=NOW)
         actions.record_line(job, "port lint", user=self.user, now=NOW)
 
-    def test_unlock_codes_are_recognised_without_refusing_ordinary_words(self):
-        for text in ("PIN 1234", "passcode: 000000", "password is hunter22222", "unlock code 9999", "Pattern 147"):
-            with self.subTest(text=text), self.assertRaisesMessage(ChargepathError, "unlock code"):
-                actions.log.refuse_unlock_code(text, "note")
-        for text in ("pin 3 of the plug is bent", "screen lock works", "battery 1234 mAh", "opinion 100 percent"):
-            actions.log.refuse_unlock_code(text, "note")
+    def test_striking_out_is_undone_and_the_log_keeps_both(self):
+        job = self.job("port lint")
+        before = judged(job).belief.faults
+        entry = job.entries.get(name="port_look")
+        actions.strike_entry(entry, "wrong phone", user=self.user, now=NOW)
+        self.assertNotEqual(judged(job).belief.faults, before)
+        actions.restore_entry(entry, user=self.user, now=NOW + timedelta(minutes=2))
+        self.assertEqual(judged(job).belief.faults, before)
+        self.assertIn("struck out 09:30 by TE: wrong phone", job.entries.last().text)
+        with self.assertRaisesMessage(ChargepathError, "it is not struck out"):
+            actions.restore_entry(entry, user=self.user, now=NOW)
+
+    def test_the_limit_asks_its_own_question(self):
+        """Against the advice and over the limit are two reasons; what was done already is named."""
+        job = self.job("port clean", limit=20)
+        for reasons, says in ((("as agreed", ""), "over the customer's limit of 20"), (("", "agreed"), "not what the")):
+            with self.assertRaisesMessage(ChargepathError, says):
+                actions.choose_route(job, "swap_battery", *reasons, user=self.user, now=NOW)
+        repair = actions.choose_route(job, "swap_battery", "asked for", "agreed by phone", user=self.user, now=NOW)
+        self.assertEqual((repair.reason, repair.over_limit), ("asked for", "agreed by phone"))
+        actions.drop_repair(repair, user=self.user, now=NOW)
+        actions.record_line(job, "did swap_carrier no", user=self.user, now=NOW)
+        with self.assertRaisesRegex(ChargepathError, r"about \d+, \d+ of it done already, over the customer's limit"):
+            actions.choose_route(job, "swap_battery", "as agreed", user=self.user, now=NOW)
+
+    def test_what_was_used_survives_a_tick(self):
+        job = self.job("port lint")
+        repair = actions.choose_route(job, "clean_port", "x", user=self.user, now=NOW)
+        repair = actions.tick_step(repair, 0, True, "brush and 99 %", user=self.user, now=NOW)
+        repair = actions.tick_step(repair, 1, True, user=self.user, now=NOW)
+        self.assertEqual((repair.used, repair.steps_done), ("brush and 99 %", [0, 1]))
 
     def test_details_are_corrected_with_what_they_were_in_the_log(self):
         job = self.job()

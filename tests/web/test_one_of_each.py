@@ -3,12 +3,14 @@
 import re
 from datetime import timedelta
 from decimal import Decimal
+from importlib import import_module, util
 from pathlib import Path
 from unittest import mock
 
 from django.apps import apps
 from django.core.exceptions import ValidationError
 from django.db import connection
+from django.forms import BaseForm, DecimalField, FloatField, IntegerField, NumberInput
 from django.http import Http404
 from django.test import SimpleTestCase, TransactionTestCase
 from django.test.utils import CaptureQueriesContext
@@ -32,7 +34,7 @@ from rainfront.people.rights import NotAllowed
 from rainfront.practice.actions import change_number, store_lessons
 from rainfront.practice.adapters import Practice
 from rainfront.reference.models import DiodeMeter
-from rainfront.web.forms import DiodeField, MoneyField, QuantityField
+from rainfront.web.forms import CountField, DiodeField, MoneyField, QuantityField
 from tests.builders import NOW, judged, make_job, make_user
 from tests.web.test_pages import Signed
 
@@ -191,6 +193,8 @@ class OneGuard(Signed):
         details = {"map_id": "usb_c", "place": "contact", "meter": DiodeMeter.objects.create(name="M")}
         self.sheet = inside.start_sheet(self.job, details, **hand)
         inside.store_point(self.sheet, "A4", 380.0, **hand)
+        self.struck = actions.record_line(self.job, "wiggle drops", **hand)
+        actions.strike_entry(self.struck, "slip", **hand)
         self.quote = actions.make_quote(self.job, "clean_port", 20, "clean it", **hand)
         self.repair = actions.choose_route(self.job, "clean_port", "so we do", **hand)
         self.picture = draw_board(3)
@@ -221,6 +225,8 @@ class OneGuard(Signed):
             "start": lambda **hand: instruments.start_record(job, "", {}, **hand),
             "use": lambda **hand: instruments.use_record(self.record, "charger_current", **hand),
             "conditions": lambda **hand: instruments.set_conditions(self.record, {"percent": 90.0}, **hand),
+            "strike record": lambda **hand: instruments.strike_record(self.record, "wrong", **hand),
+            "restore": lambda **hand: actions.restore_entry(self.struck, **hand),
             "wait": lambda **hand: instruments.start_waiting(job, 3.0, **hand),
             "read": lambda **hand: instruments.read_waiting(self.waiting, 4.5, **hand),
             "sheet": lambda **hand: inside.start_sheet(job, {"map_id": "usb_c", "place": "contact"}, **hand),
@@ -290,6 +296,12 @@ class Fragments(Signed):
         self.assertEqual(len(self.client.get(sheet.get_absolute_url()).context["page"].prompts), 24)
 
 
+def _below(kind):
+    for found in kind.__subclasses__():
+        yield found
+        yield from _below(found)
+
+
 class OneNumberField(SimpleTestCase):
     def test_numbers_are_read_as_people_type_them_wherever_they_are_typed(self):
         """A decimal comma, a unit, and in plain words what would be right."""
@@ -318,8 +330,25 @@ class OneNumberField(SimpleTestCase):
                 field.clean(text)
 
     def test_no_form_has_another_kind_of_number(self):
-        for path in (ROOT / "rainfront").glob("*/forms.py"):
-            self.assertIsNone(re.search(r"forms\.(Float|Decimal)Field\(", path.read_text("utf-8")), path)
+        """Every form of the program, what a model makes of its columns included, and every input written by hand."""
+        for app in apps.get_app_configs():
+            if app.name.startswith("rainfront.") and util.find_spec(f"{app.name}.forms"):
+                import_module(f"{app.name}.forms")
+        forms = [form for form in _below(BaseForm) if form.__module__.startswith("rainfront.")]
+        self.assertGreater(len(forms), 20)
+        for form in forms:
+            for name, field in form.base_fields.items():
+                with self.subTest(form=form.__name__, field=name):
+                    number = isinstance(field, (IntegerField, FloatField, DecimalField))
+                    self.assertFalse(
+                        isinstance(field.widget, NumberInput) or (number and type(field) is not MoneyField)
+                    )
+        for path in (ROOT / "rainfront").rglob("*.html"):
+            self.assertNotIn('type="number"', path.read_text("utf-8"), path)
+        for text, value in (("3", 3), ("3,0", 3)):
+            self.assertEqual(CountField("", least=1).clean(text), value)
+        with self.assertRaisesRegex(ValidationError, "'2,5' is not a whole number"):
+            CountField("").clean("2,5")
 
 
 class OneRegistry(SimpleTestCase):

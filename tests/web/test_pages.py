@@ -134,7 +134,7 @@ class Pages(Signed):
         job = make_job(self.user, ("i 0.0 5.1 20%", "port lint plug_proud", "wiggle drops"), history=["pocket_carried"])
         self.assertRedirects(self.client.post(self.url("choose", job.pk, "clean_port")), self.url("repair", job.pk))
         for step in range(4):
-            self.client.post(self.url("tick", job.pk), {"step": step, "done": "yes"})
+            self.client.post(self.url("tick", job.pk), {"tick": f"{step} done"})
         self.assertRedirects(
             self.client.post(self.url("repair", job.pk), {"used": "alcohol"}), self.url("prove", job.pk)
         )
@@ -168,7 +168,7 @@ class Pages(Signed):
         posts = [
             ("stage", {"stage": "moon"}, 422),
             ("note", {"text": ""}, 422),
-            ("tick", {"step": "9" * 30}, 302),
+            ("tick", {"tick": "9" * 30}, 302),
             ("reopen", {"why": "x"}, 422),
             ("prove", {"amps": "1e9"}, 422),
             ("prove", {"steady": "perhaps"}, 422),
@@ -235,8 +235,21 @@ class CaseFiles(Signed):
         job = Job.objects.get()
         self.assertEqual(job.stage, Stage.CLOSED)
         again = self.client.get(self.url("export", job.pk)).json()
-        told = {"model": "Hestral Tab 10", "complaint": "Does not charge (imported case)"}
+        told = {"model": "Hestral Tab 10", "complaint": "Does not charge (imported case)", "id": str(job.case_id)}
         self.assertEqual(again | {"outcome": EXAMPLE["outcome"]}, EXAMPLE | told)
+
+    def test_a_copy_keeps_its_id_is_named_and_teaches_once(self):
+        self.upload(json.dumps(EXAMPLE).encode())
+        first = Job.objects.get()
+        taken = self.client.get(self.url("export", first.pk)).content
+        for copy in (json.dumps(EXAMPLE).encode(), taken):
+            page = self.client.get(self.upload(copy).url)
+            self.assertContains(page, f"here already, as job {first.pk}")
+        self.assertEqual(set(Job.objects.values_list("case_id", flat=True)), {first.case_id})
+        self.assertEqual((Job.objects.count(), Learned.objects.first().jobs), (3, 1))
+        other = {**EXAMPLE, "history": []}
+        self.upload(json.dumps(other).encode())
+        self.assertEqual(Learned.objects.first().jobs, 2)
 
     def test_an_open_case_goes_on_where_its_evidence_ends(self):
         data = {key: value for key, value in EXAMPLE.items() if key != "outcome"}

@@ -8,6 +8,7 @@ from django.urls import reverse
 
 from chargepath.knowledge.loader import shipped
 from rainfront.jobs import actions
+from rainfront.jobs.lessons import timings_of
 from rainfront.practice.adapters import Practice
 from rainfront.practice.models import KnowledgeChange, Learned, PartPrice, ShopMinutes
 from tests.builders import NOW, judged, make_job, make_user
@@ -190,6 +191,29 @@ class Lessons(PracticeTest):
         found = Practice.current().lessons
         self.assertLess(found.cures["clean_port", "port_fouled"].here, good)
         self.assertGreater(found.comebacks["clean_port"].here, 0.05)
+
+    def test_a_corrected_closing_replaces_its_lesson_and_is_no_come_back(self):
+        job = self.closed(["port_worn"])
+        before = Practice.current().known.faults["port_fouled"].weight
+        job = actions.reopen_job(job, "wrong box ticked", came_back=False, user=self.user, now=NOW)
+        self.assertIsNone(Practice.current().lessons)
+        actions.close_job(job, ["port_fouled"], user=self.user, now=NOW + timedelta(minutes=1))
+        lessons = Practice.current().lessons
+        self.assertGreater(Practice.current().known.faults["port_fouled"].weight, before)
+        self.assertLess(lessons.comebacks["clean_port"].here, 0.05)
+        self.assertEqual(Learned.objects.first().jobs, 1)
+
+    def test_what_was_struck_out_teaches_no_minutes(self):
+        """Neither itself nor what followed it: nobody knows how long that took."""
+        job = make_job(self.user)
+        minutes = {"port lint": 1, "wiggle drops": 3, "wiggle steady": 4, "flip same": 9, "did clean_port yes": 20}
+        for line, after in minutes.items():
+            actions.record_line(job, line, user=self.user, now=NOW + timedelta(minutes=after))
+        taught = [timing.key for timing in timings_of(list(job.entries.all()), [], shipped())]
+        self.assertEqual(taught, ["check:port_look", "check:plug_wiggle", "check:plug_wiggle", "check:plug_flip"])
+        actions.strike_entry(job.entries.get(name="plug_wiggle", grade="drops"), "", user=self.user, now=NOW)
+        taught = [timing.key for timing in timings_of(list(job.entries.all()), [], shipped())]
+        self.assertEqual(taught, ["check:port_look", "check:plug_flip"])
 
     def test_a_models_own_jobs_move_its_suspects_and_not_another_models(self):
         for _ in range(12):

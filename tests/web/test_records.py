@@ -73,6 +73,38 @@ class HandingIn(RecordTest):
         self.assertContains(page, "1 line left out")
         self.assertFalse(Draft.objects.exists())
 
+    def test_a_record_is_struck_out_with_what_was_entered_from_it_and_that_is_undone(self):
+        record = self.record()
+        actions.use_record(record, "charger_current", user=self.user, now=NOW)
+        page = self.client.post(self.to("strike", record.pk), {"why": "another phone"}, follow=True)
+        self.assertContains(page, "another phone")
+        self.assertFalse(self.job.entries.evidence().exists())
+        for act in (actions.use_record, actions.strike_record):
+            with self.assertRaises(ChargepathError):
+                act(Record.objects.get(), "charger_current", user=self.user, now=NOW)
+        self.assertContains(self.client.get(self.to("outside")), "struck out by")
+        self.client.post(self.to("strike", record.pk), {"do": "restore"})
+        self.assertEqual(self.job.entries.evidence().get().name, "charger_current")
+        self.assertIsNone(Record.objects.get().struck_at)
+
+    def test_columns_read_wrong_are_corrected_and_what_came_of_them_is_struck_out(self):
+        """Volts taken for amps: the text is read again, nothing has to be handed in anew."""
+        rows = "\n".join(f"{t},0.95,5.05" for t in range(30))
+        self.client.post(self.to("hand_in"), {"text": f"s;x;y\n{rows}".replace(",", ";")})
+        roles = {"name": "r", "role_0": "time", "role_1": "volts", "role_2": "amps", "interval": "1"}
+        self.client.post(self.to("confirm", Draft.objects.get().pk), {**roles, "percent": "40", "source": "bc12"})
+        record = Record.objects.get()
+        actions.use_record(record, "charger_current", user=self.user, now=NOW)
+        page = self.client.get(self.to("columns", record.pk))
+        self.assertContains(page, '<option value="volts" selected>')
+        bad = self.client.post(self.to("columns", record.pk), {**roles, "role_1": "amps"})
+        self.assertContains(bad, "two columns are amps", status_code=422)
+        self.client.post(self.to("columns", record.pk), {**roles, "role_1": "amps", "role_2": "volts"})
+        record = Record.objects.get()
+        self.assertAlmostEqual(record.figures["plateau"], 0.95, 3)
+        self.assertFalse(self.job.entries.evidence().exists())
+        self.assertIn("columns of", self.job.entries.get(name="charger_current").struck_why)
+
     def test_bad_input_is_refused_in_words(self):
         rows = [({}, "paste a column"), ({"text": "hello"}, "looks like samples")]
         for data, message in rows:
@@ -222,6 +254,24 @@ class Routines(RecordTest):
         self.assertContains(self.client.get(self.to("wait")), "Rising, +0.01 V in 10 min (+0.06 V an hour)")
         actions.read_waiting(waiting, 3.11, now=start + timedelta(minutes=31), **go)
         self.assertEqual(self.job.entries.evidence().get().grade, "no_rise")
+
+    def test_the_waiting_timer_shows_on_the_bench_and_on_the_list(self):
+        actions.start_waiting(self.job, 3.1, "V", user=self.user, now=timezone.now() - timedelta(minutes=12))
+        bench, jobs = self.client.get(self.job.get_absolute_url()), self.client.get(reverse("jobs:list"))
+        self.assertContains(bench, '<b class="num">12 min</b> so far, <span class="num">18 min</span> to go')
+        self.assertContains(jobs, "on charge for 12 min")
+        actions.stop_waiting(self.job.waitings.get(), user=self.user, now=timezone.now())
+        self.assertNotContains(self.client.get(reverse("jobs:list")), "on charge for")
+
+    def test_a_level_keeps_its_unit(self):
+        """Four percent is no four volts, and the page never mixes them."""
+        for text, says in (("4", "type 4 % or 4 V"), ("12 V", "12 V is no single cell")):
+            self.assertContains(self.client.post(self.to("wait"), {"value": text}), says, status_code=422)
+        self.client.post(self.to("wait"), {"value": "4 %"})
+        self.assertContains(self.client.get(self.to("wait")), 'It began at <b class="num">4\u00a0%</b>')
+        self.assertContains(self.client.post(self.to("wait"), {"value": "4 V"}), "percent again", status_code=422)
+        self.client.post(self.to("wait"), {"value": "6"})
+        self.assertEqual(self.job.entries.evidence().get().grade, "rises")
 
     def test_without_a_meter_it_says_so(self):
         with socket.socket() as free:

@@ -12,9 +12,10 @@ from chargepath.case.entries import CheckEvent
 from rainfront.inside.models import Mark, Photo, Sheet
 from rainfront.inside.pictures import clean_picture
 from rainfront.jobs.models import Entry, Job
-from rainfront.jobs.writing import Log, open_job, refuse_unlock_code
+from rainfront.jobs.writing import Log, open_job
 from rainfront.people.models import User
 from rainfront.practice.adapters import Practice
+from rainfront.web.secrets import refuse_unlock_code
 
 MAX_PHOTOS, MAX_MARKS = 60, 30
 HOT_SPOT = "hot_spot"

@@ -12,6 +12,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
+from chargepath.base.quantities import show
 from rainfront.instruments import actions, adapters, live, presenters
 from rainfront.instruments.forms import ConditionsForm, MeterForm, WaitForm
 from rainfront.instruments.models import Meter, Record, Waiting
@@ -131,7 +132,7 @@ def wait_page(request: HttpRequest, job: int) -> HttpResponse:
     """A device left on charge: start the timer, read again, stop."""
     owner = get_plain_job(job)
     waiting = Waiting.objects.under_way(job).last()
-    form = WaitForm(request.POST or None)
+    form = WaitForm(request.POST or None, waiting.unit if waiting else "")
     if request.method == "POST" and request.POST.get("do") == "stop" and waiting:
         actions.stop_waiting(waiting, **hand(request))
         return redirect("instruments:outside", job)
@@ -139,7 +140,7 @@ def wait_page(request: HttpRequest, job: int) -> HttpResponse:
         value = form.cleaned_data["value"]
         try:
             if waiting is None:
-                actions.start_waiting(owner, value, **hand(request))
+                actions.start_waiting(owner, value, form.cleaned_data["unit"], **hand(request))
                 return redirect("instruments:wait", job)
             waiting = actions.read_waiting(waiting, value, **hand(request))
             return redirect("jobs:bench", job) if waiting.ended_at else redirect("instruments:wait", job)
@@ -150,12 +151,14 @@ def wait_page(request: HttpRequest, job: int) -> HttpResponse:
     minutes = (timezone.now() - waiting.started_at).total_seconds() / 60 if waiting else 0.0
     context = {
         "waiting": waiting,
+        "first": show(waiting.first, waiting.unit) if waiting else "",
+        "readings": [(after, show(value, waiting.unit)) for after, value in waiting.readings] if waiting else [],
         "form": form,
         "check": check,
         "minutes": f"{minutes:.0f}",
         "left": f"{max(check.wait_minutes - minutes, 0):.0f}",
         "due": waiting.started_at + timedelta(minutes=check.wait_minutes) if waiting else None,
-        "trend": presenters.trend_of(waiting.first, waiting.readings) if waiting else "",
+        "trend": presenters.trend_of(waiting.first, waiting.readings, waiting.unit) if waiting else "",
         "caution": known.cautions["lithium"],
     }
     return show_job(request, "instruments/wait.html", owner, context, 422 if form.errors else 200)

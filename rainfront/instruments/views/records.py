@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
-from chargepath.trace.table import SHOWN_ROWS, decode, look
+from chargepath.trace.table import SHOWN_ROWS, Layout, decode, look
 from rainfront.instruments import actions, adapters, presenters
 from rainfront.instruments.forms import ConditionsForm, HandInForm, LayoutForm, NamedConditionsForm
 from rainfront.instruments.models import Draft, Meter, Record, Waiting
@@ -89,12 +89,17 @@ def confirm_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
         "layout": layout,
         "form": form,
         "details": details,
-        "rows": list(zip(*[column.sample for column in layout.columns], strict=False))[:SHOWN_ROWS],
+        "rows": _sample_rows(layout),
         "lines": text.rstrip("\n").count("\n") + 1,
     }
     return show_job(
         request, "instruments/confirm.html", draft.job, context, 422 if form.errors or details.errors else 200
     )
+
+
+def _sample_rows(layout: Layout) -> list[tuple[str, ...]]:
+    """The first rows of a text, as they stand."""
+    return list(zip(*[column.sample for column in layout.columns], strict=False))[:SHOWN_ROWS]
 
 
 @require_GET
@@ -149,6 +154,37 @@ def still(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     known = practice_of(request).known
     chart = presenters.chart_of(record, adapters.load(record), adapters.band_of(record, known), known)
     return render(request, "instruments/still.svg", {"chart": chart}, content_type="image/svg+xml")
+
+
+def columns_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
+    """Correct how the columns of a record were read."""
+    record = get_record(job, pk)
+    if not record.raw:
+        return redirect(record)
+    layout = adapters.layout_of(record)
+    form = LayoutForm(layout, request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        try:
+            actions.correct_columns(record, form.chosen(), **hand(request))
+            return redirect(record)
+        except ChargepathError as error:
+            refused(form, error)
+    context = {"record": record, "layout": layout, "form": form, "rows": _sample_rows(layout)}
+    return show_job(request, "instruments/columns.html", record.job, context, 422 if form.errors else 200)
+
+
+@require_POST
+def strike(request: HttpRequest, job: int, pk: int) -> HttpResponse:
+    """Strike a record out, or undo that."""
+    record = get_record(job, pk)
+    try:
+        if request.POST.get("do") == "restore":
+            actions.restore_record(record, **hand(request))
+        else:
+            actions.strike_record(record, request.POST.get("why", ""), **hand(request))
+    except ChargepathError as error:
+        messages.warning(request, str(error))
+    return redirect(record)
 
 
 @require_POST

@@ -2,9 +2,18 @@
 
 from rainfront.jobs.actions.close import close_job, refer_job, reopen_job
 from rainfront.jobs.actions.learn import learn_again
-from rainfront.jobs.actions.log import add_note, move_stage, overrule_danger, record_event, record_line, strike_entry
+from rainfront.jobs.actions.log import (
+    add_note,
+    move_stage,
+    overrule_danger,
+    record_event,
+    record_line,
+    restore_entry,
+    strike_entry,
+)
 from rainfront.jobs.actions.prove import record_proof
 from rainfront.jobs.actions.quotes import answer_quote, make_quote, set_school
+from rainfront.jobs.actions.redact import redact
 from rainfront.jobs.actions.repair import choose_route, drop_repair, finish_repair, tick_step
 from rainfront.jobs.actions.take_in import change_details, import_case, take_in
 
@@ -24,8 +33,10 @@ __all__ = [
     "record_event",
     "record_line",
     "record_proof",
+    "redact",
     "refer_job",
     "reopen_job",
+    "restore_entry",
     "set_school",
     "strike_entry",
     "take_in",

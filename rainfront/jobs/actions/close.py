@@ -10,9 +10,10 @@ from chargepath.decision.acts import REFER
 from rainfront.jobs.actions.learn import learn_again
 from rainfront.jobs.judging import is_proved
 from rainfront.jobs.models import Entry, Job, Repair, Stage
-from rainfront.jobs.writing import JobError, Log, open_job, refuse_unlock_code
+from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
 from rainfront.practice.adapters import Practice
+from rainfront.web.secrets import refuse_unlock_code
 
 # Name of the log line that opens a job again, by whether the device came back.
 REOPENED = {True: "reopen", False: "correct"}
@@ -104,6 +105,7 @@ def reopen_job(
             raise JobError("the job is open", f"job {log.job.pk}", "nothing to do")
         if not why.strip():
             raise JobError("say why it is opened again", "reason", "as in: came back after two days")
+        taught = log.job.outcome_works is not None
         log.change(closed_at=None, closed_by=None, outcome_works=None, stage=Stage.OUTSIDE)
         log.event(f"{'came back' if came_back else 'closed by mistake'}: {why.strip()[:300]}", REOPENED[came_back])
         last = log.evidence[-1] if log.evidence else None
@@ -112,4 +114,6 @@ def reopen_job(
         elif last is not None and last.name == REFER and last.kind == Entry.EntryKind.REPAIR:
             log.strike(last, "closed by mistake")
         log.settle()
+    if taught:
+        learn_again(user=user, now=now, practice=log.practice, withdrawn=True)
     return log.job

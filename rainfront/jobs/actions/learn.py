@@ -6,7 +6,7 @@ from datetime import datetime
 
 from chargepath.learning.estimate import learn
 from rainfront.jobs.lessons import lessons_of
-from rainfront.jobs.models import Job
+from rainfront.jobs.models import Entry, Job
 from rainfront.people.models import User
 from rainfront.practice.actions import store_lessons
 from rainfront.practice.adapters import Practice
@@ -16,8 +16,12 @@ from rainfront.practice.models import Learned
 NEW_SHARE = 0.02
 
 
-def learn_again(*, user: User, now: datetime, practice: Practice | None = None) -> Learned | None:
+def learn_again(
+    *, user: User, now: datetime, practice: Practice | None = None, withdrawn: bool = False
+) -> Learned | None:
     """Learn from every closed job, unless learning is frozen or off, or hardly anything is new.
+
+    A lesson that is `withdrawn`, since its job was opened again, is forgotten at once.
 
     The prior is the knowledge without anything learned: what ships, with the numbers that the shop has set by hand in
     their place.
@@ -25,9 +29,10 @@ def learn_again(*, user: User, now: datetime, practice: Practice | None = None) 
     last = Learned.objects.first()
     if last is not None and last.state != Learned.State.ON:
         return None
-    jobs = Job.objects.teaching(last.since if last else None)
-    if last is not None and len(jobs) - last.jobs < NEW_SHARE * last.jobs:
+    fresh, newest = Entry.objects.lessons_since(last.seen if last else 0)
+    if last is not None and not withdrawn and fresh < NEW_SHARE * last.jobs:
         return None
+    jobs = Job.objects.teaching(last.since if last else None)
     prior = (practice or Practice.current()).changed
     lessons = [lesson for job in jobs for lesson in lessons_of(job, prior)]
-    return store_lessons(learn(prior, lessons), user=user, now=now)
+    return store_lessons(learn(prior, lessons), newest, user=user, now=now)

@@ -5,15 +5,16 @@ from __future__ import annotations
 from datetime import datetime
 
 from chargepath.case.entries import Event, HazardEvent, RepairEvent
-from chargepath.case.quickline import parse_line
+from chargepath.case.quickline import OTHER, parse_line
 from rainfront.jobs.adapters import device_of, meter_of
 from rainfront.jobs.judging import parts_used
 from rainfront.jobs.models import Entry, Job, Stage
-from rainfront.jobs.writing import JobError, Log, open_job, refuse_unlock_code
+from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, require
 from rainfront.practice.adapters import Practice
-from rainfront.stock.actions import put_back
+from rainfront.stock.actions import put_back, take_again
+from rainfront.web.secrets import refuse_unlock_code
 
 
 def _record(log: Log, event: Event, text: str) -> Entry:
@@ -66,6 +67,24 @@ def strike_entry(entry: Entry, why: str, *, user: User, now: datetime, practice:
         if found.kind == Entry.EntryKind.REPAIR:
             for route in parts_used(log.job, found.name, log.practice):
                 put_back(log.job.pk, route, user=user, now=now)
+        return found
+
+
+def restore_entry(entry: Entry, *, user: User, now: datetime, practice: Practice | None = None) -> Entry:
+    """Undo striking an entry out: it counts again, and the part of a repair is taken off the shelf again.
+
+    Raises
+    ------
+    JobError
+        It is not struck out, or the job is closed.
+
+    """
+    with open_job(entry.job_id, user, now, practice) as log:
+        found = log.restore(entry)
+        if found.kind == Entry.EntryKind.REPAIR and found.variant != OTHER:
+            job = log.job
+            for route in parts_used(job, found.name, log.practice):
+                take_again(job.pk, route, user=user, now=now)
         return found
 
 

@@ -6,9 +6,10 @@ from datetime import datetime
 from decimal import Decimal
 
 from rainfront.jobs.models import Job, Quote
-from rainfront.jobs.writing import JobError, open_job, refuse_unlock_code
+from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.models import User
 from rainfront.practice.adapters import Practice
+from rainfront.web.secrets import refuse_unlock_code
 
 
 def make_quote(

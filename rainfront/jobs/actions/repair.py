@@ -11,10 +11,11 @@ from rainfront.jobs.adapters import case_of
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.judging import JobJudgement, judgement_for, parts_used
 from rainfront.jobs.models import Job, Quote, Repair, Stage
-from rainfront.jobs.writing import JobError, open_job, refuse_unlock_code
+from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.models import User
 from rainfront.practice.adapters import Practice
 from rainfront.stock.actions import book_out
+from rainfront.web.secrets import refuse_unlock_code
 
 
 def as_advised(route: str, advice: Advice) -> bool:
@@ -23,22 +24,32 @@ def as_advised(route: str, advice: Advice) -> bool:
 
 
 def choose_route(
-    job: Job | int, route: str, reason: str = "", *, user: User, now: datetime, practice: Practice | None = None
+    job: Job | int,
+    route: str,
+    reason: str = "",
+    over_limit: str = "",
+    *,
+    user: User,
+    now: datetime,
+    practice: Practice | None = None,
 ) -> Repair:
     """Commit to a route; the judgement is the one that the page shows, made before the job is locked.
+
+    `reason` says why it is not what the advice says, `over_limit` why it goes on although the bill crosses the limit.
 
     Raises
     ------
     JobError
-        The route does not fit the device, another one is still open, it is not what the advice says and no reason is
-        given, or something was entered meanwhile.
+        The route does not fit the device, another one is still open, it is not what the advice says or crosses the
+        limit and no reason for that is given, or something was entered meanwhile.
     DangerError
         A danger forbids it.
 
     """
     refuse_unlock_code(reason, "reason")
+    refuse_unlock_code(over_limit, "limit")
     practice = practice or Practice.current()
-    known, reason = practice.known, reason.strip()
+    known, reason, over_limit = practice.known, reason.strip(), over_limit.strip()
     seen = get_plain_job(job if isinstance(job, int) else job.pk)
     offered = [name for name, found in known.routes.items() if found.fits(seen.carrier)]
     if route not in offered:
@@ -55,7 +66,7 @@ def choose_route(
         danger = judged.core.forbidden_by("repair", route)
         if danger is not None:
             raise refuse(known, danger)
-        _require_approval(log.job, route, judged, reason)
+        _require_approval(log.job, route, judged, over_limit)
         if not as_advised(route, judged.core.advice) and not reason:
             raise JobError(
                 "this is not what the advice says", "reason", "say why in a few words; the record keeps both"
@@ -67,29 +78,33 @@ def choose_route(
             route=route,
             advised=f"{step.kind}: {name}"[:60],
             reason=reason[:300],
+            over_limit=over_limit[:300],
             chosen_by=user,
             chosen_at=now,
         )
         label = known.routes[route].label
-        log.event(f"chose {label}" + (f" (advice: {name}; {reason})" if reason else ""), "choose")
+        said = f" (advice: {name}; {reason})" if reason else ""
+        said += f" (over the limit: {over_limit})" if over_limit else ""
+        log.event(f"chose {label}{said}", "choose")
         log.settle(Stage.REPAIR)
     return repair
 
 
-def _require_approval(job: Job, route: str, judged: JobJudgement, reason: str) -> None:
+def _require_approval(job: Job, route: str, judged: JobJudgement, why: str) -> None:
     """Stop where the whole bill would cross the customer's limit.
 
-    A quote of that much whose newest answer is yes lets it go on, or a reason.
+    A quote of that much whose newest answer is yes lets it go on, or a reason of its own.
     """
     term = judged.core.term(route)
-    if job.limit is None or term is None or reason or not judged.core.over_limit(term):
+    if job.limit is None or term is None or why or not judged.core.over_limit(term):
         return
     bill = judged.core.spent + term.act.quote
     answer = Quote.objects.answered(job.pk, route).first()
     agreed = answer is not None and answer.answer == Quote.Answer.APPROVED and float(answer.amount) >= bill - 1
     if not agreed:
+        earlier = f", {judged.core.spent:.0f} of it done already" if judged.core.spent >= 0.5 else ""
         raise JobError(
-            f"the bill would be about {bill:.0f}, over the customer's limit of {job.limit:.0f}",
+            f"the bill would be about {bill:.0f}{earlier}, over the customer's limit of {job.limit:.0f}",
             "limit",
             "have a quote approved first, or say why it goes on all the same",
         )
@@ -104,9 +119,16 @@ def _still_open(repair: Repair, right: str) -> Repair:
 
 
 def tick_step(
-    repair: Repair, step: int, done: bool, *, user: User, now: datetime, practice: Practice | None = None
+    repair: Repair,
+    step: int,
+    done: bool,
+    used: str | None = None,
+    *,
+    user: User,
+    now: datetime,
+    practice: Practice | None = None,
 ) -> Repair:
-    """Tick a step of the open repair, or untick it.
+    """Tick a step of the open repair, or untick it, and keep what was typed so far about what was used.
 
     Raises
     ------
@@ -114,6 +136,7 @@ def tick_step(
         There is no such step, the repair is over, or the job is closed.
 
     """
+    refuse_unlock_code(used or "", "used")
     with open_job(repair.job_id, user, now, practice) as log:
         found = _still_open(repair, "choose a route again")
         steps = log.practice.known.routes[found.route].steps
@@ -121,7 +144,9 @@ def tick_step(
             raise JobError(f"there is no step {step + 1}", "step", f"1 to {len(steps)}")
         ticked = set(found.steps_done)
         found.steps_done = sorted(ticked | {step} if done else ticked - {step})
-        found.save(update_fields=["steps_done"])
+        if used is not None:
+            found.used = used.strip()[:300]
+        found.save(update_fields=["steps_done", "used"])
         found.job = log.job
     return found
 

@@ -10,12 +10,15 @@ from typing import Any
 from django.db import transaction
 
 from chargepath.case.entries import Case, HazardEvent, RepairEvent
+from chargepath.case.file import case_id
+from rainfront.jobs.actions.learn import learn_again
 from rainfront.jobs.adapters import fields_of
 from rainfront.jobs.models import Entry, Job, Stage
-from rainfront.jobs.writing import open_job, refuse_unlock_code
+from rainfront.jobs.writing import open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, require
 from rainfront.practice.adapters import Practice
+from rainfront.web.secrets import refuse_unlock_code
 
 DETAILS = (
     "model_name",
@@ -35,12 +38,12 @@ DETAILS = (
 TEXTS = ("complaint", "model_name", "customer")
 
 
-def _create(details: dict[str, Any], user: User, now: datetime) -> Job:
+def _create(details: dict[str, Any], user: User, now: datetime, **more: Any) -> Job:
     """Check the texts and store the job."""
     require(user, Right.WORK)
     for name in TEXTS:
         refuse_unlock_code(str(details.get(name, "")), name)
-    job = Job(taken_in_by=user, taken_in_at=now, changed_at=now, stage=Stage.OUTSIDE)
+    job = Job(taken_in_by=user, taken_in_at=now, changed_at=now, stage=Stage.OUTSIDE, **more)
     for name in DETAILS:
         if name in details:
             setattr(job, name, details[name])
@@ -117,8 +120,8 @@ def import_case(
     now: datetime,
     practice: Practice | None = None,
 ) -> Job:
-    """Make a job of a case file; a case with an outcome arrives closed."""
-    device = case.device
+    """Make a job of a case file; one with an outcome arrives closed and teaches, but a copy does not teach again."""
+    device, practice = case.device, practice or Practice.current()
     with transaction.atomic():
         made = _create(
             {
@@ -135,6 +138,7 @@ def import_case(
             },
             user,
             now,
+            case_id=case_id(case, practice.known),
         )
         text = f"imported from {source}"
         if case.ignored:
@@ -153,4 +157,6 @@ def import_case(
             log.change(outcome_faults=list(case.outcome.faults), outcome_works=case.outcome.works)
         else:
             log.settle(Stage.PROVE if proving else "")
+    if case.outcome:
+        learn_again(user=user, now=now, practice=practice)
     return log.job

@@ -53,6 +53,11 @@ class Basis:
         """An amount as it is spoken."""
         return money(amount, self.practice.currency)
 
+    @property
+    def earlier(self) -> str:
+        """What was done on the job so far, as money; '' for nothing."""
+        return self.money(self.core.spent) if self.core.spent >= 0.5 else ""
+
     def label(self, option: Option) -> str:
         """What a check, try or repair is called."""
         return self.known.label_of(option.kind, option.id)

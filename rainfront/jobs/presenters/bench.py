@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import datetime
 
 from chargepath.case.entries import CheckEvent, PathEvent, RepairEvent
 from chargepath.case.quickline import reportable
@@ -51,7 +52,7 @@ class Bench:
     reports: list[tuple[str, str]]
 
 
-def bench_of(basis: Basis) -> Bench:
+def bench_of(basis: Basis, now: datetime) -> Bench:
     """Work everything out."""
     job, advice, known = basis.job, basis.advice, basis.known
     repair = next((repair for repair in job.repairs.all() if repair.is_open), None)
@@ -61,7 +62,7 @@ def bench_of(basis: Basis) -> Bench:
         scene=scene_of(basis),
         station=basis.station,
         station_label=known.stations[basis.station].label if basis.station else "",
-        panels=panels_of(job),
+        panels=panels_of(job, basis.practice, now),
         next=card_of(basis, advice.next),
         equals=[equal_text(basis, option) for option in advice.equals[:SHOWN_EQUALS]],
         beside=card_of(basis, advice.beside) if advice.beside else None,

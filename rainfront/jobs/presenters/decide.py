@@ -81,6 +81,7 @@ def _side(basis: Basis, term: RouteTerm, bar: money_bars.Bar) -> Side:
     known, shelf, step = basis.known, basis.judged.shelf, basis.advice.next
     route = known.routes[term.id]
     over = term.id not in (REFER, PROVE) and basis.core.over_limit(term)
+    done = f", {basis.earlier} of it done already" if basis.earlier else ""
     return Side(
         id=term.id,
         label=route.label,
@@ -96,7 +97,7 @@ def _side(basis: Basis, term: RouteTerm, bar: money_bars.Bar) -> Side:
         with_part=", ".join(other.label for other in sold_with(basis, route)),
         requires=", ".join(known.checks[name].label for name in term.act.requires),
         quote=money(amount_for(basis, term), basis.practice.currency, cents=True),
-        over="over the limit" if over else "",
+        over=f"over the limit{done}" if over else "",
         bar=bar,
         advised=step.kind == "repair" and step.id == term.id,
     )

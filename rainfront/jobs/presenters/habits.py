@@ -28,9 +28,9 @@ def hold_words(basis: Basis) -> str:
     quote, job = basis.money(basis.advice.quote), basis.job
     if basis.advice.hold == "limit":
         limit = basis.money(float(job.limit or 0))
-        return (
-            f"What comes next would bring the bill to about {quote}, over the customer's limit of {limit}. Ask first."
-        )
+        done = f" ({basis.earlier} of it done already)" if basis.earlier else ""
+        bill = f"What comes next would bring the bill to about {quote}{done}"
+        return f"{bill}, over the customer's limit of {limit}. Ask first."
     if basis.advice.hold == "not worth":
         worth = basis.money(float(job.value))
         return f"The repair would be quoted at about {quote}; the device is worth {worth}. Ask whether it is worth it."

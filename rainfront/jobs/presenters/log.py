@@ -21,6 +21,11 @@ class LogRow:
     attached: Sequence[Attachment]
     links: Sequence[Link]
 
+    @property
+    def key(self) -> str:
+        """Names the line in a form that comes back."""
+        return str(self.entry.pk)
+
 
 def log_of(basis: Basis) -> list[LogRow]:
     """Every line, those of the chosen station where one is chosen."""

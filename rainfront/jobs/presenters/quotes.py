@@ -61,6 +61,12 @@ def quote_words(basis: Basis, term: RouteTerm) -> str:
     return "\n".join(lines)
 
 
+def follow_amount(basis: Basis, words: str, was: Decimal, amount: Decimal) -> str:
+    """The words of a quote with the amount that was changed beside them."""
+    currency = basis.practice.currency
+    return words.replace(money(was, currency, cents=True), money(amount, currency, cents=True))
+
+
 def _chance_words(cure: float) -> str:
     if cure >= 0.9:
         return "It is very likely to charge again afterwards."

@@ -73,6 +73,11 @@ def route_row(basis: Basis, term: RouteTerm) -> RouteRow:
     )
 
 
+def bill_words(basis: Basis, term: RouteTerm) -> dict[str, str]:
+    """The whole bill with a route done, and what of it was done already."""
+    return {"bill": basis.money(basis.core.spent + term.act.quote), "earlier": basis.earlier}
+
+
 def checks_of(basis: Basis) -> list[tuple[str, list[CheckLink]]]:
     """Checks that make sense on the device, by how far it has to be opened."""
     worth = {option.id: option.saves for option in basis.advice.options if option.kind == "check"}

@@ -79,20 +79,22 @@ def check_page(request: HttpRequest, pk: int, check: str) -> HttpResponse:
 @require_POST
 def add_note_line(request: HttpRequest, pk: int) -> HttpResponse:
     """Add a note to the log."""
+    text = request.POST.get("text", "")
     try:
-        entry = actions.add_note(pk, request.POST.get("text", ""), **hand(request))
+        entry = actions.add_note(pk, text, **hand(request))
     except ChargepathError as error:
-        return show_bench(request, pk, error=str(error), status=422)
+        return show_bench(request, pk, error=str(error), status=422, note=text)
     return show_bench(request, entry.job)
 
 
 @require_POST
 def overrule(request: HttpRequest, pk: int) -> HttpResponse:
     """Let a danger pass, in writing."""
+    hazard, why = request.POST.get("hazard", ""), request.POST.get("why", "")
     try:
-        actions.overrule_danger(pk, request.POST.get("hazard", ""), request.POST.get("why", ""), **hand(request))
+        actions.overrule_danger(pk, hazard, why, **hand(request))
     except ChargepathError as error:
-        return show_bench(request, pk, error=str(error), status=422)
+        return show_bench(request, pk, error=str(error), status=422, overruling=hazard, overrule_why=why)
     return redirect("jobs:bench", pk)
 
 
@@ -109,9 +111,20 @@ def change_stage(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def strike(request: HttpRequest, pk: int, entry: int) -> HttpResponse:
     """Strike an entry out."""
+    found, why = get_object_or_404(Entry, pk=entry, job_id=pk), request.POST.get("why", "")
+    try:
+        actions.strike_entry(found, why, **hand(request))
+    except ChargepathError as error:
+        return show_bench(request, pk, error=str(error), status=422, striking=str(found.pk), strike_why=why)
+    return show_bench(request, pk)
+
+
+@require_POST
+def restore(request: HttpRequest, pk: int, entry: int) -> HttpResponse:
+    """Let an entry that was struck out count again."""
     found = get_object_or_404(Entry, pk=entry, job_id=pk)
     try:
-        actions.strike_entry(found, request.POST.get("why", ""), **hand(request))
+        actions.restore_entry(found, **hand(request))
     except ChargepathError as error:
         return show_bench(request, pk, error=str(error), status=422)
     return show_bench(request, pk)

@@ -15,6 +15,7 @@ from rainfront.jobs import actions
 from rainfront.jobs.adapters import file_of
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.forms import ImportForm
+from rainfront.jobs.models import Job
 from rainfront.jobs.views.common import hand
 from rainfront.practice.context import practice_of
 
@@ -53,6 +54,10 @@ def import_page(request: HttpRequest) -> HttpResponse:
         except ChargepathError as error:
             problems = [error]
         else:
+            copies = Job.objects.copies_of(job)
+            if copies:
+                which = ", ".join(f"job {copy.pk}" for copy in copies)
+                messages.warning(request, f"This case is here already, as {which}: it teaches the numbers once only.")
             if case.ignored:
                 messages.warning(request, f"Left out, without meaning here: {', '.join(case.ignored)}")
             return redirect("jobs:bench", job.pk)

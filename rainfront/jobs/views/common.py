@@ -19,6 +19,7 @@ from rainfront.jobs.presenters.dangers import danger_rows
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, may
 from rainfront.practice.context import practice_of
+from rainfront.web.secrets import hide_code
 
 
 def hand(request: HttpRequest) -> dict[str, Any]:
@@ -64,15 +65,19 @@ def show_bench(
     line: str = "",
     choices: tuple[str, ...] = (),
     status: int = 200,
+    **typed: str,
 ) -> HttpResponse:
     """The bench as a fragment for htmx, else as the whole page (by redirect after a POST that went well).
+
+    `typed`: what a person wrote into the page's other fields, for the page to show again; a code is hidden.
 
     After an entry the job that was written to is passed on, so that nothing is fetched or reckoned twice.
     """
     if request.method == "POST" and not error and not request.htmx:  # type: ignore[attr-defined]
         return redirect("jobs:bench", job.pk if isinstance(job, Job) else job)
     found = complete(job) if isinstance(job, Job) else get_job(job)
-    bench = bench_of(basis_of(request, found, station_of(request)))
-    context = {"bench": bench, "error": error, "line": line, "choices": choices}
+    bench = bench_of(basis_of(request, found, station_of(request)), timezone.now())
+    kept = {name: hide_code(text) for name, text in typed.items()}
+    context = {"bench": bench, "error": error, "line": line, "choices": choices, **kept}
     template = "jobs/_bench.html" if request.htmx else "jobs/bench.html"  # type: ignore[attr-defined]
     return show_job(request, template, found, context, status)

@@ -15,7 +15,7 @@ from rainfront.jobs.fetching import get_job
 from rainfront.jobs.forms import AnswerForm, QuoteForm
 from rainfront.jobs.models import Job, Quote
 from rainfront.jobs.presenters.decide import decide_of
-from rainfront.jobs.presenters.quotes import amount_for, quote_rows, quote_words
+from rainfront.jobs.presenters.quotes import amount_for, follow_amount, quote_rows, quote_words
 from rainfront.jobs.presenters.why import why_of
 from rainfront.jobs.views.common import basis_of, hand, show_job
 from rainfront.web.forms import refused
@@ -50,12 +50,13 @@ def quote_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
     term = basis.core.term(route)
     if term is None:
         raise Http404
-    initial = {"amount": amount_for(basis, term), "words": quote_words(basis, term)}
+    initial: dict[str, Any] = {"amount": amount_for(basis, term), "words": quote_words(basis, term)}
     form = QuoteForm(request.POST if request.method == "POST" else None, initial=initial)
     if form.is_bound and form.is_valid():
         data = form.cleaned_data
         try:
-            actions.make_quote(job, route, data["amount"], data["words"], **hand(request))
+            words = follow_amount(basis, data["words"], initial["amount"], data["amount"])
+            actions.make_quote(job, route, data["amount"], words, **hand(request))
             return redirect("jobs:decide", pk)
         except ChargepathError as error:
             refused(form, error)

@@ -92,9 +92,9 @@ def refer_page(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def reopen(request: HttpRequest, pk: int) -> HttpResponse:
     """Open a closed job again."""
+    came_back, why = request.POST.get("how", "back") != "mistake", request.POST.get("why", "")
     try:
-        came_back = request.POST.get("how", "back") != "mistake"
-        actions.reopen_job(pk, request.POST.get("why", ""), came_back=came_back, **hand(request))
+        actions.reopen_job(pk, why, came_back=came_back, **hand(request))
     except ChargepathError as error:
-        return show_bench(request, pk, error=str(error), status=422)
+        return show_bench(request, pk, error=str(error), status=422, reopen_why=why)
     return redirect("jobs:bench", pk)

@@ -13,10 +13,11 @@ from rainfront.jobs.actions.repair import as_advised
 from rainfront.jobs.fetching import get_job, get_plain_job
 from rainfront.jobs.models import Job, Repair
 from rainfront.jobs.presenters.card import card_of
-from rainfront.jobs.presenters.routes import route_row
+from rainfront.jobs.presenters.routes import bill_words, route_row
 from rainfront.jobs.presenters.steps import steps_page
 from rainfront.jobs.views.common import basis_of, hand, show_job
 from rainfront.practice.context import practice_of
+from rainfront.web.secrets import hide_code
 
 
 def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
@@ -25,10 +26,10 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
         raise Http404
     if route in ("prove", "refer"):
         return redirect(f"jobs:{route}", pk)
-    error, reason = "", request.POST.get("reason", "")
+    error, reason, over_limit = "", request.POST.get("reason", ""), request.POST.get("over_limit", "")
     if request.method == "POST":
         try:
-            actions.choose_route(pk, route, reason, **hand(request))
+            actions.choose_route(pk, route, reason, over_limit, **hand(request))
             return redirect("jobs:repair", pk)
         except ChargepathError as problem:
             error = str(problem)
@@ -39,9 +40,11 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
         "next": card_of(basis, basis.advice.next),
         "route": basis.known.routes[route],
         "row": route_row(basis, term) if term else None,
+        **(bill_words(basis, term) if term else {}),
         "advised": as_advised(route, basis.advice),
         "error": error,
-        "reason": reason,
+        "reason": hide_code(reason),
+        "over_limit": hide_code(over_limit),
     }
     return show_job(request, "jobs/choose.html", job, context, 422 if error else 200)
 
@@ -57,7 +60,7 @@ def repair_page(request: HttpRequest, pk: int) -> HttpResponse:
     job, repair = get_plain_job(pk), open_repair(pk)
     if repair is None:
         return redirect("jobs:bench", pk)
-    error, used = "", request.POST.get("used", "")
+    error, used = "", request.POST.get("used", repair.used)
     if request.method == "POST":
         try:
             actions.finish_repair(repair, used, **hand(request))
@@ -69,7 +72,7 @@ def repair_page(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _steps(request: HttpRequest, job: Job, repair: Repair, error: str = "", used: str = "") -> HttpResponse:
     page = steps_page(repair, practice_of(request).known)
-    context = {"repair": repair, "page": page, "error": error, "used": used}
+    context = {"repair": repair, "page": page, "error": error, "used": hide_code(used)}
     template = "jobs/_repair.html" if request.htmx else "jobs/repair.html"  # type: ignore[attr-defined]
     return show_job(request, template, job, context, 422 if error else 200)
 
@@ -80,15 +83,15 @@ def tick(request: HttpRequest, pk: int) -> HttpResponse:
     job, repair = get_plain_job(pk), open_repair(pk)
     if repair is None:
         return redirect("jobs:bench", pk)
-    text, error = request.POST.get("step", ""), ""
-    step = int(text) if text.isdecimal() and len(text) < 4 else -1
+    text, _, done = request.POST.get("tick", "").partition(" ")
+    step, error = int(text) if text.isdecimal() and len(text) < 4 else -1, ""
     try:
-        repair = actions.tick_step(repair, step, request.POST.get("done") == "yes", **hand(request))
+        repair = actions.tick_step(repair, step, done == "done", request.POST.get("used"), **hand(request))
     except ChargepathError as problem:
         error = str(problem)
     if not request.htmx and not error:  # type: ignore[attr-defined]
         return redirect("jobs:repair", pk)
-    return _steps(request, job, repair, error)
+    return _steps(request, job, repair, error, request.POST.get("used", repair.used))
 
 
 @require_POST

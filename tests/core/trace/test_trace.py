@@ -223,7 +223,7 @@ class StandinDevices(SimpleTestCase):
 
     def test_waiting_says_no_only_after_its_time(self):
         self.assertEqual(judge_wait(KNOWN, 3, 5, 4).events[0].grade, "rises")
-        self.assertEqual(judge_wait(KNOWN, 3.40, 3.41, 31).events[0].grade, "no_rise")
+        self.assertEqual(judge_wait(KNOWN, 3.40, 3.41, 31, "V").events[0].grade, "no_rise")
         with self.assertRaisesMessage(ReadingError, "wait 30 minutes"):
             judge_wait(KNOWN, 3, 3, 10)
 

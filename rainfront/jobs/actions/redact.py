@@ -1,0 +1,90 @@
+"""Taking a text out of a job for good: an unlock code that slipped in, a name that should not stand there."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from datetime import datetime
+
+from django.core.files.base import ContentFile
+from django.db import models
+
+from rainfront.jobs.models import Job
+from rainfront.jobs.writing import JobError, open_job
+from rainfront.people.models import User
+from rainfront.people.rights import Right, require
+from rainfront.practice.adapters import Practice
+
+REDACTED = "[redacted]"
+
+
+def redact(job: Job | int, text: str, *, user: User, now: datetime, practice: Practice | None = None) -> int:
+    """Take a text out of everything that people wrote on a job, history included; a closed job's too.
+
+    Only that something was redacted stays, with who and when. It is found whatever its capitals, as a word of its own.
+
+    Returns
+    -------
+    int
+        In how many texts it stood.
+
+    Raises
+    ------
+    NotAllowed
+        Not by the lead (403).
+    JobError
+        Less than two characters, or it stands nowhere on this job.
+
+    """
+    require(user, Right.REDACT)
+    wanted = " ".join(text.split())
+    if len(wanted) < 2:
+        raise JobError("that is too short to be looked for", "text", "the code or the words, two characters or more")
+    spaced = r"\s+".join(re.escape(word) for word in wanted.split())
+    pattern = re.compile(rf"(?<!\w){spaced}(?!\w)", re.IGNORECASE)
+    with open_job(job, user, now, practice, closed_too=True) as log:
+        found = sum(_take_out(row, pattern) for row in _rows(log.job))
+        if not found:
+            raise JobError("that stands nowhere on this job", "text", "type it as it was written")
+        log.event(f"a text was redacted, in {found} place{'' if found == 1 else 's'}", "redact")
+    return found
+
+
+def _rows(row: models.Model) -> Iterator[models.Model]:
+    """A row, and every row that hangs on it, as far as people wrote something there."""
+    yield row
+    for relation in row._meta.related_objects:
+        model = relation.related_model
+        if relation.many_to_many or not hasattr(model, "WORDS") or isinstance(row, model):
+            continue
+        for below in model._base_manager.filter(**{relation.field.name: row.pk}):
+            yield from _rows(below)
+
+
+def _take_out(row: models.Model, pattern: re.Pattern[str]) -> int:
+    """Take it out of one row's texts and files; how many held it."""
+    changed = []
+    for name in row.WORDS:  # type: ignore[attr-defined]
+        value = getattr(row, name)
+        if isinstance(value, models.fields.files.FieldFile):
+            changed += [name] * _take_out_of_file(value, pattern)
+        elif isinstance(value, str) and pattern.search(value):
+            most = row._meta.get_field(name).max_length  # type: ignore[union-attr]
+            setattr(row, name, pattern.sub(REDACTED, value)[:most])
+            changed.append(name)
+    if changed:
+        row.save(update_fields=changed)
+    return len(changed)
+
+
+def _take_out_of_file(file: models.fields.files.FieldFile, pattern: re.Pattern[str]) -> bool:
+    if not file:
+        return False
+    with file.open("rb") as opened:
+        text = opened.read().decode("latin-1")
+    if not pattern.search(text):
+        return False
+    name = str(file.name).rsplit("/", 1)[-1]
+    file.delete(save=False)
+    file.save(name, ContentFile(pattern.sub(REDACTED, text).encode("latin-1")), save=False)
+    return True

@@ -1,0 +1,148 @@
+"""Unlock codes are kept nowhere, and what slipped in is taken out everywhere."""
+
+from django.apps import apps
+from django.db import connection, models
+from django.test import SimpleTestCase
+from django.urls import reverse
+
+from chargepath.base.errors import ChargepathError
+from rainfront.demo.picture import draw_board
+from rainfront.inside import actions as inside
+from rainfront.jobs import actions
+from rainfront.jobs.actions.redact import REDACTED
+from rainfront.jobs.models import Job, Quote
+from rainfront.people.rights import NotAllowed
+from rainfront.web.secrets import HIDDEN, find_code, hide_code
+from tests.builders import NOW, make_job, make_user
+from tests.web.test_pages import Signed
+
+CODES = """PIN 1234|passcode: 000000|password is hunter22222|unlock code 9999|Pattern 147|1234 is the pin|code 4711
+his code is 12|PIN: 42|pin is one two three four|unlocks with 2580|4711 unlocks it|to unlock: 1 2 3 4|pin 1-2-3-4
+passcode 7|lock pattern is an L|pattern: Z|pattern 1-4-7-8|swipe top left to bottom right then up|Password: sesame
+the pass word is sunshine|draws an L to open|PIN 1 2 3 4|pin 123|opens with 2580|lock 9182|screen lock 0000"""
+ORDINARY = """pin 3 of the plug is bent|screen lock works|battery 1234 mAh|opinion 100 percent|error code 4013
+no passcode|passcode removed|password unknown|asked for the PIN, customer unlocks it|pin A5 is bent
+unlocked after 3 minutes|wear pattern on the left|pattern of drops 3 times|pin 5 reads 0.512|pin 4 to ground 512
+PIN is not needed|drops out in a pattern|draws 0.4 A|draws 1.2 A from the shop charger
+draws current only when bent up or down|clips locked, 12 screws|qr code 4411 on the box
+draws 0,02 A|swiped with solvent, left side"""
+
+
+class Codes(SimpleTestCase):
+    def test_codes_are_found_in_any_order_and_ordinary_words_are_not(self):
+        for text in CODES.replace("\n", "|").split("|"):
+            with self.subTest(text=text):
+                self.assertIsNotNone(find_code(text))
+                self.assertIsNone(find_code(hide_code(text)))
+        for text in ORDINARY.replace("\n", "|").split("|"):
+            with self.subTest(text=text):
+                self.assertIsNone(find_code(text))
+        self.assertEqual(hide_code("Wet. PIN is 24 68, hurry"), f"Wet. PIN is {HIDDEN}, hurry")
+
+
+class Kept(Signed):
+    def test_a_refused_text_comes_back_without_its_code(self):
+        job = make_job(self.user)
+        posts = (
+            (reverse("jobs:note", args=[job.pk]), {"text": "drops out, 2468 is the pin"}),
+            (reverse("jobs:choose", args=[job.pk, "swap_battery"]), {"reason": "customer: code is 2468"}),
+            (reverse("jobs:take_in"), {"complaint": "dead, unlock with 2468", "customer": "second mate"}),
+        )
+        for address, data in posts:
+            with self.subTest(address=address):
+                page = self.client.post(address, data)
+                self.assertContains(page, "no code is ever stored", status_code=422)
+                self.assertContains(page, HIDDEN, status_code=422)
+                self.assertNotContains(page, "2468", status_code=422)
+
+    def test_nothing_typed_is_lost_when_it_is_refused(self):
+        job = actions.close_job(make_job(self.user, ["did clean_port yes"]), ["port_fouled"], user=self.user, now=NOW)
+        for how in ("back", "mistake"):
+            page = self.client.post(reverse("jobs:reopen", args=[job.pk]), {"how": how, "why": " "})
+            self.assertContains(page, "say why it is opened again", status_code=422)
+        other = make_job(self.user, ["danger swollen"])
+        self.client.force_login(make_user("lead", "lead"))
+        data = {"hazard": "cell_swollen", "why": "it is only a little bit thick"}
+        page = self.client.post(reverse("jobs:overrule", args=[other.pk]), data)
+        self.assertContains(page, "overruled by nobody", status_code=422)
+
+
+class Redacting(Signed):
+    def setUp(self):
+        super().setUp()
+        self.lead = make_user("lead", "lead")
+        self.job = make_job(self.user, ["port lint"])
+        hand = {"user": self.user, "now": NOW}
+        actions.change_details(self.job, {"complaint": "Wet. Skipper Amund"}, **hand)
+        actions.change_details(self.job, {"complaint": "Wet"}, **hand)
+        actions.add_note(self.job, "amund will call; Amundsen not", **hand)
+        actions.strike_entry(self.job.entries.get(name="port_look"), "said Amund", **hand)
+        photo = inside.add_photo(self.job, draw_board(3), "Amund's port", **hand)
+        inside.add_mark(photo, 0.1, 0.1, "Amund scratched here", **hand)
+        Quote.objects.create(job=self.job, route="clean_port", amount=1, words="For Amund", by=self.user, at=NOW)
+
+    def dumped(self):
+        return "\n".join(str(list(model.objects.values())) for model in apps.get_models() if model is not Job)
+
+    def test_the_lead_takes_a_text_out_everywhere_it_stands_history_included(self):
+        with self.assertRaises(NotAllowed):
+            actions.redact(self.job, "Amund", user=self.user, now=NOW)
+        self.client.force_login(self.lead)
+        address = reverse("jobs:redact", args=[self.job.pk])
+        page = self.client.post(address, {"text": "amund"}, follow=True)
+        self.assertContains(page, "Redacted in 8 places")
+        self.assertContains(page, "Amundsen not")
+        self.assertEqual(self.dumped().lower().count("amund"), 1)
+        self.assertEqual(self.job.photos.get().caption, f"{REDACTED}'s port")
+        self.assertEqual(self.job.entries.last().text, "a text was redacted, in 8 places")
+        for text, says in (("amund", "stands nowhere"), ("x", "too short")):
+            self.assertContains(self.client.post(address, {"text": text}), says, status_code=422)
+
+    def test_what_is_deleted_is_overwritten_in_the_file(self):
+        with connection.cursor() as cursor:
+            self.assertEqual(cursor.execute("PRAGMA secure_delete").fetchone(), (1,))
+
+    def test_every_field_that_people_write_in_is_reached(self):
+        """A new model that hangs on a job says which of its texts are people's own."""
+        ids = {
+            "jobs.job": {"kind", "connector", "carrier", "backup", "school", "stage"},
+            "jobs.entry": {"kind", "name", "variant", "grade"},
+            "jobs.repair": {"route", "advised"},
+            "jobs.quote": {"route", "answer"},
+            "instruments.record": {"origin", "state", "routine", "file", "source", "grade"},
+            "instruments.draft": {"origin"},
+            "instruments.waiting": {"unit"},
+            "inside.sheet": {"map_id", "place", "mode", "lifted"},
+            "inside.point": {"pin"},
+            "inside.photo": {"file"},
+            "inside.mark": {"part", "how"},
+            "stock.move": {"route", "family", "why"},
+        }
+        todo, seen = [Job], set()
+        while todo:
+            model = todo.pop()
+            if model in seen:
+                continue
+            seen.add(model)
+            todo += [found.related_model for found in model._meta.related_objects if not found.many_to_many]
+            texts = (models.CharField, models.TextField, models.FileField)
+            own = {field.name for field in model._meta.fields if isinstance(field, texts)}
+            with self.subTest(model=model._meta.label_lower):
+                self.assertEqual(own - set(getattr(model, "WORDS", ())), ids.get(model._meta.label_lower, set()))
+
+
+class Refused(Signed):
+    def test_a_code_is_refused_by_every_act_that_takes_words(self):
+        job, hand = make_job(self.user), {"user": self.user, "now": NOW}
+        acts = (
+            lambda text: actions.add_note(job, text, **hand),
+            lambda text: actions.choose_route(job, "clean_port", text, **hand),
+            lambda text: actions.choose_route(job, "clean_port", "", text, **hand),
+            lambda text: actions.strike_entry(job.entries.first(), text, **hand),
+            lambda text: actions.refer_job(job, [], text, **hand),
+            lambda text: actions.change_details(job, {"complaint": text}, **hand),
+            lambda text: actions.make_quote(job, "clean_port", 10, text, **hand),
+        )
+        for act in acts:
+            with self.assertRaisesMessage(ChargepathError, "looks like an unlock code"):
+                act("the code is 2468")
