@@ -13,7 +13,7 @@ from axe_playwright_python.sync_playwright import Axe
 from django.core.servers.basehttp import ThreadedWSGIServer
 from django.test import LiveServerTestCase
 from django.test.testcases import LiveServerThread
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from tests.builders import PASSWORD, make_user
 
@@ -26,6 +26,10 @@ ARGUMENTS = [
     "--disable-component-update",
     "--disable-sync",
 ]
+
+# How long a browser test waits for what it expects [ms]: never fewer on a busy machine.
+PATIENCE_MS = 30_000
+expect.set_options(timeout=PATIENCE_MS)
 
 
 class _Chromium:
@@ -93,7 +97,7 @@ class BrowserTest(LiveServerTestCase):
                 viewport={"width": 1280, "height": 800},
                 **context,
             )
-            made.set_default_timeout(8000)
+            made.set_default_timeout(PATIENCE_MS)
             page, said = made.new_page(), []
             page.on(
                 "console", lambda message: said.append(message.text) if message.type in ("error", "warning") else None
