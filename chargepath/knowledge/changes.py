@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -43,6 +43,24 @@ def is_number(found: Any) -> bool:
         and not isinstance(found, bool)
         and (not isinstance(found, str) or found.startswith(("almost", "usually", "often", "sometimes", "rarely")))
     )
+
+
+def number_at(known: Any, path: str) -> float | None:
+    """What a knowledge holds under a path, words of the scale read; None where it keeps it in another shape.
+
+    >>> from chargepath.knowledge.loader import shipped
+    >>> number_at(shipped(), "checks.plug_flip.leak.one_side") == shipped().checks["plug_flip"].leak["one_side"]
+    True
+    """
+    found: Any = known
+    for key in path.split("."):
+        if isinstance(found, Mapping):
+            found = found.get(key)
+        elif hasattr(found, key):
+            found = getattr(found, key)
+        else:
+            found = getattr(found, "factors", {}).get(key)
+    return float(found) if isinstance(found, int | float) and not isinstance(found, bool) else None
 
 
 def numbers_in(table: dict[str, Any], path: str) -> Iterator[tuple[str, Any]]:

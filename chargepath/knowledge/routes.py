@@ -44,10 +44,11 @@ AGAIN = 0.5
 
 @dataclass(frozen=True)
 class Step:
-    """One short step of a route, with the caution that belongs to it ('' for none)."""
+    """One short step of a route, with the caution that belongs to it, and the check that it makes ('' for none)."""
 
     text: str
     caution: str
+    check: str = ""
 
 
 @dataclass(frozen=True)
@@ -103,6 +104,13 @@ class Route:
         return {**self.cures, **self.plan_cures.get(carrier, {})}
 
 
+def _step(read: Reader, table: Table, where: str) -> Step:
+    read.only(table, where, ("text", "caution", "check"))
+    return Step(
+        read.text(table, "text", where), read.text(table, "caution", where, ""), read.text(table, "check", where, "")
+    )
+
+
 def _one(read: Reader, name: str, table: Table) -> Route:
     where = f"routes.toml [{name}]"
     read.only(table, where, ROUTE_KEYS)
@@ -120,10 +128,7 @@ def _one(read: Reader, name: str, table: Table) -> Route:
         plan_cures={key: read.chances(raw, f"{where}.plan_cures.{key}") for key, raw in plans.items()},
         try_minutes=read.number(table, "try_minutes", where, high=600) if tried else None,
         try_cures=read.chances(read.table(table, "try_cures", where), f"{where}.try_cures"),
-        steps=tuple(
-            Step(read.text(step, "text", f"{where}.step"), read.text(step, "caution", f"{where}.step", ""))
-            for step in table.get("step", [])
-        ),
+        steps=tuple(_step(read, step, f"{where}.step") for step in table.get("step", [])),
         basis=read.basis(table, where),
         harm=read.number(table, "harm", where, high=0.9, default=0.0),
         harm_what=read.text(table, "harm_what", where, ""),
@@ -158,6 +163,7 @@ def cross_check(read: Reader, known: Knowledge) -> None:
         read.known([route.told] if route.told else [], known.history, f"{where}.told")
         read.known([*route.access_on, *route.plan_cures, *route.carriers], known.carriers, where)
         read.known([step.caution for step in route.steps if step.caution], known.cautions, f"{where}.step")
+        read.known([step.check for step in route.steps if step.check], known.checks, f"{where}.step")
         read.known(route.requires, known.checks, f"{where}.requires")
         read.known(route.tells, known.tells, f"{where}.tells")
         if route.harm and not route.harm_what:

@@ -27,6 +27,7 @@ from rainfront.inside.models import Ladder, Point, Sheet
 from rainfront.jobs.adapters import device_of
 from rainfront.jobs.models import Entry, Job
 from rainfront.reference.adapters import References, find_map, references_for, test_current
+from rainfront.web.words import counted
 
 SAME_MV, SAME_SHARE = 6.0, 0.02
 # Which rung of the ladder is which check.
@@ -176,7 +177,7 @@ def path_event(job: Job, known: Knowledge) -> tuple[PathEvent, str] | None:
                 event = CheckEvent(check, values={"volts": ladder.volts[rung]})
                 shows[check] = grade_event(known, device_of(job), event).grade
     lines = sum(not row.key.startswith("volts") for row in seen)
-    parts = [f"{lines} line{'' if lines == 1 else 's'}"] if lines else []
+    parts = [counted(lines, "line")] if lines else []
     parts += ["a ladder"] if ladder is not None else []
     return PathEvent(scores_of(known, seen), shows), " and ".join(parts)
 

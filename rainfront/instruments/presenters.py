@@ -19,6 +19,7 @@ from rainfront.instruments.models import Record
 from rainfront.jobs.models import Job
 from rainfront.jobs.presenters.words import entry_words
 from rainfront.web.scenes import trace_chart
+from rainfront.web.words import counted
 
 POINTS = 2000
 
@@ -45,7 +46,7 @@ def headline(record: Record, known: Knowledge) -> str:
     drops = record.figures.get("dropouts") or 0
     if not drops:
         return draws
-    return f"drops out {drops} time{'' if drops == 1 else 's'}; between, it {draws}"
+    return f"drops out {counted(drops, 'time')}; between, it {draws}"
 
 
 @dataclass(frozen=True)

@@ -29,6 +29,7 @@ urlpatterns = [
     path("jobs/<int:pk>/quotes/<int:quote>/answer/", decide.answer, name="answer"),
     path("jobs/<int:pk>/repair/", repair.repair_page, name="repair"),
     path("jobs/<int:pk>/repair/tick/", repair.tick, name="tick"),
+    path("jobs/<int:pk>/repair/answer/", repair.answer, name="step_answer"),
     path("jobs/<int:pk>/repair/drop/", repair.drop, name="drop"),
     path("jobs/<int:pk>/prove/", finish.prove_page, name="prove"),
     path("jobs/<int:pk>/close/", finish.close_page, name="close"),

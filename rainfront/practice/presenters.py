@@ -9,16 +9,18 @@ from typing import Any
 
 from chargepath.decision.refcases import Difference, differences
 from chargepath.knowledge import Check, Fault, Knowledge
-from chargepath.knowledge.changes import numbers_in
+from chargepath.knowledge.changes import number_at, numbers_in
 from chargepath.knowledge.loader import DATA
 from chargepath.learning.betas import Learned
 from chargepath.learning.lessons import Lessons, minutes_of
 from rainfront.practice.adapters import Practice
 from rainfront.practice.models import KnowledgeChange
 from rainfront.practice.words import key_label, path_label
-from rainfront.web.words import money
+from rainfront.web.words import counted, money
 
 SHOWN_MOVED = 30
+# A number that moved by less than this share of itself is as it was.
+LITTLE = 0.005
 
 
 @dataclass(frozen=True)
@@ -30,6 +32,7 @@ class NumberRow:
     shipped: str
     now: str
     changed: bool
+    learned: str = ""
 
 
 @dataclass(frozen=True)
@@ -41,6 +44,7 @@ class FaultRow:
     station: str
     about: str
     share: str
+    shipped: str = ""
 
 
 def _shown(value: Any) -> str:
@@ -53,8 +57,8 @@ def _raw() -> dict[str, dict[str, Any]]:
     return {stem: tomllib.loads((DATA / f"{stem}.toml").read_text(encoding="utf-8")) for stem in stems}
 
 
-def numbers_under(known: Knowledge, path: str, changed: dict[str, KnowledgeChange], skip: str = "") -> list[NumberRow]:
-    """Every number below a path of the knowledge, with the shop's own in place where there is one."""
+def numbers_under(practice: Practice, path: str, changed: dict[str, KnowledgeChange]) -> list[NumberRow]:
+    """Every number below a path: what ships, the shop's own in its place, what closed jobs made of it."""
     stem, *keys = path.split(".")
     table: Any = _raw()[stem]
     for key in keys:
@@ -62,20 +66,36 @@ def numbers_under(known: Knowledge, path: str, changed: dict[str, KnowledgeChang
     rows = []
     for here, value in numbers_in(table, path):
         own = changed.get(here)
-        label = path_label(known, f"x.{here.removeprefix(path + '.')}").removeprefix("x: ")
-        rows.append(NumberRow(here, label, _shown(value), _shown(own.value) if own else _shown(value), own is not None))
-    return [row for row in rows if row.label != skip]
+        label = path_label(practice.known, f"x.{here.removeprefix(path + '.')}").removeprefix("x: ")
+        now = _shown(own.value) if own else _shown(value)
+        rows.append(NumberRow(here, label, _shown(value), now, own is not None, learned_at(practice, here)))
+    return rows
 
 
-def fault_rows(known: Knowledge, query: str) -> list[FaultRow]:
+def learned_at(practice: Practice, path: str) -> str:
+    """What is in force where closed jobs moved a number, '' where they did not."""
+    before, now = number_at(practice.changed, path), number_at(practice.known, path)
+    if before is None or now is None or abs(now - before) <= LITTLE * max(abs(before), 1e-9):
+        return ""
+    return f"{now:.3g}"
+
+
+def fault_rows(practice: Practice, query: str) -> list[FaultRow]:
     """Faults whose label, id, words, station, checks or routes hold the words that are searched for."""
-    words = query.lower().split()
-    whole = sum(fault.weight for fault in known.faults.values())
-    return [
-        FaultRow(fault.id, fault.label, known.stations[fault.station].label, fault.about, f"{fault.weight / whole:.0%}")
-        for fault in known.faults.values()
-        if all(word in _haystack(known, fault) for word in words)
-    ]
+    words, known = query.lower().split(), practice.known
+    whole, base = _whole(known), _whole(practice.shipped)
+    rows = []
+    for fault in known.faults.values():
+        if all(word in _haystack(known, fault) for word in words):
+            share = f"{fault.weight / whole:.0%}"
+            ships = f"{practice.shipped.faults[fault.id].weight / base:.0%}"
+            station = known.stations[fault.station].label
+            rows.append(FaultRow(fault.id, fault.label, station, fault.about, share, "" if ships == share else ships))
+    return rows
+
+
+def _whole(known: Knowledge) -> float:
+    return sum(fault.weight for fault in known.faults.values())
 
 
 def _haystack(known: Knowledge, fault: Fault) -> str:
@@ -100,12 +120,13 @@ def _basis(basis: str) -> str:
     return "common practice" if basis == "practice" else "from memory" if basis == "memory" else basis
 
 
-def fault_page(known: Knowledge, fault: Fault, changed: dict[str, KnowledgeChange]) -> dict[str, Any]:
+def fault_page(practice: Practice, fault: Fault, changed: dict[str, KnowledgeChange]) -> dict[str, Any]:
     """Everything about one fault: its numbers by check and sign, what cures it, and their basis."""
+    known = practice.known
     base = f"faults.{fault.id}"
     blocks = []
     raw = _raw()["faults"][fault.id]
-    own = numbers_under(known, base, changed)
+    own = numbers_under(practice, base, changed)
     plain = [row for row in own if "." not in row.path.removeprefix(f"{base}.")]
     blocks.append(("How often, and how often a proof passes with it", "", plain))
     for kind, title in (
@@ -116,13 +137,13 @@ def fault_page(known: Knowledge, fault: Fault, changed: dict[str, KnowledgeChang
         ("wireless", "By coil"),
     ):
         if raw.get(kind):
-            blocks.append((title, "times as likely", numbers_under(known, f"{base}.{kind}", changed)))
+            blocks.append((title, "times as likely", numbers_under(practice, f"{base}.{kind}", changed)))
     for kind in ("grades", "signs"):
         for key in raw.get(kind, {}):
             check = known.checks[key.split("@")[0]]
             rows = [
-                NumberRow(row.path, check.name(row.path.rsplit(".", 1)[1]), row.shipped, row.now, row.changed)
-                for row in numbers_under(known, f"{base}.{kind}.{key}", changed)
+                replace(row, label=check.name(row.path.rsplit(".", 1)[1]))
+                for row in numbers_under(practice, f"{base}.{kind}.{key}", changed)
             ]
             at = f" at {key.split('@')[1]}" if "@" in key else ""
             blocks.append((f"{check.label}{at}", f"chance that it shows this; check: {_basis(check.basis)}", rows))
@@ -130,7 +151,7 @@ def fault_page(known: Knowledge, fault: Fault, changed: dict[str, KnowledgeChang
         if fault.id in route.cures:
             rows = [
                 row
-                for row in numbers_under(known, f"routes.{route.id}", changed)
+                for row in numbers_under(practice, f"routes.{route.id}", changed)
                 if row.path.count(".") == 2 or row.path.endswith(f".{fault.id}")
             ]
             blocks.append((f"Repair: {route.label}", f"basis: {_basis(route.basis)}", rows))
@@ -151,10 +172,11 @@ GENERAL = {
 }
 
 
-def check_page(known: Knowledge, check: Check, changed: dict[str, KnowledgeChange]) -> dict[str, Any]:
+def check_page(practice: Practice, check: Check, changed: dict[str, KnowledgeChange]) -> dict[str, Any]:
     """Every number of one check: its minutes, what shows without a fault, its limits."""
+    known = practice.known
     raw, base, blocks = _raw()["checks"][check.id], f"checks.{check.id}", []
-    own = [row for row in numbers_under(known, base, changed) if row.path.count(".") == 2]
+    own = [row for row in numbers_under(practice, base, changed) if row.path.count(".") == 2]
     blocks.append(("Time", "minutes", own))
     for key, title in (
         ("leak", "Without any fault that affects it"),
@@ -164,7 +186,7 @@ def check_page(known: Knowledge, check: Check, changed: dict[str, KnowledgeChang
         ("implies", "What its values show besides"),
     ):
         if key in raw:
-            blocks.append((title, "", numbers_under(known, f"{base}.{key}", changed)))
+            blocks.append((title, "", numbers_under(practice, f"{base}.{key}", changed)))
     return {
         "title": check.label,
         "about": check.place,
@@ -175,12 +197,12 @@ def check_page(known: Knowledge, check: Check, changed: dict[str, KnowledgeChang
     }
 
 
-def general_page(known: Knowledge, stem: str, changed: dict[str, KnowledgeChange]) -> dict[str, Any]:
+def general_page(practice: Practice, stem: str, changed: dict[str, KnowledgeChange]) -> dict[str, Any]:
     """Every number of a file that belongs to no single fault."""
     raw = _raw()[stem]
-    blocks = [("", "", [row for row in numbers_under(known, stem, changed) if row.path.count(".") == 1])]
+    blocks = [("", "", [row for row in numbers_under(practice, stem, changed) if row.path.count(".") == 1])]
     blocks += [
-        (key, "", numbers_under(known, f"{stem}.{key}", changed))
+        (key, "", numbers_under(practice, f"{stem}.{key}", changed))
         for key, found in raw.items()
         if isinstance(found, dict)
     ]
@@ -248,8 +270,8 @@ class LearnedRow:
     distance: float
 
 
-def _learned_row(label: str, found: Learned, unit: str = "jobs") -> LearnedRow:
-    words = f"shipped {found.prior:.0%}, here {found.here:.0%} from {found.count:.0f} {unit}"
+def _learned_row(label: str, found: Learned, unit: str = "job") -> LearnedRow:
+    words = f"began at {found.prior:.0%}, here {found.here:.0%} from {counted(found.count, unit)}"
     low, high, was, now = (f"{min(v, 1.0) * 100:.1f}" for v in (found.low, found.high, found.prior, found.here))
     moved = not found.low <= found.prior <= found.high
     span = f"{found.low:.0%} to {found.high:.0%}"
@@ -269,15 +291,15 @@ def lessons_page(known: Knowledge, lessons: Lessons | None) -> dict[str, Any]:
         count = next(iter(shares.values())).count
         groups.append((titles[kind], f"{count:.0f}", rows))
     cures = [
-        _learned_row(f"{known.routes[route].label}: {known.faults[fault].label}", found, "repairs")
+        _learned_row(f"{known.routes[route].label}: {known.faults[fault].label}", found, "repair")
         for (route, fault), found in lessons.cures.items()
     ]
-    backs = [_learned_row(known.routes[name].label, found, "repairs") for name, found in lessons.comebacks.items()]
+    backs = [_learned_row(known.routes[name].label, found, "repair") for name, found in lessons.comebacks.items()]
     shows = [_learned_row(_shows_label(known, key), found) for key, found in lessons.shows.items()]
     minutes = [
         (
             key_label(known, key),
-            f"shipped {n.prior:g} min, here {n.here:.1f} ({n.low:.1f} to {n.high:.1f}) from {n.count:.0f} times",
+            f"began at {n.prior:g} min, here {n.here:.1f} ({n.low:.1f} to {n.high:.1f}), {counted(n.count, 'time')}",
         )
         for key, n in lessons.minutes.items()
     ]

@@ -33,7 +33,7 @@ def knowledge(request: HttpRequest) -> HttpResponse:
         (row, path_label(practice_of(request).shipped, row.path)) for row in KnowledgeChange.objects.for_list()[:100]
     ]
     context = {
-        "rows": presenters.fault_rows(practice_of(request).known, query),
+        "rows": presenters.fault_rows(practice_of(request), query),
         "q": query,
         "changes": changes,
         "general": list(presenters.GENERAL.items()),
@@ -50,7 +50,7 @@ def fault(request: HttpRequest, fault: str) -> HttpResponse:
     if fault not in known.faults:
         raise Http404
     context = {
-        **presenters.fault_page(known, known.faults[fault], _changed()),
+        **presenters.fault_page(practice_of(request), known.faults[fault], _changed()),
         "lead": may(signed_in(request), Right.LEAD),
     }
     return render(request, "practice/fault.html", context)
@@ -63,7 +63,7 @@ def check(request: HttpRequest, check: str) -> HttpResponse:
     if check not in known.checks:
         raise Http404
     lead = may(signed_in(request), Right.LEAD)
-    context = {**presenters.check_page(known, known.checks[check], _changed()), "lead": lead}
+    context = {**presenters.check_page(practice_of(request), known.checks[check], _changed()), "lead": lead}
     return render(request, "practice/fault.html", context)
 
 
@@ -76,7 +76,7 @@ def general(request: HttpRequest, stem: str) -> HttpResponse:
     return render(
         request,
         "practice/fault.html",
-        {**presenters.general_page(practice_of(request).shipped, stem, _changed()), "lead": lead},
+        {**presenters.general_page(practice_of(request), stem, _changed()), "lead": lead},
     )
 
 
@@ -111,6 +111,7 @@ def change(request: HttpRequest) -> HttpResponse:
         "path": path,
         "ships": ships,
         "now": now,
+        "learned": presenters.learned_at(practice_of(request), path),
         "rows": rows,
         "tried": tried,
         "lead": may(user, Right.LEAD),

@@ -8,3 +8,8 @@ from decimal import Decimal
 def money(amount: Decimal | float, currency: str, *, cents: bool = False) -> str:
     """An amount of money: rounded as it is spoken, or to the cent where it is asked for or paid."""
     return f"{currency}{amount:,.2f}" if cents else f"{currency}{amount:,.0f}"
+
+
+def counted(number: float, noun: str) -> str:
+    """How many of something: `1 job`, `2 jobs`."""
+    return f"{number:.0f} {noun}{'' if round(number) == 1 else 's'}"

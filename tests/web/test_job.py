@@ -3,6 +3,7 @@
 from datetime import timedelta
 
 from django.test import TestCase
+from django.urls import reverse
 
 from chargepath.base.errors import ChargepathError
 from chargepath.knowledge.loader import shipped
@@ -143,6 +144,18 @@ class OneJob(TestCase):
         actions.record_line(job, "did swap_carrier no", user=self.user, now=NOW)
         with self.assertRaisesRegex(ChargepathError, r"about \d+, \d+ of it done already, over the customer's limit"):
             actions.choose_route(job, "swap_battery", "as agreed", user=self.user, now=NOW)
+
+    def test_a_step_that_measures_takes_its_answer_and_the_job_stays_at_the_repair(self):
+        job = self.job("i 0.0 5.1 20%", "power 220/512 at board")
+        repair = actions.choose_route(job, "replace_port_ic", "pads look burnt", user=self.user, now=NOW)
+        self.client.force_login(self.user)
+        page = self.client.get(reverse("jobs:repair", args=[job.pk]))
+        self.assertContains(page, 'value="liftport recovers"')
+        page = self.client.post(reverse("jobs:step_answer", args=[job.pk]), {"line": "liftport recovers"}, follow=True)
+        self.assertContains(page, "entered: <b>recovers")
+        self.assertEqual((self.stage(job), job.entries.get(name="lift_port_ic").grade), (Stage.REPAIR, "recovers"))
+        with self.assertRaisesMessage(ChargepathError, "nosuch"):
+            actions.record_at_step(repair, "nosuch 1", user=self.user, now=NOW)
 
     def test_what_was_used_survives_a_tick(self):
         job = self.job("port lint")

@@ -159,7 +159,7 @@ class Lessons(PracticeTest):
             self.closed()
         page = self.client.get(self.to("lessons"))
         self.assertContains(page, "closed jobs")
-        self.assertRegex(page.content.decode(), r"shipped 1\d%, here 2\d% from 6 jobs")
+        self.assertRegex(page.content.decode(), r"began at 1\d%, here 2\d% from 6 jobs")
         self.assertGreater(
             Practice.current().known.faults["port_fouled"].weight, shipped().faults["port_fouled"].weight
         )
@@ -191,6 +191,20 @@ class Lessons(PracticeTest):
         found = Practice.current().lessons
         self.assertLess(found.cures["clean_port", "port_fouled"].here, good)
         self.assertGreater(found.comebacks["clean_port"].here, 0.05)
+
+    def test_the_figure_in_force_stands_beside_the_shipped_one_wherever_either_is_shown(self):
+        for _ in range(8):
+            self.closed()
+        now = Practice.current().known
+        weight, cure = now.faults["port_fouled"].weight, now.routes["clean_port"].cures["port_fouled"]
+        page = self.client.get(self.to("fault", "port_fouled"))
+        for value in (weight, cure):
+            self.assertContains(page, f'<b>{value:.3g}</b> <span class="tag">learned here, shipped')
+        self.assertRegex(
+            self.client.get(self.to("knowledge")).content.decode(), r'2\d%</span> <span class="tag">shipped 1'
+        )
+        address = self.to("change") + "?path=faults.port_fouled.weight"
+        self.assertContains(self.client.get(address), f'moved it to <span class="num">{weight:.3g}</span>')
 
     def test_a_corrected_closing_replaces_its_lesson_and_is_no_come_back(self):
         job = self.closed(["port_worn"])

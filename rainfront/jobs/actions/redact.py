@@ -14,6 +14,7 @@ from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, require
 from rainfront.practice.adapters import Practice
+from rainfront.web.words import counted
 
 REDACTED = "[redacted]"
 
@@ -46,7 +47,7 @@ def redact(job: Job | int, text: str, *, user: User, now: datetime, practice: Pr
         found = sum(_take_out(row, pattern) for row in _rows(log.job))
         if not found:
             raise JobError("that stands nowhere on this job", "text", "type it as it was written")
-        log.event(f"a text was redacted, in {found} place{'' if found == 1 else 's'}", "redact")
+        log.event(f"a text was redacted, in {counted(found, 'place')}", "redact")
     return found
 
 

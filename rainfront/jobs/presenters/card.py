@@ -76,13 +76,14 @@ def _check_card(basis: Basis, option: Option) -> NextCard:
         place=check.place,
         outcomes=_outcomes(basis, option),
         cautions=_cautions(basis, check.access, check.cautions),
-        answers=_answers(check),
+        answers=answers_of(check),
         example=example_line(check),
         tools=tuple(tools_of(basis.job, check, basis.practice)),
     )
 
 
-def _answers(check: Check) -> tuple[Answer, ...]:
+def answers_of(check: Check) -> tuple[Answer, ...]:
+    """What a press can answer to a check."""
     clean = [Answer(f"{check.word} clean", "nothing to see")] if check.is_look else []
     return (*clean, *(Answer(f"{check.word} {name}", check.name(name)) for name in check.signs or check.grades))
 

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from chargepath.knowledge import Knowledge, Route
 from chargepath.knowledge.wording import Caution
-from rainfront.jobs.models import Repair
+from rainfront.jobs.models import Entry, Repair
+from rainfront.jobs.presenters.card import Answer, answers_of
+from rainfront.jobs.presenters.words import entry_words
 
 
 @dataclass(frozen=True)
@@ -17,6 +20,8 @@ class StepRow:
     text: str
     caution: Caution | None
     done: bool
+    answers: Sequence[Answer] = ()
+    said: str = ""
 
 
 @dataclass(frozen=True)
@@ -37,11 +42,21 @@ class StepsPage:
         return self.current is None
 
 
-def steps_page(repair: Repair, known: Knowledge) -> StepsPage:
-    """The steps of an open repair."""
+def steps_page(repair: Repair, evidence: Sequence[Entry], known: Knowledge) -> StepsPage:
+    """The steps of an open repair; one that makes a check has its answers, or what was entered since it was chosen."""
     route = known.routes[repair.route]
-    rows = [
-        StepRow(index, step.text, known.cautions.get(step.caution), index in repair.steps_done)
-        for index, step in enumerate(route.steps)
-    ]
+    since = {entry.name: entry for entry in evidence if entry.at >= repair.chosen_at}
+    rows = []
+    for index, step in enumerate(route.steps):
+        check, found = known.checks.get(step.check), since.get(step.check)
+        rows.append(
+            StepRow(
+                index,
+                step.text,
+                known.cautions.get(step.caution),
+                index in repair.steps_done,
+                answers_of(check) if check else (),
+                entry_words(found, None, known).text if found else "",
+            )
+        )
     return StepsPage(route, rows)

@@ -54,7 +54,7 @@ class Why:
 
     next: NextCard
     with_it: Working
-    without: Working
+    without: Working | None
     without_label: str
     then: str
     suspects: list[WhyRow]
@@ -69,7 +69,7 @@ def why_of(basis: Basis) -> Why:
     return Why(
         next=card_of(basis, step),
         with_it=_working(basis, with_it),
-        without=_working(basis, without),
+        without=None if step.kind == "repair" and step.id == lead.id else _working(basis, without),
         without_label=basis.known.routes[lead.id].label,
         then=_then(basis, step.then),
         suspects=[_suspect(basis, name, chance, reach[name]) for name, chance in basis.belief.faults[:SHOWN_FAULTS]],

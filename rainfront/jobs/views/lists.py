@@ -20,6 +20,7 @@ from rainfront.jobs.views.common import basis_of, hand, show_job
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, may
 from rainfront.practice.context import practice_of
+from rainfront.web.words import counted
 
 PAGE = 40
 
@@ -55,7 +56,7 @@ def redact(request: HttpRequest, pk: int) -> HttpResponse:
         count = actions.redact(pk, request.POST.get("text", ""), **hand(request))
     except ChargepathError as error:
         return _record(request, pk, str(error))
-    messages.success(request, f"Redacted in {count} place{'' if count == 1 else 's'}.")
+    messages.success(request, f"Redacted in {counted(count, 'place')}.")
     return redirect("jobs:record", pk)
 
 

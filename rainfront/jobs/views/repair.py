@@ -10,6 +10,7 @@ from django.views.decorators.http import require_POST
 from chargepath.base.errors import ChargepathError
 from rainfront.jobs import actions
 from rainfront.jobs.actions.repair import as_advised
+from rainfront.jobs.adapters import evidence_of
 from rainfront.jobs.fetching import get_job, get_plain_job
 from rainfront.jobs.models import Job, Repair
 from rainfront.jobs.presenters.card import card_of
@@ -71,7 +72,7 @@ def repair_page(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _steps(request: HttpRequest, job: Job, repair: Repair, error: str = "", used: str = "") -> HttpResponse:
-    page = steps_page(repair, practice_of(request).known)
+    page = steps_page(repair, evidence_of(job), practice_of(request).known)
     context = {"repair": repair, "page": page, "error": error, "used": hide_code(used)}
     template = "jobs/_repair.html" if request.htmx else "jobs/repair.html"  # type: ignore[attr-defined]
     return show_job(request, template, job, context, 422 if error else 200)
@@ -92,6 +93,21 @@ def tick(request: HttpRequest, pk: int) -> HttpResponse:
     if not request.htmx and not error:  # type: ignore[attr-defined]
         return redirect("jobs:repair", pk)
     return _steps(request, job, repair, error, request.POST.get("used", repair.used))
+
+
+@require_POST
+def answer(request: HttpRequest, pk: int) -> HttpResponse:
+    """Record what a step of the open repair has shown."""
+    job, repair = get_plain_job(pk), open_repair(pk)
+    if repair is None:
+        return redirect("jobs:bench", pk)
+    try:
+        job = actions.record_at_step(repair, request.POST.get("line", ""), **hand(request)).job
+    except ChargepathError as problem:
+        return _steps(request, job, repair, str(problem), request.POST.get("used", repair.used))
+    if not request.htmx:  # type: ignore[attr-defined]
+        return redirect("jobs:repair", pk)
+    return _steps(request, job, repair, "", request.POST.get("used", repair.used))
 
 
 @require_POST
