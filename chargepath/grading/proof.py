@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 from chargepath.base.errors import ReadingError
 from chargepath.base.quantities import show
-from chargepath.case.entries import Device
+from chargepath.case.entries import CheckEvent, Device
 from chargepath.grading.expect import Conditions, expected_band, source_at
 from chargepath.knowledge import Knowledge
 
@@ -130,6 +130,31 @@ def judge_proof(known: Knowledge, device: Device, readings: ProofReadings) -> Pr
     items.append(ProofItem("wiggle", "Wiggle the plug", "holds steady", readings.steady, steady))
     items.append(_rise(known, readings))
     return ProofResult(tuple(items))
+
+
+def proof_events(known: Knowledge, device: Device, readings: ProofReadings) -> tuple[CheckEvent, ...]:
+    """What a proof that failed has measured, as the checks that it is: what is seen of the fault that is left.
+
+    Percentages that did not rise are only told where they lie as far apart as `charge_wait` asks for.
+    """
+    found: list[CheckEvent] = []
+    connector = known.connectors[device.connector]
+    if readings.amps is not None:
+        volts = connector.source_volts if readings.volts is None else readings.volts
+        values = {"amps": readings.amps, "volts": volts}
+        if readings.percent_first is not None:
+            values["battery_percent"] = readings.percent_first
+        found.append(CheckEvent("charger_current", values=values))
+    if connector.reversible and readings.amps is not None and readings.amps_flipped is not None:
+        low, high = sorted((readings.amps, readings.amps_flipped))
+        same = high == 0 or low / high >= known.proof.direction_share
+        found.append(CheckEvent("plug_flip", grade="same" if same else "one_side"))
+    if readings.steady is not None:
+        found.append(CheckEvent("plug_wiggle", grade="steady" if readings.steady else "drops"))
+    rise, minutes = _rise(known, readings), readings.minutes_between
+    if rise.met or (rise.met is False and minutes and minutes >= known.checks["charge_wait"].wait_minutes):
+        found.append(CheckEvent("charge_wait", grade="rises" if rise.met else "no_rise"))
+    return tuple(found)
 
 
 def _rise(known: Knowledge, readings: ProofReadings) -> ProofItem:

@@ -58,7 +58,10 @@ class OneJob(TestCase):
         step = judged(job).advice.next
         expected = {"outside": Stage.OUTSIDE, "opened": Stage.OPEN}
         self.assertEqual(self.stage(job), expected[shipped().checks[step.id].access])
-        self.assertEqual([entry.works for entry in job.entries.evidence()], [None, None, False])
+        read = [(entry.name, entry.works, bool(entry.values)) for entry in job.entries.evidence()[2:]]
+        shown = [("charger_current", None, True), ("plug_flip", None, False), ("plug_wiggle", None, False)]
+        self.assertEqual(read, [("clean_port", False, False), *shown, ("charge_wait", None, False)])
+        self.assertEqual(judged(job).belief.entries[3].grade, "trickle")
         self.assertNotEqual(step.id, "clean_port")
 
     def test_a_proof_may_come_in_pieces_and_takes_its_minutes_from_the_clock(self):

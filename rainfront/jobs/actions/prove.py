@@ -7,7 +7,8 @@ from typing import Any
 
 from chargepath.case.entries import RepairEvent
 from chargepath.case.quickline import OTHER
-from chargepath.grading.proof import ProofResult
+from chargepath.grading.proof import ProofResult, proof_events
+from rainfront.jobs.adapters import device_of, proof_readings
 from rainfront.jobs.judging import judge_job_proof
 from rainfront.jobs.models import Entry, Job, Proof, Stage
 from rainfront.jobs.writing import Log, open_job
@@ -35,8 +36,9 @@ def record_proof(
 ) -> tuple[Proof, ProofResult]:
     """Store what was read; decide when every item is there, or as soon as one fails.
 
-    A failed proof is evidence: the job goes back to where the advice now says. Where a repair waits for its proof,
-    the proof completes that repair's entry; otherwise it is recorded as a repair `prove` of its own.
+    A failed proof is evidence, and so is each thing that it measured: the job goes back to where the advice now says.
+    Where a repair waits for its proof, the proof completes that repair's entry; otherwise it is recorded as a repair
+    `prove` of its own.
 
     Parameters
     ----------
@@ -61,6 +63,9 @@ def record_proof(
             log.change(changed_at=now)
         else:
             _decide(log, waiting, result)
+        if result.works is False:
+            for event in proof_events(log.practice.known, device_of(log.job), proof_readings(proof)):
+                log.add(event, "read at the proof", seen=True)
     return proof, result
 
 

@@ -10,7 +10,7 @@ from django.core.exceptions import ImproperlyConfigured
 from django.test import SimpleTestCase
 
 from chargepath.base.errors import KnowledgeError, ReadingError
-from chargepath.grading.proof import ProofReadings, judge_proof
+from chargepath.grading.proof import ProofReadings, judge_proof, proof_events
 from chargepath.knowledge.loader import DATA, load, shipped
 from rainfront.web.scenes.charge_line import draw
 from tests.builders import device
@@ -56,6 +56,22 @@ class Proof(SimpleTestCase):
     def test_a_plug_that_fits_one_way_is_not_turned_over(self):
         items = [item.id for item in self.judge("phone micro_b none", amps_flipped=None).items]
         self.assertEqual(items, ["current", "wiggle", "rise"])
+
+    def test_what_a_failed_proof_measured_is_told_as_checks(self):
+        def told(words="phone usb_c sub_board", **changes):
+            found = proof_events(shipped(), device(words), ProofReadings(**{**GOOD, **changes}))
+            return [f"{event.check} {event.grade}".strip() for event in found]
+
+        self.assertEqual(
+            told(steady=False, amps_flipped=None), ["charger_current", "plug_wiggle drops", "charge_wait rises"]
+        )
+        self.assertEqual(
+            told(amps_flipped=0.79 * GOOD["amps"], percent_second=20)[1:], ["plug_flip one_side", "plug_wiggle steady"]
+        )
+        self.assertEqual(told(percent_second=20, minutes_between=31)[-1], "charge_wait no_rise")
+        self.assertNotIn("plug_flip same", told("phone micro_b none"))
+        found = proof_events(shipped(), device(), ProofReadings(amps=0.05, percent_first=20))
+        self.assertEqual([event.values for event in found], [{"amps": 0.05, "volts": 5.0, "battery_percent": 20}])
 
     def test_refuses_the_impossible(self):
         with self.assertRaisesMessage(ReadingError, "130 % is not possible"):
