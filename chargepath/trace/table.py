@@ -13,7 +13,7 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
-from itertools import islice
+from itertools import islice, pairwise
 
 import numpy as np
 
@@ -51,7 +51,17 @@ NAMES = {
     "volts": re.compile(r"(?i)volt|vbus|spannung|tension|\bu\b|\bv\b|\bmv\b"),
     "amps": re.compile(r"(?i)amp|curr|ibus|strom|courant|\bi\b|\ba\b|\bma\b"),
 }
-UNIT = re.compile(r"(?:[\[(/]\s*|[ _])(us|µs|ms|sec|s|min|h|µa|ua|ma|a|mv|v)\s*[\])]?\s*$", re.IGNORECASE)
+# Units spelt out, read before the patterns above: "milliamps" is one word of both.
+SPELT = (
+    (re.compile(r"(?i)\b(?:milli|m)[\s-]*amp(?:[eè]re)?s?\b"), "current (ma)"),
+    (re.compile(r"(?i)\b(?:micro|µ|u)[\s-]*amp(?:[eè]re)?s?\b"), "current (ua)"),
+    (re.compile(r"(?i)\b(?:milli|m)[\s-]*volts?\b"), "volts (mv)"),
+    (re.compile(r"(?i)\bmilli[\s-]*sec(?:ond)?s?\b"), "time (ms)"),
+    (re.compile(r"(?i)\bminutes\b"), "time (min)"),
+)
+# One number a line with a decimal comma, with or without its unit.
+LONE_DECIMAL = re.compile(r"\s*[-+]?(\d{1,4}),(\d+)\s*(?:[µmu]?[AaVv])?\s*")
+UNIT = re.compile(r"(?:[\[(/]\s*|[ _])(us|µs|ms|sec|s|min|h|µa|ua|ma|a|mv|v)[\s\])]*$", re.IGNORECASE)
 CLOCK = re.compile(r"(\d{1,2}):(\d{2})(?::(\d{2}(?:[.,]\d*)?))?")
 
 
@@ -212,8 +222,29 @@ def _is_data(row: list[str], comma: bool) -> bool:
     return sum(_readable(cell, comma) for cell in cells) >= max(1, (len(cells) + 1) // 2)
 
 
-def look(text: str) -> Layout:
+def _lone_decimals(head: str) -> bool:
+    """Whether the text is one column of numbers with decimal commas, and no pair of whole numbers a line.
+
+    Pairs count up on the left, as samples do; a column stays where it is, or has noughts behind its comma.
+    """
+    lines = [line for line in head.splitlines() if line.strip()]
+    found = [LONE_DECIMAL.fullmatch(line) for line in lines]
+    first = next((index for index, hit in enumerate(found) if hit), len(lines))
+    if any("," in line for line, hit in zip(lines, found, strict=True) if not hit):
+        return False
+    pairs = [(int(hit[1]), hit[2]) for hit in found if hit]
+    counts_up = len(pairs) > 2 and all(after > before for (before, _), (after, _) in pairwise(pairs))
+    return bool(pairs) and len(pairs) >= 0.8 * len(lines[first:]) and not counts_up
+
+
+def look(text: str, decimal_comma: bool | None = None) -> Layout:
     """Say how a text seems to be laid out.
+
+    Parameters
+    ----------
+    text : str
+    decimal_comma : bool or None
+        What a comma is: True the decimal mark, False what parts columns; None: as it seems.
 
     Raises
     ------
@@ -222,6 +253,8 @@ def look(text: str) -> Layout:
 
     """
     head = text[:HEAD_CHARACTERS]
+    if decimal_comma is None and _lone_decimals(head):
+        decimal_comma = True
     best: tuple[tuple[int, int, int], str, bool, list[list[str]]] | None = None
     for rank, delimiter in enumerate(DELIMITERS):
         try:
@@ -229,7 +262,7 @@ def look(text: str) -> Layout:
         except csv.Error:
             continue
         for comma in (False, True):
-            if comma and delimiter == ",":
+            if (comma and delimiter == ",") or decimal_comma not in (None, comma):
                 continue
             count, cells, width = _shape(rows, comma)
             score = (count if width > 1 else count // 4, cells, -rank - (1 if comma else 0))
@@ -252,7 +285,8 @@ def _columns(titles: list[str], body: list[list[str]], width: int, comma: bool) 
     """A role for each column: by its heading where there is one, else by what it holds."""
     columns, taken = [], set()
     for index in range(width):
-        name = titles[index].strip() if index < len(titles) else ""
+        title = titles[index].strip() if index < len(titles) else ""
+        name = _plain_name(title)
         role = next((role for role, pattern in NAMES.items() if name and pattern.search(name)), "")
         role = "ignore" if role == "other" or (role and role in taken) else role
         unit = UNIT.search(" " + name)
@@ -260,8 +294,10 @@ def _columns(titles: list[str], body: list[list[str]], width: int, comma: bool) 
         if role in ROLES[:-1]:
             taken.add(role)
         columns.append(
-            Column(name or f"column {index + 1}", role, factor, tuple(row[index] for row in body[:SHOWN_ROWS]))
+            Column(title or f"column {index + 1}", role, factor, tuple(row[index] for row in body[:SHOWN_ROWS]))
         )
+    if not titles:
+        _take_units(columns, taken)
     for index, column in enumerate(columns):
         if not column.role:
             guess = "" if titles else _guess([row[index] for row in body], comma, taken)
@@ -271,6 +307,26 @@ def _columns(titles: list[str], body: list[list[str]], width: int, comma: bool) 
     if "amps" not in taken and width == 1 and not titles:
         columns[0] = replace(columns[0], role="amps")
     return tuple(columns)
+
+
+def _plain_name(title: str) -> str:
+    """A heading as the patterns know it: units spelt out shortened, underlines as spaces."""
+    name = title.replace("_", " ")
+    for pattern, short in SPELT:
+        name = pattern.sub(short, name)
+    return name
+
+
+def _take_units(columns: list[Column], taken: set[str]) -> None:
+    """Where a column holds nothing but a unit, as in `70 mA`, the one before it is in that unit."""
+    for index in range(1, len(columns)):
+        words = {cell.strip().lower() for cell in columns[index].sample}
+        unit = words.pop() if len(words) == 1 else ""
+        role = {"a": "amps", "v": "volts"}.get(unit[-1:], "")
+        if unit in FACTORS and role and role not in taken:
+            taken.add(role)
+            columns[index - 1] = replace(columns[index - 1], role=role, factor=FACTORS[unit])
+            columns[index] = replace(columns[index], role="ignore")
 
 
 def _guess(cells: list[str], comma: bool, taken: set[str]) -> str:

@@ -53,13 +53,14 @@ def roles_of(layout: Layout) -> dict[str, Any]:
         "roles": [column.role for column in layout.columns],
         "factors": [column.factor for column in layout.columns],
         "interval": layout.interval,
+        "comma": layout.comma,
     }
 
 
 def layout_of(record: Record) -> Layout:
     """How a record's text was read."""
     with record.raw.open("rb") as file:
-        layout = look(decode(file.read()))
+        layout = look(decode(file.read()), record.layout.get("comma"))
     kept = record.layout
     if len(kept.get("roles", ())) != len(layout.columns):
         return layout

@@ -19,6 +19,9 @@ from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
 from rainfront.web.uploads import takes
 
+# How a person says what the commas of a text are, where that could be either.
+COMMAS = {"decimal": True, "columns": False}
+
 
 def get_record(job: int, pk: int) -> Record:
     """One record of a job, or 404."""
@@ -74,7 +77,7 @@ def confirm_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     draft = get_object_or_404(Draft.objects.select_related("job"), pk=pk, job_id=job)
     with draft.file.open("rb") as file:
         text = decode(file.read())
-    layout = look(text)
+    layout = look(text, COMMAS.get(request.GET.get("comma", "")))
     form = LayoutForm(layout, request.POST or None)
     start = {"name": draft.name, "percent": draft.job.battery_percent}
     details = NamedConditionsForm(practice_of(request).known, request.POST or None, initial=start)
@@ -90,6 +93,7 @@ def confirm_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
         "form": form,
         "details": details,
         "rows": _sample_rows(layout),
+        "commas": "," in text,
         "lines": text.rstrip("\n").count("\n") + 1,
     }
     return show_job(

@@ -46,6 +46,31 @@ class CommonShapes(SimpleTestCase):
                 else:
                     np.testing.assert_allclose(reading.trace.volts, volts)
 
+    def test_milliamps_are_milliamps_however_the_heading_spells_them(self):
+        """Read as amps a record would be a thousand times too high."""
+        headings = """mA|current_mA|Current (mA)|I[mA]|I_ma|milliamps|MILLIAMPERES|current/mA|amps(mA)|mAmps
+            milli-ampere|I (milliamps)|mamp|Strom mA|Ibus_mA"""
+        for heading in headings.replace("\n", "|").split("|"):
+            with self.subTest(heading=heading):
+                _, reading = understood(f"time,{heading.strip()}\n0,70\n1,80\n2,90\n")
+                np.testing.assert_allclose(reading.trace.amps, [0.07, 0.08, 0.09])
+
+    def test_one_column_with_decimal_commas_is_one_column(self):
+        rows = [
+            ("0,07\n0,08\n0,07\n", [0.07, 0.08, 0.07]),
+            ("amps\n1,05\n1,04\n", [1.05, 1.04]),
+            ("0,07 A\n0,08 A\n", [0.07, 0.08]),
+            ("70 mA\n80 mA\n", [0.07, 0.08]),
+            ("0,1\n1,1\n2,2\n", [1.0, 1.0, 2.0]),  # counts up on the left: seconds and amps
+            ("t,amps\n0,1\n1,2\n", [1.0, 2.0]),
+        ]
+        for text, amps in rows:
+            with self.subTest(text=text):
+                np.testing.assert_allclose(understood(text)[1].trace.amps, amps)
+        layout = look("0,1\n1,1\n2,2\n", decimal_comma=True)
+        np.testing.assert_allclose(read("0,1\n1,1\n2,2\n", layout).trace.amps, [0.1, 1.1, 2.2])
+        self.assertEqual(len(look("0,07\n0,08\n", decimal_comma=False).columns), 2)
+
     def test_data_lines_get_roles_of_their_own(self):
         roles, reading = understood("time,V,A,D+,D-\n0,5,1,2.7,2.6\n1,5,1,2.7,2.6\n")
         self.assertEqual(roles, {"time": "time", "volts": "V", "amps": "A", "plus": "D+", "minus": "D-"})
