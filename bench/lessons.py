@@ -10,9 +10,8 @@ import numpy as np
 from chargepath.case.entries import Case, CheckEvent, Device, Event, Outcome, RepairEvent
 from chargepath.diagnosis.model import Model
 from chargepath.knowledge.loader import shipped
-from chargepath.learning.estimate import CURE_WORTH, MINUTES_WORTH, SHARE_WORTH, TIMING_SPREAD, learn
-from chargepath.learning.lessons import Lesson, Timing
-from chargepath.learning.showing import SHOW_WORTH
+from chargepath.learning.estimate import TIMING_SPREAD, learn
+from chargepath.learning.lessons import CURE_WORTH, MINUTES_WORTH, SHARE_WORTH, SHOW_WORTH, Lesson, Timing
 
 SHOPS, JOBS = 200, 60
 CURES = {

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 LEVEL = 0.95
+# The least shape of a beta variable, where a prior of none or all was never contradicted.
+TRACE = 1e-3
 
 
 def _fraction(a: float, b: float, x: float) -> float:
@@ -71,21 +73,39 @@ def beta_quantile(chance: float, a: float, b: float) -> float:
 
 @dataclass(frozen=True)
 class Learned:
-    """One number: its prior, what the shop's jobs make of it, its interval, and how many jobs stand behind it.
+    """One number: its prior, what the shop's jobs make of it, and how many jobs stand behind it.
 
-    The prior is the number in force without learning: what ships, or what the shop set by hand.
+    The prior is the number in force without learning: what ships, or what the shop set by hand. A share is beta with
+    the prior `worth` so many jobs; minutes are log-normal with a `reach` of the interval to both sides in the
+    logarithm. The interval is worked out when it is asked for, since thousands are learned for each one that is shown.
     """
 
     prior: float
     here: float
-    low: float
-    high: float
     count: float
+    worth: float = 0.0
+    reach: float = 0.0
 
     @property
     def factor(self) -> float:
         """By how much it moved."""
         return self.here / self.prior if self.prior > 0 else 1.0
+
+    @property
+    def low(self) -> float:
+        """Where the interval of 95 % begins."""
+        return self._end((1 - LEVEL) / 2, -self.reach)
+
+    @property
+    def high(self) -> float:
+        """Where it ends."""
+        return self._end((1 + LEVEL) / 2, self.reach)
+
+    def _end(self, chance: float, reach: float) -> float:
+        if not self.worth:
+            return self.here * math.exp(reach)
+        total = self.worth + self.count
+        return beta_quantile(chance, max(total * self.here, TRACE), max(total * (1 - self.here), TRACE))
 
 
 def learned_share(prior: float, worth: float, hits: float, count: float) -> Learned:
@@ -109,21 +129,20 @@ def learned_share(prior: float, worth: float, hits: float, count: float) -> Lear
 
     """
     a, b = worth * prior + hits, worth * (1 - prior) + count - hits
-    a, b = max(a, 1e-3), max(b, 1e-3)
-    edge = (1 - LEVEL) / 2
-    return Learned(prior, a / (a + b), beta_quantile(edge, a, b), beta_quantile(1 - edge, a, b), count)
+    a, b = max(a, TRACE), max(b, TRACE)
+    return Learned(prior, a / (a + b), count, worth)
 
 
-def rebased(found: Learned, prior: float, worth: float) -> Learned:
+def rebased(found: Learned, prior: float) -> Learned:
     """The same counts on another prior, as after the shop has set a number by hand.
 
     Examples
     --------
-    >>> round(rebased(learned_share(0.85, 10, 1, 1), 0.40, 10).here, 4)
+    >>> round(rebased(learned_share(0.85, 10, 1, 1), 0.40).here, 4)
     0.4545
 
     """
     if prior == found.prior:
         return found
-    hits = found.here * (worth + found.count) - worth * found.prior
-    return learned_share(prior, worth, hits, found.count)
+    hits = found.here * (found.worth + found.count) - found.worth * found.prior
+    return learned_share(prior, found.worth, hits, found.count)

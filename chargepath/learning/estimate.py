@@ -17,11 +17,17 @@ from chargepath.case.entries import RepairEvent
 from chargepath.diagnosis.model import compiled
 from chargepath.knowledge import Knowledge, Route
 from chargepath.learning.betas import Learned, learned_share
-from chargepath.learning.lessons import Lesson, Lessons, Timing, groups_of, minutes_of
+from chargepath.learning.lessons import (
+    CURE_WORTH,
+    MINUTES_WORTH,
+    SHARE_WORTH,
+    Lesson,
+    Lessons,
+    Timing,
+    groups_of,
+    minutes_of,
+)
 from chargepath.learning.showing import showing
-
-# How many jobs, repairs and timings a prior number is worth: a shop's own year outweighs it, its first month does not.
-SHARE_WORTH, CURE_WORTH, MINUTES_WORTH = 40.0, 10.0, 4.0
 
 # A timing beyond these multiples of what ships is a lunch break or a slip.
 TIMING_LOW, TIMING_HIGH = 0.2, 5.0
@@ -133,7 +139,7 @@ def log_normal(prior: float, logs: Sequence[float]) -> Learned:
         spread = math.sqrt((MINUTES_WORTH * TIMING_SPREAD**2 + around) / (MINUTES_WORTH + n - 1))
     reach = 1.96 * spread * math.sqrt(math.pi / 2 / (n + MINUTES_WORTH))
     here = prior * math.exp(middle)
-    return Learned(prior, here, here * math.exp(-reach), here * math.exp(reach), n)
+    return Learned(prior, here, n, reach=reach)
 
 
 def minutes_on(found: Learned, prior: float) -> float:

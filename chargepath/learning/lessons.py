@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
 from chargepath.case.entries import Case
 from chargepath.knowledge import Knowledge
 from chargepath.learning.betas import Learned
+
+# How many jobs, repairs, jobs that show it, and timings a prior number is worth: a shop's own year outweighs it, its
+# first month does not.
+SHARE_WORTH, CURE_WORTH, SHOW_WORTH, MINUTES_WORTH = 40.0, 10.0, 20.0, 4.0
 
 # Fault, check key, grade or sign; fault '' for what shows without one that affects the check.
 Shows = Mapping[tuple[str, str, str], Learned]
@@ -85,16 +90,14 @@ def to_json(lessons: Lessons) -> dict[str, Any]:
     """Everything learned as plain JSON, for keeping and for taking out."""
 
     def plain(found: Mapping[str, Learned]) -> dict[str, list[float]]:
-        return {key: [n.prior, n.here, n.low, n.high, n.count] for key, n in found.items()}
+        return {key: [n.prior, n.here, n.count, n.worth, n.reach] for key, n in found.items()}
 
     return {
         "format": "rainfront-learned",
-        "version": 1,
+        "version": 2,
         "jobs": lessons.jobs,
         "shares": {group: plain(found) for group, found in lessons.shares.items()},
-        "cures": {
-            f"{route} {fault}": [n.prior, n.here, n.low, n.high, n.count] for (route, fault), n in lessons.cures.items()
-        },
+        "cures": plain({" ".join(key): n for key, n in lessons.cures.items()}),
         "comebacks": plain(lessons.comebacks),
         "minutes": plain(lessons.minutes),
         "pace": plain(lessons.pace),
@@ -103,21 +106,36 @@ def to_json(lessons: Lessons) -> dict[str, Any]:
 
 
 def from_json(data: Mapping[str, Any]) -> Lessons:
-    """Read back what `to_json` gave."""
+    """Read back what `to_json` gave, by this version or the first, which kept each interval's ends."""
+    first = data.get("version") == 1
 
-    def read(found: Mapping[str, Any]) -> dict[str, Learned]:
-        return {key: Learned(*numbers) for key, numbers in found.items()}
+    def read(table: str, worth: float = 0.0) -> dict[str, Learned]:
+        return {key: one(numbers, worth) for key, numbers in data.get(table, {}).items()}
 
-    cures = {tuple(key.split(" ", 1)): Learned(*numbers) for key, numbers in data.get("cures", {}).items()}
+    def one(numbers: Sequence[float], worth: float) -> Learned:
+        if not first:
+            return Learned(*numbers)
+        prior, here, _, high, count = numbers
+        return Learned(prior, here, count, worth, 0.0 if worth else math.log(high / here))
+
+    shares = {
+        group: {fault: one(numbers, SHARE_WORTH) for fault, numbers in found.items()}
+        for group, found in data.get("shares", {}).items()
+    }
     return Lessons(
-        {group: read(found) for group, found in data.get("shares", {}).items()},
-        {(route, fault): found for (route, fault), found in cures.items()},
-        read(data.get("comebacks", {})),
-        read(data.get("minutes", {})),
-        read(data.get("pace", {})),
+        shares,
+        {_two(key): found for key, found in read("cures", CURE_WORTH).items()},
+        read("comebacks", CURE_WORTH),
+        read("minutes"),
+        read("pace"),
         int(data.get("jobs", 0)),
-        {_three(key): found for key, found in read(data.get("shows", {})).items()},
+        {_three(key): found for key, found in read("shows", SHOW_WORTH).items()},
     )
+
+
+def _two(key: str) -> tuple[str, str]:
+    route, fault = key.split(" ")
+    return route, fault
 
 
 def _three(key: str) -> tuple[str, str, str]:

@@ -9,9 +9,7 @@ from dataclasses import replace
 from chargepath.diagnosis.model import effects_of
 from chargepath.knowledge import Fault, Knowledge, Route
 from chargepath.learning.betas import Learned, rebased
-from chargepath.learning.estimate import CURE_WORTH
 from chargepath.learning.lessons import Lessons, Shows
-from chargepath.learning.showing import SHOW_WORTH
 
 # Counts are not hedged as written-down chances are: after so many jobs half of the knowledge's sharpness is gone.
 HEDGE_WORTH = 400.0
@@ -48,10 +46,7 @@ def _with_cures(route: Route, lessons: Lessons) -> Route:
         return route
 
     def moved(cures: Mapping[str, float]) -> dict[str, float]:
-        return {
-            fault: rebased(own[fault], chance, CURE_WORTH).here if fault in own else chance
-            for fault, chance in cures.items()
-        }
+        return {fault: rebased(own[fault], chance).here if fault in own else chance for fault, chance in cures.items()}
 
     plans = {carrier: moved(cures) for carrier, cures in route.plan_cures.items()}
     return replace(route, cures=moved(route.cures), plan_cures=plans)
@@ -75,7 +70,7 @@ def with_showing(known: Knowledge, shows: Shows) -> Knowledge:
 
 
 def _moved(prior: Mapping[str, float], learned: Mapping[str, Learned]) -> dict[str, float]:
-    return {name: rebased(found, prior.get(name, 0.0), SHOW_WORTH).here for name, found in learned.items()}
+    return {name: rebased(found, prior.get(name, 0.0)).here for name, found in learned.items()}
 
 
 def _fault(known: Knowledge, fault: Fault, shown: Mapping[str, Mapping[str, Learned]]) -> Fault:

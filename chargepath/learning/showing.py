@@ -17,9 +17,7 @@ from chargepath.diagnosis.belief import Entry, read_events
 from chargepath.diagnosis.model import Model, compiled
 from chargepath.knowledge import Check, Knowledge
 from chargepath.learning.betas import Learned, learned_share
-
-# How many jobs a shipped chance of a grade or sign is worth.
-SHOW_WORTH = 20.0
+from chargepath.learning.lessons import SHOW_WORTH
 
 Counts = dict[tuple[str, str], tuple[Array, Array, float]]
 

@@ -24,6 +24,7 @@ from rainfront.jobs import actions
 from rainfront.jobs.adapters import device_of
 from rainfront.jobs.models import Job, Repair
 from rainfront.people.models import User, Workshop
+from rainfront.practice.adapters import Practice
 from rainfront.stock import actions as stock
 
 SCENARIO = Path(__file__).parent / "brinholm_quay.toml"
@@ -64,6 +65,7 @@ def load_demo(*, now: datetime) -> int:
 
 def _history(people: list[User], now: datetime) -> None:
     """Jobs closed over the last year, as case files; `scripts/demo_history.py` writes them."""
+    practice = Practice.current()
     for index, raw in enumerate(json.loads(HISTORY.read_text(encoding="utf-8"))):
         actions.import_case(
             parse(json.dumps(raw["case"]), KNOWN),
@@ -72,6 +74,8 @@ def _history(people: list[User], now: datetime) -> None:
             source="last year's book",
             user=people[index % 2],
             now=now - timedelta(days=raw["days_ago"]),
+            practice=practice,
+            teach=False,
         )
 
 

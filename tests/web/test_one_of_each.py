@@ -94,7 +94,7 @@ class OneKnowledge(Signed):
 
 class OneJudgement(Signed):
     def paced(self, person, factor):
-        pace = {str(person.pk): Learned(1.0, factor, factor, factor, 9)}
+        pace = {str(person.pk): Learned(1.0, factor, 9)}
         store_lessons(Lessons({}, {}, {}, {}, pace, 1), user=person, now=NOW)
 
     def test_what_the_bench_advises_a_slow_hand_the_choose_page_and_its_action_call_advised(self):

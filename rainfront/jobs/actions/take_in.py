@@ -119,8 +119,12 @@ def import_case(
     user: User,
     now: datetime,
     practice: Practice | None = None,
+    teach: bool = True,
 ) -> Job:
-    """Make a job of a case file; one with an outcome arrives closed and teaches, but a copy does not teach again."""
+    """Make a job of a case file; one with an outcome arrives closed and teaches, but a copy does not teach again.
+
+    Whoever imports many at once learns once when all are in, and sets `teach` to False.
+    """
     device, practice = case.device, practice or Practice.current()
     with transaction.atomic():
         made = _create(
@@ -157,6 +161,6 @@ def import_case(
             log.change(outcome_faults=list(case.outcome.faults), outcome_works=case.outcome.works)
         else:
             log.settle(Stage.PROVE if proving else "")
-    if case.outcome:
+    if case.outcome and teach:
         learn_again(user=user, now=now, practice=practice)
     return log.job

@@ -13,10 +13,9 @@ from chargepath.decision.prices import Prices
 from chargepath.diagnosis.model import Model
 from chargepath.knowledge.loader import shipped
 from chargepath.learning.betas import beta_cdf, beta_quantile
-from chargepath.learning.estimate import CURE_WORTH, SHARE_WORTH, learn
-from chargepath.learning.lessons import Lesson, Timing, from_json, to_json
+from chargepath.learning.estimate import learn
+from chargepath.learning.lessons import CURE_WORTH, SHARE_WORTH, SHOW_WORTH, Lesson, Timing, from_json, to_json
 from chargepath.learning.overlay import apply
-from chargepath.learning.showing import SHOW_WORTH
 from tests.builders import believe, device
 
 KNOWN = shipped()
@@ -156,6 +155,23 @@ class InTheAdvice(SimpleTestCase):
             shares[family] = weights[index] / weights.sum()
         self.assertTrue(shares["Orvane"] > 1.3 * shares[""] > 1.3 * 1.3 * shares["Tarn"])
         self.assertEqual(shares[""], shares["never seen"])
+
+    def test_what_the_first_version_kept_still_reads(self):
+        found = learn(KNOWN, [lesson(route="clean_port", timings=[Timing("check:port_look", 3.0)] * 5)] * 4)
+        first = to_json(found) | {
+            "version": 1,
+            "cures": {" ".join(key): [n.prior, n.here, n.low, n.high, n.count] for key, n in found.cures.items()},
+            "minutes": {key: [n.prior, n.here, n.low, n.high, n.count] for key, n in found.minutes.items()},
+            "shares": {},
+            "comebacks": {},
+            "shows": {},
+        }
+        again = from_json(first)
+        for table, kept in ((again.cures, found.cures), (again.minutes, found.minutes)):
+            self.assertEqual(set(table), set(kept))
+            for key, n in table.items():
+                self.assertAlmostEqual(n.low, kept[key].low)
+                self.assertAlmostEqual(n.high, kept[key].high)
 
     def test_a_repair_that_comes_back_oftener_is_priced_dearer_by_as_much(self):
         belief = believe(["i 0.0 5.1 20%"])

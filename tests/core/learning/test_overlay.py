@@ -9,15 +9,13 @@ from chargepath.knowledge.changes import Change
 from chargepath.knowledge.loader import load, shipped
 from chargepath.learning.betas import LEVEL, Learned, learned_share
 from chargepath.learning.estimate import (
-    CURE_WORTH,
-    MINUTES_WORTH,
     TIMING_HIGH,
     TIMING_LOW,
     learn,
     log_normal,
     minutes_on,
 )
-from chargepath.learning.lessons import Lesson, Lessons, Timing
+from chargepath.learning.lessons import CURE_WORTH, MINUTES_WORTH, Lesson, Lessons, Timing
 from chargepath.learning.overlay import HEDGE_WORTH, apply
 from chargepath.learning.showing import showing
 from tests.builders import device
@@ -27,7 +25,7 @@ NOTHING = Lessons({}, {}, {}, {}, {}, 0)
 
 
 def moved(prior, here, count=10):
-    return Learned(prior, here, here, here, count)
+    return Learned(prior, here, count, CURE_WORTH)
 
 
 def repaired(*routes, carrier="sub_board", fault="port_fouled", came_back=False):
