@@ -69,6 +69,8 @@ class AnyCase(SimpleTestCase):
             ("liquid", "liquid_damage"),
             ("flat_long", "battery_flat"),
             ("port_replaced", "port_joint"),
+            ("since_work", "solder_bridge"),
+            ("since_work", "link_loose"),
             ("pocket_carried", "port_fouled"),
             ("battery_replaced", "battery_sense"),
         ):
