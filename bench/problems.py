@@ -111,14 +111,13 @@ def problem(seed: int, faults: int = 0, checks: int = 0, routes: int = 0) -> tup
             {},
             None,
             {},
-            (),
             "practice",
         )
         for i in range(n_routes)
     }
     repairs |= {
-        PROVE: Route(PROVE, "", "outside", {}, 0.0, 0.0, (), {}, {}, None, {}, (), "practice"),
-        REFER: Route(REFER, "", "outside", {}, 5.0, 0.0, (), {}, {}, None, {}, (), "practice"),
+        PROVE: Route(PROVE, "", "outside", {}, 0.0, 0.0, (), {}, {}, None, {}, "practice"),
+        REFER: Route(REFER, "", "outside", {}, 5.0, 0.0, (), {}, {}, None, {}, "practice"),
     }
     access = {
         "outside": Access("outside", "", "", 0.0, (), 0, "practice"),

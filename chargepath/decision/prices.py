@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from chargepath.case.entries import Device
 from chargepath.knowledge import Check, Knowledge, Route
 from chargepath.knowledge.stations import Access
+from chargepath.repair.workplan import harm_of, make_plan, planned_minutes, recipes_of
 
 
 @dataclass(frozen=True)
@@ -85,6 +86,7 @@ class Prices:
         days: Mapping[str, float] | None = None,
         pulls: Mapping[str, tuple[str, ...]] | None = None,
         comebacks: Mapping[str, float] | None = None,
+        picks: Mapping[str, str] | None = None,
     ) -> Prices:
         """Prices for a device of that value, by the knowledge's costs unless the shop says otherwise.
 
@@ -112,10 +114,13 @@ class Prices:
             Parts only sold together.
         comebacks : mapping of route to float
             How many times as often it comes back here as usual.
+        picks : mapping of slot to option
+            How the shop does what can be done in several ways (`repair.workplan`).
 
         """
         costs = known.costs
         haste = costs.hurry_factor if hurry else 1.0
+        picked = tuple(sorted((picks or {}).items()))
         return cls(
             costs.rate_per_minute if rate_per_minute is None else rate_per_minute,
             costs.wait_per_minute * haste,
@@ -127,8 +132,8 @@ class Prices:
             pace,
             costs.attempt_minutes,
             costs.reassemble_minutes,
-            {**(_minutes_on(known, device) if device else {}), **(minutes or {})},
-            _harms_on(known, device) if device else {},
+            {**(planned_minutes(known, device, picked) if device else {}), **(minutes or {})},
+            _harms_on(known, device, picked) if device else {},
             parts or {},
             days or {},
             pulls or {},
@@ -192,13 +197,14 @@ def _on(table: Mapping[str, float], device: Device) -> float | None:
     return max((table[key] for key in (device.kind, device.carrier, *device.traits) if key in table), default=None)
 
 
-def _minutes_on(known: Knowledge, device: Device) -> dict[str, float]:
-    """Minutes by key [min] where this device makes them others than usual."""
-    keyed = [(f"route:{route.id}", route.minutes_on) for route in known.routes.values()]
-    keyed += [(f"open:{level.id}", level.open_minutes_on) for level in known.access.values()]
-    return {key: found for key, table in keyed if (found := _on(table, device)) is not None}
-
-
-def _harms_on(known: Knowledge, device: Device) -> dict[str, float]:
-    """Chance of damage by route where this device makes it another than usual."""
-    return {name: found for name, route in known.routes.items() if (found := _on(route.harm_on, device)) is not None}
+def _harms_on(known: Knowledge, device: Device, picked: tuple[tuple[str, str], ...]) -> dict[str, float]:
+    """Chance of damage by route on this device: by how it is built, and by how the shop does the work."""
+    out = {}
+    for name in recipes_of(known):
+        route = known.routes[name]
+        if route.fits(device.carrier, device.traits):
+            found = _on(route.harm_on, device)
+            out[name] = harm_of(
+                make_plan(known, device, name, picks=dict(picked)), route.harm if found is None else found
+            )
+    return out

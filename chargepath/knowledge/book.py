@@ -13,10 +13,12 @@ from chargepath.knowledge.hazards import Hazard
 from chargepath.knowledge.intake import Intake
 from chargepath.knowledge.path import Hop, Place, Rung, Suspicion
 from chargepath.knowledge.pinmaps import PinMap
+from chargepath.knowledge.procedures import Procedures
 from chargepath.knowledge.routes import Route
 from chargepath.knowledge.schools import School
 from chargepath.knowledge.sources import Routine, Source
 from chargepath.knowledge.stations import Access, Station
+from chargepath.knowledge.traits import Trait
 from chargepath.knowledge.wording import Caution
 
 # What is left to do with a device that is repaired and proved, or was handed back.
@@ -56,10 +58,11 @@ class Knowledge:
     schools: Mapping[str, School]
     supply: Mapping[str, float]
     levels: Mapping[str, float]
+    traits: Mapping[str, Trait]
+    procedures: Procedures
 
     kinds: tuple[str, ...] = ("phone", "tablet")
     carriers: tuple[str, ...] = ("sub_board", "flex", "none")
-    traits: tuple[str, ...] = ("stacked_board",)
 
     def faults_at(self, station: str) -> list[Fault]:
         """Faults that sit at one station."""

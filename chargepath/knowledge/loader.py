@@ -10,7 +10,20 @@ from functools import cache
 from pathlib import Path
 
 from chargepath.base.errors import KnowledgeError
-from chargepath.knowledge import checks, connectors, faults, hazards, intake, path, routes, schools, sources, stations
+from chargepath.knowledge import (
+    checks,
+    connectors,
+    faults,
+    hazards,
+    intake,
+    path,
+    procedures,
+    routes,
+    schools,
+    sources,
+    stations,
+    traits,
+)
 from chargepath.knowledge.bench import read_bench
 from chargepath.knowledge.book import Knowledge
 from chargepath.knowledge.changes import Change
@@ -41,6 +54,9 @@ FILES = (
     "bench",
     "tells",
     "schools",
+    "traits",
+    "plan",
+    "procedures",
 )
 
 
@@ -94,8 +110,23 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
         schools=schools.read_schools(read),
         supply=supply,
         levels=levels,
+        traits=traits.read_traits(read),
+        procedures=procedures.read_procedures(read),
     )
-    for table in (checks, faults, routes, hazards, intake, schools, sources, connectors, path, stations):
+    for table in (
+        checks,
+        faults,
+        routes,
+        hazards,
+        intake,
+        schools,
+        sources,
+        connectors,
+        path,
+        stations,
+        traits,
+        procedures,
+    ):
         table.cross_check(read, known)
     if read.problems:
         raise KnowledgeError(read.problems)

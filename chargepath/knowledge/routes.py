@@ -22,7 +22,6 @@ ROUTE_KEYS = (
     "plan_cures",
     "try_minutes",
     "try_cures",
-    "step",
     "basis",
     "harm",
     "harm_what",
@@ -30,7 +29,6 @@ ROUTE_KEYS = (
     "requires",
     "tells",
     "puts",
-    "minutes_on",
     "harm_on",
     "traits",
     "wait_minutes",
@@ -43,22 +41,14 @@ AGAIN = 0.5
 
 
 @dataclass(frozen=True)
-class Step:
-    """One short step of a route, with the caution that belongs to it, and the check that it makes ('' for none)."""
-
-    text: str
-    caution: str
-    check: str = ""
-
-
-@dataclass(frozen=True)
 class Route:
     """A repair; `try_minutes` is None where it cannot be tried with a part that is taken back.
 
     `harm` is the chance of damage that ends the repair, `harm_what` what it would be; `days` how long its part takes
     to come where none is in stock; `requires` the checks without which nobody should begin it; `tells` what the
     customer must be told; `puts` what current the work itself puts into the device (keys of `hazards.PUTS`).
-    `minutes_on` and `harm_on` hold instead on a kind, carrier or trait; `traits` are those that the device must have;
+    `minutes` are said for the device of `repair.workplan.standard_device`; on others the plan of work says how
+    many more or fewer. `harm_on` holds instead on a kind, carrier or trait; `traits` are what the device must have;
     `wait_minutes` the device only waits; `leaves` gives the chance of each fault that the work may leave behind,
     `again` what is left of its cures once it failed, `told` the history flag that stands for it when somebody else
     did it.
@@ -75,7 +65,6 @@ class Route:
     plan_cures: Mapping[str, Mapping[str, float]]
     try_minutes: float | None
     try_cures: Mapping[str, float]
-    steps: tuple[Step, ...]
     basis: str
     harm: float = 0.0
     harm_what: str = ""
@@ -83,7 +72,6 @@ class Route:
     requires: tuple[str, ...] = ()
     tells: tuple[str, ...] = ()
     puts: tuple[str, ...] = ()
-    minutes_on: Mapping[str, float] = field(default_factory=dict)
     harm_on: Mapping[str, float] = field(default_factory=dict)
     traits: tuple[str, ...] = ()
     wait_minutes: float = 0.0
@@ -104,13 +92,6 @@ class Route:
         return {**self.cures, **self.plan_cures.get(carrier, {})}
 
 
-def _step(read: Reader, table: Table, where: str) -> Step:
-    read.only(table, where, ("text", "caution", "check"))
-    return Step(
-        read.text(table, "text", where), read.text(table, "caution", where, ""), read.text(table, "check", where, "")
-    )
-
-
 def _one(read: Reader, name: str, table: Table) -> Route:
     where = f"routes.toml [{name}]"
     read.only(table, where, ROUTE_KEYS)
@@ -128,7 +109,6 @@ def _one(read: Reader, name: str, table: Table) -> Route:
         plan_cures={key: read.chances(raw, f"{where}.plan_cures.{key}") for key, raw in plans.items()},
         try_minutes=read.number(table, "try_minutes", where, high=600) if tried else None,
         try_cures=read.chances(read.table(table, "try_cures", where), f"{where}.try_cures"),
-        steps=tuple(_step(read, step, f"{where}.step") for step in table.get("step", [])),
         basis=read.basis(table, where),
         harm=read.number(table, "harm", where, high=0.9, default=0.0),
         harm_what=read.text(table, "harm_what", where, ""),
@@ -136,7 +116,6 @@ def _one(read: Reader, name: str, table: Table) -> Route:
         requires=read.texts(table, "requires", where),
         tells=read.texts(table, "tells", where),
         puts=read.texts(table, "puts", where),
-        minutes_on=read.numbers(read.table(table, "minutes_on", where), f"{where}.minutes_on"),
         harm_on=read.chances(read.table(table, "harm_on", where), f"{where}.harm_on"),
         traits=read.texts(table, "traits", where),
         wait_minutes=read.number(table, "wait_minutes", where, high=600, default=0.0),
@@ -159,11 +138,9 @@ def cross_check(read: Reader, known: Knowledge) -> None:
         read.known([*route.cures, *route.try_cures, *route.leaves], known.faults, f"{where}.cures")
         read.known(route.traits, known.traits, f"{where}.traits")
         places = (*known.kinds, *known.carriers, *known.traits)
-        read.known([*route.minutes_on, *route.harm_on], places, f"{where}.minutes_on")
+        read.known(route.harm_on, places, f"{where}.harm_on")
         read.known([route.told] if route.told else [], known.history, f"{where}.told")
         read.known([*route.access_on, *route.plan_cures, *route.carriers], known.carriers, where)
-        read.known([step.caution for step in route.steps if step.caution], known.cautions, f"{where}.step")
-        read.known([step.check for step in route.steps if step.check], known.checks, f"{where}.step")
         read.known(route.requires, known.checks, f"{where}.requires")
         read.known(route.tells, known.tells, f"{where}.tells")
         if route.harm and not route.harm_what:

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from chargepath.knowledge.reader import Reader
@@ -24,7 +23,7 @@ class Station:
 
 @dataclass(frozen=True)
 class Access:
-    """How far a device is opened; `open_minutes` come on top of the levels before; by kind, others."""
+    """How far a device is opened; `open_minutes` come on top of the levels before."""
 
     id: str
     label: str
@@ -33,7 +32,6 @@ class Access:
     cautions: tuple[str, ...]
     level: int
     basis: str
-    open_minutes_on: Mapping[str, float] = field(default_factory=dict)
 
 
 def read_stations(read: Reader) -> tuple[dict[str, Station], dict[str, Access]]:
@@ -48,7 +46,7 @@ def read_stations(read: Reader) -> tuple[dict[str, Station], dict[str, Access]]:
     levels = {}
     for level, table in enumerate(raw.get("access", [])):
         where = f"stations.toml [[access]] {level + 1}"
-        read.only(table, where, ("id", "label", "about", "open_minutes", "open_minutes_on", "cautions", "basis"))
+        read.only(table, where, ("id", "label", "about", "open_minutes", "cautions", "basis"))
         name = read.text(table, "id", where)
         levels[name] = Access(
             name,
@@ -58,7 +56,6 @@ def read_stations(read: Reader) -> tuple[dict[str, Station], dict[str, Access]]:
             read.texts(table, "cautions", where),
             level,
             read.basis(table, where),
-            read.numbers(read.table(table, "open_minutes_on", where), f"{where}.open_minutes_on"),
         )
     return stations, levels
 
@@ -66,5 +63,4 @@ def read_stations(read: Reader) -> tuple[dict[str, Station], dict[str, Access]]:
 def cross_check(read: Reader, known: Knowledge) -> None:
     """Cautions that access levels name."""
     for level in known.access.values():
-        read.known(level.open_minutes_on, known.kinds, f"stations.toml [[access]] {level.id}.open_minutes_on")
         read.known(level.cautions, known.cautions, f"stations.toml [[access]] {level.id}")

@@ -23,6 +23,7 @@ from rainfront.instruments.actions import keep_draft, store_draft, use_record
 from rainfront.jobs import actions
 from rainfront.jobs.adapters import device_of
 from rainfront.jobs.models import Job, Repair
+from rainfront.jobs.planning import before_test, plan_of
 from rainfront.people.models import User, Workshop
 from rainfront.practice.adapters import Practice
 from rainfront.stock import actions as stock
@@ -156,10 +157,12 @@ def _record(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:
 
 def _repair(job: Job, raw: dict[str, Any], user: User, at: datetime) -> Repair:
     repair = actions.choose_route(job, raw["choose"], raw.get("reason", ""), user=user, now=at)
-    steps = len(KNOWN.routes[raw["choose"]].steps)
-    for step in range(raw.get("ticks", steps)):
-        actions.tick_step(repair, step, True, user=user, now=at)
+    plan = plan_of(repair, repair.job, Practice.current())
+    steps, spent = before_test(plan), 0.0
+    for row in steps[: raw.get("ticks", len(steps))]:
+        spent += row.step.minutes + row.step.wait
+        actions.do_step(repair, row.step.id, user=user, now=at + timedelta(minutes=spent))
     if "used" in raw:
-        minutes = KNOWN.routes[raw["choose"]].minutes
+        minutes = max(spent, KNOWN.routes[raw["choose"]].minutes)
         repair = actions.finish_repair(repair, raw["used"], user=user, now=at + timedelta(minutes=minutes))
     return repair

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from datetime import datetime
 from typing import Any
 
 from django.db.models import Prefetch
@@ -10,9 +11,10 @@ from django.urls import reverse
 
 from chargepath.knowledge import Check
 from rainfront.inside.models import Photo
-from rainfront.jobs.extensions import Attachment, Extension, Link
+from rainfront.jobs.extensions import Attachment, Extension, Link, Panel
 from rainfront.jobs.models import Entry, Job
 from rainfront.practice.adapters import Practice
+from rainfront.reference.models import GoodReading
 
 # The page of each tool that a check is measured with (checks.toml), and what the link says.
 PAGES = {
@@ -43,6 +45,15 @@ class Inside(Extension):
                 picture = reverse("inside:file", args=[job.pk, photo.pk])
                 out.setdefault(photo.entry_id, []).append(Attachment(photo.caption, photo.get_absolute_url(), picture))
         return out
+
+    def card(self, job: Job, practice: Practice, now: datetime) -> Sequence[Panel]:
+        """Photos of the model's boards, and how many known-good readings are kept."""
+        name = job.model_name
+        context = {
+            "photos": list(Photo.objects.of_model(name)[:6]),
+            "readings": GoodReading.objects.standing().filter(model_name__iexact=name).count(),
+        }
+        return [Panel("inside/_card.html", context)]
 
     def entry_links(self, job: Job, entry: Entry) -> Sequence[Link]:
         """A photo of the observation."""

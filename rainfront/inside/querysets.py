@@ -50,6 +50,11 @@ class PhotoQuerySet(models.QuerySet):
         """Not removed."""
         return self.filter(removed_at__isnull=True)
 
+    def of_model(self, name: str) -> PhotoQuerySet:
+        """Photos of a model's jobs, the newest first."""
+        found: PhotoQuerySet = self.standing().filter(job__model_name__iexact=name.strip())
+        return found.order_by("-pk")
+
     def of_job(self, job_id: int) -> PhotoQuerySet:
         """A job's photos with their marks."""
         marks: Any = self.model._meta.get_field("marks")

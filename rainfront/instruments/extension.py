@@ -50,6 +50,11 @@ class Instruments(Extension):
         wait = presenters.wait_of(job, practice.known, now)
         return [*panels, Panel("instruments/_waiting.html", wait)] if wait else panels
 
+    def card(self, job: Job, practice: Practice, now: datetime) -> Sequence[Panel]:
+        """What good ones of the model draw."""
+        rows = list(KnownGood.objects.filter(model_name__iexact=job.model_name).select_related("by")[:3])
+        return [Panel("instruments/_card.html", {"rows": rows})]
+
     def tools(self, job: Job, check: Check, practice: Practice) -> Sequence[Link]:
         """The guided routine that gives the check."""
         return [

@@ -31,7 +31,8 @@ OVERRULED = "overruled"
 
 def device_of(job: Job) -> Device:
     """The device of a job."""
-    return Device(job.kind, job.connector, job.carrier, job.wireless, float(job.value), known_good_a=job.known_good_a)
+    traits = tuple(sorted(job.traits))
+    return Device(job.kind, job.connector, job.carrier, job.wireless, float(job.value), traits, job.known_good_a)
 
 
 def meter_of(user: User) -> Meter:

@@ -68,6 +68,10 @@ class Extension:
         """What stands above the bench now."""
         return ()
 
+    def card(self, job: Job, practice: Practice, now: datetime) -> Sequence[Panel]:
+        """What this app keeps of the model of a job, for the model's card."""
+        return ()
+
     def attachments(self, job: Job) -> Mapping[int, Sequence[Attachment]]:
         """What hangs on log lines, by the entry's key."""
         return {}
@@ -103,6 +107,11 @@ def links_of(job: Job) -> list[Link]:
 def panels_of(job: Job, practice: Practice, now: datetime) -> list[Panel]:
     """What other apps show above the bench."""
     return [panel for extension in _registered for panel in extension.panels(job, practice, now)]
+
+
+def cards_of(job: Job, practice: Practice, now: datetime) -> list[Panel]:
+    """What other apps keep of the model of a job."""
+    return [panel for extension in _registered for panel in extension.card(job, practice, now)]
 
 
 def list_tags_of(job: Job, practice: Practice, now: datetime) -> list[str]:

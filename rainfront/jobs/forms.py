@@ -6,6 +6,7 @@ from typing import Any
 
 from django import forms
 from django.core.exceptions import ValidationError
+from django.urls import reverse
 
 from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import Meter
@@ -47,7 +48,7 @@ class TakeInForm(StyledModelForm):
 
     class Meta:
         model = Job
-        fields = DETAILS
+        fields = tuple(name for name in DETAILS if name != "traits")
         widgets = {"complaint": forms.Textarea(attrs={"rows": 2})}
         field_classes = {"value": MoneyField, "limit": MoneyField}
         help_texts = {
@@ -64,13 +65,52 @@ class TakeInForm(StyledModelForm):
         self.fields["dangers"].choices = seen  # type: ignore[attr-defined]
         if self.instance.pk:
             del self.fields["dangers"]
-        self.fields["model_name"].widget.attrs["autofocus"] = True
+        self._add_traits(known)
+        self.fields["model_name"].widget.attrs |= {
+            "autofocus": True,
+            "hx-get": reverse("jobs:known_model"),
+            "hx-trigger": "change",
+            "hx-target": "#device",
+            "hx-swap": "outerHTML",
+            "list": "models",
+        }
         for name, choices in (("kind", Kind.choices), ("connector", Connector.choices), ("carrier", Carrier.choices)):
             self.fields[name].widget = forms.RadioSelect(choices=choices)
 
+    def _add_traits(self, known: Knowledge) -> None:
+        """One question for each group of traits of which at most one holds, and boxes for the others."""
+        told = set(self.initial.get("traits") or self.instance.traits)
+        groups: dict[str, list[tuple[str, str]]] = {}
+        for trait in known.traits.values():
+            groups.setdefault(trait.group, []).append((trait.id, trait.label))
+        self.built: list[str] = []
+        for group, choices in groups.items():
+            name = f"built_{len(self.built)}"
+            held = [trait for trait, _ in choices if trait in told]
+            if group:
+                self.fields[name] = forms.ChoiceField(
+                    label=group,
+                    choices=[("", "as usual"), *choices],
+                    required=False,
+                    widget=forms.RadioSelect,
+                    initial=held[0] if held else "",
+                )
+            else:
+                self.fields[name] = forms.MultipleChoiceField(
+                    label="And", choices=choices, required=False, widget=forms.CheckboxSelectMultiple, initial=held
+                )
+            self.built.append(name)
+
+    @property
+    def built_fields(self) -> list[forms.BoundField]:
+        """The fields that say how the device is built."""
+        return [self[name] for name in self.built]
+
     def clean(self) -> dict[str, Any]:
-        """Refuse texts that seem to hold an unlock code."""
+        """Gather how it is built; refuse texts that seem to hold an unlock code."""
         data = super().clean() or {}
+        found = [data.get(name) or [] for name in self.built]
+        data["traits"] = [trait for one in found for trait in ([one] if isinstance(one, str) else one)]
         for name in ("complaint", "model_name", "customer"):
             try:
                 refuse_unlock_code(str(data.get(name, "")), name)

@@ -6,9 +6,10 @@ from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
-from chargepath.case.entries import Case
+from chargepath.case.entries import Case, Device
 from chargepath.knowledge import Knowledge
 from chargepath.learning.lessons import Lesson, Timing
+from chargepath.repair.workplan import make_plan, planned_minutes
 from rainfront.jobs.adapters import case_of
 from rainfront.jobs.models import Entry, Job
 
@@ -19,7 +20,7 @@ def lessons_of(job: Job, known: Knowledge) -> list[Lesson]:
     standing = [row for row in rows if row.is_evidence and row.struck_at is None]
     case = case_of(job, known, standing)
     again = next((row for row in rows if row.name == "reopen"), None)
-    timings = tuple(timings_of(rows, list(job.repairs.all()), known))
+    timings = tuple(timings_of(rows, list(job.repairs.all()), case.device, known))
     if again is None:
         return [Lesson(case, timings, job.model_name)]
     before = sum(row.pk < again.pk for row in standing)
@@ -31,7 +32,7 @@ def _part(case: Case, start: int, stop: int | None) -> Case:
     return replace(case, events=case.events[start:stop])
 
 
-def timings_of(rows: list[Entry], repairs: list[Any], known: Knowledge) -> list[Timing]:
+def timings_of(rows: list[Entry], repairs: list[Any], device: Device, known: Knowledge) -> list[Timing]:
     """Minutes between two entries of one person stand for the second where nothing had to be opened.
 
     Repairs by their own. What was struck out teaches nothing, nor does what followed it: nobody knows how long it took.
@@ -52,6 +53,22 @@ def timings_of(rows: list[Entry], repairs: list[Any], known: Knowledge) -> list[
     struck = {row.pk for row in rows if row.struck_at is not None}
     for repair in repairs:
         if repair.finished_at and not repair.dropped_at and repair.entry_id not in struck:
-            minutes = (repair.finished_at - repair.chosen_at).total_seconds() / 60
-            out.append(Timing(f"route:{repair.route}", minutes, str(repair.chosen_by_id)))
+            by_steps = _by_steps(repair, device, known)
+            whole = {f"route:{repair.route}": (repair.finished_at - repair.chosen_at).total_seconds() / 60}
+            out += [Timing(key, minutes, str(repair.chosen_by_id)) for key, minutes in (by_steps or whole).items()]
     return out
+
+
+def _by_steps(repair: Any, device: Device, known: Knowledge) -> dict[str, float]:
+    """Minutes of the work alone by its steps, said for the device that the knowledge's minutes are said for.
+
+    Empty where the steps were not run one by one. Waits that a timer ran for are not in them.
+    """
+    took = {run.step: run.seconds / 60 for run in repair.steps.all() if run.done_at and run.seconds}
+    if not took or repair.route not in known.procedures.recipes:
+        return {}
+    plan = make_plan(known, device, repair.route, repair.reached, repair.picks)
+    own = [row.step.id for row in plan.steps if not row.level and row.step.id in took]
+    usual = planned_minutes(known, device).get(f"route:{repair.route}", 0.0)
+    scale = known.routes[repair.route].minutes / usual if usual else 1.0
+    return {f"route:{repair.route}": sum(took[step] for step in own) * scale} if own else {}

@@ -16,7 +16,9 @@ class JobQuerySet(models.QuerySet):
         from rainfront.jobs.extensions import registered
 
         known = {name: row for extension in registered() for name, row in extension.list_annotations().items()}
-        found: JobQuerySet = self.annotate(**known)
+        waiting = self.model._meta.get_field("repairs").related_model._meta.get_field("timers").related_model
+        due = waiting.objects.running(repair__job=models.OuterRef("pk")).values("due_at")[:1]
+        found: JobQuerySet = self.annotate(timer_due=models.Subquery(due), **known)
         return found.select_related("taken_in_by")
 
     def on_bench(self) -> JobQuerySet:
@@ -60,7 +62,7 @@ class JobQuerySet(models.QuerySet):
         found = self.filter(stage="closed", outcome_works__isnull=False)
         if since is not None:
             found = found.filter(closed_at__gt=since)
-        rows = found.prefetch_related("entries", "repairs").order_by("-closed_at", "-pk")[:most]
+        rows = found.prefetch_related("entries", "repairs__steps").order_by("-closed_at", "-pk")[:most]
         cases: dict[Any, Any] = {}
         for job in rows:
             cases.setdefault(job.case_id, job)
@@ -70,6 +72,16 @@ class JobQuerySet(models.QuerySet):
         """Other jobs that are the same case."""
         return list(self.filter(case_id=job.case_id).exclude(pk=job.pk).order_by("pk"))
 
+    def of_model(self, name: str) -> JobQuerySet:
+        """Every job of a model, the newest first, however it is written."""
+        return self.filter(model_name__iexact=name.strip()).order_by("-taken_in_at", "-pk")
+
+    def by_model(self, text: str) -> models.QuerySet:
+        """Models with how many jobs there were and the last of them, the most frequent first."""
+        found = self.filter(model_name__icontains=text) if text else self
+        rows: models.QuerySet = found.order_by().values("model_name").annotate(n=Count("pk"), last=Max("taken_in_at"))
+        return rows.order_by("-n", "model_name")
+
 
 class RepairQuerySet(models.QuerySet):
     """Queries over repairs."""
@@ -78,9 +90,48 @@ class RepairQuerySet(models.QuerySet):
         """What is being worked on at a job: neither finished nor dropped."""
         return self.filter(job_id=job_id, finished_at__isnull=True, dropped_at__isnull=True)
 
+    def under_work(self, job_id: int) -> RepairQuerySet:
+        """What has steps left at a job, newest first: what is open, and what charges again and is not closed up yet."""
+        mending = Q(finished_at__isnull=True) | Q(entry__works=True, entry__struck_at__isnull=True)
+        return self.filter(mending, job_id=job_id, dropped_at__isnull=True).select_related("entry").order_by("-pk")
+
     def for_list(self) -> RepairQuerySet:
         """With who chose them."""
-        return self.select_related("chosen_by")
+        return self.select_related("chosen_by", "entry")
+
+
+class StepRunQuerySet(models.QuerySet):
+    """Queries over steps that were done or skipped."""
+
+    def settled(self, repair_id: int) -> dict[str, Any]:
+        """Of one repair, by step: done or skipped."""
+        rows = self.filter(repair_id=repair_id).exclude(done_at__isnull=True, skipped="")
+        return {row.step: row for row in rows}
+
+
+class TimerQuerySet(models.QuerySet):
+    """Queries over timers."""
+
+    def running(self, **where: Any) -> TimerQuerySet:
+        """Not stopped, the next one due first."""
+        return self.filter(stopped_at__isnull=True, **where).order_by("due_at", "pk")
+
+
+class ScrewQuerySet(models.QuerySet):
+    """Queries over screws."""
+
+    def missing(self, job_id: int) -> ScrewQuerySet:
+        """Those that nobody has found again."""
+        return self.filter(job_id=job_id, place="lost")
+
+    def to_put_back(self, job_id: int) -> ScrewQuerySet:
+        """Those that are out, the last one first."""
+        return self.filter(job_id=job_id, place="out").order_by("-moved_at", "-pk")
+
+    def kept_for(self, model_name: str) -> list[Any]:
+        """The map of the newest job of that model that has one."""
+        newest = self.filter(job__model_name__iexact=model_name.strip()).order_by("-job_id").values("job_id")[:1]
+        return list(self.filter(job_id=models.Subquery(newest)).order_by("number"))
 
 
 class EntryQuerySet(models.QuerySet):

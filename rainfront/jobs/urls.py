@@ -2,12 +2,15 @@
 
 from django.urls import path
 
-from rainfront.jobs.views import bench, casefiles, counter, decide, finish, lists, repair
+from rainfront.jobs.views import bench, casefiles, counter, decide, finish, lists, models, repair, screws, work
 
 app_name = "jobs"
 urlpatterns = [
     path("", lists.job_list, name="list"),
     path("jobs/new/", counter.take_in_page, name="take_in"),
+    path("jobs/new/model/", counter.known_model, name="known_model"),
+    path("models/", models.models_page, name="models"),
+    path("models/<path:name>/", models.model_page, name="model"),
     path("jobs/import/", casefiles.import_page, name="import"),
     path("jobs/<int:pk>/", bench.bench_page, name="bench"),
     path("jobs/<int:pk>/line/", bench.add_line, name="line"),
@@ -27,9 +30,12 @@ urlpatterns = [
     path("jobs/<int:pk>/why/", decide.why_page, name="why"),
     path("jobs/<int:pk>/quotes/<slug:route>/", decide.quote_page, name="quote"),
     path("jobs/<int:pk>/quotes/<int:quote>/answer/", decide.answer, name="answer"),
-    path("jobs/<int:pk>/repair/", repair.repair_page, name="repair"),
-    path("jobs/<int:pk>/repair/tick/", repair.tick, name="tick"),
-    path("jobs/<int:pk>/repair/answer/", repair.answer, name="step_answer"),
+    path("jobs/<int:pk>/repair/", work.repair_page, name="repair"),
+    path("jobs/<int:pk>/repair/step/", work.step, name="step"),
+    path("jobs/<int:pk>/repair/answer/", work.answer, name="step_answer"),
+    path("jobs/<int:pk>/repair/way/", work.pick, name="pick"),
+    path("jobs/<int:pk>/screws/", screws.screws_page, name="screws"),
+    path("jobs/<int:pk>/screws/outline.svg", screws.outline, name="outline"),
     path("jobs/<int:pk>/repair/drop/", repair.drop, name="drop"),
     path("jobs/<int:pk>/prove/", finish.prove_page, name="prove"),
     path("jobs/<int:pk>/close/", finish.close_page, name="close"),

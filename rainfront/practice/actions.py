@@ -21,7 +21,7 @@ from rainfront.people.forms import MeForm
 from rainfront.people.models import User
 from rainfront.people.rights import Right, require
 from rainfront.practice.forms import WorkshopForm
-from rainfront.practice.models import Edition, KnowledgeChange, Learned, PartPrice, ShopMinutes
+from rainfront.practice.models import Edition, KnowledgeChange, Learned, Method, PartPrice, ShopMinutes
 
 P = ParamSpec("P")
 R = TypeVar("R")
@@ -173,6 +173,27 @@ def set_part(
         PartPrice.objects.create(
             route=route, family=family.strip()[:80], price=price, days=days, sold_with=sold_with, by=user, at=now
         )
+
+
+@new_edition
+def set_method(slot: str, option: str, *, user: User, now: datetime) -> None:
+    """Set how this shop does one thing; '' leaves it to what costs least on the device.
+
+    Raises
+    ------
+    NotAllowed
+        Not by the lead.
+    ReadingError
+        No such choice or option.
+
+    """
+    require(user, Right.LEAD)
+    options = shipped().procedures.options
+    if slot not in options or (option and option not in options[slot]):
+        raise ReadingError("there is no such way of doing it", "choice", "one of those on the page")
+    Method.objects.standing().filter(slot=slot).update(replaced_at=now)
+    if option:
+        Method.objects.create(slot=slot, option=option, by=user, at=now)
 
 
 @new_edition

@@ -18,8 +18,9 @@ from chargepath.knowledge.loader import load, shipped
 from chargepath.learning.estimate import minutes_on
 from chargepath.learning.lessons import Lessons, from_json, minutes_of
 from chargepath.learning.overlay import apply
+from chargepath.repair.workplan import planned_minutes
 from rainfront.people.models import Workshop
-from rainfront.practice.models import Edition, KnowledgeChange, Learned, PartPrice, ShopMinutes
+from rainfront.practice.models import Edition, KnowledgeChange, Learned, Method, PartPrice, ShopMinutes
 
 T = TypeVar("T")
 
@@ -68,6 +69,7 @@ class Practice:
     lessons: Lessons | None = None
     minutes: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
     parts: Mapping[str, Mapping[str, Part]] = field(default_factory=dict)
+    picks: Mapping[str, str] = field(default_factory=dict)
     shop: Workshop | None = None
     _families: dict[str, Knowledge] = field(default_factory=dict, repr=False)
 
@@ -108,15 +110,17 @@ class Practice:
         """Parts of a device: its model's own, else its kind's, else the shop's."""
         return _narrow(self.parts, kind, model_name)
 
-    def minutes_for(self, kind: str, model_name: str) -> dict[str, float]:
-        """Minutes by key: learned on top of what is in force, and the shop's own by model, kind or all above that."""
-        learned: dict[str, float] = {}
+    def minutes_for(self, device: Device, model_name: str) -> dict[str, float]:
+        """Minutes by key: those of the plan for this device times what was learned, and the shop's own by model, kind
+        or all in their place.
+        """
+        found = dict(planned_minutes(self.known, device, tuple(sorted(self.picks.items()))))
         if self.lessons:
             prior = minutes_of(self.changed)
-            learned = {
-                key: minutes_on(found, prior[key]) for key, found in self.lessons.minutes.items() if key in prior
-            }
-        return learned | _narrow(self.minutes, kind, model_name)
+            for key, learned in self.lessons.minutes.items():
+                if prior.get(key):
+                    found[key] = minutes_on(learned, prior[key]) * found.get(key, prior[key]) / prior[key]
+        return found | _narrow(self.minutes, device.kind, model_name)
 
     def pace_of(self, person_pk: int | None) -> float:
         """A person's minutes over everybody's."""
@@ -145,11 +149,12 @@ class Practice:
             device=device,
             hurry=hurry,
             pace=self.pace_of(person_pk),
-            minutes=self.minutes_for(device.kind, model_name),
+            minutes=self.minutes_for(device, model_name),
             parts={route: float(part.price) for route, part in parts.items()},
             days=self._days(parts, shelf),
             pulls={route: (part.sold_with,) for route, part in parts.items() if part.sold_with},
             comebacks=comebacks,
+            picks=self.picks,
         )
 
     def _days(self, parts: Mapping[str, Part], shelf: Mapping[str, int]) -> dict[str, float]:
@@ -184,4 +189,5 @@ def _numbers(token: str) -> Practice:
     parts: dict[str, dict[str, Part]] = {}
     for part in PartPrice.objects.standing():
         parts.setdefault(part.family.lower(), {})[part.route] = Part(part.price, part.days, part.sold_with)
-    return Practice(token, shipped(), changed, known, lessons, minutes, parts)
+    picks = {row.slot: row.option for row in Method.objects.standing()}
+    return Practice(token, shipped(), changed, known, lessons, minutes, parts, picks)

@@ -87,6 +87,24 @@ class PartPrice(models.Model):
         return f"{self.route} {self.price}"
 
 
+class Method(models.Model):
+    """How this shop does what can be done in several ways; without one the plan takes what costs least."""
+
+    slot = models.CharField(max_length=40)
+    option = models.CharField(max_length=40)
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+    replaced_at = models.DateTimeField(null=True, blank=True)
+
+    objects = PriceQuerySet.as_manager()
+
+    class Meta:
+        ordering = ("slot", "pk")
+
+    def __str__(self) -> str:
+        return f"{self.slot}: {self.option}"
+
+
 class Learned(models.Model):
     """What the closed jobs taught, as one snapshot; the newest is in force unless learning is off."""
 

@@ -8,7 +8,7 @@ from django.urls import reverse
 from chargepath.base.errors import ChargepathError
 from chargepath.knowledge.loader import shipped
 from rainfront.jobs import actions, adapters
-from rainfront.jobs.models import Entry, Job, Stage
+from rainfront.jobs.models import Entry, Job, Stage, StepRun
 from tests.builders import NOW, judged, make_job, make_user
 
 PASSING = {
@@ -34,8 +34,7 @@ class OneJob(TestCase):
 
     def repair(self, job, route, reason="habit of the house"):
         repair = actions.choose_route(job, route, reason, user=self.user, now=NOW)
-        for step in range(len(shipped().routes[route].steps)):
-            actions.tick_step(repair, step, True, user=self.user, now=NOW)
+        actions.do_rest(repair, user=self.user, now=NOW)
         return actions.finish_repair(repair, "alcohol", user=self.user, now=NOW)
 
     def test_from_the_counter_to_a_proven_repair(self):
@@ -98,8 +97,12 @@ class OneJob(TestCase):
             (lambda: actions.record_line(job, "i -1", **go), "is not possible"),
             (lambda: actions.choose_route(job, "swap_battery", "x", **go), "still open"),
             (lambda: actions.choose_route(job, "paint_it", "x", **go), "is no route"),
-            (lambda: actions.finish_repair(repair, "", **go), "not ticked"),
-            (lambda: actions.tick_step(repair, 99, True, **go), "there is no step"),
+            (lambda: actions.finish_repair(repair, "", **go), "not done yet: Off and unplugged"),
+            (lambda: actions.do_step(repair, "cell_off", **go), "no step of this plan"),
+            (lambda: actions.start_timer(repair, "port_pick", **go), "waits for nothing"),
+            (lambda: actions.undo_step(repair, "port_pick", **go), "not done yet"),
+            (lambda: actions.fail_check(repair, "port_pick", **go), "looks at nothing"),
+            (lambda: actions.pick_option(repair, "removal", "iron", **go), "no such choice"),
             (lambda: actions.close_job(job, [], **go), "nothing proves yet"),
             (lambda: actions.refer_job(job, [], " ", **go), "say why it stops here"),
             (lambda: actions.reopen_job(job, "x", **go), "the job is open"),
@@ -152,9 +155,11 @@ class OneJob(TestCase):
         job = self.job("i 0.0 5.1 20%", "power 220/512 at board")
         repair = actions.choose_route(job, "replace_port_ic", "pads look burnt", user=self.user, now=NOW)
         self.client.force_login(self.user)
-        page = self.client.get(reverse("jobs:repair", args=[job.pk]))
-        self.assertContains(page, 'value="liftport recovers"')
-        page = self.client.post(reverse("jobs:step_answer", args=[job.pk]), {"line": "liftport recovers"}, follow=True)
+        at = reverse("jobs:repair", args=[job.pk]) + "?step=chip_off_lines"
+        self.assertContains(self.client.get(at), 'value="liftport recovers"')
+        answer = {"line": "liftport recovers", "at": "chip_off_lines"}
+        self.client.post(reverse("jobs:step_answer", args=[job.pk]), answer)
+        page = self.client.get(at)
         self.assertContains(page, "entered: <b>recovers")
         self.assertEqual((self.stage(job), job.entries.get(name="lift_port_ic").grade), (Stage.REPAIR, "recovers"))
         with self.assertRaisesMessage(ChargepathError, "nosuch"):
@@ -163,9 +168,12 @@ class OneJob(TestCase):
     def test_what_was_used_survives_a_tick(self):
         job = self.job("port lint")
         repair = actions.choose_route(job, "clean_port", "x", user=self.user, now=NOW)
-        repair = actions.tick_step(repair, 0, True, "brush and 99 %", user=self.user, now=NOW)
-        repair = actions.tick_step(repair, 1, True, user=self.user, now=NOW)
-        self.assertEqual((repair.used, repair.steps_done), ("brush and 99 %", [0, 1]))
+        actions.do_step(repair, "port_off_charge", used="brush and 99 %", user=self.user, now=NOW)
+        actions.do_step(repair, "port_pick", user=self.user, now=NOW)
+        repair.refresh_from_db()
+        self.assertEqual(
+            (repair.used, set(StepRun.objects.settled(repair.pk))), ("brush and 99 %", {"port_off_charge", "port_pick"})
+        )
 
     def test_details_are_corrected_with_what_they_were_in_the_log(self):
         job = self.job()

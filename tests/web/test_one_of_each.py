@@ -215,7 +215,7 @@ class OneGuard(Signed):
             "answer": lambda **hand: actions.answer_quote(self.quote, "approved", "KM", **hand),
             "school": lambda **hand: actions.set_school(job, "none", **hand),
             "choose": lambda **hand: actions.choose_route(job, "replace_port", "why", **hand),
-            "tick": lambda **hand: actions.tick_step(self.repair, 0, True, **hand),
+            "tick": lambda **hand: actions.do_rest(self.repair, **hand),
             "finish": lambda **hand: actions.finish_repair(self.repair, "", **hand),
             "drop": lambda **hand: actions.drop_repair(self.repair, **hand),
             "close": lambda **hand: actions.close_job(job, [], **hand),

@@ -133,8 +133,9 @@ class Pages(Signed):
     def test_choosing_ticking_proving_and_closing_by_plain_forms(self):
         job = make_job(self.user, ("i 0.0 5.1 20%", "port lint plug_proud", "wiggle drops"), history=["pocket_carried"])
         self.assertRedirects(self.client.post(self.url("choose", job.pk, "clean_port")), self.url("repair", job.pk))
-        for step in range(4):
-            self.client.post(self.url("tick", job.pk), {"tick": f"{step} done"})
+        for step in ("port_off_charge", "port_pick", "port_alcohol"):
+            self.assertContains(self.client.get(self.url("repair", job.pk)), f'value="done {step}"')
+            self.client.post(self.url("step", job.pk), {"act": f"done {step}"})
         self.assertRedirects(
             self.client.post(self.url("repair", job.pk), {"used": "alcohol"}), self.url("prove", job.pk)
         )
@@ -168,7 +169,10 @@ class Pages(Signed):
         posts = [
             ("stage", {"stage": "moon"}, 422),
             ("note", {"text": ""}, 422),
-            ("tick", {"tick": "9" * 30}, 302),
+            ("step", {"act": "9" * 30}, 302),
+            ("pick", {"pick": "x y"}, 302),
+            ("screws", {"act": "in 77"}, 422),
+            ("screws", {"at.x": "9" * 30, "at.y": "1"}, 422),
             ("reopen", {"why": "x"}, 422),
             ("prove", {"amps": "1e9"}, 422),
             ("prove", {"steady": "perhaps"}, 422),

@@ -7,11 +7,11 @@ from decimal import Decimal
 from django.urls import reverse
 
 from chargepath.knowledge.loader import shipped
-from rainfront.jobs import actions
+from rainfront.jobs import actions, adapters
 from rainfront.jobs.lessons import timings_of
 from rainfront.practice.adapters import Practice
 from rainfront.practice.models import KnowledgeChange, Learned, PartPrice, ShopMinutes
-from tests.builders import NOW, judged, make_job, make_user
+from tests.builders import NOW, device, judged, make_job, make_user
 from tests.web.test_pages import Signed
 
 WEIGHT = "faults.port_fouled.weight"
@@ -118,10 +118,9 @@ class Prices(PracticeTest):
         self.minutes()
         self.minutes(family="phone", minutes="15")
         self.minutes(family="Orvane D2", minutes="9")
-        route = shipped().routes["clean_port"]
 
         def taken(kind, model):
-            return Practice.current().minutes_for(kind, model).get("route:clean_port", route.minutes)
+            return Practice.current().minutes_for(device(f"{kind} usb_c none"), model)["route:clean_port"]
 
         self.assertEqual([taken("phone", "Orvane D2"), taken("phone", "x"), taken("tablet", "x")], [9, 15, 20])
         self.minutes(family="Orvane D2", minutes="")
@@ -223,10 +222,10 @@ class Lessons(PracticeTest):
         minutes = {"port lint": 1, "wiggle drops": 3, "wiggle steady": 4, "flip same": 9, "did clean_port yes": 20}
         for line, after in minutes.items():
             actions.record_line(job, line, user=self.user, now=NOW + timedelta(minutes=after))
-        taught = [timing.key for timing in timings_of(list(job.entries.all()), [], shipped())]
+        taught = [timing.key for timing in timings_of(list(job.entries.all()), [], adapters.device_of(job), shipped())]
         self.assertEqual(taught, ["check:port_look", "check:plug_wiggle", "check:plug_wiggle", "check:plug_flip"])
         actions.strike_entry(job.entries.get(name="plug_wiggle", grade="drops"), "", user=self.user, now=NOW)
-        taught = [timing.key for timing in timings_of(list(job.entries.all()), [], shipped())]
+        taught = [timing.key for timing in timings_of(list(job.entries.all()), [], adapters.device_of(job), shipped())]
         self.assertEqual(taught, ["check:port_look", "check:plug_flip"])
 
     def test_a_models_own_jobs_move_its_suspects_and_not_another_models(self):

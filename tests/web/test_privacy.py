@@ -107,7 +107,10 @@ class Redacting(Signed):
         ids = {
             "jobs.job": {"kind", "connector", "carrier", "backup", "school", "stage"},
             "jobs.entry": {"kind", "name", "variant", "grade"},
-            "jobs.repair": {"route", "advised"},
+            "jobs.repair": {"route", "advised", "reached"},
+            "jobs.steprun": {"step"},
+            "jobs.timer": {"step"},
+            "jobs.screw": {"place"},
             "jobs.quote": {"route", "answer"},
             "instruments.record": {"origin", "state", "routine", "file", "source", "grade"},
             "instruments.draft": {"origin"},

@@ -33,8 +33,7 @@ class StockTest(Signed):
 
     def repair(self, job, route="swap_battery", now=NOW):
         made = actions.choose_route(job, route, "as agreed", user=self.user, now=now)
-        for step in range(len(shipped().routes[route].steps)):
-            actions.tick_step(made, step, True, user=self.user, now=now)
+        actions.do_rest(made, user=self.user, now=now)
         return actions.finish_repair(made, "", user=self.user, now=now)
 
 

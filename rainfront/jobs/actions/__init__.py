@@ -15,22 +15,30 @@ from rainfront.jobs.actions.log import (
 from rainfront.jobs.actions.prove import record_proof
 from rainfront.jobs.actions.quotes import answer_quote, make_quote, set_school
 from rainfront.jobs.actions.redact import redact
-from rainfront.jobs.actions.repair import choose_route, drop_repair, finish_repair, tick_step
-from rainfront.jobs.actions.take_in import change_details, import_case, take_in
+from rainfront.jobs.actions.repair import choose_route, drop_repair, finish_repair
+from rainfront.jobs.actions.take_in import DETAILS, change_details, import_case, take_in
+from rainfront.jobs.actions.work import do_rest, do_step, fail_check, pick_option, start_timer, stop_timer, undo_step
+from rainfront.jobs.writing import JobError
 
 __all__ = [
+    "DETAILS",
+    "JobError",
     "add_note",
     "answer_quote",
     "change_details",
     "choose_route",
     "close_job",
+    "do_rest",
+    "do_step",
     "drop_repair",
+    "fail_check",
     "finish_repair",
     "import_case",
     "learn_again",
     "make_quote",
     "move_stage",
     "overrule_danger",
+    "pick_option",
     "record_at_step",
     "record_event",
     "record_line",
@@ -40,7 +48,9 @@ __all__ = [
     "reopen_job",
     "restore_entry",
     "set_school",
+    "start_timer",
+    "stop_timer",
     "strike_entry",
     "take_in",
-    "tick_step",
+    "undo_step",
 ]

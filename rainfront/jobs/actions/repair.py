@@ -7,10 +7,12 @@ from datetime import datetime
 from chargepath.case.entries import RepairEvent
 from chargepath.decision.advice import Advice
 from chargepath.hazards.standing import refuse
+from rainfront.jobs.actions.work import missing_steps
 from rainfront.jobs.adapters import case_of
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.judging import JobJudgement, judgement_for, parts_used
-from rainfront.jobs.models import Job, Quote, Repair, Stage
+from rainfront.jobs.models import Job, Quote, Repair, Screw, Stage
+from rainfront.jobs.planning import plan_of
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.models import User
 from rainfront.practice.adapters import Practice
@@ -51,7 +53,7 @@ def choose_route(
     practice = practice or Practice.current()
     known, reason, over_limit = practice.known, reason.strip(), over_limit.strip()
     seen = get_plain_job(job if isinstance(job, int) else job.pk)
-    offered = [name for name, found in known.routes.items() if found.fits(seen.carrier)]
+    offered = [name for name, found in known.routes.items() if found.fits(seen.carrier, seen.traits)]
     if route not in offered:
         raise JobError(f"'{route}' is no route for this device", "route", f"one of {', '.join(offered)}")
     judged = judgement_for(seen, user, practice)
@@ -79,6 +81,7 @@ def choose_route(
             advised=f"{step.kind}: {name}"[:60],
             reason=reason[:300],
             over_limit=over_limit[:300],
+            reached=judged.core.belief.access,
             chosen_by=user,
             chosen_at=now,
         )
@@ -118,55 +121,31 @@ def _still_open(repair: Repair, right: str) -> Repair:
     return found
 
 
-def tick_step(
-    repair: Repair,
-    step: int,
-    done: bool,
-    used: str | None = None,
-    *,
-    user: User,
-    now: datetime,
-    practice: Practice | None = None,
-) -> Repair:
-    """Tick a step of the open repair, or untick it, and keep what was typed so far about what was used.
-
-    Raises
-    ------
-    JobError
-        There is no such step, the repair is over, or the job is closed.
-
-    """
-    refuse_unlock_code(used or "", "used")
-    with open_job(repair.job_id, user, now, practice) as log:
-        found = _still_open(repair, "choose a route again")
-        steps = log.practice.known.routes[found.route].steps
-        if not 0 <= step < len(steps):
-            raise JobError(f"there is no step {step + 1}", "step", f"1 to {len(steps)}")
-        ticked = set(found.steps_done)
-        found.steps_done = sorted(ticked | {step} if done else ticked - {step})
-        if used is not None:
-            found.used = used.strip()[:300]
-        found.save(update_fields=["steps_done", "used"])
-        found.job = log.job
-    return found
-
-
 def finish_repair(repair: Repair, used: str, *, user: User, now: datetime, practice: Practice | None = None) -> Repair:
     """Record the repair as done, with what was used, its part taken off the shelf; its proof comes next.
 
     Raises
     ------
     JobError
-        Steps are left, the repair is over, or the job is closed.
+        Steps are left, a screw is missing, the repair is over, or the job is closed.
 
     """
     refuse_unlock_code(used, "used")
     with open_job(repair.job_id, user, now, practice) as log:
         found, job = _still_open(repair, "choose a route again"), log.job
-        steps = log.practice.known.routes[found.route].steps
-        left = [str(index + 1) for index in range(len(steps)) if index not in found.steps_done]
+        left = missing_steps(found, plan_of(found, job, log.practice))
         if left:
-            raise JobError(f"step {', '.join(left)} not ticked", "steps", "tick each step as it is done")
+            more = f" and {len(left) - 1} more" if len(left) > 1 else ""
+            raise JobError(
+                f"not done yet: {left[0].step.do}{more}", "steps", "do each step, or leave it out with a reason"
+            )
+        lost = Screw.objects.missing(job.pk).first()
+        if lost is not None:
+            raise JobError(
+                f"screw {lost.number} is missing: it may lie on the board",
+                "screws",
+                "find it before power goes on, or note on the map where it stays",
+            )
         found.used, found.finished_at = used.strip()[:300], now
         found.entry = log.add(RepairEvent(found.route, None), found.used, stage=Stage.PROVE)
         found.save()

@@ -9,12 +9,14 @@ from chargepath.case.entries import CheckEvent, PathEvent, RepairEvent
 from chargepath.case.quickline import reportable
 from chargepath.decision.acts import PROVE
 from rainfront.jobs.extensions import Panel, panels_of
-from rainfront.jobs.models import Job, Repair
+from rainfront.jobs.models import Job, Repair, StepRun
+from rainfront.jobs.planning import plan_of
 from rainfront.jobs.presenters.basis import Basis, StageRow, stages_of
 from rainfront.jobs.presenters.card import NextCard, card_of, equal_text
 from rainfront.jobs.presenters.habits import HabitRow, followed_habit, hold_words
 from rainfront.jobs.presenters.log import LogRow, log_of
 from rainfront.jobs.presenters.routes import CheckLink, RouteRow, checks_of, routes_of
+from rainfront.jobs.presenters.steps import closing_words
 from rainfront.jobs.presenters.suspects import Suspect, suspects_of
 from rainfront.web.scenes import charge_line
 from rainfront.web.scenes.charge_line import percent
@@ -44,6 +46,7 @@ class Bench:
     routes: list[RouteRow]
     checks: list[tuple[str, list[CheckLink]]]
     log: list[LogRow]
+    closing: str
     repair: Repair | None
     repair_label: str
     repair_waits: bool
@@ -74,6 +77,7 @@ def bench_of(basis: Basis, now: datetime) -> Bench:
         routes=routes_of(basis),
         checks=checks_of(basis),
         log=log_of(basis),
+        closing=closing_of(basis, now),
         repair=repair,
         repair_label=known.routes[repair.route].label if repair else "",
         repair_waits=repair is not None and basis.core.forbidden_by("repair", repair.route) is not None,
@@ -81,6 +85,15 @@ def bench_of(basis: Basis, now: datetime) -> Bench:
         history=[known.history[flag] for flag in basis.core.case.history],
         reports=[(f"danger {hazard.word}", hazard.report) for hazard in reportable(known)],
     )
+
+
+def closing_of(basis: Basis, now: datetime) -> str:
+    """What is left to close up on a device that charges again, '' for nothing or where nobody ran the steps."""
+    repair = next((row for row in reversed(basis.job.repairs.all()) if not row.dropped_at), None)
+    if repair is None or repair.is_open or basis.job.is_closed or repair.entry is None or not repair.entry.works:
+        return ""
+    plan = plan_of(repair, basis.job, basis.practice)
+    return closing_words(repair, plan, StepRun.objects.settled(repair.pk))
 
 
 def scene_of(basis: Basis) -> charge_line.Scene:

@@ -12,6 +12,7 @@ from chargepath.knowledge import Check
 from chargepath.knowledge.book import HAND_OVER
 from chargepath.knowledge.wording import Caution
 from rainfront.jobs.extensions import Link, tools_of
+from rainfront.jobs.planning import plan_for
 from rainfront.jobs.presenters.basis import Basis
 from rainfront.jobs.presenters.words import example_line
 from rainfront.web.scenes.charge_line import percent
@@ -91,7 +92,8 @@ def answers_of(check: Check) -> tuple[Answer, ...]:
 def _try_card(basis: Basis, option: Option) -> NextCard:
     route = basis.known.routes[option.id]
     access = route.access_for(basis.job.carrier)
-    own = tuple(dict.fromkeys(step.caution for step in route.steps if step.caution))
+    plan = plan_for(basis.core.case.device, route.id, basis.practice)
+    own = tuple(dict.fromkeys(name for row in plan.steps if not row.level for name in row.step.cautions))
     return NextCard(
         kind="try",
         id=route.id,

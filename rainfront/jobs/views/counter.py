@@ -9,6 +9,7 @@ from chargepath.base.errors import ChargepathError
 from rainfront.jobs import actions
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.forms import TakeInForm
+from rainfront.jobs.presenters.models import model_details
 from rainfront.jobs.views.common import hand
 from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
@@ -16,12 +17,23 @@ from rainfront.web.forms import refused
 
 def take_in_page(request: HttpRequest) -> HttpResponse:
     """Take a device in."""
-    form = TakeInForm(practice_of(request).known, request.POST if request.method == "POST" else None)
+    asked = request.GET.get("model_name", "")[:80]
+    known = model_details(asked) if asked and request.method == "GET" else {}
+    form = TakeInForm(practice_of(request).known, request.POST if request.method == "POST" else None, initial=known)
     if form.is_bound and form.is_valid():
         job = actions.take_in(form.cleaned_data, seen=form.cleaned_data["dangers"], **hand(request))
         return redirect("jobs:bench", job.pk)
     context = {"form": form, "wet": practice_of(request).known.hazards["wet"]}
     return render(request, "jobs/take_in.html", context, status=422 if form.errors else 200)
+
+
+def known_model(request: HttpRequest) -> HttpResponse:
+    """What the shop's earlier jobs of a model say of it, as the part of the form that asks for it."""
+    name = request.GET.get("model_name", "")[:80]
+    known = model_details(name)
+    form = TakeInForm(practice_of(request).known, initial=known or {"model_name": name})
+    context = {"form": form, "known": known, "asked": name}
+    return render(request, "jobs/_device_fields.html", context)
 
 
 def details_page(request: HttpRequest, pk: int) -> HttpResponse:
@@ -30,7 +42,7 @@ def details_page(request: HttpRequest, pk: int) -> HttpResponse:
     data = request.POST if request.method == "POST" else None
     form = TakeInForm(practice_of(request).known, data, instance=job)
     if form.is_bound and form.is_valid():
-        details = {name: form.cleaned_data[name] for name in form.Meta.fields}
+        details = {name: form.cleaned_data[name] for name in actions.DETAILS}
         try:
             actions.change_details(pk, details, **hand(request))
             return redirect("jobs:bench", pk)

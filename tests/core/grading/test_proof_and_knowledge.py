@@ -111,7 +111,7 @@ class BrokenKnowledge(SimpleTestCase):
             ({"checks": ("steady = 0.96", "steady = 0.90")}, "must add up to 1"),
             ({"checks": ('word = "flip"', 'word = "port"')}, "'port' stands for something else already"),
             ({"faults": ("reduced = 0.20, cycling = 0.08", "reduced = 0.90, cycling = 0.08")}, "they may not pass 1"),
-            ({"routes": ('caution = "airblow"', 'caution = "dragons"')}, "'dragons' is not known"),
+            ({"procedures": ('caution = ["airblow"]', 'caution = ["dragons"]')}, "'dragons' is not known"),
         ]
         for changes, message in rows:
             with self.subTest(message=message):

@@ -9,6 +9,7 @@ from django.test import SimpleTestCase
 
 from chargepath.base.errors import KnowledgeError
 from chargepath.knowledge.loader import DATA, FILES, load, shipped
+from chargepath.repair.workplan import make_plan, standard_device
 
 PROMISED = Path(__file__).parents[2] / "data" / "promised_ids.toml"
 
@@ -173,11 +174,11 @@ class EachRule(SimpleTestCase):
             "solder": {"fumes", "lead", "hot_air"},
             "lever": {"solvent"},
         }
-        for route in known.routes.values():
+        for name in known.procedures.recipes:
             seen: set[str] = set()
-            for step in route.steps:
-                seen.add(step.caution)
+            for row in make_plan(known, standard_device(known, known.routes[name]), name).steps:
+                seen |= set(row.step.cautions)
                 for word, cautions in asks.items():
-                    if word in step.text.lower():
-                        with self.subTest(route=route.id, step=step.text):
+                    if word in row.step.do.lower():
+                        with self.subTest(route=name, step=row.step.do):
                             self.assertTrue(seen & (cautions | {"fumes", "lithium"}))

@@ -1,0 +1,334 @@
+"""How the work is done: steps, choices, and the rules that a plan keeps to (plan.toml, procedures.toml)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+from chargepath.knowledge.reader import Reader, Table
+
+if TYPE_CHECKING:
+    from chargepath.knowledge.book import Knowledge
+
+# What a fact is, or has to be: its id, and whether it is so.
+Literal = tuple[str, bool]
+# Words of a step's `when` and `unless` beside kinds, carriers, connectors and traits; the plan says them.
+OWN_WORDS = ("wireless", "glued", "in_frame", "port_work", "port_on_its_own")
+PLAN_KEYS = (
+    "basis", "fact", "start", "goal", "lasting", "undoes", "never", "level", "slot", "recipe", "in_frame", "after_test",
+)  # fmt: skip
+STEP_KEYS = (
+    "id", "do", "minutes", "wait", "set", "tools", "materials", "needs", "makes", "acts", "check", "fails", "back",
+    "caution", "when", "unless", "record", "screws",
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Setting:
+    """What a tool can be set to, in words, with its unit."""
+
+    label: str
+    unit: str
+
+
+@dataclass(frozen=True)
+class WorkStep:
+    """One step of the work.
+
+    Attributes
+    ----------
+    id, do : str
+    minutes, wait : float
+        Hands on, and what the device waits by itself [min].
+    settings : mapping of setting to float
+        In the unit of each.
+    tools, materials : tuple of str
+    needs, makes : tuple of (fact, bool)
+        What must be so before, what is so afterwards.
+    acts : tuple of str
+        What it does, as the rules of the plan name it.
+    check, fails, back : str
+        What to look at, what to do where it is not so, and the step to go back to.
+    cautions, when, unless : tuple of str
+    record : str
+        The check that it makes.
+    screws : str
+        'out', 'in' or ''.
+
+    """
+
+    id: str
+    do: str
+    minutes: float
+    wait: float = 0.0
+    settings: Mapping[str, float] = field(default_factory=dict)
+    tools: tuple[str, ...] = ()
+    materials: tuple[str, ...] = ()
+    needs: tuple[Literal, ...] = ()
+    makes: tuple[Literal, ...] = ()
+    acts: tuple[str, ...] = ()
+    check: str = ""
+    fails: str = ""
+    back: str = ""
+    cautions: tuple[str, ...] = ()
+    when: tuple[str, ...] = ()
+    unless: tuple[str, ...] = ()
+    record: str = ""
+    screws: str = ""
+
+
+@dataclass(frozen=True)
+class WorkOption:
+    """One school of doing a thing: where it suits, and what it costs in harm and come-backs beside its minutes."""
+
+    id: str
+    label: str
+    why: str
+    when: tuple[str, ...]
+    unless: tuple[str, ...]
+    harm: float
+    comeback: float
+    steps: tuple[WorkStep, ...]
+
+
+@dataclass(frozen=True)
+class Never:
+    """An act that nobody does while a fact is so (`holds`), or while it is not; `but` where one of these is so."""
+
+    id: str
+    act: str
+    fact: str
+    holds: bool
+    says: str
+    but: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class LevelWork:
+    """Blocks that open a level, that come whether it was open or not, that make it ready for the test, and close it."""
+
+    open: tuple[str, ...]
+    again: tuple[str, ...]
+    test: tuple[str, ...]
+    close: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Procedures:
+    """Everything that a plan of work is made of; a block's name with an @ is a choice between the options of a slot."""
+
+    facts: Mapping[str, tuple[str, str]]
+    start: Mapping[str, tuple[str, ...]]
+    goals: tuple[Literal, ...]
+    lasting: tuple[str, ...]
+    undoes: Mapping[str, tuple[str, ...]]
+    nevers: tuple[Never, ...]
+    levels: Mapping[str, LevelWork]
+    slots: Mapping[str, str]
+    options: Mapping[str, Mapping[str, WorkOption]]
+    blocks: Mapping[str, tuple[WorkStep, ...]]
+    recipes: Mapping[str, tuple[str, ...]]
+    in_frame: tuple[str, ...]
+    in_frame_unless: tuple[str, ...]
+    after_test: Mapping[str, tuple[str, ...]]
+    settings: Mapping[str, Setting]
+    basis: str
+
+    def steps(self) -> Iterator[WorkStep]:
+        """Every step there is."""
+        for block in self.blocks.values():
+            yield from block
+        for options in self.options.values():
+            for option in options.values():
+                yield from option.steps
+
+
+def literals(texts: tuple[str, ...]) -> tuple[Literal, ...]:
+    """Read 'fact' as so and '!fact' as not so."""
+    return tuple((text.removeprefix("!"), not text.startswith("!")) for text in texts)
+
+
+def read_procedures(read: Reader) -> Procedures:
+    """The rules and the steps."""
+    plan, work = read.load("plan"), read.load("procedures")
+    keys = (
+        "basis",
+        "fact",
+        "start",
+        "goal",
+        "lasting",
+        "undoes",
+        "never",
+        "level",
+        "slot",
+        "recipe",
+        "in_frame",
+        "after_test",
+    )
+    read.only(plan, "plan.toml", keys)
+    read.only(work, "procedures.toml", ("basis", "setting", "block", "option"))
+    read.basis(work, "procedures.toml")
+    frame = read.table(plan, "in_frame", "plan.toml")
+    return Procedures(
+        facts=_pairs(read, plan, "fact", "plan.toml"),
+        start=_lists(read, plan, "start"),
+        goals=tuple((name, bool(value)) for name, value in read.table(plan, "goal", "plan.toml").items()),
+        lasting=read.texts(read.table(plan, "lasting", "plan.toml"), "facts", "plan.toml [lasting]"),
+        undoes=_lists(read, plan, "undoes"),
+        nevers=tuple(_never(read, raw, number) for number, raw in enumerate(plan.get("never", []), 1)),
+        levels={name: _level(read, name, raw) for name, raw in read.table(plan, "level", "plan.toml").items()},
+        slots={
+            name: read.text(raw, "label", f"plan.toml [slot.{name}]")
+            for name, raw in read.table(plan, "slot", "plan.toml").items()
+        },
+        options={
+            slot: {name: _option(read, slot, name, raw) for name, raw in options.items()}
+            for slot, options in read.table(work, "option", "procedures.toml").items()
+        },
+        blocks={
+            name: _steps(read, raw, f"procedures.toml [block.{name}]")
+            for name, raw in read.table(work, "block", "procedures.toml").items()
+        },
+        recipes=_lists(read, plan, "recipe"),
+        in_frame=read.texts(frame, "routes", "plan.toml [in_frame]"),
+        in_frame_unless=read.texts(frame, "unless", "plan.toml [in_frame]"),
+        after_test=_lists(read, plan, "after_test"),
+        settings={name: Setting(*pair) for name, pair in _pairs(read, work, "setting", "procedures.toml").items()},
+        basis=read.basis(plan, "plan.toml"),
+    )
+
+
+def _lists(read: Reader, table: Table, key: str) -> dict[str, tuple[str, ...]]:
+    found = read.table(table, key, "plan.toml")
+    return {name: read.texts(found, name, f"plan.toml [{key}]") for name in found}
+
+
+def _pairs(read: Reader, table: Table, key: str, where: str) -> dict[str, tuple[str, str]]:
+    found = read.table(table, key, where)
+    out = {}
+    for name in found:
+        texts = read.texts(found, name, f"{where} [{key}]")
+        if len(texts) != 2:
+            read.say(f"{where} [{key}] {name}", "must be two texts")
+            continue
+        out[name] = (texts[0], texts[1])
+    return out
+
+
+def _never(read: Reader, raw: Table, number: int) -> Never:
+    where = f"plan.toml [[never]] {number}"
+    read.only(raw, where, ("id", "act", "holds", "lacks", "says", "but"))
+    holds = "holds" in raw
+    return Never(
+        read.text(raw, "id", where),
+        read.text(raw, "act", where),
+        read.text(raw, "holds" if holds else "lacks", where),
+        holds,
+        read.text(raw, "says", where),
+        read.texts(raw, "but", where),
+    )
+
+
+def _level(read: Reader, name: str, raw: Table) -> LevelWork:
+    where = f"plan.toml [level.{name}]"
+    read.only(raw, where, ("open", "again", "test", "close"))
+    return LevelWork(*(read.texts(raw, key, where) for key in ("open", "again", "test", "close")))
+
+
+def _option(read: Reader, slot: str, name: str, raw: Table) -> WorkOption:
+    where = f"procedures.toml [option.{slot}.{name}]"
+    read.only(raw, where, ("label", "why", "when", "unless", "harm", "comeback", "step"))
+    comeback = raw.get("comeback", 0.0)
+    if not isinstance(comeback, int | float) or not -0.05 <= comeback <= 0.5:
+        read.say(f"{where}.comeback", "must be a number from -0.05 to 0.5")
+        comeback = 0.0
+    return WorkOption(
+        name,
+        read.text(raw, "label", where),
+        read.text(raw, "why", where),
+        read.texts(raw, "when", where),
+        read.texts(raw, "unless", where),
+        read.number(raw, "harm", where, high=0.5, default=0.0),
+        float(comeback),
+        _steps(read, raw, where),
+    )
+
+
+def _steps(read: Reader, raw: Table, where: str) -> tuple[WorkStep, ...]:
+    return tuple(_step(read, step, f"{where}.step {number}") for number, step in enumerate(raw.get("step", []), 1))
+
+
+def _step(read: Reader, raw: Table, where: str) -> WorkStep:
+    read.only(raw, where, STEP_KEYS)
+    return WorkStep(
+        id=read.text(raw, "id", where),
+        do=read.text(raw, "do", where),
+        minutes=read.number(raw, "minutes", where, high=120),
+        wait=read.number(raw, "wait", where, high=1440, default=0.0),
+        settings=read.numbers(read.table(raw, "set", where), f"{where}.set"),
+        tools=read.texts(raw, "tools", where),
+        materials=read.texts(raw, "materials", where),
+        needs=literals(read.texts(raw, "needs", where)),
+        makes=literals(read.texts(raw, "makes", where)),
+        acts=read.texts(raw, "acts", where),
+        check=read.text(raw, "check", where, ""),
+        fails=read.text(raw, "fails", where, ""),
+        back=read.text(raw, "back", where, ""),
+        cautions=read.texts(raw, "caution", where),
+        when=read.texts(raw, "when", where),
+        unless=read.texts(raw, "unless", where),
+        record=read.text(raw, "record", where, ""),
+        screws=read.text(raw, "screws", where, ""),
+    )
+
+
+def cross_check(read: Reader, known: Knowledge) -> None:
+    """Facts, acts, blocks, slots, cautions, checks and words that the procedures name."""
+    work = known.procedures
+    _check_plan(read, known)
+    words = {*known.kinds, *known.carriers, *known.connectors, *known.traits, *OWN_WORDS}
+    ids = [step.id for step in work.steps()]
+    acts = {rule.act for rule in work.nevers} | set(work.undoes)
+    for name in sorted({name for name in ids if ids.count(name) > 1}):
+        read.say(f"procedures.toml {name}", "two steps have this id")
+    for step in work.steps():
+        where = f"procedures.toml {step.id}"
+        read.known([fact for fact, _ in (*step.needs, *step.makes)], work.facts, where)
+        read.known(step.acts, acts, f"{where}.acts")
+        read.known(step.settings, work.settings, f"{where}.set")
+        read.known(step.cautions, known.cautions, f"{where}.caution")
+        read.known((*step.when, *step.unless), words, where)
+        read.known([step.record] if step.record else [], known.checks, f"{where}.record")
+        read.known([step.back] if step.back else [], ids, f"{where}.back")
+        read.known([step.screws] if step.screws else [], ("in", "out"), f"{where}.screws")
+    for slot, options in work.options.items():
+        read.known([slot], work.slots, "procedures.toml [option]")
+        for option in options.values():
+            read.known((*option.when, *option.unless), words, f"procedures.toml [option.{slot}.{option.id}]")
+
+
+def _check_plan(read: Reader, known: Knowledge) -> None:
+    """What plan.toml names."""
+    work = known.procedures
+    for rule in work.nevers:
+        read.known([rule.fact, *rule.but], work.facts, f"plan.toml [[never]] {rule.id}")
+    for level, facts in work.start.items():
+        read.known([level], known.access, "plan.toml [start]")
+        read.known(facts, work.facts, f"plan.toml [start] {level}")
+    for level in known.access:
+        if level not in work.levels or level not in work.start:
+            read.say(f"plan.toml [level.{level}]", "this level has no blocks or no start")
+    read.known([name for name, _ in work.goals], work.facts, "plan.toml [goal]")
+    read.known(work.lasting, work.facts, "plan.toml [lasting]")
+    for route in known.routes.values():
+        if route.cures and route.id not in work.recipes:
+            read.say(f"plan.toml [recipe] {route.id}", "this route has no blocks")
+    read.known((*work.recipes, *work.in_frame, *work.after_test), known.routes, "plan.toml")
+    lists = [*work.recipes.values(), *work.after_test.values()]
+    lists += [part for level in work.levels.values() for part in (level.open, level.again, level.test, level.close)]
+    for name in {name for names in lists for name in names}:
+        if name.startswith("@"):
+            read.known([name[1:]], [slot for slot in work.slots if slot in work.options], "plan.toml")
+        else:
+            read.known([name], work.blocks, "plan.toml")

@@ -1,0 +1,59 @@
+"""How devices are built (traits.toml)."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from chargepath.knowledge.reader import Reader
+
+if TYPE_CHECKING:
+    from chargepath.knowledge.book import Knowledge
+
+
+@dataclass(frozen=True)
+class Trait:
+    """One way in which a device is built; of one `group` at most one holds, `usual` names the kinds that it is taken
+    for granted on.
+    """
+
+    id: str
+    label: str
+    group: str
+    usual: tuple[str, ...]
+
+
+def read_traits(read: Reader) -> dict[str, Trait]:
+    """Every trait by its id."""
+    out = {}
+    for name, raw in read.load("traits").items():
+        where = f"traits.toml [{name}]"
+        read.only(raw, where, ("label", "group", "usual", "basis"))
+        read.basis(raw, where)
+        out[name] = Trait(
+            name, read.text(raw, "label", where), read.text(raw, "group", where, ""), read.texts(raw, "usual", where)
+        )
+    return out
+
+
+def cross_check(read: Reader, known: Knowledge) -> None:
+    """Kinds that the traits name."""
+    for trait in known.traits.values():
+        read.known(trait.usual, known.kinds, f"traits.toml [{trait.id}].usual")
+
+
+def built(traits: Mapping[str, Trait], kind: str, told: Collection[str]) -> tuple[str, ...]:
+    """How a device is built: what was told, and what is usual for its kind where nothing of a group was told.
+
+    Examples
+    --------
+    >>> from chargepath.knowledge.loader import shipped
+    >>> [name for name in built(shipped().traits, "phone", ["clip_back"]) if shipped().traits[name].group == "Opens by"]
+    ['clip_back']
+
+    """
+    groups = {traits[name].group for name in told if name in traits and traits[name].group}
+    return tuple(
+        name for name, trait in traits.items() if name in told or (kind in trait.usual and trait.group not in groups)
+    )

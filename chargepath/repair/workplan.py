@@ -1,0 +1,364 @@
+"""A plan of work: what is done to a device on a route, step by step, from where it is now until it is handed over.
+
+Opening, work, what makes it ready for the test, the test and the closing are put together from the same blocks for
+every route; a step is left out where what it makes is so already, and steps come in where the device is built so.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+from chargepath.base.errors import ReadingError
+from chargepath.case.entries import Device
+from chargepath.knowledge import Knowledge, Route
+from chargepath.knowledge.procedures import Procedures, WorkOption, WorkStep
+from chargepath.knowledge.traits import built
+
+PHASES: Mapping[str, str] = {
+    "open": "Open",
+    "work": "Repair",
+    "ready": "Ready for the test",
+    "test": "Test",
+    "close": "Close",
+}
+# The level of which a board that stays in its frame is spared.
+OUT = "board_out"
+
+
+@dataclass(frozen=True)
+class PlannedStep:
+    """One step in its place: the phase of the work, the level whose opening it is part of, the choice it comes of."""
+
+    step: WorkStep
+    phase: str
+    level: str = ""
+    slot: str = ""
+
+
+@dataclass(frozen=True)
+class Alternative:
+    """One option of a choice on this device, with what it costs.
+
+    Attributes
+    ----------
+    option : WorkOption
+    minutes, wait : float
+        Hands on, and waiting by itself [min].
+    cost : float
+        Minutes, harm and come-backs in money.
+
+    """
+
+    option: WorkOption
+    minutes: float
+    wait: float
+    cost: float
+
+
+@dataclass(frozen=True)
+class Choice:
+    """What was chosen where practitioners differ, whether a person said so, and what else would do, cheapest first."""
+
+    slot: str
+    label: str
+    picked: Alternative
+    told: bool
+    others: tuple[Alternative, ...]
+
+    @property
+    def why(self) -> str:
+        """Why this one, in words."""
+        if self.told:
+            return f"chosen here: {self.picked.option.why}"
+        if not self.others:
+            return f"the only one that suits: {self.picked.option.why}"
+        return f"costs least: {self.picked.option.why}"
+
+
+@dataclass(frozen=True)
+class Plan:
+    """A plan of work.
+
+    Attributes
+    ----------
+    route : str
+    start : frozenset of str
+        Facts that are so before its first step.
+    steps : tuple of PlannedStep
+    choices : tuple of Choice
+
+    """
+
+    route: str
+    start: frozenset[str]
+    steps: tuple[PlannedStep, ...]
+    choices: tuple[Choice, ...]
+
+    def minutes(self, *phases: str) -> float:
+        """Hands-on minutes of some phases, of all without one."""
+        return sum(row.step.minutes for row in self.steps if not phases or row.phase in phases)
+
+    @property
+    def wait(self) -> float:
+        """Minutes in which the device waits by itself."""
+        return sum(row.step.wait for row in self.steps)
+
+    @property
+    def work_minutes(self) -> float:
+        """Hands-on minutes of the route alone, whatever has to be opened for it."""
+        return sum(row.step.minutes for row in self.steps if not row.level)
+
+    @property
+    def harm(self) -> float:
+        """Chance of damage that the choices add to the route's own."""
+        return 1 - _product(1 - choice.picked.option.harm for choice in self.choices)
+
+    @property
+    def comeback(self) -> float:
+        """Chance of a come-back that the choices add to the usual one."""
+        return sum(choice.picked.option.comeback for choice in self.choices)
+
+    @property
+    def materials(self) -> tuple[str, ...]:
+        """Everything that is used up, once each, in the order of use."""
+        return tuple(dict.fromkeys(name for row in self.steps for name in row.step.materials))
+
+    @property
+    def tools(self) -> tuple[str, ...]:
+        """Every tool that a step names."""
+        return tuple(dict.fromkeys(name for row in self.steps for name in row.step.tools))
+
+
+def _product(values: Iterable[float]) -> float:
+    out = 1.0
+    for value in values:
+        out *= value
+    return out
+
+
+def words_of(known: Knowledge, device: Device) -> frozenset[str]:
+    """Everything that a step's `when` and `unless` can ask of a device, but for what depends on the plan."""
+    words = {device.kind, device.carrier, device.connector, *built(known.traits, device.kind, device.traits)}
+    if device.wireless:
+        words.add("wireless")
+    if words & {"rear_glass", "display_first"}:
+        words.add("glued")
+    return frozenset(words)
+
+
+def suits(when: Iterable[str], unless: Iterable[str], words: frozenset[str]) -> bool:
+    """Whether a step or an option belongs to a device with those words."""
+    return set(when) <= words and not set(unless) & words
+
+
+def make_plan(
+    known: Knowledge,
+    device: Device,
+    route: str,
+    reached: str = "outside",
+    picks: Mapping[str, str] | None = None,
+) -> Plan:
+    """Plan the work on a device.
+
+    Parameters
+    ----------
+    known : Knowledge
+    device : Device
+        With its traits; what is not told of a group of traits is taken as usual for its kind.
+    route : str
+        Id of a route with a recipe.
+    reached : str
+        How far it is open already.
+    picks : mapping of slot to option
+        What a person or the shop has chosen; an option that does not suit the device is passed over.
+
+    Raises
+    ------
+    ReadingError
+        The route has no recipe, as proving and handing on.
+
+    """
+    return _planned(known, device, route, reached, tuple(sorted((picks or {}).items())))
+
+
+@lru_cache(maxsize=2048)
+def _planned(known: Knowledge, device: Device, route: str, reached: str, picks: tuple[tuple[str, str], ...]) -> Plan:
+    if route not in known.procedures.recipes:
+        raise ReadingError(f"'{route}' is no work with steps", "route", "one of the repairs")
+    return _Planner(known, device, known.routes[route], reached, dict(picks)).plan()
+
+
+class _Planner:
+    """One plan while it is put together: the words of the device, and what is so after the steps until now."""
+
+    def __init__(self, known: Knowledge, device: Device, route: Route, reached: str, picks: dict[str, str]) -> None:
+        self.known, self.work, self.route, self.picks = known, known.procedures, route, picks
+        self.value = device.value
+        self.words = words_of(known, device)
+        self.reached = list(known.access).index(reached)
+        self.target = list(known.access).index(route.access_for(device.carrier))
+        if "measure_port" in self.work.recipes[route.id]:
+            own = {"port_on_its_own"} if device.carrier != "none" else set()
+            self.words |= {"port_work", *own}
+        self.start = frozenset(self.work.start[reached])
+        self.facts: set[str] = set(self.start)
+        self.steps: list[PlannedStep] = []
+        self.choices: dict[str, Choice] = {}
+
+    def plan(self) -> Plan:
+        """The whole of it."""
+        levels, names = self._levels(), list(self.known.access)
+        for name in levels:
+            if names.index(name) > self.reached:
+                self._add(self.work.levels[name].open, "open", name)
+            if names.index(name) <= self.target:
+                self._add(self.work.levels[name].again, "open", name)
+            if name == "opened" and "place" in self.choices:
+                self._option("place", "work", "")
+        recipe = self.work.recipes[self.route.id]
+        if self.target:
+            self._add(recipe, "work", "")
+            self._mount(levels)
+        else:  # What is done from outside is done on a device that is put together.
+            self._mount(levels)
+            self._add(recipe, "work", "")
+        self._add(self.work.levels[names[0]].test, "test", "")
+        self._add(self.work.after_test.get(self.route.id, ()), "work", "")
+        for name in reversed(levels):
+            self._add(self.work.levels[name].close, "close", name)
+        return Plan(self.route.id, self.start, tuple(self.steps), tuple(self.choices.values()))
+
+    def _levels(self) -> list[str]:
+        """The levels to go through, without the outside; a board that stays in its frame is spared its level."""
+        names = list(self.known.access)[1 : max(self.reached, self.target) + 1]
+        stays = self.route.id in self.work.in_frame and not set(self.work.in_frame_unless) & self.words
+        if OUT not in names or self.reached >= list(self.known.access).index(OUT) or not stays:
+            return names
+        choice = self._choose("place")
+        if choice.picked.option.id == "frame":
+            self.words |= {"in_frame"}
+            names.remove(OUT)
+        return names
+
+    def _mount(self, levels: list[str]) -> None:
+        for name in reversed(levels):
+            self._add(self.work.levels[name].test, "ready", name)
+
+    def _add(self, blocks: Iterable[str], phase: str, level: str) -> None:
+        for name in blocks:
+            if name.startswith("@"):
+                self._choose(name[1:])
+                self._option(name[1:], phase, level)
+            else:
+                self._take(self.work.blocks[name], phase, level, "")
+
+    def _option(self, slot: str, phase: str, level: str) -> None:
+        self._take(self.choices[slot].picked.option.steps, phase, level, slot)
+
+    def _take(self, steps: Iterable[WorkStep], phase: str, level: str, slot: str) -> None:
+        for step in steps:
+            if not suits(step.when, step.unless, self.words):
+                continue
+            done = step.makes and all((fact in self.facts) == so for fact, so in step.makes)
+            if level and done:
+                continue
+            self.steps.append(PlannedStep(step, phase, level, slot))
+            self.facts = after(self.facts, step)
+
+    def _choose(self, slot: str) -> Choice:
+        """The option of a slot that a person has picked, or else the cheapest that suits; chosen once in a plan."""
+        if slot in self.choices:
+            return self.choices[slot]
+        found = [self._priced(slot, option) for option in self.work.options[slot].values()]
+        fitting = [row for row in found if suits(row.option.when, row.option.unless, self.words)]
+        fitting.sort(key=lambda row: row.cost)
+        picked = next((row for row in fitting if row.option.id == self.picks.get(slot)), None)
+        told = picked is not None
+        chosen = picked or fitting[0]
+        others = tuple(row for row in fitting if row is not chosen)
+        self.choices[slot] = Choice(slot, self.work.slots[slot], chosen, told, others)
+        return self.choices[slot]
+
+    def _priced(self, slot: str, option: WorkOption) -> Alternative:
+        steps = [step for step in option.steps if suits(step.when, step.unless, self.words)]
+        if slot == "place" and option.id == "out":
+            level = self.work.levels[OUT]
+            blocks = [self.work.blocks[name] for name in (*level.open, *level.test)]
+            steps = [step for block in blocks for step in block if suits(step.when, step.unless, self.words)]
+        minutes, wait = sum(step.minutes for step in steps), sum(step.wait for step in steps)
+        costs = self.known.costs
+        cost = minutes * costs.rate_per_minute + wait * costs.wait_per_minute
+        cost += option.harm * (costs.harm_share * self.value + costs.comeback_handling)
+        cost += option.comeback * (costs.comeback_share * self.value + costs.comeback_handling)
+        return Alternative(option, minutes, wait, cost)
+
+
+def after(facts: Iterable[str], step: WorkStep) -> set[str]:
+    """What is so after a step."""
+    out = set(facts)
+    for fact, so in step.makes:
+        if so:
+            out.add(fact)
+        else:
+            out.discard(fact)
+    return out
+
+
+def standard_device(known: Knowledge, route: Route) -> Device:
+    """The device that the minutes which ship are said for: a phone with Type-C, its port where the route needs it."""
+    carrier = route.carriers[0] if route.carriers else "none"
+    traits = tuple(route.traits)
+    return Device("phone", "usb_c", carrier, value=known.costs.default_value["phone"], traits=traits)
+
+
+@lru_cache(maxsize=256)
+def planned_minutes(known: Knowledge, device: Device, picks: tuple[tuple[str, str], ...] = ()) -> Mapping[str, float]:
+    """Hands-on minutes of every repair and of opening to each level on this device [min], by the keys of prices.
+
+    Each is the number in force, that the shop may have set by hand, times this device's plan over the plan for the
+    device that the number is said for.
+    """
+    out = {}
+    for name in recipes_of(known):
+        route = known.routes[name]
+        if not route.fits(device.carrier, built(known.traits, device.kind, device.traits)):
+            continue
+        here = make_plan(known, device, name, picks=dict(picks)).work_minutes
+        usual = make_plan(known, standard_device(known, route), name).work_minutes
+        out[f"route:{name}"] = route.minutes * here / usual if usual else route.minutes
+    levels = _level_minutes(known, device)
+    standard = _level_minutes(known, replace(device, kind="phone", traits=()))
+    for name, level in known.access.items():
+        if standard.get(name):
+            out[f"open:{name}"] = level.open_minutes * levels.get(name, 0.0) / standard[name]
+    return out
+
+
+def recipes_of(known: Knowledge) -> list[str]:
+    """Routes that have steps."""
+    return [name for name in known.procedures.recipes if name in known.routes]
+
+
+def _level_minutes(known: Knowledge, device: Device) -> dict[str, float]:
+    """Minutes of opening and closing each level, by a route that goes the whole way with its board out."""
+    if not recipes_of(known):
+        return {}
+    deepest = max(recipes_of(known), key=lambda name: known.access[known.routes[name].access].level)
+    plan = make_plan(known, device, deepest, picks={"place": "out"})
+    out: dict[str, float] = {}
+    for row in plan.steps:
+        if row.level:
+            out[row.level] = out.get(row.level, 0.0) + row.step.minutes
+    return out
+
+
+def harm_of(plan: Plan, harm: float) -> float:
+    """Chance of damage of a repair with the plan's choices, `harm` its own without them."""
+    return 1 - (1 - harm) * (1 - plan.harm) if plan.harm else harm
+
+
+def facts_in_words(work: Procedures, facts: Iterable[tuple[str, bool]]) -> list[str]:
+    """What has to be so, in words."""
+    return [work.facts[fact][0 if so else 1] for fact, so in facts]

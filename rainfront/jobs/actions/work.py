@@ -1,0 +1,248 @@
+"""Working through a plan, step by step: done, skipped, undone, a check that fails, waits that run by themselves."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime, timedelta
+
+from chargepath.repair.workplan import Plan, PlannedStep
+from rainfront.jobs.models import Repair, StepRun, Timer
+from rainfront.jobs.planning import after_test, before_test, plan_of
+from rainfront.jobs.writing import JobError, Log, open_job
+from rainfront.people.models import User
+from rainfront.practice.adapters import Practice
+from rainfront.web.secrets import refuse_unlock_code
+from rainfront.web.words import counted
+
+
+def steps_now(repair: Repair, plan: Plan) -> Sequence[PlannedStep]:
+    """The steps that can be worked on now: up to the test, or, once it charges again, what closes the device."""
+    return before_test(plan) if repair.is_open else after_test(plan)
+
+
+def _at(log: Log, repair: Repair, step: str) -> tuple[Repair, Plan, PlannedStep]:
+    """The repair fetched afresh with its plan, and the step in it."""
+    found: Repair = Repair.objects.select_for_update().select_related("entry").get(pk=repair.pk)
+    if found.dropped_at or (found.entry and found.entry.works is not True):
+        raise JobError("this repair is over", "repair", "choose a route again")
+    plan = plan_of(found, log.job, log.practice)
+    row = next((row for row in steps_now(found, plan) if row.step.id == step), None)
+    if row is None:
+        raise JobError("that is no step of this plan now", "step", "choose one from the list")
+    return found, plan, row
+
+
+def do_step(
+    repair: Repair,
+    step: str,
+    *,
+    note: str = "",
+    skipped: str = "",
+    used: str | None = None,
+    user: User,
+    now: datetime,
+    practice: Practice | None = None,
+) -> StepRun:
+    """Mark a step as done, with what was done otherwise, or skip it with a reason.
+
+    How long it took goes by the clock, from the step that was settled before it, without the wait that a timer ran for.
+
+    Raises
+    ------
+    JobError
+        There is no such step now, or the repair is over.
+    UnlockCodeError
+        A text seems to hold an unlock code.
+
+    """
+    for name, text in (("note", note), ("skipped", skipped), ("used", used or "")):
+        refuse_unlock_code(text, name)
+    with open_job(repair.job_id, user, now, practice) as log:
+        found, _, row = _at(log, repair, step)
+        since = _since(found, now)
+        waited = sum(
+            (min(timer.due_at, now) - max(timer.started_at, since)).total_seconds() for timer in _ran(found, row)
+        )
+        seconds = max((now - since).total_seconds() - max(waited, 0), 0)
+        run, _ = StepRun.objects.update_or_create(
+            repair=found,
+            step=step,
+            defaults={
+                "done_at": None if skipped else now,
+                "skipped": skipped.strip()[:300],
+                "note": note.strip()[:300],
+                "seconds": min(max(int(seconds), 0), 24 * 3600),
+                "by": user,
+            },
+        )
+        Timer.objects.running(repair=found, step=step).update(stopped_at=now)
+        if skipped:
+            log.event(f"left out: {row.step.do} ({skipped.strip()})"[:2000], "skip")
+        elif note:
+            log.event(f"done otherwise: {row.step.do} ({note.strip()})"[:2000], "otherwise")
+        if used is not None and used.strip() != found.used:
+            found.used = used.strip()[:300]
+            found.save(update_fields=["used"])
+        log.change(changed_at=now)
+    return run
+
+
+def do_rest(repair: Repair, *, user: User, now: datetime, practice: Practice | None = None) -> int:
+    """Mark every step that is left as done at once, by somebody who has done them; nothing is learned of how long.
+
+    Returns
+    -------
+    int
+        How many there were.
+
+    """
+    with open_job(repair.job_id, user, now, practice) as log:
+        found: Repair = Repair.objects.select_for_update().select_related("entry").get(pk=repair.pk)
+        if found.dropped_at or (found.entry and found.entry.works is not True):
+            raise JobError("this repair is over", "repair", "choose a route again")
+        settled = StepRun.objects.settled(found.pk)
+        left = [row.step.id for row in steps_now(found, plan_of(found, log.job, log.practice))]
+        left = [step for step in left if step not in settled]
+        for step in left:
+            StepRun.objects.update_or_create(
+                repair=found, step=step, defaults={"done_at": now, "seconds": 0, "by": user}
+            )
+        Timer.objects.running(repair=found).update(stopped_at=now)
+        if left:
+            log.event(f"{counted(len(left), 'step')} marked as done at once", "steps")
+    return len(left)
+
+
+def _since(repair: Repair, now: datetime) -> datetime:
+    """When the last step was settled, or the repair was chosen or proved."""
+    times: list[datetime] = [run.done_at for run in repair.steps.all() if run.done_at]
+    return max([*times, repair.chosen_at, *([repair.finished_at] if repair.finished_at else [])])
+
+
+def _ran(repair: Repair, row: PlannedStep) -> list[Timer]:
+    return list(repair.timers.filter(step=row.step.id)) if row.step.wait else []
+
+
+def undo_step(
+    repair: Repair, step: str, *, user: User, now: datetime, practice: Practice | None = None
+) -> Sequence[str]:
+    """Take a step up again, whether it was done or skipped.
+
+    Raises
+    ------
+    JobError
+        It was not settled, or the repair is over.
+
+    """
+    with open_job(repair.job_id, user, now, practice) as log:
+        found, _, _ = _at(log, repair, step)
+        return _reopen(found, [step])
+
+
+def _reopen(repair: Repair, steps: Sequence[str]) -> Sequence[str]:
+    settled = StepRun.objects.settled(repair.pk)
+    again = [step for step in steps if step in settled]
+    if not again:
+        raise JobError("that step is not done yet", "step", "nothing to take back")
+    StepRun.objects.filter(repair=repair, step__in=again).update(done_at=None, skipped="")
+    return again
+
+
+def fail_check(
+    repair: Repair, step: str, what: str = "", *, user: User, now: datetime, practice: Practice | None = None
+) -> str:
+    """What a step looks at is not so: the plan goes back to the step that mends it, and the log says it.
+
+    Returns
+    -------
+    str
+        The step to go on with.
+
+    Raises
+    ------
+    JobError
+        The step looks at nothing, or the repair is over.
+
+    """
+    refuse_unlock_code(what, "what")
+    with open_job(repair.job_id, user, now, practice) as log:
+        found, plan, row = _at(log, repair, step)
+        if not row.step.check:
+            raise JobError("this step looks at nothing", "step", "skip it with a reason, or undo an earlier one")
+        ids = [one.step.id for one in steps_now(found, plan)]
+        back = row.step.back if row.step.back in ids and ids.index(row.step.back) <= ids.index(step) else step
+        StepRun.objects.filter(repair=found, step__in=ids[ids.index(back) : ids.index(step) + 1]).update(
+            done_at=None, skipped=""
+        )
+        said = f" {what.strip()}." if what.strip() else ""
+        log.event(f"not so: {row.step.check}{said} {row.step.fails}"[:2000], "check_failed")
+    return back
+
+
+def start_timer(repair: Repair, step: str, *, user: User, now: datetime, practice: Practice | None = None) -> Timer:
+    """Let a step's wait run; a second start begins it again.
+
+    Raises
+    ------
+    JobError
+        The step waits for nothing, or the repair is over.
+
+    """
+    with open_job(repair.job_id, user, now, practice) as log:
+        found, _, row = _at(log, repair, step)
+        if not row.step.wait:
+            raise JobError("this step waits for nothing", "timer", "go on with it")
+        Timer.objects.running(repair=found, step=step).update(stopped_at=now)
+        due = now + timedelta(minutes=row.step.wait)
+        timer: Timer = Timer.objects.create(repair=found, step=step, started_at=now, due_at=due, by=user)
+        log.change(changed_at=now)
+    return timer
+
+
+def stop_timer(repair: Repair, step: str, *, user: User, now: datetime, practice: Practice | None = None) -> None:
+    """Stop a step's wait."""
+    with open_job(repair.job_id, user, now, practice):
+        Timer.objects.running(repair=repair, step=step).update(stopped_at=now)
+
+
+def pick_option(
+    repair: Repair, slot: str, option: str, *, user: User, now: datetime, practice: Practice | None = None
+) -> Repair:
+    """Do one thing otherwise on this job, where it can be done in several ways; '' as the shop does it.
+
+    Raises
+    ------
+    JobError
+        The plan has no such choice, the option does not suit this device, or its steps are begun already.
+
+    """
+    with open_job(repair.job_id, user, now, practice) as log:
+        found: Repair = Repair.objects.select_for_update().select_related("entry").get(pk=repair.pk)
+        if found.dropped_at or (found.entry and found.entry.works is not True):
+            raise JobError("this repair is over", "repair", "choose a route again")
+        plan = plan_of(found, log.job, log.practice)
+        choice = next((choice for choice in plan.choices if choice.slot == slot), None)
+        if choice is None:
+            raise JobError("there is no such choice here", "choice", "one of those on the page")
+        offered = [row.option.id for row in (choice.picked, *choice.others)]
+        if option and option not in offered:
+            raise JobError("that does not suit this device", "choice", "one of those on the page")
+        settled = StepRun.objects.settled(found.pk)
+        if any(row.slot == slot and row.step.id in settled for row in plan.steps):
+            raise JobError(f"{choice.label.lower()}: it is begun already", "choice", "undo its steps first")
+        found.picks = {key: value for key, value in found.picks.items() if key != slot} | (
+            {slot: option} if option else {}
+        )
+        found.save(update_fields=["picks"])
+        label = next(
+            (row.option.label for row in (choice.picked, *choice.others) if row.option.id == option), "as usual"
+        )
+        log.event(f"{choice.label}: {label}", "pick")
+        found.job = log.job
+    return found
+
+
+def missing_steps(repair: Repair, plan: Plan) -> list[PlannedStep]:
+    """Steps up to the test that are neither done nor skipped."""
+    settled = StepRun.objects.settled(repair.pk)
+    return [row for row in before_test(plan) if row.step.id not in settled]

@@ -1,0 +1,45 @@
+"""The plan of work of a job: one service, so that the page that offers a repair, its steps and its figures agree."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from chargepath.case.entries import Device
+from chargepath.diagnosis.belief import access_reached
+from chargepath.repair.workplan import Plan, PlannedStep, make_plan
+from rainfront.jobs.adapters import case_of, device_of
+from rainfront.jobs.models import Job, Repair
+from rainfront.practice.adapters import Practice
+
+TEST = "test"
+
+
+def plan_for(
+    device: Device, route: str, practice: Practice, reached: str = "outside", picks: Mapping[str, str] | None = None
+) -> Plan:
+    """The plan of a route on a device: as the shop works, but for what was picked for this job."""
+    return make_plan(practice.known, device, route, reached, {**practice.picks, **(picks or {})})
+
+
+def plan_of(repair: Repair, job: Job, practice: Practice) -> Plan:
+    """The plan of a repair that was chosen, from where the device was open then."""
+    return plan_for(device_of(job), repair.route, practice, repair.reached, repair.picks)
+
+
+def reached_by(job: Job, practice: Practice) -> str:
+    """How far the job's device is open now."""
+    return access_reached(practice.known, case_of(job, practice.known))
+
+
+def before_test(plan: Plan) -> Sequence[PlannedStep]:
+    """The steps up to the test, without it."""
+    return plan.steps[: _test(plan)]
+
+
+def after_test(plan: Plan) -> Sequence[PlannedStep]:
+    """The steps once it was tested: what closes the device."""
+    return plan.steps[_test(plan) + 1 :]
+
+
+def _test(plan: Plan) -> int:
+    return next(index for index, row in enumerate(plan.steps) if row.phase == TEST)

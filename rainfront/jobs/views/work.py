@@ -1,0 +1,142 @@
+"""Working through a plan: one step at a time, timers, choices."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect
+from django.utils import timezone
+from django.views.decorators.http import require_POST
+
+from chargepath.base.errors import ChargepathError
+from rainfront.jobs import actions
+from rainfront.jobs.adapters import evidence_of
+from rainfront.jobs.fetching import get_job, get_plain_job
+from rainfront.jobs.models import Repair, StepRun, Timer
+from rainfront.jobs.planning import plan_of
+from rainfront.jobs.presenters.bench import scene_of
+from rainfront.jobs.presenters.steps import steps_page
+from rainfront.jobs.views.common import basis_of, hand, show_job
+from rainfront.practice.context import practice_of
+from rainfront.web.secrets import hide_code
+
+
+def repair_at(pk: int) -> Repair | None:
+    """The repair that has steps left at a job: the open one, or the one whose device charges again."""
+    found: Repair | None = Repair.objects.under_work(pk).first()
+    return found
+
+
+def repair_page(request: HttpRequest, pk: int) -> HttpResponse:
+    """The step that comes next, large; posting finishes the repair, and its proof follows."""
+    repair = repair_at(pk)
+    if repair is None:
+        get_plain_job(pk)
+        return redirect("jobs:bench", pk)
+    error, used = "", request.POST.get("used", repair.used)
+    if request.method == "POST":
+        try:
+            actions.finish_repair(repair, used, **hand(request))
+            return redirect("jobs:prove", pk)
+        except ChargepathError as problem:
+            error = str(problem)
+    return show_steps(request, pk, repair, error=error, used=used, step=request.GET.get("step", ""))
+
+
+def show_steps(
+    request: HttpRequest,
+    pk: int,
+    repair: Repair,
+    *,
+    error: str = "",
+    used: str | None = None,
+    step: str = "",
+    **typed: str,
+) -> HttpResponse:
+    """The page, or its fragment for htmx; what was typed comes back with an error."""
+    job, practice = get_job(pk), practice_of(request)
+    plan = plan_of(repair, job, practice)
+    runs = StepRun.objects.settled(repair.pk)
+    timers = list(Timer.objects.running(repair=repair))
+    page = steps_page(repair, plan, runs, timers, evidence_of(job), practice.known, timezone.now(), step)
+    context = {
+        "repair": repair,
+        "page": page,
+        "scene": scene_of(basis_of(request, job)),
+        "error": error,
+        "used": hide_code(repair.used if used is None else used),
+        "elsewhere": list(Timer.objects.running().exclude(repair=repair).select_related("repair__job")[:6]),
+        "now": timezone.now(),
+        **{name: hide_code(text) for name, text in typed.items()},
+    }
+    template = "jobs/_repair.html" if request.htmx else "jobs/repair.html"  # type: ignore[attr-defined]
+    return show_job(request, template, job, context, 422 if error else 200)
+
+
+@require_POST
+def step(request: HttpRequest, pk: int) -> HttpResponse:
+    """Do, skip or undo a step, say that its check fails, start or stop its timer."""
+    repair = repair_at(pk)
+    if repair is None:
+        return redirect("jobs:bench", pk)
+    act, _, name = request.POST.get("act", "").partition(" ")
+    why, used = request.POST.get("why", "").strip(), request.POST.get("used")
+    by, stay, error = hand(request), "", ""
+    try:
+        if act == "done":
+            actions.do_step(repair, name, note=why, used=used, **by)
+        elif act == "skip":
+            if not why:
+                raise actions.JobError("say why it is left out", "why", "in a few words; the record keeps it")
+            actions.do_step(repair, name, skipped=why, used=used, **by)
+        elif act == "rest":
+            actions.do_rest(repair, **by)
+        elif act == "undo":
+            actions.undo_step(repair, name, **by)
+            stay = name
+        elif act == "fails":
+            stay = actions.fail_check(repair, name, why, **by)
+        elif act == "start":
+            actions.start_timer(repair, name, **by)
+            stay = name
+        elif act == "stop":
+            actions.stop_timer(repair, name, **by)
+            stay = name
+    except ChargepathError as problem:
+        error, stay = str(problem), name
+    if not request.htmx and not error:  # type: ignore[attr-defined]
+        return redirect("jobs:repair", pk)
+    repair.refresh_from_db()
+    return show_steps(request, pk, repair, error=error, used=used, step=stay, **({"why": why} if error else {}))
+
+
+@require_POST
+def answer(request: HttpRequest, pk: int) -> HttpResponse:
+    """Record what a step of the open repair has shown."""
+    repair = repair_at(pk)
+    if repair is None:
+        return redirect("jobs:bench", pk)
+    error, stay = "", request.POST.get("at", "")
+    try:
+        actions.record_at_step(repair, request.POST.get("line", ""), **hand(request))
+    except ChargepathError as problem:
+        error = str(problem)
+    if not request.htmx and not error:  # type: ignore[attr-defined]
+        return redirect("jobs:repair", pk)
+    return show_steps(request, pk, repair, error=error, used=request.POST.get("used"), step=stay)
+
+
+@require_POST
+def pick(request: HttpRequest, pk: int) -> HttpResponse:
+    """Do one thing otherwise on this job."""
+    repair = repair_at(pk)
+    if repair is None:
+        return redirect("jobs:bench", pk)
+    slot, _, option = request.POST.get("pick", "").partition(" ")
+    error = ""
+    try:
+        repair = actions.pick_option(repair, slot, option, **hand(request))
+    except ChargepathError as problem:
+        error = str(problem)
+    if not request.htmx and not error:  # type: ignore[attr-defined]
+        return redirect("jobs:repair", pk)
+    return show_steps(request, pk, repair, error=error, used=request.POST.get("used"))

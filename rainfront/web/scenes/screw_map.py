@@ -1,0 +1,47 @@
+"""The outline of a device with its numbered screw holes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from rainfront.web.scenes.charge_line import number
+
+SIZES = {"phone": (280, 540), "tablet": (340, 460)}
+MARGIN = 10
+
+
+@dataclass(frozen=True)
+class Hole:
+    """One hole; coordinates are formatted already."""
+
+    number: int
+    x: str
+    y: str
+    place: str
+    label: str
+
+
+@dataclass(frozen=True)
+class Outline:
+    """The whole drawing."""
+
+    width: int
+    height: int
+    inner_width: int
+    inner_height: int
+    margin: int
+    holes: tuple[Hole, ...]
+    title: str
+
+
+def draw(kind: str, screws: Iterable[tuple[int, float, float, str, float | None]]) -> Outline:
+    """Draw the holes of a device of that kind: number, place on the outline in shares, where the screw is, length."""
+    width, height = SIZES[kind]
+    holes = tuple(
+        Hole(n, number(x * width), number(y * height), place, f"{length:g}" if length else "")
+        for n, x, y, place, length in screws
+    )
+    out = sum(hole.place != "in" for hole in holes)
+    title = f"Outline with {len(holes)} screw holes, {out} of them empty"
+    return Outline(width, height, width - 2 * MARGIN, height - 2 * MARGIN, MARGIN, holes, title)

@@ -1,0 +1,199 @@
+"""Plans of work: every route, device, level and school gives an order that is right; planted mistakes are named."""
+
+from dataclasses import replace
+from itertools import product
+
+from django.test import SimpleTestCase
+
+from chargepath.base.errors import ReadingError
+from chargepath.case.entries import Device
+from chargepath.knowledge.changes import Change
+from chargepath.knowledge.loader import load, shipped
+from chargepath.knowledge.traits import built
+from chargepath.repair.checker import flaws
+from chargepath.repair.workplan import make_plan, planned_minutes, standard_device
+from tests.builders import device
+
+KNOWN = shipped()
+WORK = KNOWN.procedures
+BUILT = (
+    (),
+    ("clip_back", "shields_clipped", "battery_screwed"),
+    ("sealed", "plastic_near_port", "flex_in_way"),
+    ("stacked_board", "board_glued", "hidden_pins", "coil_over_board", "parts_by_cell_plug"),
+)
+
+
+def devices():
+    for kind, connector, carrier, traits in product(
+        KNOWN.kinds, ("usb_c", "micro_b"), ("sub_board", "flex", "none"), BUILT
+    ):
+        yield Device(kind, connector, carrier, traits=traits)
+
+
+def wrong(plan):
+    return flaws(WORK, plan.start, [row.step for row in plan.steps])
+
+
+class EveryPlan(SimpleTestCase):
+    def test_no_missing_precondition_and_nothing_undone_with_any_school(self):
+        made = 0
+        for found, route, reached in product(devices(), WORK.recipes, KNOWN.access):
+            if not KNOWN.routes[route].fits(found.carrier, built(KNOWN.traits, found.kind, found.traits)):
+                continue
+            base = make_plan(KNOWN, found, route, reached)
+            self.assertEqual(wrong(base), [], (found, route, reached))
+            if found.connector == "micro_b" or reached in ("opened", "unshielded"):
+                continue
+            for choice in base.choices:
+                for row in choice.others:
+                    plan = make_plan(KNOWN, found, route, reached, {choice.slot: row.option.id})
+                    self.assertEqual(wrong(plan), [], (found, route, reached, choice.slot, row.option.id))
+                    made += 1
+        self.assertGreater(made, 3000)
+
+    def test_every_pair_of_ways_to_take_a_port_off_and_put_it_on(self):
+        bare = device("phone usb_c none")
+        pairs = product(WORK.options["removal"], WORK.options["seating"], WORK.options["pads"], WORK.options["place"])
+        for removal, seating, pads, place in pairs:
+            picks = {"removal": removal, "seating": seating, "pads": pads, "place": place}
+            self.assertEqual(wrong(make_plan(KNOWN, bare, "replace_port", picks=picks)), [], picks)
+
+    def test_minutes_that_ship_are_those_of_the_plan(self):
+        for name in WORK.recipes:
+            route = KNOWN.routes[name]
+            with self.subTest(route=name):
+                plan = make_plan(KNOWN, standard_device(KNOWN, route), name)
+                self.assertAlmostEqual(plan.work_minutes, route.minutes, delta=0.6)
+        opened = planned_minutes(KNOWN, device("phone usb_c none"))
+        for level in list(KNOWN.access.values())[1:]:
+            self.assertAlmostEqual(opened[f"open:{level.id}"], level.open_minutes)
+
+    def test_what_is_open_is_not_opened_again_and_the_battery_still_comes_off(self):
+        fresh = make_plan(KNOWN, device("phone usb_c none"), "replace_guard")
+        halfway = make_plan(KNOWN, device("phone usb_c none"), "replace_guard", "opened")
+        ids = [row.step.id for row in halfway.steps]
+        self.assertIn("plate_part", [row.step.id for row in fresh.steps])
+        self.assertNotIn("plate_part", ids)
+        self.assertLess(ids.index("cell_off"), ids.index("guard_off"))
+        self.assertLess(halfway.minutes(), fresh.minutes())
+
+    def test_traits_lengthen_and_shorten_the_plan(self):
+        plain = planned_minutes(KNOWN, device("phone usb_c sub_board"))
+        stacked = planned_minutes(KNOWN, Device("phone", "usb_c", "sub_board", traits=("stacked_board", "clip_back")))
+        self.assertAlmostEqual(stacked["route:replace_port_ic"], 90.0)
+        self.assertLess(stacked["open:opened"], plain["open:opened"] - 2)
+        self.assertAlmostEqual(planned_minutes(KNOWN, device("tablet usb_c none"))["route:swap_battery"], 30.0)
+
+    def test_minutes_set_by_hand_move_every_device_alike(self):
+        slower = load(changes=[Change("routes.replace_port.minutes", 70.0)])
+        for found in (device("phone usb_c none"), device("tablet usb_c sub_board")):
+            key = "route:replace_port"
+            self.assertAlmostEqual(planned_minutes(slower, found)[key], 2 * planned_minutes(KNOWN, found)[key])
+
+    def test_a_pick_is_taken_where_it_suits_and_passed_over_where_it_does_not(self):
+        bare = device("phone usb_c none")
+        told = make_plan(KNOWN, bare, "replace_port", picks={"removal": "air_above"})
+        removal = next(choice for choice in told.choices if choice.slot == "removal")
+        self.assertEqual((removal.picked.option.id, removal.told), ("air_above", True))
+        melts = replace(bare, traits=("plastic_near_port",))
+        other = make_plan(KNOWN, melts, "replace_port", picks={"removal": "air_above"})
+        removal = next(choice for choice in other.choices if choice.slot == "removal")
+        self.assertEqual((removal.picked.option.id, removal.told), ("low_melt", False))
+
+    def test_the_cheapest_way_depends_on_what_the_device_is_worth(self):
+        place = {
+            value: next(
+                c for c in make_plan(KNOWN, replace(device("phone usb_c none"), value=value), "replace_port").choices
+            )
+            for value in (30.0, 600.0)
+        }
+        self.assertEqual([choice.picked.option.id for choice in place.values()], ["frame", "out"])
+
+    def test_a_board_that_is_glued_in_or_stacked_is_never_heated_in_its_frame(self):
+        for trait in ("board_glued", "stacked_board"):
+            plan = make_plan(
+                KNOWN, Device("phone", "usb_c", "none", traits=(trait,)), "replace_port", picks={"place": "frame"}
+            )
+            self.assertIn("board_out", [row.step.id for row in plan.steps])
+
+    def test_proving_has_no_plan(self):
+        with self.assertRaises(ReadingError):
+            make_plan(KNOWN, device("phone usb_c none"), "prove")
+
+
+# Each: a route, what is done to its right order, and the rule that has to name it. drop: a step is left out; early: it
+# is done right before another one; late: right after it.
+PLANTED = [
+    ("replace_port", ("drop", "cell_off"), "pry_live"),
+    ("swap_battery", ("late", "cell_off", "cell_tabs"), "pry_live"),
+    ("replace_port", ("drop", "off"), "open_on"),
+    ("swap_carrier", ("drop", "sim_out"), "open_sim"),
+    ("swap_carrier", ("drop", "plate_warm"), "open_cold"),
+    ("replace_port", ("drop", "mask"), "hot_air_bare"),
+    ("replace_port", ("drop", "dry_fit"), "seat_untried"),
+    ("replace_port", ("late", "wick", "iron_anchors"), "seat_full"),
+    ("replace_port", ("late", "iron_anchors", "iron_pins"), "pins_first"),
+    ("replace_port", ("early", "flux_off", "cool_pads"), "solvent_hot"),
+    ("replace_port", ("late", "dry_off", "cell_on"), "needs solvent"),
+    ("replace_port", ("late", "measure_port", "cell_on"), "cell_on_loose"),
+    ("replace_port", ("late", "measure_port", "test"), "power_unmeasured"),
+    ("replace_port", ("drop", "nudge"), "power_unlooked"),
+    ("replace_port", ("drop", "unmask"), "close_masked"),
+    ("replace_port", ("late", "dry_off", "test"), "power_solvent"),
+    ("replace_port", ("drop", "flux_off"), "close_flux"),
+    ("replace_port_ic", ("drop", "chip_photo"), "chip_unmarked"),
+    ("replace_port_ic", ("late", "measure_chip", "cell_on"), "probe_live"),
+    ("clean_board", ("late", "dry_board", "test"), "power_wet"),
+    ("clean_board", ("late", "modules_off", "bath"), "bath_modules"),
+    ("swap_carrier", ("drop", "side_by_side"), "swap_unlaid"),
+    ("swap_carrier", ("drop", "film_off"), "close_unmoved"),
+    ("swap_carrier", ("late", "screws_in", "cover_on"), "close_screws"),
+    ("swap_carrier", ("early", "pattern_lay", "pattern_clean"), "seal_dirty"),
+    ("swap_carrier", ("drop", "test"), "close_untried"),
+    ("swap_carrier", ("late", "new_in", "test"), "undoes tried"),
+    ("resolder_port", ("early", "resin_dab", "test"), "resin_early"),
+    ("bridge_pad", ("drop", "lacquer"), "power_bare"),
+    ("replace_link", ("drop", "cell_on"), "goal cell_on"),
+    ("replace_link", ("drop", "sim_in"), "goal sim_in"),
+    ("replace_port", ("drop", "board_in"), "goal board_out"),
+]
+
+
+class PlantedMistakes(SimpleTestCase):
+    """The checker has to name each by the rule that it breaks."""
+
+    def test_each_is_named(self):
+        self.assertGreaterEqual(len(PLANTED), 20)
+        for route, (how, step, *at), rule in PLANTED:
+            bare = Device("phone", "usb_c", "none" if route != "swap_carrier" else "sub_board", traits=("sealed",))
+            steps = [row.step for row in make_plan(KNOWN, bare, route).steps]
+            moved = next(row for row in steps if row.id == step)
+            steps.remove(moved)
+            if how != "drop":
+                where = [row.id for row in steps].index(at[0])
+                steps.insert(where + (how == "late"), moved)
+            with self.subTest(route=route, how=how, step=step):
+                named = [flaw.rule for flaw in flaws(WORK, WORK.start["outside"], steps)]
+                self.assertIn(rule, named)
+
+    def test_a_film_that_is_left_on_the_microphone_is_named(self):
+        steps = [row.step for row in make_plan(KNOWN, device("phone usb_c sub_board"), "swap_carrier").steps]
+        start = (*WORK.start["outside"], "film")
+        self.assertEqual(flaws(WORK, start, steps), [])
+        named = flaws(WORK, start, [step for step in steps if step.id != "film_off"])
+        self.assertIn("close_film", [flaw.rule for flaw in named])
+
+    def test_a_port_in_its_frame_without_a_guard_is_named(self):
+        plan = make_plan(KNOWN, device("phone usb_c none"), "replace_port", picks={"place": "frame"})
+        steps = [row.step for row in plan.steps if row.step.id != "guard"]
+        self.assertIn("frame_heat", [flaw.rule for flaw in flaws(WORK, plan.start, steps)])
+
+    def test_every_rule_is_broken_by_one_of_the_orders_above_or_by_its_own_act(self):
+        """A rule whose act no step does, or whose fact no step makes, would guard nothing."""
+        acts = {act for step in WORK.steps() for act in step.acts}
+        facts = {fact for step in WORK.steps() for fact, _ in step.makes} | set(WORK.start["outside"])
+        for rule in WORK.nevers:
+            with self.subTest(rule=rule.id):
+                self.assertIn(rule.act, acts)
+                self.assertTrue(rule.fact in facts or rule.fact in ("film", "cap"))
