@@ -111,6 +111,11 @@ class Plan:
         return sum(row.step.minutes for row in self.steps if not row.level)
 
     @property
+    def in_frame(self) -> bool:
+        """Whether the board is worked on in its frame."""
+        return any((choice.slot, choice.picked.option.id) == ("place", "frame") for choice in self.choices)
+
+    @property
     def harm(self) -> float:
         """Chance of damage that the choices add to the route's own."""
         return 1 - _product(1 - choice.picked.option.harm for choice in self.choices)
@@ -318,17 +323,19 @@ def planned_minutes(known: Knowledge, device: Device, picks: tuple[tuple[str, st
     """Hands-on minutes of every repair and of opening to each level on this device [min], by the keys of prices.
 
     Each is the number in force, that the shop may have set by hand, times this device's plan over the plan for the
-    device that the number is said for.
+    device that the number is said for. A board that stays in its frame is spared its way out and in, though its level
+    is paid with the opening: that is taken off here.
     """
     out = {}
+    levels = _level_minutes(known, device)
     for name in recipes_of(known):
         route = known.routes[name]
         if not route.fits(device.carrier, built(known.traits, device.kind, device.traits)):
             continue
-        here = make_plan(known, device, name, picks=dict(picks)).work_minutes
+        plan = make_plan(known, device, name, picks=dict(picks))
+        here = plan.work_minutes - (levels.get(OUT, 0.0) if plan.in_frame else 0.0)
         usual = make_plan(known, standard_device(known, route), name).work_minutes
         out[f"route:{name}"] = route.minutes * here / usual if usual else route.minutes
-    levels = _level_minutes(known, device)
     standard = _level_minutes(known, replace(device, kind="phone", traits=()))
     for name, level in known.access.items():
         if standard.get(name):

@@ -21,6 +21,7 @@ from rainfront.demo import inside
 from rainfront.demo.inside import KNOWN
 from rainfront.instruments.actions import keep_draft, store_draft, use_record
 from rainfront.jobs import actions
+from rainfront.jobs.actions import screws
 from rainfront.jobs.adapters import device_of
 from rainfront.jobs.models import Job, Repair
 from rainfront.jobs.planning import before_test, plan_of
@@ -58,7 +59,7 @@ def load_demo(*, now: datetime) -> int:
                 KNOWN, raw["route"], raw["fits"], raw["count"], Decimal(raw["price"]), user=people[-1], now=begun
             )
         for index, raw in enumerate(scenario["job"]):
-            _play(raw, people[index % 2], now - timedelta(hours=raw["hours_ago"]))
+            _play(raw, people[index % 2], now - timedelta(hours=raw["hours_ago"]), now)
         _history(people, now)
         actions.learn_again(user=people[-1], now=now)
     return len(scenario["job"])
@@ -90,7 +91,7 @@ def _person(raw: dict[str, str]) -> User:
     return user
 
 
-def _play(raw: dict[str, Any], user: User, at: datetime) -> None:
+def _play(raw: dict[str, Any], user: User, at: datetime, now: datetime) -> None:
     """One job through its actions, a few minutes apart."""
     words = raw["device"].split()
     details = {
@@ -100,6 +101,7 @@ def _play(raw: dict[str, Any], user: User, at: datetime) -> None:
         "connector": words[1],
         "carrier": words[2],
         "wireless": "wireless" in words,
+        "traits": raw.get("traits", []),
         "value": Decimal(raw["value"]),
         "limit": Decimal(raw["limit"]) if "limit" in raw else None,
         "complaint": raw["complaint"],
@@ -118,7 +120,7 @@ def _play(raw: dict[str, Any], user: User, at: datetime) -> None:
     if "stage" in raw:
         actions.move_stage(job, raw["stage"], user=user, now=at)
     if "choose" in raw:
-        _repair(job, raw, user, at)
+        _repair(job, raw, user, at, now)
     if "proof" in raw:
         actions.record_proof(job, raw["proof"], user=user, now=at + timedelta(minutes=30))
     if "close" in raw:
@@ -155,13 +157,23 @@ def _record(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:
         use_record(record, raw["check"], user=user, now=at)
 
 
-def _repair(job: Job, raw: dict[str, Any], user: User, at: datetime) -> Repair:
+def _repair(job: Job, raw: dict[str, Any], user: User, at: datetime, now: datetime) -> Repair:
     repair = actions.choose_route(job, raw["choose"], raw.get("reason", ""), user=user, now=at)
+    for slot, option in raw.get("picks", {}).items():
+        repair = actions.pick_option(repair, slot, option, user=user, now=at)
     plan = plan_of(repair, repair.job, Practice.current())
     steps, spent = before_test(plan), 0.0
-    for row in steps[: raw.get("ticks", len(steps))]:
+    ids = [row.step.id for row in steps]
+    for row in steps[: ids.index(raw["until"]) if "until" in raw else raw.get("ticks", len(steps))]:
         spent += row.step.minutes + row.step.wait
         actions.do_step(repair, row.step.id, user=user, now=at + timedelta(minutes=spent))
+    if "timer" in raw:
+        actions.start_timer(repair, raw["until"], user=user, now=now - timedelta(minutes=raw["timer"]))
+    for x, y, length, out in raw.get("screws", ()):
+        screw = screws.add_screw(job, x, y, user=user, now=at)
+        screws.describe_screw(job, screw.number, length, "cross", user=user, now=at)
+        if out:
+            screws.move_screw(job, screw.number, "out", user=user, now=at + timedelta(minutes=screw.number))
     if "used" in raw:
         minutes = max(spent, KNOWN.routes[raw["choose"]].minutes)
         repair = actions.finish_repair(repair, raw["used"], user=user, now=at + timedelta(minutes=minutes))

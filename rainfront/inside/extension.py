@@ -55,6 +55,13 @@ class Inside(Extension):
         }
         return [Panel("inside/_card.html", context)]
 
+    def step_panels(self, job: Job, text: str) -> Sequence[Panel]:
+        """A photo of the step, from a file or straight from a camera; those of this step so far."""
+        caption = text[:120]
+        photos: list[Photo] = getattr(job, "standing_photos", [])
+        context = {"job": job, "caption": caption, "photos": [photo for photo in photos if photo.caption == caption]}
+        return [Panel("inside/_step_photo.html", context)]
+
     def entry_links(self, job: Job, entry: Entry) -> Sequence[Link]:
         """A photo of the observation."""
         return (Link("photo", f"{reverse('inside:inside', args=[job.pk])}?entry={entry.pk}#photos", "Photo of"),)

@@ -80,6 +80,10 @@ class Extension:
         """What can be added to a log line."""
         return ()
 
+    def step_panels(self, job: Job, text: str) -> Sequence[Panel]:
+        """What this app offers at a step of a repair, by what the step says; shown below it."""
+        return ()
+
     def tools(self, job: Job, check: Check, practice: Practice) -> Sequence[Link]:
         """Pages of this app that a check can be measured on."""
         return ()
@@ -107,6 +111,11 @@ def links_of(job: Job) -> list[Link]:
 def panels_of(job: Job, practice: Practice, now: datetime) -> list[Panel]:
     """What other apps show above the bench."""
     return [panel for extension in _registered for panel in extension.panels(job, practice, now)]
+
+
+def step_panels_of(job: Job, text: str) -> list[Panel]:
+    """What other apps offer at a step."""
+    return [panel for extension in _registered for panel in extension.step_panels(job, text)]
 
 
 def cards_of(job: Job, practice: Practice, now: datetime) -> list[Panel]:

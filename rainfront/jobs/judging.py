@@ -79,7 +79,7 @@ def judgement_for(job: Job, person: User | None, practice: Practice) -> JobJudge
 
     """
     known = practice.known_for(job.model_name)
-    case, there = case_of(job, known), shelf(job.kind, job.model_name)
+    case, there = case_of(job, known), shelf(job.kind, job.model_name, job.connector, job.pk)
     pk, limit = person.pk if person else None, limit_of(job)
     prices = practice.prices(case.device, job.model_name, hurry=job.hurry, person_pk=pk, shelf=there)
     key = (

@@ -76,3 +76,10 @@ class WorkshopForm(StyledModelForm):
             choices=[("", "none: by the advice"), *((school.id, school.label) for school in schools)],
         )
         style(self)
+
+
+class WireForm(StyledForm):
+    """A jumper wire: how long, and what flows."""
+
+    length_mm = QuantityField("mm", label="Length (mm)", least=0.5, most=200)
+    amps = QuantityField("A", label="Current (A)", least=0.001, most=20)

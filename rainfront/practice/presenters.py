@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tomllib
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
@@ -323,3 +324,55 @@ def _shows_label(known: Knowledge, key: tuple[str, str, str]) -> str:
     where = f" {check.name(name.split('@')[1])}" if "@" in name else ""
     cause = known.faults[fault].label if fault else "Anything else"
     return f'{cause} shows "{check.name(outcome)}" ({check.label.lower()}{where})'
+
+
+@dataclass(frozen=True)
+class WayRow:
+    """One way of doing a thing."""
+
+    id: str
+    label: str
+    why: str
+    suits: str
+    figures: str
+    ours: bool
+    steps: tuple[str, ...]
+
+
+def method_rows(practice: Practice) -> list[tuple[str, str, bool, list[WayRow]]]:
+    """Slots with their label, whether the shop has chosen, and every way with what it costs."""
+    work, out = practice.known.procedures, []
+    for slot, options in work.options.items():
+        if len(options) < 2:
+            continue
+        rows = []
+        for option in options.values():
+            minutes, wait = sum(s.minutes for s in option.steps), sum(s.wait for s in option.steps)
+            figures = [f"{minutes:.0f} min" if minutes else "", f"{wait:.0f} min waiting" if wait else ""]
+            figures += [f"{option.harm:.1%} harm" if option.harm else ""]
+            figures += [f"{option.comeback:+.1%} come-backs" if option.comeback else ""]
+            rows.append(
+                WayRow(
+                    option.id,
+                    option.label,
+                    option.why,
+                    _suits_words(practice.known, option.when, option.unless),
+                    ", ".join(filter(None, figures)),
+                    practice.picks.get(slot) == option.id,
+                    tuple(step.do for step in option.steps),
+                )
+            )
+        out.append((slot, work.slots[slot], slot in practice.picks, rows))
+    return out
+
+
+WORK_WORDS = {"glued": "glued covers", "in_frame": "a board in its frame", "wireless": "a wireless coil"}
+
+
+def _suits_words(known: Knowledge, when: Sequence[str], unless: Sequence[str]) -> str:
+    def said(names: Sequence[str]) -> str:
+        words = [known.traits[n].label.lower() if n in known.traits else WORK_WORDS.get(n, n) for n in names]
+        return ", ".join(words)
+
+    parts = [f"for: {said(when)}" if when else "", f"not with: {said(unless)}" if unless else ""]
+    return "; ".join(filter(None, parts))

@@ -10,13 +10,14 @@ from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
 from chargepath.learning.lessons import to_json
+from chargepath.repair.jumper import GAUGES, MOST_DROP_MV, MOST_RISE_K, jumper, thinnest
 from rainfront.people.context import signed_in
 from rainfront.people.forms import MeForm
 from rainfront.people.models import Workshop
 from rainfront.people.rights import Right, may
 from rainfront.practice import actions, presenters
 from rainfront.practice.context import practice_of
-from rainfront.practice.forms import ChangeForm, MinutesForm, PartForm, WorkshopForm
+from rainfront.practice.forms import ChangeForm, MinutesForm, PartForm, WireForm, WorkshopForm
 from rainfront.practice.models import KnowledgeChange, Learned, PartPrice, ShopMinutes
 from rainfront.practice.words import path_label
 
@@ -54,6 +55,41 @@ def fault(request: HttpRequest, fault: str) -> HttpResponse:
         "lead": may(signed_in(request), Right.LEAD),
     }
     return render(request, "practice/fault.html", context)
+
+
+def work(request: HttpRequest) -> HttpResponse:
+    """What can be done in several ways, what each costs, and how this shop does it."""
+    error = ""
+    if request.method == "POST":
+        slot, _, option = request.POST.get("way", "").partition(" ")
+        try:
+            actions.set_method(slot, option, user=signed_in(request), now=timezone.now())
+            return redirect("practice:work")
+        except ChargepathError as problem:
+            error = str(problem)
+    context = {
+        "rows": presenters.method_rows(practice_of(request)),
+        "error": error,
+        "lead": may(signed_in(request), Right.LEAD),
+    }
+    return render(request, "practice/work.html", context, status=422 if error else 200)
+
+
+@require_GET
+def wire(request: HttpRequest) -> HttpResponse:
+    """Which jumper wire will do: gauge, drop and how warm it gets, by length and current."""
+    form = WireForm(request.GET or None)
+    rows, best, error = [], None, ""
+    if form.is_bound and form.is_valid():
+        length, amps = form.cleaned_data["length_mm"], form.cleaned_data["amps"]
+        try:
+            rows = [jumper(gauge, length, amps) for gauge in GAUGES]
+            best = thinnest(length, amps)
+        except ChargepathError as problem:
+            error = str(problem)
+    limits = {"drop": MOST_DROP_MV, "rise": MOST_RISE_K}
+    context = {"form": form, "rows": rows, "best": best, "error": error, "limits": limits}
+    return render(request, "practice/wire.html", context, status=422 if error or form.errors else 200)
 
 
 @require_GET

@@ -1,15 +1,59 @@
-"""Moves of parts on and off the shelf; what lies there is their sum, nothing is overwritten."""
+"""Kinds of parts on the shelf with what lies there, moves of them that are only added, and donor boards."""
 
 from __future__ import annotations
 
 from django.conf import settings
 from django.db import models
 
-from rainfront.stock.querysets import MoveQuerySet
+from rainfront.stock.querysets import ItemQuerySet, MoveQuerySet
+
+USER = settings.AUTH_USER_MODEL
+
+
+class Item(models.Model):
+    """One kind of part for one repair.
+
+    `fits` names the models or kinds that it fits, empty for all; `connector` the one connector that it is for. `count`
+    lies there free, kept beside the moves that it is the sum of; what a job has reserved is off it already.
+    """
+
+    route = models.CharField(max_length=40)
+    fits = models.JSONField("Fits", default=list, blank=True)
+    connector = models.CharField("Connector", max_length=12, blank=True)
+    count = models.IntegerField(default=0)
+    minimum = models.PositiveIntegerField("At least", default=0)
+    supplier = models.CharField("Supplier", max_length=60, blank=True)
+    # Pairs of how many and the price of one from that many on, the smallest first.
+    breaks = models.JSONField("Price by quantity", default=list, blank=True)
+
+    objects = ItemQuerySet.as_manager()
+
+    class Meta:
+        ordering = ("route", "pk")
+        constraints = [models.CheckConstraint(condition=models.Q(count__gte=0), name="nothing_below_nothing")]
+
+    def __str__(self) -> str:
+        return f"{self.route} for {', '.join(self.fits) or 'all'}"
+
+
+class Donor(models.Model):
+    """A board that parts are taken from."""
+
+    name = models.CharField("Board", max_length=80)
+    note = models.CharField("Note", max_length=200, blank=True)
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+    gone_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ("-pk",)
+
+    def __str__(self) -> str:
+        return self.name
 
 
 class Move(models.Model):
-    """Some parts more or fewer of one repair's kind; `family` is a model's name, a kind of device, or empty for all."""
+    """Some parts more or fewer."""
 
     class Why(models.TextChoices):
         """How it came about."""
@@ -18,19 +62,26 @@ class Move(models.Model):
         USED = "used", "used"
         BACK = "back", "put back"
         COUNTED = "counted", "counted"
+        RESERVED = "reserved", "reserved"
+        FREED = "freed", "set free"
+        BINNED = "binned", "binned"
+        DONOR = "donor", "off a donor board"
+        SPARE = "spare", "old board made good"
 
-    route = models.CharField(max_length=40)
-    family = models.CharField("Family", max_length=80, blank=True)
+    item = models.ForeignKey(Item, on_delete=models.PROTECT, related_name="moves")
     change = models.IntegerField()
     why = models.CharField(max_length=8, choices=Why.choices)
+    note = models.CharField(max_length=200, blank=True)
+    donor = models.ForeignKey(Donor, on_delete=models.PROTECT, related_name="taken", null=True, blank=True)
     job = models.ForeignKey("jobs.Job", on_delete=models.PROTECT, related_name="+", null=True, blank=True)
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
 
+    WORDS = ("note",)
     objects = MoveQuerySet.as_manager()
 
     class Meta:
         ordering = ("-pk",)
 
     def __str__(self) -> str:
-        return f"{self.route} {self.change:+d}"
+        return f"{self.item_id} {self.change:+d}"

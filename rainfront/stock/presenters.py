@@ -1,13 +1,14 @@
-"""What the shelf's page shows."""
+"""What the shelf's pages show."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from decimal import Decimal
 
 from chargepath.decision.shelf import what_to_do
 from rainfront.practice.adapters import Practice, days_to_come
-from rainfront.stock.models import Move
+from rainfront.stock.models import Item, Move
 from rainfront.web.words import money
 
 
@@ -15,39 +16,106 @@ from rainfront.web.words import money
 class ShelfRow:
     """One kind of part."""
 
-    route: str
-    family: str
+    pk: int
     label: str
+    fits: str
     there: int
+    reserved: int
     used: int
     price: str
     days: str
+    minimum: int
     state: str
 
 
-def shelf_rows(counts: Iterable[tuple[str, str, int, int]], practice: Practice) -> list[ShelfRow]:
-    """Every kind of part that is kept: how many, how many are used, and whether to order."""
-    routes, out = practice.known.routes, []
-    for name, family, there, used in counts:
-        own = practice.parts.get(family.lower(), {}).get(name)
-        price = own.price if own else routes[name].part
-        days = days_to_come(own, routes[name])
+@dataclass(frozen=True)
+class OrderRow:
+    """One line of what to order."""
+
+    label: str
+    fits: str
+    supplier: str
+    count: int
+    each: str
+    sum: str
+    days: str
+
+
+def price_of(item: Item, practice: Practice) -> tuple[Decimal | float, float]:
+    """What one costs here and how many days it takes to come."""
+    route = practice.known.routes[item.route]
+    families = [name.lower() for name in item.fits] or [""]
+    own = next((part for name in families if (part := practice.parts.get(name, {}).get(item.route))), None)
+    return (own.price if own else route.part), days_to_come(own, route)
+
+
+def fits_words(item: Item, practice: Practice) -> str:
+    """What it fits, in words."""
+    names = ", ".join(item.fits) or "all"
+    return f"{names}, {practice.known.connectors[item.connector].label}" if item.connector else names
+
+
+def state_of(item: Item, practice: Practice) -> str:
+    """What to do about it, '' for nothing."""
+    _, days = price_of(item, practice)
+    said = what_to_do(item.count, -item.used, days)  # type: ignore[attr-defined]
+    if not said and item.count < item.minimum:
+        return f"order: fewer than {item.minimum} are here"
+    return said or ("the last one" if item.count == 1 else "")
+
+
+def shelf_rows(items: Iterable[Item], practice: Practice) -> list[ShelfRow]:
+    """Every kind of part that is kept: how many, how many are used, and whether to order; what is urgent first."""
+    out = []
+    for item in items:
+        if item.route not in practice.known.routes:
+            continue
+        price, days = price_of(item, practice)
         out.append(
             ShelfRow(
-                name,
-                family,
-                routes[name].label,
-                there,
-                -used,
+                item.pk,
+                practice.known.routes[item.route].label,
+                fits_words(item, practice),
+                item.count,
+                -item.held,  # type: ignore[attr-defined]
+                -item.used,  # type: ignore[attr-defined]
                 money(price, practice.currency, cents=True),
                 f"{days:g}",
-                what_to_do(there, -used, days),
+                item.minimum,
+                state_of(item, practice),
             )
         )
-    return sorted(out, key=lambda row: (not row.state, row.label, row.family))
+    return sorted(out, key=lambda row: (not row.state.startswith(("order", "none", "count")), row.label, row.fits))
+
+
+def orders_of(items: Iterable[Item], practice: Practice) -> list[OrderRow]:
+    """What to order, and how many: what is used until new ones come twice over, the minimum at least."""
+    out = []
+    for item in items:
+        if item.route not in practice.known.routes or not state_of(item, practice).startswith(("order", "none")):
+            continue
+        price, days = price_of(item, practice)
+        lasts = round(-item.used / 30 * days * 2)  # type: ignore[attr-defined]
+        wanted = max(lasts, item.minimum, 1) - item.count
+        count = max(wanted, 1)
+        each = Decimal(str(price))
+        for least, cost in item.breaks:
+            each = Decimal(cost) if count >= least else each
+        out.append(
+            OrderRow(
+                practice.known.routes[item.route].label,
+                fits_words(item, practice),
+                item.supplier or "no supplier named",
+                count,
+                money(each, practice.currency, cents=True),
+                money(each * count, practice.currency, cents=True),
+                f"{days:g}",
+            )
+        )
+    return sorted(out, key=lambda row: (row.supplier, row.label))
 
 
 def move_rows(moves: Iterable[Move], practice: Practice) -> list[tuple[Move, str]]:
     """Moves with the part's name."""
     routes = practice.known.routes
-    return [(move, routes[move.route].label if move.route in routes else move.route) for move in moves]
+    return [(move, routes[move.item.route].label if move.item.route in routes else "a part") for move in moves]

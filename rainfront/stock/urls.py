@@ -1,8 +1,14 @@
-"""Address of the shelf."""
+"""Addresses of the shelf."""
 
 from django.urls import path
 
 from rainfront.stock import views
 
 app_name = "stock"
-urlpatterns = [path("stock/", views.shelf, name="shelf")]
+urlpatterns = [
+    path("stock/", views.shelf, name="shelf"),
+    path("stock/<int:pk>/", views.item_page, name="item"),
+    path("stock/donors/", views.donor, name="donor"),
+    path("stock/shelf.csv", views.take_out, name="export"),
+    path("stock/import/", views.bring_in, name="import"),
+]

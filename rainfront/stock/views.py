@@ -3,53 +3,154 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from typing import Any
 
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
 
-from chargepath.base.errors import ChargepathError
+from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.decision.shelf import USE_DAYS
 from rainfront.people.context import signed_in
 from rainfront.practice.context import practice_of
 from rainfront.stock import actions, presenters
-from rainfront.stock.forms import CountForm, TakeInForm
-from rainfront.stock.models import Move
+from rainfront.stock.forms import BinForm, DonorForm, FileForm, ItemForm, TakeInForm, item_initial
+from rainfront.stock.models import Donor, Item, Move
+from rainfront.stock.table import read_table, write_table
+from rainfront.web.words import counted
 
 SHOWN_MOVES = 30
+MOST_BYTES = 1_000_000
 
 
 def shelf(request: HttpRequest) -> HttpResponse:
-    """What lies there, what to order, what came and went; parts are taken in and counted here."""
-    which = request.POST.get("which", "") if request.method == "POST" else ""
-    practice = practice_of(request)
-    form = TakeInForm(practice.known, request.POST if which == "in" else None)
-    counted = CountForm(request.POST if which == "count" else None)
-    user, now, error = signed_in(request), timezone.now(), ""
-    try:
-        if which == "in" and form.is_valid():
-            data = form.cleaned_data
+    """What lies there, what to order, what came and went; parts are taken in here."""
+    practice, now = practice_of(request), timezone.now()
+    form = TakeInForm(practice.known, request.POST if request.method == "POST" else None)
+    if form.is_bound and form.is_valid():
+        data = form.cleaned_data
+        try:
             actions.take_in(
-                practice.known, data["route"], data["family"], data["count"], data["price"], user=user, now=now
+                practice.known,
+                data["route"],
+                data["family"],
+                data["count"],
+                data["price"],
+                connector=data["connector"],
+                why=data["why"] or Move.Why.IN,
+                donor=data.get("donor"),
+                user=signed_in(request),
+                now=now,
             )
             messages.success(request, f"{data['count']} taken in.")
             return redirect("stock:shelf")
-        if which == "count" and counted.is_valid():
-            data = counted.cleaned_data
-            actions.count_parts(practice.known, data["route"], data["family"], data["there"], user=user, now=now)
-            return redirect("stock:shelf")
-        if which == "count":
-            error = "How many lie there? A whole number, 0 or more."
-    except ChargepathError as problem:
-        error = str(problem)
-    if error and which == "in":
-        form.add_error(None, error)
-    use = Move.objects.with_use(now - timedelta(days=USE_DAYS))
+        except ChargepathError as problem:
+            form.add_error(None, str(problem))
+    items = list(Item.objects.with_use(now - timedelta(days=USE_DAYS)))
     context = {
         "form": form,
-        "count_error": error if which == "count" else "",
-        "rows": presenters.shelf_rows(use, practice),
+        "rows": presenters.shelf_rows(items, practice),
+        "orders": presenters.orders_of(items, practice),
+        "donors": Donor.objects.filter(gone_at__isnull=True).prefetch_related("taken__item")[:20],
         "moves": presenters.move_rows(Move.objects.for_list()[:SHOWN_MOVES], practice),
     }
-    return render(request, "stock/shelf.html", context, status=422 if error or form.errors else 200)
+    return render(request, "stock/shelf.html", context, status=422 if form.errors else 200)
+
+
+def item_page(request: HttpRequest, pk: int) -> HttpResponse:
+    """One kind of part: everything about it is corrected here; some are binned; what came and went."""
+    item, practice = get_object_or_404(Item, pk=pk), practice_of(request)
+    which = request.POST.get("which", "") if request.method == "POST" else ""
+    price, days = presenters.price_of(item, practice)
+    initial = item_initial(item, price, days)
+    form = ItemForm(practice.known, request.POST if which == "keep" else None, initial=initial)
+    binned = BinForm(request.POST if which == "bin" else None)
+    hand: dict[str, Any] = {"user": signed_in(request), "now": timezone.now()}
+    asked = {"keep": form, "bin": binned}.get(which)
+    if asked is not None and asked.is_valid():
+        try:
+            if which == "bin":
+                actions.bin_parts(item, binned.cleaned_data["count"], binned.cleaned_data["why"], **hand)
+            else:
+                _keep(request, item, form.cleaned_data, initial, hand)
+            return redirect("stock:shelf" if which == "keep" else "stock:item", *([pk] if which == "bin" else []))
+        except ChargepathError as problem:
+            asked.add_error(None, str(problem))
+    context = {
+        "item": item,
+        "label": practice.known.routes[item.route].label,
+        "fits": presenters.fits_words(item, practice),
+        "form": form,
+        "binned": binned,
+        "moves": presenters.move_rows(Move.objects.for_list().filter(item=item)[:SHOWN_MOVES], practice),
+    }
+    return render(request, "stock/item.html", context, status=422 if form.errors or binned.errors else 200)
+
+
+def _keep(request: HttpRequest, item: Item, data: dict[str, Any], shown: dict[str, Any], hand: dict[str, Any]) -> None:
+    """Store what was corrected; a count that was left as the page showed it is no count."""
+    known = practice_of(request).known
+    if data["there"] is not None and data["there"] != shown["there"]:
+        actions.count_parts(known, item, data["there"], **hand)
+    actions.keep_item(
+        item,
+        minimum=data["minimum"] or 0,
+        supplier=data["supplier"],
+        fits=data["fits"],
+        connector=data["connector"],
+        breaks=data["breaks"],
+    )
+    if data["price"] is not None and (str(data["price"]), f"{data['days'] or 0:g}") != (
+        str(shown["price"]),
+        shown["days"],
+    ):
+        actions.set_price(known, item, data["price"], data["days"], **hand)
+
+
+@require_POST
+def donor(request: HttpRequest) -> HttpResponse:
+    """Add a donor board, or say that nothing is left on one."""
+    hand: dict[str, Any] = {"user": signed_in(request), "now": timezone.now()}
+    gone = request.POST.get("gone", "")
+    form = DonorForm(request.POST)
+    try:
+        if gone.isdecimal() and len(gone) < 12:
+            Donor.objects.filter(pk=int(gone)).update(gone_at=timezone.now())
+        elif form.is_valid():
+            actions.add_donor(form.cleaned_data["name"], form.cleaned_data["note"], **hand)
+        else:
+            messages.warning(request, "Which board is it? Its model, and what is wrong with it.")
+    except ChargepathError as problem:
+        messages.warning(request, str(problem))
+    return redirect("stock:shelf")
+
+
+@require_GET
+def take_out(request: HttpRequest) -> HttpResponse:
+    """The shelf as CSV."""
+    response = HttpResponse(write_table(Item.objects.all(), practice_of(request)), content_type="text/csv")
+    response["Content-Disposition"] = 'attachment; filename="shelf.csv"'
+    return response
+
+
+def bring_in(request: HttpRequest) -> HttpResponse:
+    """A shelf from CSV: counts, minima and prices as it says."""
+    form = FileForm(request.POST or None, request.FILES or None)
+    wrong: list[str] = []
+    if form.is_bound and form.is_valid():
+        file = form.cleaned_data["file"]
+        try:
+            if file.size > MOST_BYTES:
+                raise ReadingError("that is too large for a shelf", "file", "up to 1 MB")
+            text = file.read().decode("utf-8-sig", errors="replace")
+            taken, wrong = read_table(text, practice_of(request), user=signed_in(request), now=timezone.now())
+            messages.success(request, f"{counted(taken, 'row')} taken.")
+            if not wrong:
+                return redirect("stock:shelf")
+        except ChargepathError as problem:
+            form.add_error(None, str(problem))
+    return render(
+        request, "stock/import.html", {"form": form, "wrong": wrong[:50]}, status=422 if form.errors or wrong else 200
+    )

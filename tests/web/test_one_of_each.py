@@ -28,6 +28,7 @@ from rainfront.inside.models import Mark, Photo, Sheet
 from rainfront.instruments import actions as instruments
 from rainfront.instruments.models import Record
 from rainfront.jobs import actions, judging
+from rainfront.jobs.actions import screws
 from rainfront.jobs.models import Entry, Job, Quote, Repair
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.rights import NotAllowed
@@ -216,6 +217,18 @@ class OneGuard(Signed):
             "school": lambda **hand: actions.set_school(job, "none", **hand),
             "choose": lambda **hand: actions.choose_route(job, "replace_port", "why", **hand),
             "tick": lambda **hand: actions.do_rest(self.repair, **hand),
+            "step": lambda **hand: actions.do_step(self.repair, "port_pick", **hand),
+            "undo": lambda **hand: actions.undo_step(self.repair, "port_pick", **hand),
+            "fails": lambda **hand: actions.fail_check(self.repair, "port_alcohol", **hand),
+            "timer": lambda **hand: actions.start_timer(self.repair, "port_alcohol", **hand),
+            "stop": lambda **hand: actions.stop_timer(self.repair, "port_alcohol", **hand),
+            "pick": lambda **hand: actions.pick_option(self.repair, "seal", "cut", **hand),
+            "hole": lambda **hand: screws.add_screw(job, 0.5, 0.5, **hand),
+            "screw": lambda **hand: screws.move_screw(job, 1, "out", **hand),
+            "length": lambda **hand: screws.describe_screw(job, 1, 3.0, "", **hand),
+            "screws": lambda **hand: screws.move_all(job, "out", **hand),
+            "unhole": lambda **hand: screws.remove_screw(job, 1, **hand),
+            "map": lambda **hand: screws.copy_screws(job, **hand),
             "finish": lambda **hand: actions.finish_repair(self.repair, "", **hand),
             "drop": lambda **hand: actions.drop_repair(self.repair, **hand),
             "close": lambda **hand: actions.close_job(job, [], **hand),

@@ -3,6 +3,7 @@
 from datetime import timedelta
 from decimal import Decimal
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from chargepath.decision.shelf import what_to_do
@@ -11,19 +12,28 @@ from rainfront.jobs import actions
 from rainfront.jobs.judging import parts_used
 from rainfront.practice.actions import set_part
 from rainfront.practice.adapters import Practice
-from rainfront.stock.models import Move
+from rainfront.practice.models import PartPrice
+from rainfront.stock.models import Donor, Item, Move
 from tests.builders import NOW, judged, judged_job, make_job
 from tests.web.test_pages import Signed
 
 
 class StockTest(Signed):
     def take_in(self, **details):
-        data = {"which": "in", "route": "swap_battery", "family": "", "count": "3", "price": "", **details}
+        data = {"route": "swap_battery", "family": "", "count": "3", "price": "", **details}
         return self.client.post(reverse("stock:shelf"), data)
 
-    def count(self, there, route="swap_battery", family=""):
-        data = {"which": "count", "route": route, "family": family, "there": there}
-        return self.client.post(reverse("stock:shelf"), data)
+    def item(self):
+        return Item.objects.get()
+
+    def keep(self, **details):
+        """What the page of the one item shows, with something corrected."""
+        url = reverse("stock:item", args=[self.item().pk])
+        shown = self.client.get(url).context["form"].initial
+        return self.client.post(url, {"which": "keep", **shown, **details})
+
+    def count(self, there):
+        return self.keep(there=there)
 
     def shelf(self, **details):
         return judged_job(make_job(self.user, **details)).shelf
@@ -107,10 +117,82 @@ class TheShelf(StockTest):
         ):
             with self.subTest(details=details):
                 self.assertContains(self.take_in(**details), says, status_code=422)
-        self.assertContains(self.count("many"), "whole number", status_code=422)
-        self.assertContains(self.count("-1"), "0 to 10,000", status_code=422)
-        self.assertContains(self.count("1", route="moon"), "takes no part", status_code=422)
         self.assertFalse(Move.objects.exists())
+        self.take_in()
+        for there, says in (("many", "whole number"), ("-1", "0 to 10,000"), ("2,5", "whole number")):
+            self.assertContains(self.count(there), says, status_code=422)
+        self.assertContains(self.keep(breaks="ten cheaper"), "as in 10: 2,40", status_code=422)
+        self.assertEqual((self.item().count, Move.objects.count()), (3, 1))
+
+    def test_a_part_fits_several_models_and_only_its_own_connector(self):
+        self.take_in(route="replace_port", family="Orvane D2, Tarn 4", connector="usb_c", count="2")
+        for model, connector, there in (
+            ("tarn 4", "usb_c", {"replace_port": 2}),
+            ("Orvane D2", "usb_c", {"replace_port": 2}),
+            ("Orvane D2", "micro_b", {}),
+            ("Quillan P2", "usb_c", {}),
+        ):
+            with self.subTest(model=model, connector=connector):
+                self.assertEqual(self.shelf(model_name=model, connector=connector), there)
+
+    def test_a_chosen_repair_reserves_the_last_part_a_dropped_one_sets_it_free(self):
+        self.take_in(count="1")
+        first, second = make_job(self.user), make_job(self.user)
+        repair = actions.choose_route(first, "swap_battery", "agreed", user=self.user, now=NOW)
+        there = [judged_job(job).shelf["swap_battery"] for job in (first, second)]
+        self.assertEqual((self.item().count, *there), (0, 1, 0))
+        actions.drop_repair(repair, user=self.user, now=NOW)
+        self.assertEqual((self.item().count, judged_job(second).shelf["swap_battery"]), (1, 1))
+        self.repair(second)
+        self.assertEqual(
+            [move.why for move in Move.objects.order_by("pk")], ["in", "reserved", "freed", "reserved", "freed", "used"]
+        )
+        self.assertEqual(self.item().count, sum(move.change for move in Move.objects.all()))
+
+    def test_the_last_part_used_twice_leaves_nothing_and_says_so(self):
+        self.take_in(count="1")
+        self.repair(make_job(self.user))
+        self.repair(make_job(self.user))
+        self.assertEqual((self.item().count, Move.objects.first().change), (0, 0))
+        self.assertContains(self.client.get(reverse("stock:shelf")), "count again")
+
+    def test_parts_are_binned_with_a_reason_and_come_off_donor_boards(self):
+        self.take_in(count="2")
+        url = reverse("stock:item", args=[self.item().pk])
+        self.assertEqual(self.client.post(url, {"which": "bin", "count": "1", "why": ""}).status_code, 422)
+        self.assertContains(
+            self.client.post(url, {"which": "bin", "count": "9", "why": "bent"}), "lies there any more", status_code=422
+        )
+        self.client.post(url, {"which": "bin", "count": "1", "why": "pins bent"})
+        self.assertEqual((self.item().count, Move.objects.first().note), (1, "pins bent"))
+        self.client.post(reverse("stock:donor"), {"name": "Orvane D2, cracked", "note": ""})
+        board = Donor.objects.get()
+        self.assertContains(self.take_in(why="donor"), "Which donor board", status_code=422)
+        self.take_in(why="donor", donor=str(board.pk), count="1")
+        self.assertContains(self.client.get(reverse("stock:shelf")), "1 taken")
+
+    def test_what_to_order_takes_the_price_of_so_many(self):
+        self.take_in(count="1", price="20")
+        self.keep(minimum="12", supplier="Quay parts", breaks="10: 15,50; 50: 12")
+        page = self.client.get(reverse("stock:shelf"))
+        self.assertContains(page, "Quay parts")
+        self.assertContains(page, "15.50 each")
+        self.assertContains(page, "170.50")
+
+    def test_the_shelf_goes_out_and_comes_in_corrected(self):
+        self.take_in(family="Orvane D2", price="21,40")
+        text = self.client.get(reverse("stock:export")).content.decode()
+        text = (
+            text.replace(",3,0,21.40,", ",5,2,19.90,")
+            + "Swap the moon,,,1,0,1,1,\nReplace the port,Tarn 4,usb_c,4,1,2.5,3,Quay\n"
+        )
+        page = self.client.post(reverse("stock:import"), {"file": SimpleUploadedFile("shelf.csv", text.encode())})
+        self.assertContains(page, "&#x27;Swap the moon&#x27; takes no part", status_code=422)
+        first, second = Item.objects.order_by("pk")
+        self.assertEqual((first.count, first.minimum, second.count, second.connector), (5, 2, 4, "usb_c"))
+        self.assertEqual(PartPrice.objects.standing().get(route="swap_battery").price, Decimal("19.90"))
+        bad = self.client.post(reverse("stock:import"), {"file": SimpleUploadedFile("shelf.csv", b"a,b\n1,2\n")})
+        self.assertContains(bad, "names no part and no count", status_code=422)
 
     def test_decide_says_how_many_lie_there(self):
         self.take_in(route="swap_carrier", count="2")
@@ -120,12 +202,12 @@ class TheShelf(StockTest):
     def test_the_page_costs_the_same_with_more_on_it(self):
         self.take_in()
         self.client.get(reverse("stock:shelf"))
-        with self.assertNumQueries(5):
+        with self.assertNumQueries(7):
             self.client.get(reverse("stock:shelf"))
         for model in ("A1", "B2", "C3"):
             self.take_in(family=model)
         self.client.get(reverse("stock:shelf"))
-        with self.assertNumQueries(5):
+        with self.assertNumQueries(7):
             self.client.get(reverse("stock:shelf"))
 
     def test_when_to_order(self):

@@ -48,7 +48,7 @@ def add(request: HttpRequest, job: int) -> HttpResponse:
                 entry=entry,
                 **hand(request),
             )
-            return redirect(photo)
+            return redirect("jobs:repair", job) if request.POST.get("back") == "repair" else redirect(photo)
         except ChargepathError as error:
             refused(form, error, "file")
     return show_inside(request, found, photo=form, attach=entry, status=422)

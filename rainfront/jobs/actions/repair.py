@@ -16,7 +16,7 @@ from rainfront.jobs.planning import plan_of
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.models import User
 from rainfront.practice.adapters import Practice
-from rainfront.stock.actions import book_out
+from rainfront.stock.actions import book_out, release, reserve
 from rainfront.web.secrets import refuse_unlock_code
 
 
@@ -85,6 +85,9 @@ def choose_route(
             chosen_by=user,
             chosen_at=now,
         )
+        job = log.job
+        for wanted in parts_used(job, route, practice):
+            reserve(job.pk, wanted, job.kind, job.model_name, job.connector, user=user, now=now)
         label = known.routes[route].label
         said = f" (advice: {name}; {reason})" if reason else ""
         said += f" (over the limit: {over_limit})" if over_limit else ""
@@ -150,7 +153,7 @@ def finish_repair(repair: Repair, used: str, *, user: User, now: datetime, pract
         found.entry = log.add(RepairEvent(found.route, None), found.used, stage=Stage.PROVE)
         found.save()
         for used_up in parts_used(job, found.route, log.practice):
-            book_out(job.pk, used_up, job.kind, job.model_name, user=user, now=now)
+            book_out(job.pk, used_up, job.kind, job.model_name, job.connector, user=user, now=now)
     return found
 
 
@@ -167,6 +170,8 @@ def drop_repair(repair: Repair, *, user: User, now: datetime, practice: Practice
         found = _still_open(repair, "nothing to drop")
         found.dropped_at = now
         found.save(update_fields=["dropped_at"])
+        for held in parts_used(log.job, found.route, log.practice):
+            release(log.job.pk, held, user=user, now=now)
         log.event(f"dropped {log.practice.known.routes[found.route].label}", "drop")
         log.settle()
     return found

@@ -51,6 +51,8 @@ def do_step(
     ------
     JobError
         There is no such step now, or the repair is over.
+    DangerError
+        A danger forbids what the step puts into the device.
     UnlockCodeError
         A text seems to hold an unlock code.
 
@@ -59,6 +61,8 @@ def do_step(
         refuse_unlock_code(text, name)
     with open_job(repair.job_id, user, now, practice) as log:
         found, _, row = _at(log, repair, step)
+        if "power" in row.step.acts and not skipped:
+            log.refuse_current("charger")
         since = _since(found, now)
         waited = sum(
             (min(timer.due_at, now) - max(timer.started_at, since)).total_seconds() for timer in _ran(found, row)

@@ -60,7 +60,7 @@ def model_card(name: str, practice: Practice, now: datetime) -> ModelCard | None
     device = device_of(newest)
     minutes = practice.minutes_for(device, newest.model_name)
     planned = planned_minutes(known, device)
-    screws, there = Screw.objects.kept_for(newest.model_name), shelf(newest.kind, newest.model_name)
+    screws, there = Screw.objects.kept_for(newest.model_name), shelf(newest.kind, newest.model_name, newest.connector)
     return ModelCard(
         name=newest.model_name,
         about=f"{newest.get_kind_display()}, {newest.get_connector_display()}, port on "

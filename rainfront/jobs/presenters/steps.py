@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -117,7 +118,7 @@ class StepsPage:
 
 def minutes_words(minutes: float, wait: float = 0.0) -> str:
     """Hands-on and waiting minutes in words, '' for none."""
-    parts = [f"{minutes:.0f} min" if minutes >= 1 else "under a minute"] if minutes else []
+    parts = [f"{minutes:.0f} min" if minutes >= 1 else "<1 min"] if minutes else []
     if wait:
         parts.append(f"{wait:.0f} min waiting")
     return " + ".join(parts)
@@ -132,7 +133,7 @@ def figures_of(known: Knowledge, settings: Mapping[str, float]) -> list[Figure]:
 def timer_row(timer: Timer, text: str, now: datetime) -> TimerRow:
     """A running wait as it stands now."""
     left = (timer.due_at - now).total_seconds() / 60
-    return TimerRow(timer.step, text, timer.due_at, left <= 0, max(int(left + 0.999), 0))
+    return TimerRow(timer.step, text, timer.due_at, left <= 0, max(math.ceil(left), 0))
 
 
 def timer_tags(job: Job, now: datetime) -> list[str]:
@@ -141,7 +142,7 @@ def timer_tags(job: Job, now: datetime) -> list[str]:
     if due is None:
         return []
     left = (due - now).total_seconds() / 60
-    return [f"timer: {left + 0.999:.0f} min left" if left > 0 else "timer: time is up"]
+    return [f"timer: {math.ceil(left)} min left" if left > 0 else "timer: time is up"]
 
 
 def choice_rows(choices: Sequence[Choice]) -> list[ChoiceRow]:

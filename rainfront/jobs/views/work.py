@@ -10,6 +10,7 @@ from django.views.decorators.http import require_POST
 from chargepath.base.errors import ChargepathError
 from rainfront.jobs import actions
 from rainfront.jobs.adapters import evidence_of
+from rainfront.jobs.extensions import step_panels_of
 from rainfront.jobs.fetching import get_job, get_plain_job
 from rainfront.jobs.models import Repair, StepRun, Timer
 from rainfront.jobs.planning import plan_of
@@ -61,6 +62,7 @@ def show_steps(
     context = {
         "repair": repair,
         "page": page,
+        "step_panels": step_panels_of(job, page.now.text) if page.now else [],
         "scene": scene_of(basis_of(request, job)),
         "error": error,
         "used": hide_code(repair.used if used is None else used),

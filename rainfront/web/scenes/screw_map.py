@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from rainfront.web.scenes.charge_line import number
+from rainfront.web.words import counted
 
 SIZES = {"phone": (280, 540), "tablet": (340, 460)}
 MARGIN = 10
@@ -43,5 +44,5 @@ def draw(kind: str, screws: Iterable[tuple[int, float, float, str, float | None]
         for n, x, y, place, length in screws
     )
     out = sum(hole.place != "in" for hole in holes)
-    title = f"Outline with {len(holes)} screw holes, {out} of them empty"
+    title = f"Outline with {counted(len(holes), 'screw hole')}, {out} of them empty"
     return Outline(width, height, width - 2 * MARGIN, height - 2 * MARGIN, MARGIN, holes, title)

@@ -35,6 +35,16 @@ function count() {
   }
 }
 
+// The list shows the step that is large, without moving the page.
+function follow() {
+  const list = document.querySelector(".steplist ol"), now = list?.querySelector(".is-now");
+  if (now) list.scrollTop = now.offsetTop - list.offsetTop - list.clientHeight / 3;
+}
+
 count();
+follow();
 setInterval(count, 500);
-document.addEventListener("htmx:afterSettle", count);
+document.addEventListener("htmx:afterSettle", () => {
+  count();
+  follow();
+});

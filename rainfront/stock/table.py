@@ -1,0 +1,114 @@
+"""The shelf as CSV: out, and in again with corrected counts, prices and minima."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable
+from datetime import datetime
+from decimal import Decimal
+from typing import Any
+
+from django.db import transaction
+
+from chargepath.base.errors import ChargepathError, ReadingError
+from chargepath.base.quantities import parse_quantity
+from rainfront.people.models import User
+from rainfront.practice.adapters import Practice
+from rainfront.stock.actions import count_parts, item_for, keep_item, names_of, set_price
+from rainfront.stock.models import Item
+from rainfront.stock.presenters import price_of
+
+COLUMNS = ("part for", "fits", "connector", "there", "at least", "price", "days to come", "supplier")
+MOST_ROWS = 5000
+
+
+def write_table(items: Iterable[Item], practice: Practice) -> str:
+    """Every kind of part, one a row."""
+    out = io.StringIO()
+    table = csv.writer(out)
+    table.writerow(COLUMNS)
+    for item in items:
+        if item.route in practice.known.routes:
+            price, days = price_of(item, practice)
+            label = practice.known.routes[item.route].label
+            table.writerow(
+                [
+                    label,
+                    ", ".join(item.fits),
+                    item.connector,
+                    item.count,
+                    item.minimum,
+                    f"{price:.2f}",
+                    f"{days:g}",
+                    item.supplier,
+                ]
+            )
+    return out.getvalue()
+
+
+def read_table(text: str, practice: Practice, *, user: User, now: datetime) -> tuple[int, list[str]]:
+    """Take a shelf in: counts, minima, prices, days and suppliers as the file says, kinds that are new are made.
+
+    Returns
+    -------
+    int, list of str
+        How many rows were taken, and what was wrong with each of the others.
+
+    Raises
+    ------
+    ReadingError
+        It has no heading that names the part and the count, or too many rows.
+
+    """
+    dialect = ";" if text.split("\n", 1)[0].count(";") > text.split("\n", 1)[0].count(",") else ","
+    rows = csv.DictReader(io.StringIO(text.lstrip("\ufeff")), delimiter=dialect)
+    names = [name.strip().lower() for name in rows.fieldnames or []]
+    if "part for" not in names or "there" not in names:
+        raise ReadingError("the first row names no part and no count", "columns", ", ".join(COLUMNS))
+    rows.fieldnames = names
+    labels = {route.label.lower(): route.id for route in practice.known.routes.values() if route.part > 0}
+    taken, wrong = 0, []
+    for number, row in enumerate(rows, 2):
+        if number > MOST_ROWS:
+            raise ReadingError(f"more than {MOST_ROWS} rows", "file", "a shelf in parts")
+        try:
+            with transaction.atomic():
+                _take(row, labels, practice, user, now)
+            taken += 1
+        except ChargepathError as error:
+            wrong.append(f"row {number}: {error}")
+    return taken, wrong
+
+
+def _take(row: dict[str, Any], labels: dict[str, str], practice: Practice, user: User, now: datetime) -> None:
+    def text(name: str) -> str:
+        return str(row.get(name) or "").strip()
+
+    route = labels.get(text("part for").lower())
+    if route is None:
+        raise ReadingError(f"'{text('part for')}' takes no part", "part for", f"as in {next(iter(labels))}")
+    if text("connector") and text("connector") not in practice.known.connectors:
+        known = ", ".join(practice.known.connectors)
+        raise ReadingError(f"'{text('connector')}' is no connector", "connector", f"{known}, or empty for any")
+    item = item_for(route, names_of(text("fits")), text("connector"))
+    there = parse_quantity(text("there"), "", "there")
+    minimum = parse_quantity(text("at least"), "", "at least") if text("at least") else item.minimum
+    if there != int(there) or minimum != int(minimum):
+        raise ReadingError("parts are counted in whole numbers", "there", "0 or more")
+    if int(there) != item.count:
+        count_parts(practice.known, item, int(there), user=user, now=now)
+    breaks = [(count, Decimal(cost)) for count, cost in item.breaks]
+    keep_item(
+        item,
+        minimum=int(minimum),
+        supplier=text("supplier") or item.supplier,
+        fits=", ".join(item.fits),
+        connector=item.connector,
+        breaks=breaks,
+    )
+    price, days = price_of(item, practice)
+    told = Decimal(str(round(parse_quantity(text("price"), "", "price"), 2))) if text("price") else Decimal(str(price))
+    lead = parse_quantity(text("days to come"), "", "days to come") if text("days to come") else days
+    if told != Decimal(str(price)) or lead != days:
+        set_price(practice.known, item, told, lead, user=user, now=now)

@@ -1,0 +1,292 @@
+"""Working through a plan: steps, timers, ways of doing it, screws, what is known of a model."""
+
+from datetime import timedelta
+
+from django.urls import reverse
+
+from chargepath.base.errors import ChargepathError
+from rainfront.jobs import actions
+from rainfront.jobs.actions import screws
+from rainfront.jobs.lessons import lessons_of
+from rainfront.jobs.models import Job, Screw, Stage, StepRun, Timer
+from rainfront.jobs.planning import plan_of
+from rainfront.practice.actions import set_method
+from rainfront.practice.adapters import Practice
+from tests.builders import NOW, judged, make_job, make_user
+from tests.web.test_job import PASSING
+from tests.web.test_pages import Signed
+
+
+def later(minutes):
+    return NOW + timedelta(minutes=minutes)
+
+
+class Working(Signed):
+    def setUp(self):
+        super().setUp()
+        self.job = make_job(self.user, ("i 0.2 5.0 18%", "wiggle drops"), carrier="none", connector="micro_b")
+        self.repair = actions.choose_route(self.job, "replace_port", "worn", user=self.user, now=NOW)
+
+    def plan(self):
+        self.repair.refresh_from_db()
+        return plan_of(self.repair, Job.objects.get(pk=self.job.pk), Practice.current())
+
+    def to(self, name, *args):
+        return reverse(f"jobs:{name}", args=[self.job.pk, *args])
+
+    def press(self, act, **more):
+        return self.client.post(self.to("step"), {"act": act, **more})
+
+    def until(self, step):
+        for minute, row in enumerate(self.plan().steps):
+            if row.step.id == step:
+                return
+            actions.do_step(self.repair, row.step.id, user=self.user, now=later(minute))
+
+    def now(self):
+        return self.client.get(self.to("repair")).context["page"].now
+
+    def settled(self):
+        return set(StepRun.objects.settled(self.repair.pk))
+
+
+class Steps(Working):
+    def test_one_step_after_the_other_and_the_last_one_undone(self):
+        first, second = (row.step.id for row in self.plan().steps[:2])
+        self.assertEqual(self.now().id, first)
+        self.press(f"done {first}")
+        self.assertEqual(self.now().id, second)
+        self.press(f"undo {first}")
+        self.assertEqual((self.now().id, self.settled()), (first, set()))
+
+    def test_a_step_is_left_out_only_with_a_reason_and_the_log_keeps_it(self):
+        first = self.plan().steps[0].step.id
+        self.assertContains(self.press(f"skip {first}", used="brush"), "say why it is left out", status_code=422)
+        self.press(f"skip {first}", why="photo is there already")
+        self.assertIn("photo is there already", self.job.entries.get(name="skip").text)
+        self.press(f"done {self.plan().steps[1].step.id}", why="with the other tool")
+        self.assertIn("with the other tool", self.job.entries.get(name="otherwise").text)
+
+    def test_a_check_that_fails_leads_back_to_what_mends_it(self):
+        self.until("dry_fit")
+        page = self.press("fails dry_fit", why="sits high")
+        self.assertRedirects(page, self.to("repair"))
+        self.assertEqual(self.now().id, "wick")
+        self.assertNotIn("wick", self.settled())
+        self.assertIn("low_melt_in", self.settled())
+        self.assertIn("sits high", self.job.entries.get(name="check_failed").text)
+
+    def test_a_step_can_be_jumped_to_and_a_step_of_another_plan_cannot(self):
+        page = self.client.get(self.to("repair") + "?step=nudge")
+        self.assertEqual(page.context["page"].now.id, "nudge")
+        self.assertContains(self.press("done chip_lift"), "no step of this plan", status_code=422)
+
+    def test_after_the_proof_the_closing_steps_come_and_the_bench_says_so(self):
+        actions.do_rest(self.repair, user=self.user, now=NOW)
+        actions.finish_repair(self.repair, "", user=self.user, now=later(60))
+        proof = {name: value for name, value in PASSING.items() if name != "amps_flipped"}
+        actions.record_proof(self.job, proof, user=self.user, now=later(70))
+        self.assertContains(self.client.get(self.job.get_absolute_url()), "not closed up yet")
+        self.assertEqual(self.now().id, "off_again")
+        self.assertContains(self.press("done nudge"), "no step of this plan", status_code=422)
+        actions.do_rest(self.repair, user=self.user, now=later(80))
+        self.assertContains(self.client.get(self.to("repair")), "Everything is closed up")
+        self.assertNotContains(self.client.get(self.job.get_absolute_url()), "not closed up yet")
+
+    def test_a_failed_proof_ends_the_plan_and_the_next_one_begins_where_the_device_is_open(self):
+        actions.do_rest(self.repair, user=self.user, now=NOW)
+        actions.finish_repair(self.repair, "", user=self.user, now=later(60))
+        actions.record_proof(self.job, {"amps": 0.05, "volts": 5.0}, user=self.user, now=later(70))
+        with self.assertRaisesMessage(ChargepathError, "this repair is over"):
+            actions.do_step(self.repair, "off_again", user=self.user, now=later(71))
+        again = actions.choose_route(self.job, "replace_guard", "next", user=self.user, now=later(72))
+        self.assertEqual(again.reached, "board_out")
+        ids = [row.step.id for row in plan_of(again, self.job, Practice.current()).steps]
+        self.assertTrue("guard_off" in ids and "plate_part" not in ids and "board_out" not in ids)
+
+    def test_a_danger_forbids_the_step_that_puts_current_in(self):
+        job = make_job(self.user, ("i 0.1 5.0 2%",))
+        repair = actions.choose_route(job, "leave_on_charge", "flat", user=self.user, now=NOW)
+        actions.record_line(job, "danger swollen", user=self.user, now=NOW)
+        with self.assertRaisesMessage(ChargepathError, "Swollen cell"):
+            actions.do_step(repair, "on_charge", user=self.user, now=NOW)
+
+    def test_minutes_are_recorded_by_themselves_without_the_waits(self):
+        ids = [row.step.id for row in self.plan().steps]
+        self.until("dry_off")
+        began = later(len(ids))
+        actions.do_step(self.repair, "nudge", user=self.user, now=began)
+        actions.start_timer(self.repair, "dry_off", user=self.user, now=began + timedelta(minutes=1))
+        actions.do_step(self.repair, "dry_off", user=self.user, now=began + timedelta(minutes=4))
+        # Four minutes by the clock, two of them the wait that the timer ran for.
+        self.assertEqual(StepRun.objects.get(repair=self.repair, step="dry_off").seconds, 120)
+        actions.do_rest(self.repair, user=self.user, now=began + timedelta(minutes=5))
+        actions.finish_repair(self.repair, "", user=self.user, now=began + timedelta(minutes=5))
+        job = Job.objects.get(pk=self.job.pk)
+        job.outcome_works, job.outcome_faults = True, ["port_worn"]
+        keys = {
+            timing.key: timing.minutes
+            for lesson in lessons_of(job, Practice.current().known)
+            for timing in lesson.timings
+        }
+        work = [row.step.id for row in self.plan().steps if not row.level]
+        took = sum(run.seconds for run in StepRun.objects.filter(repair=self.repair, step__in=work)) / 60
+        self.assertAlmostEqual(keys["route:replace_port"], took, places=5)
+
+
+class Timers(Working):
+    def test_a_timer_goes_by_the_clock_and_stands_on_the_list_and_elsewhere(self):
+        self.until("dry_off")
+        self.press("start dry_off")
+        timer = Timer.objects.get()
+        self.assertEqual((timer.due_at - timer.started_at).total_seconds(), 120)
+        self.assertContains(self.client.get(self.to("repair")), "data-due")
+        self.assertContains(self.client.get(reverse("jobs:list")), "timer: 2 min left")
+        other = make_job(self.user, ("port lint",))
+        actions.choose_route(other, "clean_port", "x", user=self.user, now=NOW)
+        page = self.client.get(reverse("jobs:repair", args=[other.pk]))
+        self.assertContains(page, f"Job {self.job.pk}, ")
+        Timer.objects.update(due_at=NOW - timedelta(days=400))
+        self.assertContains(self.client.get(reverse("jobs:list")), "timer: time is up")
+        self.press("done dry_off")
+        self.assertFalse(Timer.objects.running().exists())
+
+    def test_started_twice_it_runs_once(self):
+        self.until("dry_off")
+        for _ in range(2):
+            self.press("start dry_off")
+        self.assertEqual(Timer.objects.running().count(), 1)
+
+
+class Ways(Working):
+    def test_a_way_is_picked_for_this_job_until_it_is_begun(self):
+        self.client.post(self.to("pick"), {"pick": "removal iron"})
+        self.assertIn("iron_flood", [row.step.id for row in self.plan().steps])
+        self.until("iron_flood")
+        actions.do_step(self.repair, "iron_flood", user=self.user, now=later(50))
+        page = self.client.post(self.to("pick"), {"pick": "removal low_melt"})
+        self.assertContains(page, "begun already", status_code=422)
+        self.client.post(self.to("pick"), {"pick": "seating "})
+        with self.assertRaisesMessage(ChargepathError, "does not suit"):
+            actions.pick_option(self.repair, "seating", "magic", user=self.user, now=NOW)
+
+    def test_the_shop_sets_its_way_and_minutes_and_plan_follow(self):
+        page = self.client.post(reverse("practice:work"), {"way": "pads left"})
+        self.assertEqual(page.status_code, 403)
+        before = Practice.current().minutes_for(judged(self.job).case.device, "x")["route:replace_port"]
+        lead = make_user("boss", role="lead")
+        set_method("pads", "left", user=lead, now=NOW)
+        self.assertIn("level", [row.step.id for row in self.plan().steps])
+        self.assertLess(Practice.current().minutes_for(judged(self.job).case.device, "x")["route:replace_port"], before)
+        self.client.force_login(lead)
+        self.assertContains(self.client.get(reverse("practice:work")), "chosen here")
+        self.client.post(reverse("practice:work"), {"way": "pads "})
+        self.assertIn("wick", [row.step.id for row in self.plan().steps])
+
+    def test_the_page_that_commits_shows_the_plan_with_its_minutes(self):
+        page = self.client.get(self.to("choose", "replace_port"))
+        for text in ("The plan", "Low-melt alloy and hot air", "Ready for the test", "Close"):
+            self.assertContains(page, text)
+
+
+class Screws(Working):
+    def screw(self, number, act, **more):
+        return self.client.post(self.to("screws"), {"act": f"{act} {number}", **more})
+
+    def test_out_one_by_one_back_in_reverse_order_and_kept_for_the_model(self):
+        for x, y in ((20, 20), (200, 20), (100, 300)):
+            self.client.post(self.to("screws"), {"at.x": x, "at.y": y})
+        self.screw(2, "describe", length="3,2", head="cross")
+        for number in (1, 3, 2):
+            self.screw(number, "out")
+        page = self.client.get(self.to("screws"))
+        self.assertEqual(page.context["next_in"].number, 2)
+        self.assertContains(page, "3 of 3 out")
+        self.screw(2, "in")
+        self.assertEqual(self.client.get(self.to("screws")).context["next_in"].number, 3)
+        other = make_job(self.user, carrier="none", connector="micro_b")
+        self.assertEqual(screws.copy_screws(other, user=self.user, now=NOW), 3)
+        self.assertEqual([row.length_mm for row in other.screws.all()], [None, 3.2, None])
+        self.assertEqual(self.client.get(self.to("outline"))["Content-Type"], "image/svg+xml")
+
+    def test_a_missing_screw_is_searched_for_before_power_goes_on(self):
+        screws.add_screw(self.job, 0.5, 0.5, user=self.user, now=NOW)
+        screws.move_screw(self.job, 1, "lost", user=self.user, now=NOW)
+        actions.do_rest(self.repair, user=self.user, now=NOW)
+        with self.assertRaisesMessage(ChargepathError, "screw 1 is missing"):
+            actions.finish_repair(self.repair, "", user=self.user, now=NOW)
+        self.assertContains(self.screw(1, "remove"), "put it back first", status_code=422)
+        self.screw(1, "out", note="under the mat")
+        self.assertIn("under the mat", self.job.entries.filter(name="screw").last().text)
+        actions.finish_repair(self.repair, "", user=self.user, now=NOW)
+
+    def test_what_cannot_be_is_refused(self):
+        screws.add_screw(self.job, 0.5, 0.5, user=self.user, now=NOW)
+        for data, says in (
+            ({"act": "describe 1", "length": "90"}, "no screw of such a device"),
+            ({"act": "out 7"}, "no screw 7"),
+            ({"at.x": "9999", "at.y": "5"}, "beside the outline"),
+            ({"act": "copy"}, "has a map already"),
+        ):
+            with self.subTest(data=data):
+                self.assertContains(self.client.post(self.to("screws"), data), says, status_code=422)
+        self.assertEqual(Screw.objects.count(), 1)
+
+
+class Models(Signed):
+    def details(self, **more):
+        return {
+            "model_name": "Orvane D2", "customer": "KM", "complaint": "dead", "kind": "tablet", "carrier": "flex",
+            "connector": "eight_pad", "value": "120,50", "backup": "done", "limit": "", "battery_percent": "", **more,
+        }  # fmt: skip
+
+    def test_traits_are_told_at_the_counter_and_a_known_model_fills_the_rest(self):
+        form = self.client.get(reverse("jobs:take_in")).context["form"]
+        opens, more = form.built[0], form.built[-1]
+        self.client.post(
+            reverse("jobs:take_in"), self.details(**{opens: "clip_back", more: ["stacked_board", "sealed"]})
+        )
+        job = Job.objects.get()
+        self.assertEqual((set(job.traits), job.stage), ({"clip_back", "stacked_board", "sealed"}, Stage.OUTSIDE))
+        page = self.client.get(reverse("jobs:known_model"), {"model_name": "orvane d2"})
+        self.assertContains(page, "Filled in from 1 earlier job")
+        initial = page.context["form"].initial
+        self.assertEqual(
+            (initial["kind"], initial["connector"], str(initial["value"])), ("tablet", "eight_pad", "120.50")
+        )
+        self.assertContains(page, 'value="clip_back" id="id_built_0_2" checked')
+        self.assertNotContains(self.client.get(reverse("jobs:known_model"), {"model_name": "never"}), "Filled in")
+
+    def test_traits_move_the_advice_and_go_with_the_case(self):
+        plain, stacked = (make_job(self.user, traits=traits) for traits in ([], ["stacked_board"]))
+        minutes = [
+            next(term.act.minutes for term in judged(job).advice.routes if term.id == "replace_port_ic")
+            for job in (plain, stacked)
+        ]
+        self.assertAlmostEqual(minutes[1] - minutes[0], 55.0)
+        exported = self.client.get(reverse("jobs:export", args=[stacked.pk])).json()
+        self.assertEqual(exported["device"]["traits"], ["stacked_board"])
+
+    def test_the_card_gathers_what_the_shop_knows(self):
+        job = make_job(self.user, model_name="Orvane D2", traits=["clip_back"])
+        screws.add_screw(job, 0.5, 0.5, user=self.user, now=NOW)
+        page = self.client.get(reverse("jobs:model", args=["orvane d2"]))
+        for text in (
+            "Clip-on back",
+            "as usual",
+            "Draws when it is well",
+            "Known-good readings",
+            "with 1 screw hole",
+            "Parts",
+        ):
+            self.assertContains(page, text)
+        self.assertContains(self.client.get(reverse("jobs:models")), "Orvane D2")
+        self.assertEqual(self.client.get(reverse("jobs:model", args=["never"])).status_code, 404)
+
+
+class Wire(Signed):
+    def test_the_thinnest_wire_by_length_and_current(self):
+        page = self.client.get(reverse("practice:wire"), {"length_mm": "15", "amps": "2,0"})
+        self.assertContains(page, "is the thinnest that will do")
+        self.assertEqual(page.context["best"].gauge, 28)
+        self.assertEqual(self.client.get(reverse("practice:wire"), {"length_mm": "x", "amps": "2"}).status_code, 422)
