@@ -25,6 +25,7 @@ ARGUMENTS = [
     "--disable-background-networking",
     "--disable-component-update",
     "--disable-sync",
+    "--use-fake-device-for-media-stream",
 ]
 
 # How long a browser test waits for what it expects [ms]: never fewer on a busy machine.

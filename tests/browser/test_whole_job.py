@@ -31,11 +31,11 @@ class WholeJob(BrowserTest):
             if page.locator("#reason").count():
                 page.fill("#reason", "lint in plain sight")
             page.click("button:has-text('Commit')")
-            for number in range(1, 5):
-                page.click(f"[aria-label^='Step {number}:']")
-                expect(page.locator(f"[aria-label^='Step {number}:']")).to_have_attribute("aria-pressed", "true")
+            for shown in ("Off and unplugged", "Lint out", "Residue"):
+                expect(page.locator(".stepnow .do")).to_contain_text(shown)
+                page.click("button:has-text('Done')")
             page.fill("#used", "alcohol")
-            page.click("button:has-text('Done, prove it')")
+            page.click("button:has-text('Prove it')")
             page.fill("#id_amps", "1.1")
             page.fill("#id_amps_flipped", "1.12")
             page.select_option("#id_steady", "yes")
@@ -115,12 +115,15 @@ class WholeJob(BrowserTest):
             page.wait_for_selector("text=Commit to a repair")
             key("Enter")
             page.wait_for_url("**/repair/")
-            for number in range(1, 3):
-                expect(page.locator(f"[aria-label^='Step {number}:']")).to_be_focused()
+            for shown in ("Known-good charger", "Note percent"):
+                expect(page.locator(".stepnow .do")).to_contain_text(shown)
+                expect(page.locator(".donebtn")).to_be_focused()
                 key("Space")
-                expect(page.locator(f"[aria-label^='Step {number}:']")).to_have_attribute("aria-pressed", "true")
-            expect(page.locator("#used")).to_be_focused()
+            expect(page.locator("button:has-text('Prove it')")).to_be_focused()
+            tab_to("#used")
             text("shop charger")
+            page.keyboard.press("Shift+Tab")
+            tab_to("button.btn-main")
             key("Enter")
             page.wait_for_url("**/prove/")
             expect(page.locator("#id_amps")).to_be_focused()

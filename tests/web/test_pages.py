@@ -137,7 +137,7 @@ class Pages(Signed):
             self.assertContains(self.client.get(self.url("repair", job.pk)), f'value="done {step}"')
             self.client.post(self.url("step", job.pk), {"act": f"done {step}"})
         self.assertRedirects(
-            self.client.post(self.url("repair", job.pk), {"used": "alcohol"}), self.url("prove", job.pk)
+            self.client.post(self.url("step", job.pk), {"act": "prove", "used": "alcohol"}), self.url("prove", job.pk)
         )
         proof = {
             "amps": "1,1",

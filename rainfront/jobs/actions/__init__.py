@@ -17,7 +17,16 @@ from rainfront.jobs.actions.quotes import answer_quote, make_quote, set_school
 from rainfront.jobs.actions.redact import redact
 from rainfront.jobs.actions.repair import choose_route, drop_repair, finish_repair
 from rainfront.jobs.actions.take_in import DETAILS, change_details, import_case, take_in
-from rainfront.jobs.actions.work import do_rest, do_step, fail_check, pick_option, start_timer, stop_timer, undo_step
+from rainfront.jobs.actions.work import (
+    do_rest,
+    do_step,
+    fail_check,
+    keep_used,
+    pick_option,
+    start_timer,
+    stop_timer,
+    undo_step,
+)
 from rainfront.jobs.writing import JobError
 
 __all__ = [
@@ -34,6 +43,7 @@ __all__ = [
     "fail_check",
     "finish_repair",
     "import_case",
+    "keep_used",
     "learn_again",
     "make_quote",
     "move_stage",

@@ -91,6 +91,13 @@ def do_step(
     return run
 
 
+def keep_used(repair: Repair, used: str, *, user: User, now: datetime, practice: Practice | None = None) -> None:
+    """Keep what was typed so far about what was used."""
+    refuse_unlock_code(used, "used")
+    with open_job(repair.job_id, user, now, practice):
+        Repair.objects.filter(pk=repair.pk).update(used=used.strip()[:300])
+
+
 def do_rest(repair: Repair, *, user: User, now: datetime, practice: Practice | None = None) -> int:
     """Mark every step that is left as done at once, by somebody who has done them; nothing is learned of how long.
 

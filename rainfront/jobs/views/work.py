@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
+from django.urls import reverse
 from django.utils import timezone
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_GET, require_POST
+from django_htmx.http import HttpResponseClientRedirect
 
 from chargepath.base.errors import ChargepathError
 from rainfront.jobs import actions
@@ -27,20 +29,14 @@ def repair_at(pk: int) -> Repair | None:
     return found
 
 
+@require_GET
 def repair_page(request: HttpRequest, pk: int) -> HttpResponse:
-    """The step that comes next, large; posting finishes the repair, and its proof follows."""
+    """The step that comes next, large."""
     repair = repair_at(pk)
     if repair is None:
         get_plain_job(pk)
         return redirect("jobs:bench", pk)
-    error, used = "", request.POST.get("used", repair.used)
-    if request.method == "POST":
-        try:
-            actions.finish_repair(repair, used, **hand(request))
-            return redirect("jobs:prove", pk)
-        except ChargepathError as problem:
-            error = str(problem)
-    return show_steps(request, pk, repair, error=error, used=used, step=request.GET.get("step", ""))
+    return show_steps(request, pk, repair, step=request.GET.get("step", ""))
 
 
 def show_steps(
@@ -76,7 +72,7 @@ def show_steps(
 
 @require_POST
 def step(request: HttpRequest, pk: int) -> HttpResponse:
-    """Do, skip or undo a step, say that its check fails, start or stop its timer."""
+    """Do, skip or undo a step, say that its check fails, start or stop its timer; finish the repair to prove it."""
     repair = repair_at(pk)
     if repair is None:
         return redirect("jobs:bench", pk)
@@ -90,6 +86,12 @@ def step(request: HttpRequest, pk: int) -> HttpResponse:
             if not why:
                 raise actions.JobError("say why it is left out", "why", "in a few words; the record keeps it")
             actions.do_step(repair, name, skipped=why, used=used, **by)
+        elif act == "prove":
+            actions.finish_repair(repair, repair.used if used is None else used, **by)
+            there = reverse("jobs:prove", args=[pk])
+            return HttpResponseClientRedirect(there) if request.htmx else redirect(there)  # type: ignore[attr-defined]
+        elif act == "keep":
+            actions.keep_used(repair, used or "", **by)
         elif act == "rest":
             actions.do_rest(repair, **by)
         elif act == "undo":
