@@ -8,10 +8,13 @@ from django.test import Client
 from django.utils import timezone
 
 from bench.timing import milliseconds
+from chargepath.repair import workplan
 from rainfront.demo.play import load_demo
 from rainfront.jobs import actions
+from rainfront.jobs.adapters import device_of
 from rainfront.jobs.models import Entry, Job
 from rainfront.people.models import User
+from rainfront.practice.adapters import Practice
 
 JOBS = 5000
 
@@ -53,7 +56,7 @@ def fill() -> Job:
         "power OL",
         "lines 505/520",
     )
-    shown: Job = Job.objects.on_bench().filter(connector="usb_c", carrier="sub_board")[0]
+    shown: Job = Job.objects.on_bench().filter(connector="usb_c", carrier="sub_board").exclude(stage="repair")[0]
     for line in lines:
         actions.record_line(shown, line, user=user, now=now)
     return shown
@@ -69,8 +72,21 @@ def run() -> Iterator[str]:
     page = milliseconds(lambda: client.get(job.get_absolute_url()), 20)
     listing = milliseconds(lambda: client.get("/"), 20)
     search = milliseconds(lambda: client.get("/?q=deck"), 20)
+    actions.choose_route(job, "replace_port", "measured", user=User.objects.get(username="tech"), now=timezone.now())
+    at = f"{job.get_absolute_url()}repair/"
+    client.get(at)
+    step = milliseconds(lambda: client.get(at), 20)
+    device, known = device_of(job), Practice.current().known
+
+    def plan() -> None:
+        workplan._planned.cache_clear()
+        workplan.make_plan(known, device, "replace_port")
+
+    made = milliseconds(plan, 50)
     yield f"pages: {Job.objects.count()} jobs, {Entry.objects.count()} log lines, one core"
     ratio = f"{page / nothing:.0f} times the error page: {nothing:.1f} ms"
     yield f"  job page, 12 readings   {page:7.1f} ms   (target 150 ms; {ratio})"
+    yield f"  a step of a plan        {step:7.1f} ms   (target 80 ms)"
+    yield f"  a plan made afresh      {made:7.2f} ms   (target 20 ms)"
     yield f"  list of open jobs       {listing:7.1f} ms"
     yield f"  search in all jobs      {search:7.1f} ms"

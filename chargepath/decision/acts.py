@@ -125,7 +125,7 @@ def act_of(route: Route, belief: Belief, prices: Prices) -> Act:
     hands = sum(prices.route_minutes(one) for one in together) + prices.proof_minutes
     hands += sum(prices.check_minutes(known.checks[name]) for name in requires)
     harm = 1 - float(np.prod([1 - prices.harm_chance(one) for one in together]))
-    waiting = sum(one.wait_minutes for one in together) * prices.wait_per_minute
+    waiting = sum(prices.work_wait(one) for one in together) * prices.wait_per_minute
     days = max(prices.waits(one) for one in together)
     return Act(
         id=route.id,

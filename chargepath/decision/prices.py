@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from chargepath.case.entries import Device
 from chargepath.knowledge import Check, Knowledge, Route
 from chargepath.knowledge.stations import Access
-from chargepath.repair.workplan import harm_of, make_plan, planned_minutes, recipes_of
+from chargepath.repair.workplan import PlanFigures, plan_figures
 
 
 @dataclass(frozen=True)
@@ -70,6 +70,7 @@ class Prices:
     days: Mapping[str, float] = field(default_factory=dict)
     pulls: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     comebacks: Mapping[str, float] = field(default_factory=dict)
+    work_waits: Mapping[str, float] = field(default_factory=dict)
 
     @classmethod
     def of(
@@ -120,7 +121,10 @@ class Prices:
         """
         costs = known.costs
         haste = costs.hurry_factor if hurry else 1.0
-        picked = tuple(sorted((picks or {}).items()))
+        figures = plan_figures(known, device, tuple(sorted((picks or {}).items())))
+        rate = costs.comeback_rate
+        backs = {name: 1 + added / rate for name, added in figures.comebacks.items()} if rate else {}
+        backs = {name: backs.get(name, 1.0) * (comebacks or {}).get(name, 1.0) for name in {*backs, *(comebacks or {})}}
         return cls(
             costs.rate_per_minute if rate_per_minute is None else rate_per_minute,
             costs.wait_per_minute * haste,
@@ -132,12 +136,13 @@ class Prices:
             pace,
             costs.attempt_minutes,
             costs.reassemble_minutes,
-            {**(planned_minutes(known, device, picked) if device else {}), **(minutes or {})},
-            _harms_on(known, device, picked) if device else {},
+            {**figures.minutes, **(minutes or {})},
+            _harms_on(known, device, figures) if device else {},
             parts or {},
             days or {},
             pulls or {},
-            comebacks or {},
+            backs,
+            figures.waits,
         )
 
     def check_minutes(self, check: Check) -> float:
@@ -173,6 +178,10 @@ class Prices:
         """Days until a route's part is there."""
         return self.days.get(route.id, route.days)
 
+    def work_wait(self, route: Route) -> float:
+        """Minutes in which the device only waits during a repair [min]."""
+        return self.work_waits.get(route.id, 0.0)
+
     def coming_back(self, route: Route) -> float:
         """What a device costs that comes back after this repair, as much as it comes back oftener than usual here."""
         return self.comeback * self.comebacks.get(route.id, 1.0)
@@ -197,14 +206,12 @@ def _on(table: Mapping[str, float], device: Device) -> float | None:
     return max((table[key] for key in (device.kind, device.carrier, *device.traits) if key in table), default=None)
 
 
-def _harms_on(known: Knowledge, device: Device, picked: tuple[tuple[str, str], ...]) -> dict[str, float]:
+def _harms_on(known: Knowledge, device: Device, figures: PlanFigures) -> dict[str, float]:
     """Chance of damage by route on this device: by how it is built, and by how the shop does the work."""
     out = {}
-    for name in recipes_of(known):
+    for name, added in figures.harms.items():
         route = known.routes[name]
-        if route.fits(device.carrier, device.traits):
-            found = _on(route.harm_on, device)
-            out[name] = harm_of(
-                make_plan(known, device, name, picks=dict(picked)), route.harm if found is None else found
-            )
+        found = _on(route.harm_on, device)
+        own = route.harm if found is None else found
+        out[name] = 1 - (1 - own) * (1 - added)
     return out

@@ -78,7 +78,7 @@ class Term:
 def _comeback_words(route: str, prices: Prices) -> str:
     words = f"passes with something still wrong, times {prices.comeback:.0f}"
     oftener = prices.comebacks.get(route, 1.0)
-    return words if oftener == 1 else f"{words}, times {oftener:.1f} as it comes back here"
+    return words if oftener == 1 else f"{words}, times {oftener:.1f} by how it is done and comes back here"
 
 
 def route_working(term: RouteTerm, prices: Prices) -> list[Term]:

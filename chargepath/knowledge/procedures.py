@@ -17,6 +17,7 @@ Literal = tuple[str, bool]
 OWN_WORDS = ("wireless", "glued", "in_frame", "port_work", "port_on_its_own")
 PLAN_KEYS = (
     "basis", "fact", "start", "goal", "lasting", "undoes", "never", "level", "slot", "recipe", "in_frame", "after_test",
+    "told",
 )  # fmt: skip
 STEP_KEYS = (
     "id", "do", "minutes", "wait", "set", "tools", "materials", "needs", "makes", "acts", "check", "fails", "back",
@@ -132,6 +133,7 @@ class Procedures:
     in_frame: tuple[str, ...]
     in_frame_unless: tuple[str, ...]
     after_test: Mapping[str, tuple[str, ...]]
+    told: Mapping[str, tuple[str, ...]]
     settings: Mapping[str, Setting]
     basis: str
 
@@ -152,21 +154,7 @@ def literals(texts: tuple[str, ...]) -> tuple[Literal, ...]:
 def read_procedures(read: Reader) -> Procedures:
     """The rules and the steps."""
     plan, work = read.load("plan"), read.load("procedures")
-    keys = (
-        "basis",
-        "fact",
-        "start",
-        "goal",
-        "lasting",
-        "undoes",
-        "never",
-        "level",
-        "slot",
-        "recipe",
-        "in_frame",
-        "after_test",
-    )
-    read.only(plan, "plan.toml", keys)
+    read.only(plan, "plan.toml", PLAN_KEYS)
     read.only(work, "procedures.toml", ("basis", "setting", "block", "option"))
     read.basis(work, "procedures.toml")
     frame = read.table(plan, "in_frame", "plan.toml")
@@ -194,6 +182,7 @@ def read_procedures(read: Reader) -> Procedures:
         in_frame=read.texts(frame, "routes", "plan.toml [in_frame]"),
         in_frame_unless=read.texts(frame, "unless", "plan.toml [in_frame]"),
         after_test=_lists(read, plan, "after_test"),
+        told=_lists(read, plan, "told"),
         settings={name: Setting(*pair) for name, pair in _pairs(read, work, "setting", "procedures.toml").items()},
         basis=read.basis(plan, "plan.toml"),
     )
@@ -319,6 +308,9 @@ def _check_plan(read: Reader, known: Knowledge) -> None:
     for level in known.access:
         if level not in work.levels or level not in work.start:
             read.say(f"plan.toml [level.{level}]", "this level has no blocks or no start")
+    read.known(work.told, known.tells, "plan.toml [told]")
+    said = {name for step in work.steps() for name in (*step.acts, *step.materials)}
+    read.known([name for names in work.told.values() for name in names], said, "plan.toml [told]")
     read.known([name for name, _ in work.goals], work.facts, "plan.toml [goal]")
     read.known(work.lasting, work.facts, "plan.toml [lasting]")
     for route in known.routes.values():

@@ -31,7 +31,6 @@ ROUTE_KEYS = (
     "puts",
     "harm_on",
     "traits",
-    "wait_minutes",
     "leaves",
     "again",
     "told",
@@ -49,7 +48,7 @@ class Route:
     customer must be told; `puts` what current the work itself puts into the device (keys of `hazards.PUTS`).
     `minutes` are said for the device of `repair.workplan.standard_device`; on others the plan of work says how
     many more or fewer. `harm_on` holds instead on a kind, carrier or trait; `traits` are what the device must have;
-    `wait_minutes` the device only waits; `leaves` gives the chance of each fault that the work may leave behind,
+    `leaves` gives the chance of each fault that the work may leave behind,
     `again` what is left of its cures once it failed, `told` the history flag that stands for it when somebody else
     did it.
     """
@@ -74,7 +73,6 @@ class Route:
     puts: tuple[str, ...] = ()
     harm_on: Mapping[str, float] = field(default_factory=dict)
     traits: tuple[str, ...] = ()
-    wait_minutes: float = 0.0
     leaves: Mapping[str, float] = field(default_factory=dict)
     again: float = AGAIN
     told: str = ""
@@ -118,7 +116,6 @@ def _one(read: Reader, name: str, table: Table) -> Route:
         puts=read.texts(table, "puts", where),
         harm_on=read.chances(read.table(table, "harm_on", where), f"{where}.harm_on"),
         traits=read.texts(table, "traits", where),
-        wait_minutes=read.number(table, "wait_minutes", where, high=600, default=0.0),
         leaves=read.chances(read.table(table, "leaves", where), f"{where}.leaves"),
         again=read.number(table, "again", where, high=1, default=AGAIN),
         told=read.text(table, "told", where, ""),

@@ -111,6 +111,11 @@ class Plan:
         return sum(row.step.minutes for row in self.steps if not row.level)
 
     @property
+    def work_wait(self) -> float:
+        """Minutes in which the device waits during the route's own work."""
+        return sum(row.step.wait for row in self.steps if not row.level)
+
+    @property
     def in_frame(self) -> bool:
         """Whether the board is worked on in its frame."""
         return any((choice.slot, choice.picked.option.id) == ("place", "frame") for choice in self.choices)
@@ -318,29 +323,60 @@ def standard_device(known: Knowledge, route: Route) -> Device:
     return Device("phone", "usb_c", carrier, value=known.costs.default_value["phone"], traits=traits)
 
 
-@lru_cache(maxsize=256)
-def planned_minutes(known: Knowledge, device: Device, picks: tuple[tuple[str, str], ...] = ()) -> Mapping[str, float]:
-    """Hands-on minutes of every repair and of opening to each level on this device [min], by the keys of prices.
+@dataclass(frozen=True)
+class PlanFigures:
+    """What the plans for one device say of every repair.
 
-    Each is the number in force, that the shop may have set by hand, times this device's plan over the plan for the
-    device that the number is said for. A board that stays in its frame is spared its way out and in, though its level
-    is paid with the opening: that is taken off here.
+    Attributes
+    ----------
+    minutes : mapping of key to float
+        Hands-on minutes of every repair and of opening to each level, by the keys of prices [min]. Each is the number
+        in force, that the shop may have set by hand, times this device's plan over the plan for the device that the
+        number is said for. A board that stays in its frame is spared its way out and in, though its level is paid with
+        the opening: that is taken off here.
+    waits, harms, comebacks : mapping of route to float
+        Minutes of waiting in the work itself; chance of damage and of a come-back that the choices add.
+
     """
-    out = {}
-    levels = _level_minutes(known, device)
+
+    minutes: Mapping[str, float]
+    waits: Mapping[str, float]
+    harms: Mapping[str, float]
+    comebacks: Mapping[str, float]
+
+
+@lru_cache(maxsize=256)
+def plan_figures(known: Knowledge, device: Device | None, picks: tuple[tuple[str, str], ...] = ()) -> PlanFigures:
+    """The figures of every repair that fits a device, by the choices `picks`; of the standard ones without a device."""
+    minutes: dict[str, float] = {}
+    plans: dict[str, Plan] = {}
+    levels = _level_minutes(known, device) if device else {}
     for name in recipes_of(known):
         route = known.routes[name]
-        if not route.fits(device.carrier, built(known.traits, device.kind, device.traits)):
-            continue
-        plan = make_plan(known, device, name, picks=dict(picks))
-        here = plan.work_minutes - (levels.get(OUT, 0.0) if plan.in_frame else 0.0)
-        usual = make_plan(known, standard_device(known, route), name).work_minutes
-        out[f"route:{name}"] = route.minutes * here / usual if usual else route.minutes
-    standard = _level_minutes(known, replace(device, kind="phone", traits=()))
-    for name, level in known.access.items():
-        if standard.get(name):
-            out[f"open:{name}"] = level.open_minutes * levels.get(name, 0.0) / standard[name]
-    return out
+        usual = make_plan(known, standard_device(known, route), name)
+        if device is None:
+            plans[name] = usual
+        elif route.fits(device.carrier, built(known.traits, device.kind, device.traits)):
+            plans[name] = make_plan(known, device, name, picks=dict(picks))
+            here = plans[name].work_minutes - (levels.get(OUT, 0.0) if plans[name].in_frame else 0.0)
+            share = here / usual.work_minutes if usual.work_minutes else 1.0
+            minutes[f"route:{name}"] = route.minutes * share
+    if device:
+        standard = _level_minutes(known, replace(device, kind="phone", traits=()))
+        for name, level in known.access.items():
+            if standard.get(name):
+                minutes[f"open:{name}"] = level.open_minutes * levels.get(name, 0.0) / standard[name]
+    return PlanFigures(
+        minutes,
+        {name: plan.work_wait for name, plan in plans.items()},
+        {name: plan.harm for name, plan in plans.items()},
+        {name: plan.comeback for name, plan in plans.items()},
+    )
+
+
+def planned_minutes(known: Knowledge, device: Device, picks: tuple[tuple[str, str], ...] = ()) -> Mapping[str, float]:
+    """Hands-on minutes of every repair and of opening to each level on a device [min] (`PlanFigures`)."""
+    return plan_figures(known, device, picks).minutes
 
 
 def recipes_of(known: Knowledge) -> list[str]:
@@ -361,9 +397,14 @@ def _level_minutes(known: Knowledge, device: Device) -> dict[str, float]:
     return out
 
 
-def harm_of(plan: Plan, harm: float) -> float:
-    """Chance of damage of a repair with the plan's choices, `harm` its own without them."""
-    return 1 - (1 - harm) * (1 - plan.harm) if plan.harm else harm
+def tells_of(known: Knowledge, device: Device, route: str, picks: Mapping[str, str] | None = None) -> tuple[str, ...]:
+    """What the customer must be told before a repair: by what its plan does to a closed device, and by the route."""
+    if route not in known.procedures.recipes:
+        return known.routes[route].tells
+    plan = make_plan(known, device, route, picks=picks)
+    done = {name for row in plan.steps for name in (*row.step.acts, *row.step.materials)}
+    by_plan = [tell for tell, names in known.procedures.told.items() if done & set(names)]
+    return tuple(name for name in known.tells if name in (*by_plan, *known.routes[route].tells))
 
 
 def facts_in_words(work: Procedures, facts: Iterable[tuple[str, bool]]) -> list[str]:

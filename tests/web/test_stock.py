@@ -55,7 +55,10 @@ class TheShelf(StockTest):
         self.assertEqual((self.shelf()["swap_battery"], term.act.days, term.act.part), (3, 0.0, 21.4))
         self.count("0")
         self.assertGreater(self.term().act.days, 0)
-        self.assertEqual(self.term().act.waiting, self.term().act.days * shipped().costs.day_price)
+        costs = shipped().costs
+        self.assertAlmostEqual(
+            self.term().act.waiting, self.term().act.days * costs.day_price + 3 * costs.wait_per_minute
+        )
 
     def test_a_models_own_part_is_not_another_models(self):
         self.take_in(family="Orvane D2", count="2")

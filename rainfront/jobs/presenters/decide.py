@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from chargepath.decision.acts import PROVE, REFER
 from chargepath.decision.plan import RouteTerm
+from chargepath.repair.workplan import tells_of
 from rainfront.jobs.presenters.basis import Basis
 from rainfront.jobs.presenters.card import NextCard, card_of
 from rainfront.jobs.presenters.habits import HabitRow, habit_rows, hold_words
@@ -82,6 +83,7 @@ def _side(basis: Basis, term: RouteTerm, bar: money_bars.Bar) -> Side:
     route = known.routes[term.id]
     over = term.id not in (REFER, PROVE) and basis.core.over_limit(term)
     done = f", {basis.earlier} of it done already" if basis.earlier else ""
+    harm = basis.core.prices.harm_chance(route)
     return Side(
         id=term.id,
         label=route.label,
@@ -92,8 +94,8 @@ def _side(basis: Basis, term: RouteTerm, bar: money_bars.Bar) -> Side:
         opens=known.access[route.access_for(basis.job.carrier)].label,
         total=basis.money(term.total),
         part=basis.money(term.act.part) if term.act.part else "",
-        harm=f"{route.harm:.1%} {route.harm_what}" if route.harm else "",
-        tells=[known.tells[name] for name in route.tells],
+        harm=f"{harm:.1%} {route.harm_what}" if harm else "",
+        tells=[known.tells[name] for name in tells_of(known, basis.core.case.device, route.id, basis.practice.picks)],
         with_part=", ".join(other.label for other in sold_with(basis, route)),
         requires=", ".join(known.checks[name].label for name in term.act.requires),
         quote=money(amount_for(basis, term), basis.practice.currency, cents=True),

@@ -9,6 +9,7 @@ from typing import Any
 from chargepath.decision.acts import pulled
 from chargepath.decision.plan import RouteTerm
 from chargepath.knowledge import Route
+from chargepath.repair.workplan import tells_of
 from rainfront.jobs.models import Quote
 from rainfront.jobs.presenters.basis import Basis
 from rainfront.web.words import money
@@ -55,9 +56,11 @@ def quote_words(basis: Basis, term: RouteTerm) -> str:
     ]
     if others:
         lines.append(f"The part is only sold together with: {', '.join(other.label.lower() for other in others)}.")
-    lines += [basis.known.tells[name] for name in route.tells]
-    if route.harm >= 0.01:
-        lines.append(f"In about {route.harm:.0%} of such repairs the device is damaged ({route.harm_what}).")
+    told = tells_of(basis.known, basis.core.case.device, route.id, basis.practice.picks)
+    lines += [basis.known.tells[name] for name in told]
+    harm = basis.core.prices.harm_chance(route)
+    if harm >= 0.01:
+        lines.append(f"In about {harm:.0%} of such repairs the device is damaged ({route.harm_what}).")
     return "\n".join(lines)
 
 

@@ -7,11 +7,12 @@ from django.test import SimpleTestCase
 
 from chargepath.base.errors import ReadingError
 from chargepath.case.entries import Device
+from chargepath.decision.prices import Prices
 from chargepath.knowledge.changes import Change
 from chargepath.knowledge.loader import load, shipped
 from chargepath.knowledge.traits import built
 from chargepath.repair.checker import flaws
-from chargepath.repair.workplan import make_plan, planned_minutes, standard_device
+from chargepath.repair.workplan import make_plan, planned_minutes, standard_device, tells_of
 from tests.builders import device
 
 KNOWN = shipped()
@@ -84,6 +85,36 @@ class EveryPlan(SimpleTestCase):
         self.assertAlmostEqual(stacked["route:replace_port_ic"], 90.0)
         self.assertLess(stacked["open:opened"], plain["open:opened"] - 2)
         self.assertAlmostEqual(planned_minutes(KNOWN, device("tablet usb_c none"))["route:swap_battery"], 30.0)
+
+    def test_a_board_in_its_frame_is_spared_its_way_out_and_in(self):
+        bare = device("phone usb_c none")
+        minutes = {
+            place: planned_minutes(KNOWN, bare, (("place", place),))["route:replace_port_ic"]
+            for place in ("frame", "out")
+        }
+        self.assertAlmostEqual(minutes["frame"] - minutes["out"], 3.0 - KNOWN.access["board_out"].open_minutes)
+        ids = [row.step.id for row in make_plan(KNOWN, bare, "replace_port_ic", picks={"place": "frame"}).steps]
+        self.assertTrue("guard" in ids and "board_out" not in ids)
+
+    def test_what_a_way_costs_in_harm_and_come_backs_is_priced(self):
+        bare = device("phone usb_c none")
+        plain, risky = (
+            Prices.of(KNOWN, 150.0, device=bare, picks={"seating": way, "pads": pads})
+            for way, pads in (("iron", "flat"), ("air", "left"))
+        )
+        route = KNOWN.routes["replace_port"]
+        air, left = WORK.options["seating"]["air"], WORK.options["pads"]["left"]
+        self.assertAlmostEqual(1 - risky.harm_chance(route), (1 - plain.harm_chance(route)) * (1 - air.harm))
+        rate = KNOWN.costs.comeback_rate
+        self.assertAlmostEqual(risky.coming_back(route) / plain.coming_back(route), 1 + left.comeback / rate)
+        self.assertAlmostEqual(plain.work_wait(KNOWN.routes["leave_on_charge"]), 30.0)
+
+    def test_the_customer_is_told_what_the_plan_does(self):
+        glued, clipped = device("phone usb_c none"), Device("phone", "usb_c", "none", traits=("clip_back",))
+        self.assertIn("seal", tells_of(KNOWN, glued, "replace_port"))
+        self.assertNotIn("seal", tells_of(KNOWN, clipped, "replace_port"))
+        self.assertTrue({"heat", "lead"} <= set(tells_of(KNOWN, clipped, "replace_port")))
+        self.assertEqual(tells_of(KNOWN, clipped, "restore_software"), ("data",))
 
     def test_minutes_set_by_hand_move_every_device_alike(self):
         slower = load(changes=[Change("routes.replace_port.minutes", 70.0)])
