@@ -17,12 +17,13 @@ VIEWS = {
     "take-in": "/jobs/new/",
     "bench": "/jobs/2/",
     "choose": "/jobs/2/choose/clean_port/",
-    "steps": "/jobs/5/repair/",
+    "steps": "/jobs/15/repair/",
+    "screws": "/jobs/19/screws/",
+    "model": "/models/Hestral%20Tab%2010/",
     "prove": "/jobs/6/prove/",
     "record": "/jobs/8/record/",
     "outside": "/jobs/1/outside/",
     "record-chart": "/jobs/1/records/2/",
-    "inside": "/jobs/2/inside/",
     "sheet": "/jobs/2/inside/sheets/1/",
     "ladder": "/jobs/4/inside/ladder/",
     "references": "/references/",
@@ -30,7 +31,6 @@ VIEWS = {
     "why": "/jobs/2/why/",
     "knowledge": "/knowledge/port_fouled/",
     "shelf": "/stock/",
-    "learned": "/learned/",
 }
 DARK = {"danger": "/jobs/12/"}
 
@@ -50,7 +50,7 @@ def main() -> None:
 
 def wait_for(log: Path) -> str:
     """Return the address that the demo prints once it answers there."""
-    for _ in range(120):
+    for _ in range(360):
         found = [word for word in log.read_text(encoding="utf-8").split() if word.startswith("http://")]
         if found:
             try:
