@@ -9,7 +9,7 @@ from decimal import Decimal
 from chargepath.decision.shelf import what_to_do
 from rainfront.practice.adapters import Practice, days_to_come
 from rainfront.stock.models import Item, Move
-from rainfront.web.words import money
+from rainfront.web.words import counted, money
 
 
 @dataclass(frozen=True)
@@ -109,7 +109,7 @@ def orders_of(items: Iterable[Item], practice: Practice) -> list[OrderRow]:
                 count,
                 money(each, practice.currency, cents=True),
                 money(each * count, practice.currency, cents=True),
-                f"{days:g}",
+                counted(days, "day"),
             )
         )
     return sorted(out, key=lambda row: (row.supplier, row.label))

@@ -21,6 +21,7 @@ class Hole:
     y: str
     place: str
     label: str
+    label_y: int
 
 
 @dataclass(frozen=True)
@@ -40,7 +41,7 @@ def draw(kind: str, screws: Iterable[tuple[int, float, float, str, float | None]
     """Draw the holes of a device of that kind: number, place on the outline in shares, where the screw is, length."""
     width, height = SIZES[kind]
     holes = tuple(
-        Hole(n, number(x * width), number(y * height), place, f"{length:g}" if length else "")
+        Hole(n, number(x * width), number(y * height), place, f"{length:g}" if length else "", 27 if y < 0.9 else -17)
         for n, x, y, place, length in screws
     )
     out = sum(hole.place != "in" for hole in holes)

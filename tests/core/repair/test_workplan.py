@@ -20,8 +20,8 @@ WORK = KNOWN.procedures
 BUILT = (
     (),
     ("clip_back", "shields_clipped", "battery_screwed"),
-    ("sealed", "plastic_near_port", "flex_in_way"),
-    ("stacked_board", "board_glued", "hidden_pins", "coil_over_board", "parts_by_cell_plug"),
+    ("sealed", "plastic_near_port", "flex_in_way", "port_screws_held"),
+    ("stacked_board", "board_glued", "hidden_pins", "coil_over_board", "parts_by_cell_plug", "port_bracket"),
 )
 
 
@@ -179,6 +179,9 @@ PLANTED = [
     ("clean_board", ("late", "modules_off", "bath"), "bath_modules"),
     ("swap_carrier", ("drop", "side_by_side"), "swap_unlaid"),
     ("swap_carrier", ("drop", "film_off"), "close_unmoved"),
+    ("swap_carrier", ("drop", "film_off"), "close_film"),
+    ("replace_port", ("drop", "cap_off"), "seat_cap"),
+    ("replace_port", ("drop", "bracket_on"), "goal held_off"),
     ("swap_carrier", ("late", "screws_in", "cover_on"), "close_screws"),
     ("swap_carrier", ("early", "pattern_lay", "pattern_clean"), "seal_dirty"),
     ("swap_carrier", ("drop", "test"), "close_untried"),
@@ -197,7 +200,9 @@ class PlantedMistakes(SimpleTestCase):
     def test_each_is_named(self):
         self.assertGreaterEqual(len(PLANTED), 20)
         for route, (how, step, *at), rule in PLANTED:
-            bare = Device("phone", "usb_c", "none" if route != "swap_carrier" else "sub_board", traits=("sealed",))
+            bare = Device(
+                "phone", "usb_c", "none" if route != "swap_carrier" else "sub_board", traits=("sealed", "port_bracket")
+            )
             steps = [row.step for row in make_plan(KNOWN, bare, route).steps]
             moved = next(row for row in steps if row.id == step)
             steps.remove(moved)
@@ -207,13 +212,6 @@ class PlantedMistakes(SimpleTestCase):
             with self.subTest(route=route, how=how, step=step):
                 named = [flaw.rule for flaw in flaws(WORK, WORK.start["outside"], steps)]
                 self.assertIn(rule, named)
-
-    def test_a_film_that_is_left_on_the_microphone_is_named(self):
-        steps = [row.step for row in make_plan(KNOWN, device("phone usb_c sub_board"), "swap_carrier").steps]
-        start = (*WORK.start["outside"], "film")
-        self.assertEqual(flaws(WORK, start, steps), [])
-        named = flaws(WORK, start, [step for step in steps if step.id != "film_off"])
-        self.assertIn("close_film", [flaw.rule for flaw in named])
 
     def test_a_port_in_its_frame_without_a_guard_is_named(self):
         plan = make_plan(KNOWN, device("phone usb_c none"), "replace_port", picks={"place": "frame"})
@@ -227,4 +225,4 @@ class PlantedMistakes(SimpleTestCase):
         for rule in WORK.nevers:
             with self.subTest(rule=rule.id):
                 self.assertIn(rule.act, acts)
-                self.assertTrue(rule.fact in facts or rule.fact in ("film", "cap"))
+                self.assertIn(rule.fact, facts)
