@@ -72,7 +72,9 @@ def fails(folder: Path, *labels: str) -> bool:
     return done.returncode != 0
 
 
-ROOMS = ("base", "knowledge", "case", "electrical", "grading", "trace", "diagnosis", "decision", "learning")
+ROOMS = (
+    "base", "knowledge", "case", "electrical", "grading", "hazards", "trace", "repair", "diagnosis", "decision", "learning",
+)  # fmt: skip
 
 
 def caught_by(folder: Path, defect: Defect) -> str:

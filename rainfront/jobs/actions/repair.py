@@ -69,7 +69,9 @@ def choose_route(
         if danger is not None:
             raise refuse(known, danger)
         _require_approval(log.job, route, judged, over_limit)
-        if not as_advised(route, judged.core.advice) and not reason:
+        if as_advised(route, judged.core.advice):
+            reason = ""
+        elif not reason:
             raise JobError(
                 "this is not what the advice says", "reason", "say why in a few words; the record keeps both"
             )

@@ -187,7 +187,9 @@ def steps_page(
         if run is not None and row.step.id != current:
             state = "done" if run.done_at else "skipped"
         note = (run.skipped or run.note) if run else ""
-        minutes = minutes_words(row.step.minutes, row.step.wait)
+        rest = f"+{row.step.wait:.0f} min" if row.step.wait else ""
+        minutes = minutes_words(row.step.minutes).replace(" min", rest) if rest else minutes_words(row.step.minutes)
+        minutes = minutes or rest.lstrip("+")
         rows.append(StepRow(row.step.id, row.step.do, PHASES[row.phase], state, minutes, note))
     left = [row.step for row in steps if row.step.id not in runs]
     settled = [name for name in ids if name in runs]
