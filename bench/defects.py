@@ -73,8 +73,18 @@ def fails(folder: Path, *labels: str) -> bool:
 
 
 ROOMS = (
-    "base", "knowledge", "case", "electrical", "grading", "hazards", "trace", "repair", "diagnosis", "decision", "learning",
-)  # fmt: skip
+    "base",
+    "knowledge",
+    "case",
+    "electrical",
+    "grading",
+    "hazards",
+    "trace",
+    "repair",
+    "diagnosis",
+    "decision",
+    "learning",
+)
 
 
 def caught_by(folder: Path, defect: Defect) -> str:

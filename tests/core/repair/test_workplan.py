@@ -1,5 +1,6 @@
 """Plans of work: every route, device, level and school gives an order that is right; planted mistakes are named."""
 
+import random
 from dataclasses import replace
 from itertools import product
 
@@ -226,3 +227,60 @@ class PlantedMistakes(SimpleTestCase):
             with self.subTest(rule=rule.id):
                 self.assertIn(rule.act, acts)
                 self.assertIn(rule.fact, facts)
+
+
+class GoingBack(SimpleTestCase):
+    """A check that is not so leads back to an earlier step; what follows from there is an order that is right too."""
+
+    def test_every_way_back_and_on_again(self):
+        tried = 0
+        for found, route in product(devices(), WORK.recipes):
+            if found.connector != "usb_c" or not KNOWN.routes[route].fits(found.carrier, found.traits):
+                continue
+            plan = make_plan(KNOWN, found, route)
+            steps = [row.step for row in plan.steps]
+            ids = [step.id for step in steps]
+            for place, step in enumerate(steps):
+                if step.back in ids[: place + 1]:
+                    again = steps[: place + 1] + steps[ids.index(step.back) :]
+                    named = [flaw for flaw in flaws(WORK, plan.start, again) if flaw.rule != "undoes tinned"]
+                    with self.subTest(route=route, device=found, step=step.id):
+                        self.assertEqual(named, [])
+                    tried += 1
+        self.assertGreater(tried, 200)
+
+    def test_a_way_back_leads_back_and_not_on(self):
+        for route in WORK.recipes:
+            ids = [row.step.id for row in make_plan(KNOWN, standard_device(KNOWN, KNOWN.routes[route]), route).steps]
+            steps = {step.id: step for step in WORK.steps()}
+            for place, name in enumerate(ids):
+                back = steps[name].back
+                if back in ids:
+                    self.assertLessEqual(ids.index(back), place, (route, name))
+
+
+class Random(SimpleTestCase):
+    def test_any_two_steps_of_the_work_in_the_wrong_order_are_seldom_right(self):
+        """Most orders are wrong: a checker that lets nearly every swap pass would guard nothing."""
+        rng = random.Random(7)
+        caught = {}
+        for route in ("replace_port", "replace_port_ic", "clean_board", "swap_carrier"):
+            plan = make_plan(KNOWN, standard_device(KNOWN, KNOWN.routes[route]), route)
+            steps = [row.step for row in plan.steps]
+            wrong_ones = 0
+            for _ in range(200):
+                shuffled = list(steps)
+                rng.shuffle(shuffled)
+                wrong_ones += bool(flaws(WORK, plan.start, shuffled))
+            caught[route] = wrong_ones
+        self.assertEqual(set(caught.values()), {200}, caught)
+
+    def test_leaving_any_one_step_out_that_makes_something_is_mostly_named(self):
+        plan = make_plan(KNOWN, device("phone usb_c none"), "replace_port")
+        steps = [row.step for row in plan.steps if row.step.makes]
+        named = [
+            step.id
+            for step in steps
+            if flaws(WORK, plan.start, [row.step for row in plan.steps if row.step is not step])
+        ]
+        self.assertGreaterEqual(len(named) / len(steps), 0.8, {step.id for step in steps} - set(named))

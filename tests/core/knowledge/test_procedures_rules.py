@@ -1,0 +1,141 @@
+"""Each rule of the procedures and traits, broken once: the problem names file, place and what would be right."""
+
+import shutil
+import tempfile
+from pathlib import Path
+
+from django.test import SimpleTestCase
+
+from chargepath.base.errors import KnowledgeError
+from chargepath.knowledge.loader import DATA, FILES, load, shipped
+from chargepath.knowledge.procedures import OWN_WORDS, literals
+from chargepath.knowledge.traits import built
+
+ROWS = (
+    (
+        "plan",
+        '[recipe]\nadvise_source = ["other_source"]',
+        "[recipe]",
+        "[recipe] advise_source: this route has no blocks",
+    ),
+    ("plan", 'clean_port = ["clean_port"]', 'clean_port = ["clean_the_port"]', "'clean_the_port' is not known"),
+    (
+        "plan",
+        'act = "pry"\nholds = "cell_on"',
+        'act = "pry"\nholds = "cell_in"',
+        "[[never]] pry_live: 'cell_in' is not known",
+    ),
+    ("plan", "closed = true", "shut = true", "plan.toml [goal]: 'shut' is not known"),
+    ("plan", 'opened = ["powered"', 'open = ["powered"', "[level.opened]: this level has no blocks or no start"),
+    ("plan", '"@opening"', '"@door"', "'door' is not known"),
+    ("plan", 'seal = ["part_glue"]', 'seal = ["part_tape"]', "[told]: 'part_tape' is not known"),
+    ("plan", 'heat = ["hot_air"]', 'warmth = ["hot_air"]', "[told]: 'warmth' is not known"),
+    (
+        "plan",
+        'sim_in = ["the SIM tray is in", "the SIM tray is out"]',
+        'sim_in = ["the SIM tray is in"]',
+        "must be two texts",
+    ),
+    ("procedures", 'makes = ["photo"]', 'makes = ["foto"]', "procedures.toml photo: 'foto' is not known"),
+    ("procedures", 'acts = ["probe"]', 'acts = ["prod"]', ".acts: 'prod' is not known"),
+    ("procedures", "plate_c = 70", "plate_k = 343", ".set: 'plate_k' is not known"),
+    ("procedures", 'when = ["phone"]', 'when = ["telephone"]', "procedures.toml sim_out: 'telephone' is not known"),
+    ("procedures", 'back = "wick"', 'back = "wack"', "procedures.toml dry_fit.back: 'wack' is not known"),
+    ("procedures", 'screws = "in"', 'screws = "home"', "screws_in.screws: 'home' is not known; allowed are in, out"),
+    ("procedures", 'id = "sim_out"', 'id = "photo"', "procedures.toml photo: two steps have this id"),
+    ("procedures", 'record = "line_power"', 'record = "line_pwr"', ".record: 'line_pwr' is not known"),
+    ("procedures", "harm = 0.012", "harm = 7", "procedures.toml [option.opening.plate_fast].harm: must be a number"),
+    ("procedures", "comeback = 0.015", "comeback = 0.9", "comeback: must be a number from -0.05 to 0.5"),
+    ("procedures", 'do = "SIM tray out', 'duo = "SIM tray out', "key 'duo' is not known here"),
+    ("traits", 'usual = ["tablet"]', 'usual = ["slate"]', "traits.toml [display_first].usual: 'slate' is not known"),
+    ("traits", 'label = "Clip-on back"', 'lable = "Clip-on back"', "key 'lable' is not known here"),
+)
+
+
+class EachRule(SimpleTestCase):
+    def test_each_is_named(self):
+        for stem, found, put, says in ROWS:
+            with self.subTest(stem=stem, put=put), tempfile.TemporaryDirectory() as folder:
+                for name in FILES:
+                    shutil.copy(DATA / f"{name}.toml", folder)
+                path = Path(folder) / f"{stem}.toml"
+                text = path.read_text(encoding="utf-8")
+                self.assertIn(found, text)
+                path.write_text(text.replace(found, put, 1), encoding="utf-8")
+                with self.assertRaises(KnowledgeError) as raised:
+                    load(Path(folder))
+                self.assertIn(says, "\n".join(raised.exception.problems))
+
+
+class Shipped(SimpleTestCase):
+    WORK = shipped().procedures
+
+    def test_every_step_is_in_a_plan_that_somebody_can_have(self):
+        used = {name.removeprefix("@") for names in self.WORK.recipes.values() for name in names}
+        used |= {name.removeprefix("@") for names in self.WORK.after_test.values() for name in names}
+        for level in self.WORK.levels.values():
+            used |= {n.removeprefix("@") for part in (level.open, level.again, level.test, level.close) for n in part}
+        self.assertEqual(set(self.WORK.blocks) - used, set())
+        self.assertEqual(set(self.WORK.options) - used, {"place"})
+
+    def test_heat_says_how_hot_and_how_near(self):
+        for step in self.WORK.steps():
+            if "hot_air" in step.acts:
+                with self.subTest(step=step.id):
+                    self.assertTrue({"air_c", "below_c"} & set(step.settings))
+                    self.assertIn("hot_air", step.cautions)
+            if "solder" in step.acts and "iron_c" in step.settings:
+                with self.subTest(step=step.id):
+                    self.assertTrue({"fumes", "lead"} & set(step.cautions))
+
+    def test_a_check_that_fails_says_what_to_do(self):
+        for step in self.WORK.steps():
+            if step.back:
+                with self.subTest(step=step.id):
+                    self.assertTrue(step.check and step.fails)
+
+    def test_settings_are_within_what_such_a_tool_can_do(self):
+        """Common practice: plates to 200 °C, irons 300 to 420, hot air to 400, what is near a cell under 90."""
+        limits = {
+            "plate_c": (40, 200),
+            "iron_c": (300, 420),
+            "air_c": (60, 400),
+            "below_c": (200, 400),
+            "dryer_c": (50, 90),
+            "clamp_c": (50, 90),
+            "dry_c": (30, 70),
+            "torque_ncm": (1, 10),
+            "depth_mm": (1, 6),
+            "volts": (3, 4.5),
+        }
+        for step in self.WORK.steps():
+            for name, value in step.settings.items():
+                if name in limits:
+                    with self.subTest(step=step.id, setting=name):
+                        low, high = limits[name]
+                        self.assertTrue(low <= value <= high, value)
+
+    def test_literals(self):
+        self.assertEqual(literals(("cell_on", "!wet")), (("cell_on", True), ("wet", False)))
+
+
+class Traits(SimpleTestCase):
+    KNOWN = shipped()
+
+    def test_what_is_told_of_a_group_stands_in_place_of_what_is_usual(self):
+        usual, told = (set(built(self.KNOWN.traits, "phone", names)) for names in ((), ("clip_back", "sealed")))
+        self.assertIn("rear_glass", usual)
+        self.assertEqual(told - usual, {"clip_back", "sealed"})
+        self.assertEqual(usual - told, {"rear_glass"})
+        self.assertIn("display_first", built(self.KNOWN.traits, "tablet", ()))
+
+    def test_no_trait_is_called_as_a_word_that_the_plan_uses_itself(self):
+        self.assertFalse(set(self.KNOWN.traits) & {*OWN_WORDS, *self.KNOWN.kinds, *self.KNOWN.carriers})
+
+    def test_each_group_has_one_usual_way_for_each_kind(self):
+        groups = {trait.group for trait in self.KNOWN.traits.values() if trait.group}
+        for kind in self.KNOWN.kinds:
+            for group in groups:
+                found = [t.id for t in self.KNOWN.traits.values() if t.group == group and kind in t.usual]
+                with self.subTest(kind=kind, group=group):
+                    self.assertEqual(len(found), 1, found)

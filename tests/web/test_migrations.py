@@ -1,0 +1,60 @@
+"""Databases of before migrate with what they hold."""
+
+from datetime import UTC, datetime
+
+from django.db import connection
+from django.db.migrations.executor import MigrationExecutor
+from django.test import TransactionTestCase
+
+NOW = datetime(2026, 3, 1, 9, tzinfo=UTC)
+
+
+class Kept(TransactionTestCase):
+    def at(self, *targets):
+        executor = MigrationExecutor(connection)
+        executor.migrate(list(targets))
+        return executor.loader.project_state(list(targets)).apps
+
+    def tearDown(self):
+        executor = MigrationExecutor(connection)
+        executor.migrate(executor.loader.graph.leaf_nodes())
+
+    def person(self, apps):
+        return apps.get_model("people", "User").objects.create(username="old", initials="O", role="technician")
+
+    def job(self, apps, user):
+        fields = {"model_name": "Tarn 4", "customer": "k", "kind": "phone", "connector": "usb_c", "carrier": "none"}
+        return apps.get_model("jobs", "Job").objects.create(
+            **fields, value=100, complaint="dead", taken_in_by=user, taken_in_at=NOW, changed_at=NOW
+        )
+
+    def test_ticked_lines_of_a_repair_become_steps_that_were_done(self):
+        old = self.at(("jobs", "0006_words"), ("stock", "0001_initial"))
+        user = self.person(old)
+        job = self.job(old, user)
+        repairs = old.get_model("jobs", "Repair").objects
+        made = {"job": job, "chosen_by": user, "chosen_at": NOW}
+        done = repairs.create(**made, route="clean_port", steps_done=[0, 2], finished_at=NOW)
+        repairs.create(**made, route="replace_port", steps_done=[])
+        new = self.at(("jobs", "0007_work"))
+        runs = list(new.get_model("jobs", "StepRun").objects.values_list("repair_id", "step", "done_at"))
+        self.assertEqual(runs, [(done.pk, "line 1", NOW), (done.pk, "line 3", NOW)])
+        kept = new.get_model("jobs", "Repair").objects.get(pk=done.pk)
+        self.assertEqual((kept.reached, kept.picks, kept.job.traits), ("outside", {}, []))
+
+    def test_moves_become_those_of_kinds_of_parts_and_nothing_lies_below_nothing(self):
+        old = self.at(("jobs", "0006_words"), ("stock", "0001_initial"))
+        user = self.person(old)
+        moves = old.get_model("stock", "Move").objects
+        for route, family, change, why in (
+            ("swap_battery", "Orvane D2", 3, "in"),
+            ("swap_battery", "orvane d2", -1, "used"),
+            ("swap_battery", "", 2, "in"),
+            ("replace_port", "", -1, "used"),
+        ):
+            moves.create(route=route, family=family, change=change, why=why, by=user, at=NOW)
+        new = self.at(("stock", "0002_items"))
+        items = list(new.get_model("stock", "Item").objects.order_by("pk").values_list("route", "fits", "count"))
+        self.assertEqual(items, [("swap_battery", ["Orvane D2"], 2), ("swap_battery", [], 2), ("replace_port", [], 0)])
+        rows = new.get_model("stock", "Move").objects.filter(item__route="replace_port").order_by("pk")
+        self.assertEqual([(row.change, row.why) for row in rows], [(-1, "used"), (1, "counted")])
