@@ -19,6 +19,7 @@ from rainfront.stock import actions, presenters
 from rainfront.stock.forms import BinForm, DonorForm, FileForm, ItemForm, TakeInForm, item_initial
 from rainfront.stock.models import Donor, Item, Move
 from rainfront.stock.table import read_table, write_table
+from rainfront.web.forms import refused
 from rainfront.web.words import counted
 
 SHOWN_MOVES = 30
@@ -47,7 +48,7 @@ def shelf(request: HttpRequest) -> HttpResponse:
             messages.success(request, f"{data['count']} taken in.")
             return redirect("stock:shelf")
         except ChargepathError as problem:
-            form.add_error(None, str(problem))
+            refused(form, problem)
     items = list(Item.objects.with_use(now - timedelta(days=USE_DAYS)))
     context = {
         "form": form,
@@ -77,7 +78,7 @@ def item_page(request: HttpRequest, pk: int) -> HttpResponse:
                 _keep(request, item, form.cleaned_data, initial, hand)
             return redirect("stock:shelf" if which == "keep" else "stock:item", *([pk] if which == "bin" else []))
         except ChargepathError as problem:
-            asked.add_error(None, str(problem))
+            refused(asked, problem)
     context = {
         "item": item,
         "label": practice.known.routes[item.route].label,
@@ -150,7 +151,7 @@ def bring_in(request: HttpRequest) -> HttpResponse:
             if not wrong:
                 return redirect("stock:shelf")
         except ChargepathError as problem:
-            form.add_error(None, str(problem))
+            refused(form, problem)
     return render(
         request, "stock/import.html", {"form": form, "wrong": wrong[:50]}, status=422 if form.errors or wrong else 200
     )

@@ -2,9 +2,12 @@
 
 from datetime import timedelta
 
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from chargepath.base.errors import ChargepathError
+from chargepath.knowledge.loader import shipped
 from rainfront.jobs import actions
 from rainfront.jobs.actions import screws
 from rainfront.jobs.lessons import lessons_of
@@ -12,6 +15,8 @@ from rainfront.jobs.models import Job, Screw, Stage, StepRun, Timer
 from rainfront.jobs.planning import plan_of
 from rainfront.practice.actions import set_method
 from rainfront.practice.adapters import Practice
+from rainfront.stock import actions as stock
+from rainfront.stock.models import Donor, Item
 from tests.builders import NOW, judged, make_job, make_user
 from tests.web.test_job import PASSING
 from tests.web.test_pages import Signed
@@ -290,3 +295,72 @@ class Wire(Signed):
         self.assertContains(page, "is the thinnest that will do")
         self.assertEqual(page.context["best"].gauge, 28)
         self.assertEqual(self.client.get(reverse("practice:wire"), {"length_mm": "x", "amps": "2"}).status_code, 422)
+
+
+class Hostile(Working):
+    """What nobody should send changes nothing and is never a 500."""
+
+    def test_garbage_on_every_new_address(self):
+        posts = [
+            ("step", {}, 302),
+            ("step", {"act": "done"}, 422),
+            ("step", {"act": "done \x00"}, 422),
+            ("step", {"act": "skip off", "why": "x" * 5000}, 302),
+            ("pick", {}, 422),
+            ("pick", {"pick": "opening \u202e"}, 422),
+            ("step_answer", {"line": "nosuch"}, 422),
+            ("screws", {}, 302),
+            ("screws", {"act": "describe 1", "length": "many"}, 422),
+            ("screws", {"at.x": "-3", "at.y": "4"}, 422),
+        ]
+        for name, data, status in posts:
+            with self.subTest(name=name, data=data):
+                self.assertEqual(self.client.post(self.to(name), data).status_code, status)
+        self.assertEqual(self.client.get(self.to("repair") + "?step=%00").status_code, 200)
+        self.assertEqual(self.client.get(reverse("jobs:known_model"), {"model_name": "x" * 5000}).status_code, 200)
+        self.assertEqual(self.client.get(reverse("stock:item", args=[999])).status_code, 404)
+
+    def test_no_unlock_code_is_kept_in_any_of_the_new_texts(self):
+        first = self.plan().steps[0].step.id
+        screws.add_screw(self.job, 0.5, 0.5, user=self.user, now=NOW)
+        stock.take_in(shipped(), "replace_port", "", 3, user=self.user, now=NOW)
+        item = Item.objects.get()
+        code = "unlock code 4711"
+        for url, data in (
+            (self.to("step"), {"act": f"done {first}", "why": code}),
+            (self.to("step"), {"act": f"skip {first}", "why": code}),
+            (self.to("step"), {"act": f"done {first}", "used": code}),
+            (self.to("step"), {"act": "fails nudge", "why": code}),
+            (self.to("screws"), {"act": "describe 1", "head": code}),
+            (self.to("screws"), {"act": "lost 1", "note": code}),
+            (reverse("stock:item", args=[item.pk]), {"which": "bin", "count": "1", "why": code}),
+            (reverse("stock:donor"), {"name": "board", "note": code}),
+        ):
+            with self.subTest(url=url, data=data):
+                page = self.client.post(url, data, follow=True)
+                self.assertNotContains(page, "4711", status_code=page.status_code)
+        self.assertEqual((self.settled(), item.count, Donor.objects.count()), (set(), 3, 0))
+
+    def test_pages_cost_the_same_however_much_was_done(self):
+        pages = [
+            self.to("repair"),
+            self.to("screws"),
+            reverse("jobs:models"),
+            reverse("jobs:model", args=["Orvane D2"]),
+        ]
+        counts = []
+        for _ in range(2):
+            row = []
+            for url in pages:
+                self.client.get(url)
+                with CaptureQueriesContext(connection) as made:
+                    self.client.get(url)
+                row.append(len(made))
+            counts.append(row)
+            self.until("dry_off")
+            for place in range(8):
+                screws.add_screw(self.job, place / 10, 0.5, user=self.user, now=NOW)
+            for _ in range(3):
+                make_job(self.user)
+        self.assertTrue(all(after <= before for before, after in zip(*counts, strict=True)), counts)
+        self.assertLessEqual(max(counts[1]), 16)
