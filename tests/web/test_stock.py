@@ -144,6 +144,8 @@ class TheShelf(StockTest):
         repair = actions.choose_route(first, "swap_battery", "agreed", user=self.user, now=NOW)
         there = [judged_job(job).shelf["swap_battery"] for job in (first, second)]
         self.assertEqual((self.item().count, *there), (0, 1, 0))
+        for job, says in ((first, "the last part on the shelf"), (second, "None of its parts lies")):
+            self.assertContains(self.client.get(reverse("jobs:choose", args=[job.pk, "swap_battery"])), says)
         actions.drop_repair(repair, user=self.user, now=NOW)
         self.assertEqual((self.item().count, judged_job(second).shelf["swap_battery"]), (1, 1))
         self.repair(second)

@@ -44,6 +44,7 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
         "plan": plan_words(plan_for(device_of(job), route, basis.practice, basis.belief.access), basis.known),
         "row": route_row(basis, term) if term else None,
         **(bill_words(basis, term) if term else {}),
+        "there": basis.judged.shelf.get(route),
         "advised": as_advised(route, basis.advice),
         "error": error,
         "reason": hide_code(reason),
