@@ -60,15 +60,29 @@ def timings_of(rows: list[Entry], repairs: list[Any], device: Device, known: Kno
 
 
 def _by_steps(repair: Any, device: Device, known: Knowledge) -> dict[str, float]:
-    """Minutes of the work alone by its steps, said for the device that the knowledge's minutes are said for.
+    """Minutes of the work and of each level that was opened and closed, by its steps, said for the device that the
+    knowledge's minutes are said for.
 
-    Empty where the steps were not run one by one. Waits that a timer ran for are not in them.
+    Empty where the steps were not run one by one; a level counts where every step of it was. Waits that a timer ran for
+    are not in them.
     """
     took = {run.step: run.seconds / 60 for run in repair.steps.all() if run.done_at and run.seconds}
     if not took or repair.route not in known.procedures.recipes:
         return {}
     plan = make_plan(known, device, repair.route, repair.reached, repair.picks)
+    here, out = planned_minutes(known, device), {}
     own = [row.step.id for row in plan.steps if not row.level and row.step.id in took]
-    usual = planned_minutes(known, device).get(f"route:{repair.route}", 0.0)
-    scale = known.routes[repair.route].minutes / usual if usual else 1.0
-    return {f"route:{repair.route}": sum(took[step] for step in own) * scale} if own else {}
+    if own:
+        key = f"route:{repair.route}"
+        out[key] = sum(took[step] for step in own) * _share(known.routes[repair.route].minutes, here.get(key))
+    for level in {row.level for row in plan.steps if row.level and row.phase == "open"}:
+        steps = [row.step.id for row in plan.steps if row.level == level]
+        key, known_level = f"open:{level}", known.access[level]
+        if known_level.level > known.access[repair.reached].level and all(step in took for step in steps):
+            out[key] = sum(took[step] for step in steps) * _share(known_level.open_minutes, here.get(key))
+    return out
+
+
+def _share(said: float, here: float | None) -> float:
+    """Minutes as they are said over those of the plan for this device."""
+    return said / here if here else 1.0

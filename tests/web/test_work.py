@@ -116,6 +116,25 @@ class Steps(Working):
         with self.assertRaisesMessage(ChargepathError, "Swollen cell"):
             actions.do_step(repair, "on_charge", user=self.user, now=NOW)
 
+    def test_a_level_that_was_opened_and_closed_step_by_step_teaches_its_minutes(self):
+        self.until("test")
+        actions.finish_repair(self.repair, "", user=self.user, now=later(60))
+        proof = {name: value for name, value in PASSING.items() if name != "amps_flipped"}
+        actions.record_proof(self.job, proof, user=self.user, now=later(61))
+        closing = [row.step.id for row in self.plan().steps if row.phase == "close"]
+        for minute, step in enumerate(closing, 62):
+            actions.do_step(self.repair, step, user=self.user, now=later(minute))
+        job = Job.objects.get(pk=self.job.pk)
+        job.outcome_works, job.outcome_faults = True, ["port_worn"]
+        (lesson,) = lessons_of(job, Practice.current().known)
+        keys = {timing.key: timing.minutes for timing in lesson.timings}
+        level = [row.step.id for row in self.plan().steps if row.level == "board_out"]
+        took = sum(run.seconds for run in StepRun.objects.filter(repair=self.repair, step__in=level)) / 60
+        self.assertAlmostEqual(keys["open:board_out"], took)
+        self.assertEqual(took, len(level))
+        # The first step of all was done in no time at all, so that nobody knows how long opening the cover took.
+        self.assertNotIn("open:opened", keys)
+
     def test_minutes_are_recorded_by_themselves_without_the_waits(self):
         ids = [row.step.id for row in self.plan().steps]
         self.until("dry_off")

@@ -104,7 +104,7 @@ class Questions(SimpleTestCase):
         for name, option in two.items():
             with self.subTest(question=name):
                 self.assertLessEqual(option.total, one[name].total + 1e-9)
-        # The best second question after each outcome, spelt out for the first that two steps change, outside and inside.
+        # The best second question after each outcome, spelt out for the first that two steps change, out- and inside.
         deeper = [name for name in two if two[name].then and looked[name].kind == "check"]
         inside = [name for name in deeper if looked[name].access != "outside"]
         self.assertTrue(inside)
