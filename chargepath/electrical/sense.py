@@ -9,7 +9,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from chargepath.base.errors import ReadingError
-from chargepath.base.quantities import show
 from chargepath.knowledge.book import Knowledge
 
 ZERO_C = 273.15
@@ -108,10 +107,26 @@ def fit_steinhart(points: Sequence[tuple[float, float]]) -> tuple[float, float, 
 
 @dataclass(frozen=True)
 class SenseVerdict:
-    """One battery line: whether it is clean, and why; `grade` is a grade of the check `sense_lines`."""
+    """One battery line: whether it is clean, and why; people's words for it are the interface's.
+
+    Attributes
+    ----------
+    grade : str
+        A grade of the check `sense_lines`.
+    why : str
+        thermistor: open, shorted, room, off; a line at rest: above, rest, sags, between, low; a clock: both, chip,
+        battery, neither.
+    numbers : tuple of float
+        thermistor: resistance [ohm], temperature and room [°C]; a line at rest: volts and rail [V].
+    line : str
+        Which line, where several are alike.
+
+    """
 
     grade: str
-    says: str
+    why: str
+    numbers: tuple[float, ...] = ()
+    line: str = ""
 
 
 def judge_thermistor(
@@ -143,18 +158,15 @@ def judge_thermistor(
     """
     numbers = known.levels
     if math.isinf(ohms):
-        return SenseVerdict("faulty", "thermistor open: the charger sees an ice-cold cell and refuses")
+        return SenseVerdict("faulty", "open")
     if ohms < 1:
-        return SenseVerdict("faulty", "thermistor shorted: the charger sees a hot cell and refuses")
+        return SenseVerdict("faulty", "shorted")
     if coefficients is None:
         temp = temp_by_beta(ohms, room_ohms or numbers["ntc_ohms"], beta or numbers["ntc_beta"])
     else:
         temp = temp_by_steinhart(ohms, coefficients)
-    off = temp - room_c
-    text = f"{ohms:,.0f} ohm is {temp:.1f} °C, the room {room_c:.0f} °C"
-    if abs(off) <= 15:
-        return SenseVerdict("clean", text)
-    return SenseVerdict("faulty", f"{text}: off by {off:+.0f} K, not this thermistor or a part in its line")
+    near = abs(temp - room_c) <= 15
+    return SenseVerdict("clean" if near else "faulty", "room" if near else "off", (ohms, temp, room_c))
 
 
 def judge_level(known: Knowledge, volts: float, rail_volts: float | None = None) -> SenseVerdict:
@@ -173,24 +185,20 @@ def judge_level(known: Knowledge, volts: float, rail_volts: float | None = None)
     rail = rail_volts or numbers["rail_volts"]
     if not 0 <= volts <= 6:
         raise ReadingError(f"{volts:g} V is not possible on a low-voltage line", "volts", "allowed: 0 to 6 V")
-    share, text = volts / rail, f"{show(volts, 'V')} of {show(rail, 'V')}"
+    share, why = volts / rail, "low"
     if share > numbers["over_share"]:
-        return SenseVerdict("faulty", f"{text}: above its rail, fed from somewhere else")
-    if share >= numbers["rest_share"]:
-        return SenseVerdict("clean", f"{text}: pulled up, at rest")
-    if share >= numbers["high_share"]:
-        return SenseVerdict("faulty", f"{text}: reads high but sags, its pull-up is loaded or weak")
-    if share > numbers["low_share"]:
-        return SenseVerdict("faulty", f"{text}: neither high nor low, no input can read it")
-    return SenseVerdict("faulty", f"{text}: held low or its pull-up is missing")
+        why = "above"
+    elif share >= numbers["rest_share"]:
+        why = "rest"
+    elif share >= numbers["high_share"]:
+        why = "sags"
+    elif share > numbers["low_share"]:
+        why = "between"
+    return SenseVerdict("clean" if why == "rest" else "faulty", why, (volts, rail))
 
 
 def judge_clock(before: bool, behind: bool) -> SenseVerdict:
     """A clock or data signal on the two sides of a series transistor (level shifter)."""
     if before and behind:
-        return SenseVerdict("clean", "the signal passes the transistor")
-    if before:
-        return SenseVerdict("faulty", "on the chip's side only: the transistor, its gate or its pull-up is broken")
-    if behind:
-        return SenseVerdict("faulty", "on the battery's side only: the transistor or the chip's side pull-up is broken")
-    return SenseVerdict("faulty", "on neither side: nothing drives it, look at its rail first")
+        return SenseVerdict("clean", "both")
+    return SenseVerdict("faulty", "chip" if before else "battery" if behind else "neither")

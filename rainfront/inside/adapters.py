@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -126,8 +126,7 @@ def judge_sense(known: Knowledge, data: Mapping[str, Any]) -> list[SenseVerdict]
     for name in ("data", "clock"):
         volts = data.get(f"{name}_volts")
         if volts is not None:
-            made = judge_level(known, volts, data["rail_volts"])
-            found.append(SenseVerdict(made.grade, f"{name} line {made.says}"))
+            found.append(replace(judge_level(known, volts, data["rail_volts"]), line=name))
     if data.get("clock_before") is not None:
         found.append(judge_clock(data["clock_before"], data["clock_behind"]))
     return found

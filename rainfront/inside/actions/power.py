@@ -11,6 +11,7 @@ from chargepath.electrical.supply import judge_supply
 from rainfront.inside.actions.path import keep_path
 from rainfront.inside.adapters import RUNG_CHECKS
 from rainfront.inside.models import Ladder
+from rainfront.inside.sense_words import sense_words
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import open_job
 from rainfront.people.models import User
@@ -100,6 +101,6 @@ def enter_sense(
 ) -> Entry:
     """Enter battery lines as one check: clean only where all of them are."""
     grade = "faulty" if any(verdict.grade == "faulty" for verdict in found) else "clean"
-    text = "; ".join(verdict.says for verdict in sorted(found, key=lambda verdict: verdict.grade != "faulty"))
+    text = "; ".join(sense_words(verdict) for verdict in sorted(found, key=lambda row: row.grade != "faulty"))
     with open_job(job, user, now, practice) as log:
         return log.add(CheckEvent("sense_lines", grade=grade), text)

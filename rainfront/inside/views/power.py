@@ -16,6 +16,7 @@ from rainfront.inside import actions, presenters
 from rainfront.inside.adapters import judge_sense
 from rainfront.inside.forms import CableForm, InjectionForm, LadderForm, SenseForm, SupplyForm
 from rainfront.inside.models import Ladder, Photo
+from rainfront.inside.sense_words import sense_words
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.models import Job
 from rainfront.jobs.views.common import hand, show_job
@@ -123,7 +124,7 @@ def keep_supply(request: HttpRequest, job: int) -> HttpResponse:
 def sense_page(request: HttpRequest, job: int) -> HttpResponse:
     """The battery connector's small lines."""
     found, known = get_plain_job(job), practice_of(request).known
-    form, judged = SenseForm(_posted(request)), None
+    form, judged = SenseForm(_posted(request)), []
     if form.is_bound and form.is_valid():
         try:
             judged = judge_sense(known, form.cleaned_data)
@@ -132,5 +133,6 @@ def sense_page(request: HttpRequest, job: int) -> HttpResponse:
                 return redirect("jobs:bench", job)
         except ChargepathError as error:
             refused(form, error)
-    context = {"form": form, "judged": judged, "check": known.checks["sense_lines"]}
+    said = [(verdict.grade, sense_words(verdict)) for verdict in judged]
+    context = {"form": form, "judged": said, "check": known.checks["sense_lines"]}
     return show_job(request, "inside/sense.html", found, context, 422 if form.errors else 200)
