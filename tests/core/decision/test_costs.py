@@ -1,8 +1,10 @@
 """What acts and questions cost, term by term against sums made by hand from the knowledge's own numbers."""
 
+from dataclasses import replace
+
 from django.test import SimpleTestCase
 
-from chargepath.case.entries import Device
+from chargepath.case.entries import Device, RepairEvent
 from chargepath.decision.acts import act_of
 from chargepath.decision.judgement import judge, spent_so_far
 from chargepath.decision.plan import route_table
@@ -142,6 +144,14 @@ class Bills(SimpleTestCase):
         minutes = checks["charger_current"].minutes + checks["inside_look"].minutes + checks["battery_volts"].minutes
         minutes += routes["swap_carrier"].try_minutes + routes["swap_battery"].minutes + OPENED
         self.assertAlmostEqual(spent_so_far(made, prices(), KNOWN), 0.75 * minutes + routes["swap_battery"].part)
+
+    def test_what_somebody_else_did_is_paid_nowhere_and_opens_nothing(self):
+        made = case(["i 0.6 5.0 20%"])
+        others = replace(made, events=(RepairEvent("swap_battery", False, other=True), *made.events))
+        own = replace(made, events=(RepairEvent("swap_battery", False), *made.events))
+        spent = [spent_so_far(one, prices(), KNOWN) for one in (made, others, own)]
+        self.assertEqual(spent[0], spent[1])
+        self.assertGreater(spent[2], spent[0] + KNOWN.routes["swap_battery"].part)
 
     def test_over_the_limit_is_what_is_spent_and_the_quote_together(self):
         made = case(["i 0.6 5.0 20%", "port lint"])

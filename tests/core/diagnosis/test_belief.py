@@ -1,6 +1,7 @@
 """What the belief promises on the shipped knowledge."""
 
 import tomllib
+from itertools import combinations
 
 import numpy as np
 from django.test import SimpleTestCase
@@ -15,6 +16,7 @@ from chargepath.diagnosis.states import build_states, set_prior, triples
 from chargepath.knowledge.loader import shipped
 from tests.builders import THREE_AT_ONCE, believe, case, device
 
+KNOWN = shipped()
 TYPICAL = tomllib.loads(CASES.read_text())["case"]
 
 
@@ -198,3 +200,25 @@ class States(SimpleTestCase):
         made = case(["start dead", "data silent"])
         model = Model(shipped(), made.device, ())
         self.assertTrue((likelihood(model, read_events(model, made.events)[1]) == 1).all())
+
+
+class WaysAndAgain(SimpleTestCase):
+    def test_a_look_shows_something_with_certainty_whatever_its_ways(self):
+        """Over every set of signs the chances add up to one in each state: ways exclude each other."""
+        model = Model(KNOWN, device("phone usb_c sub_board"))
+        look = KNOWN.checks["port_look"]
+        every = [signs for n in range(len(look.signs) + 1) for signs in combinations(look.signs, n)]
+        np.testing.assert_allclose(sum(model.seen(look, signs) for signs in every), 1.0, atol=1e-9)
+
+    def test_the_same_work_that_failed_here_is_no_fresh_chance(self):
+        model = Model(KNOWN, device("phone usb_c sub_board"))
+        route = KNOWN.routes["resolder_port"]
+        first, second = (model.removes(route, failed=failed) for failed in (0, 2))
+        for index, chance in first.items():
+            self.assertAlmostEqual(second[index], chance * route.again**2)
+        self.assertLess(route.again, 1)
+        # In the belief too: the second failure says less against the joint than a fresh chance would.
+        lines = ["wiggle drops", "joint moves", "did resolder_port no"]
+        once, twice = (dict(believe([*lines, *more]).faults)["port_joint"] for more in ([], ["did resolder_port no"]))
+        fresh = 1 - KNOWN.routes["resolder_port"].cures["port_joint"]
+        self.assertGreater(twice / (1 - twice), fresh * once / (1 - once))
