@@ -70,7 +70,7 @@ class Accessible(BrowserTest):
         actions.set_school(job, "measure_first", **at)
         set_part("swap_carrier", "", Decimal("12.50"), 2, "replace_link", **at)
         take_in(shipped(), "swap_carrier", "", 1, **at)
-        book_out(job.pk, "swap_carrier", job.kind, job.model_name, **at)
+        book_out(job.pk, "swap_carrier", job.kind, job.model_name, job.connector, **at)
         base = f"/jobs/{job.pk}/"
         return [
             f"{base}decide/",
