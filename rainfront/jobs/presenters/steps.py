@@ -17,6 +17,9 @@ from rainfront.jobs.presenters.card import Answer, answers_of
 from rainfront.jobs.presenters.words import entry_words
 from rainfront.web.words import counted
 
+# What a basis of the knowledge is called.
+BASES = {"practice": "Common practice", "memory": "From memory"}
+
 
 @dataclass(frozen=True)
 class Figure:
@@ -109,6 +112,7 @@ class StepsPage:
     done: int
     left: str
     materials: str
+    basis: str
 
     @property
     def ready(self) -> bool:
@@ -206,6 +210,7 @@ def steps_page(
         done=len(settled),
         left=minutes_words(sum(step.minutes for step in left), sum(step.wait for step in left)),
         materials=", ".join(plan.materials),
+        basis=BASES.get(known.procedures.basis, known.procedures.basis),
     )
 
 

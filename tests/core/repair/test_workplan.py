@@ -54,6 +54,13 @@ class EveryPlan(SimpleTestCase):
                     made += 1
         self.assertGreater(made, 3000)
 
+    def test_every_opening_with_every_seating(self):
+        openings = product(KNOWN.kinds, ("rear_glass", "clip_back", "display_first"), WORK.options["opening"])
+        for (kind, cover, opening), seating in product(openings, WORK.options["seating"]):
+            found = Device(kind, "usb_c", "none", traits=(cover, "flex_in_way"))
+            picks = {"opening": opening, "seating": seating}
+            self.assertEqual(wrong(make_plan(KNOWN, found, "replace_port", picks=picks)), [], (found, picks))
+
     def test_every_pair_of_ways_to_take_a_port_off_and_put_it_on(self):
         bare = device("phone usb_c none")
         pairs = product(WORK.options["removal"], WORK.options["seating"], WORK.options["pads"], WORK.options["place"])
