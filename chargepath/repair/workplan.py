@@ -135,11 +135,6 @@ class Plan:
         """Everything that is used up, once each, in the order of use."""
         return tuple(dict.fromkeys(name for row in self.steps for name in row.step.materials))
 
-    @property
-    def tools(self) -> tuple[str, ...]:
-        """Every tool that a step names."""
-        return tuple(dict.fromkeys(name for row in self.steps for name in row.step.tools))
-
 
 def _product(values: Iterable[float]) -> float:
     out = 1.0

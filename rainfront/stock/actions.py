@@ -143,6 +143,37 @@ def keep_item(
     return item
 
 
+@transaction.atomic
+def correct_item(
+    known: Knowledge,
+    item: Item,
+    *,
+    there: int | None,
+    price: Decimal | None,
+    days: float | None,
+    minimum: int,
+    supplier: str,
+    fits: str,
+    connector: str,
+    breaks: Sequence[tuple[int, Decimal]],
+    user: User,
+    now: datetime,
+) -> None:
+    """Correct a kind of part as a whole or not at all; None for a count or a price that stays.
+
+    Raises
+    ------
+    ReadingError
+        Anything of it that cannot be; nothing is stored.
+
+    """
+    if there is not None:
+        count_parts(known, item, there, user=user, now=now)
+    keep_item(item, minimum=minimum, supplier=supplier, fits=fits, connector=connector, breaks=breaks)
+    if price is not None:
+        set_price(known, item, price, days, user=user, now=now)
+
+
 def bin_parts(item: Item, count: int, why: str, *, user: User, now: datetime) -> Move:
     """Parts are thrown away, with the reason.
 
@@ -175,6 +206,11 @@ def add_donor(name: str, note: str, *, user: User, now: datetime) -> Donor:
         raise ReadingError("which board is it?", "board", "its model, and what is wrong with it")
     made: Donor = Donor.objects.create(name=name.strip()[:80], note=note.strip()[:200], by=user, at=now)
     return made
+
+
+def end_donor(pk: int, *, now: datetime) -> None:
+    """Nothing is left on a donor board; what was taken off it stays readable."""
+    Donor.objects.filter(pk=pk, gone_at__isnull=True).update(gone_at=now)
 
 
 def reserve(job_pk: int, route: str, kind: str, model_name: str, connector: str, *, user: User, now: datetime) -> bool:

@@ -15,7 +15,7 @@ from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.base.quantities import parse_quantity
 from rainfront.people.models import User
 from rainfront.practice.adapters import Practice
-from rainfront.stock.actions import count_parts, item_for, keep_item, names_of, set_price
+from rainfront.stock.actions import correct_item, item_for, names_of
 from rainfront.stock.models import Item
 from rainfront.stock.presenters import price_of
 
@@ -96,19 +96,20 @@ def _take(row: dict[str, Any], labels: dict[str, str], practice: Practice, user:
     minimum = parse_quantity(text("at least"), "", "at least") if text("at least") else item.minimum
     if there != int(there) or minimum != int(minimum):
         raise ReadingError("parts are counted in whole numbers", "there", "0 or more")
-    if int(there) != item.count:
-        count_parts(practice.known, item, int(there), user=user, now=now)
-    breaks = [(count, Decimal(cost)) for count, cost in item.breaks]
-    keep_item(
+    price, days = price_of(item, practice)
+    told = Decimal(str(round(parse_quantity(text("price"), "", "price"), 2))) if text("price") else Decimal(str(price))
+    lead = parse_quantity(text("days to come"), "", "days to come") if text("days to come") else days
+    correct_item(
+        practice.known,
         item,
+        there=None if there == item.count else int(there),
+        price=None if (told, lead) == (Decimal(str(price)), days) else told,
+        days=lead,
         minimum=int(minimum),
         supplier=text("supplier") or item.supplier,
         fits=", ".join(item.fits),
         connector=item.connector,
-        breaks=breaks,
+        breaks=[(count, Decimal(cost)) for count, cost in item.breaks],
+        user=user,
+        now=now,
     )
-    price, days = price_of(item, practice)
-    told = Decimal(str(round(parse_quantity(text("price"), "", "price"), 2))) if text("price") else Decimal(str(price))
-    lead = parse_quantity(text("days to come"), "", "days to come") if text("days to come") else days
-    if told != Decimal(str(price)) or lead != days:
-        set_price(practice.known, item, told, lead, user=user, now=now)

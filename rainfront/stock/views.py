@@ -92,22 +92,20 @@ def item_page(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _keep(request: HttpRequest, item: Item, data: dict[str, Any], shown: dict[str, Any], hand: dict[str, Any]) -> None:
     """Store what was corrected; a count that was left as the page showed it is no count."""
-    known = practice_of(request).known
-    if data["there"] is not None and data["there"] != shown["there"]:
-        actions.count_parts(known, item, data["there"], **hand)
-    actions.keep_item(
+    was, now = (str(shown["price"]), shown["days"]), (str(data["price"]), f"{data['days'] or 0:g}")
+    actions.correct_item(
+        practice_of(request).known,
         item,
+        there=None if data["there"] == shown["there"] else data["there"],
+        price=None if was == now else data["price"],
+        days=data["days"],
         minimum=data["minimum"] or 0,
         supplier=data["supplier"],
         fits=data["fits"],
         connector=data["connector"],
         breaks=data["breaks"],
+        **hand,
     )
-    if data["price"] is not None and (str(data["price"]), f"{data['days'] or 0:g}") != (
-        str(shown["price"]),
-        shown["days"],
-    ):
-        actions.set_price(known, item, data["price"], data["days"], **hand)
 
 
 @require_POST
@@ -118,7 +116,7 @@ def donor(request: HttpRequest) -> HttpResponse:
     form = DonorForm(request.POST)
     try:
         if gone.isdecimal() and len(gone) < 12:
-            Donor.objects.filter(pk=int(gone)).update(gone_at=timezone.now())
+            actions.end_donor(int(gone), now=hand["now"])
         elif form.is_valid():
             actions.add_donor(form.cleaned_data["name"], form.cleaned_data["note"], **hand)
         else:

@@ -176,6 +176,18 @@ class TheShelf(StockTest):
         self.take_in(why="donor", donor=str(board.pk), count="1")
         self.assertContains(self.client.get(reverse("stock:shelf")), "1 taken")
 
+    def test_a_correction_is_stored_as_a_whole_or_not_at_all(self):
+        self.take_in(family="Orvane D2", price="20")
+        many = ", ".join(f"M{number}" for number in range(21))
+        self.assertContains(self.keep(there="9", fits=many), "up to twenty", status_code=422)
+        self.assertEqual((self.item().count, self.item().fits, Move.objects.count()), (3, ["Orvane D2"], 1))
+
+    def test_a_donor_board_with_nothing_left_goes_off_the_list(self):
+        self.client.post(reverse("stock:donor"), {"name": "Tarn 4, cracked"})
+        self.client.post(reverse("stock:donor"), {"gone": str(Donor.objects.get().pk)})
+        self.assertContains(self.client.get(reverse("stock:shelf")), "No board is kept for parts")
+        self.assertEqual(Donor.objects.count(), 1)
+
     def test_what_to_order_takes_the_price_of_so_many(self):
         self.take_in(count="1", price="20")
         self.keep(minimum="12", supplier="Quay parts", breaks="10: 15,50; 50: 12")

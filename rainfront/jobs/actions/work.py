@@ -20,11 +20,17 @@ def steps_now(repair: Repair, plan: Plan) -> Sequence[PlannedStep]:
     return before_test(plan) if repair.is_open else after_test(plan)
 
 
-def _at(log: Log, repair: Repair, step: str) -> tuple[Repair, Plan, PlannedStep]:
-    """The repair fetched afresh with its plan, and the step in it."""
+def _under_work(repair: Repair) -> Repair:
+    """The repair fetched afresh, refused where it has no steps left: dropped, or its device does not charge."""
     found: Repair = Repair.objects.select_for_update().select_related("entry").get(pk=repair.pk)
     if found.dropped_at or (found.entry and found.entry.works is not True):
         raise JobError("this repair is over", "repair", "choose a route again")
+    return found
+
+
+def _at(log: Log, repair: Repair, step: str) -> tuple[Repair, Plan, PlannedStep]:
+    """The repair fetched afresh with its plan, and the step in it."""
+    found = _under_work(repair)
     plan = plan_of(found, log.job, log.practice)
     row = next((row for row in steps_now(found, plan) if row.step.id == step), None)
     if row is None:
@@ -108,9 +114,7 @@ def do_rest(repair: Repair, *, user: User, now: datetime, practice: Practice | N
 
     """
     with open_job(repair.job_id, user, now, practice) as log:
-        found: Repair = Repair.objects.select_for_update().select_related("entry").get(pk=repair.pk)
-        if found.dropped_at or (found.entry and found.entry.works is not True):
-            raise JobError("this repair is over", "repair", "choose a route again")
+        found = _under_work(repair)
         settled = StepRun.objects.settled(found.pk)
         left = [row.step.id for row in steps_now(found, plan_of(found, log.job, log.practice))]
         left = [step for step in left if step not in settled]
@@ -228,9 +232,7 @@ def pick_option(
 
     """
     with open_job(repair.job_id, user, now, practice) as log:
-        found: Repair = Repair.objects.select_for_update().select_related("entry").get(pk=repair.pk)
-        if found.dropped_at or (found.entry and found.entry.works is not True):
-            raise JobError("this repair is over", "repair", "choose a route again")
+        found = _under_work(repair)
         plan = plan_of(found, log.job, log.practice)
         choice = next((choice for choice in plan.choices if choice.slot == slot), None)
         if choice is None:

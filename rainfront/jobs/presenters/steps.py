@@ -114,11 +114,6 @@ class StepsPage:
     materials: str
     basis: str
 
-    @property
-    def ready(self) -> bool:
-        """Whether every step is settled."""
-        return all(row.state in ("done", "skipped") for row in self.rows)
-
 
 def minutes_words(minutes: float, wait: float = 0.0) -> str:
     """Hands-on and waiting minutes in words, '' for none."""
