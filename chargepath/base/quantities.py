@@ -63,6 +63,9 @@ UNITS: Mapping[str, Mapping[str, float]] = {
     "mm": {"": 1.0, "mm": 1.0, "cm": 10.0},
     "s": {"": 1.0, "s": 1.0, "ms": 1e-3},
     "min": {"": 1.0, "min": 1.0, "m": 1.0, "h": 60.0},
+    "mAh": {"": 1.0, "mAh": 1.0, "Ah": 1e3},
+    "kPa": {"": 1.0, "kPa": 1.0, "hPa": 0.1, "mbar": 0.1, "Pa": 1e-3, "bar": 100.0},
+    "ml": {"": 1.0, "ml": 1.0, "l": 1e3},
     "days": {"": 1.0, "days": 1.0, "day": 1.0, "d": 1.0},
     "": {"": 1.0},
 }
@@ -198,7 +201,7 @@ def show(value: float, unit: str) -> str:
     """Show a number with its unit; `inf` is OL (a no-break space before the unit)."""
     if math.isinf(value):
         return "OL"
-    digits = {"A": 2, "V": 2, "mV": 0, "%": 0, "min": 0}.get(unit, 2)
+    digits = {"A": 2, "V": 2, "mV": 0, "%": 0, "min": 0, "mAh": 0, "ml": 0}.get(unit, 2)
     if unit == "A" and 0 < abs(value) < 0.1:
         return f"{value * 1000:.{1 if abs(value) < 0.01 else 0}f}\u00a0mA"
     return f"{value:.{digits}f}\u00a0{unit}"

@@ -7,13 +7,14 @@ from dataclasses import dataclass
 
 from chargepath.knowledge.checks import Check
 from chargepath.knowledge.connectors import Connector
-from chargepath.knowledge.costs import Costs, ModelNumbers, ProofLimits
+from chargepath.knowledge.costs import Costs, ModelNumbers
 from chargepath.knowledge.faults import Fault
 from chargepath.knowledge.hazards import Hazard
 from chargepath.knowledge.intake import Intake
 from chargepath.knowledge.path import Hop, Place, Rung, Suspicion
 from chargepath.knowledge.pinmaps import PinMap
 from chargepath.knowledge.procedures import Procedures
+from chargepath.knowledge.proofs import ProofItem, ProofLimits, Slip
 from chargepath.knowledge.routes import Route
 from chargepath.knowledge.schools import School
 from chargepath.knowledge.sources import Routine, Source
@@ -45,6 +46,8 @@ class Knowledge:
     costs: Costs
     model: ModelNumbers
     proof: ProofLimits
+    proof_items: Mapping[str, ProofItem]
+    slips: Mapping[str, Slip]
     sources: Mapping[str, Source]
     grading: Mapping[str, float]
     routines: Mapping[str, Routine]

@@ -1,4 +1,4 @@
-"""Numbers that belong to no single fault: what being wrong costs, the belief, the proof (costs, scale, proof .toml)."""
+"""Numbers that belong to no single fault: what being wrong costs, and the belief (costs, scale .toml)."""
 
 from __future__ import annotations
 
@@ -66,17 +66,6 @@ class ModelNumbers:
     basis: str
 
 
-@dataclass(frozen=True)
-class ProofLimits:
-    """What a repaired device has to show (see proof.toml)."""
-
-    rise_minutes: float
-    rise_percent: float
-    full_percent: float
-    direction_share: float
-    basis: str
-
-
 def _scalars(read: Reader, raw: Table, kind: type, where: str, skip: tuple[str, ...] = ()) -> dict[str, float]:
     """Every number of a table that is a field of `kind`, within its limits."""
     names = [name for name in kind.__dataclass_fields__ if name not in ("basis", *skip)]  # type: ignore[attr-defined]
@@ -97,9 +86,3 @@ def read_model(read: Reader, scale: Table) -> ModelNumbers:
     where = "scale.toml [model]"
     raw = read.table(scale, "model", "scale.toml")
     return ModelNumbers(**_scalars(read, raw, ModelNumbers, where), basis=read.basis(raw, where))
-
-
-def read_proof(read: Reader) -> ProofLimits:
-    """What a repaired device has to show."""
-    raw = read.load("proof")
-    return ProofLimits(**_scalars(read, raw, ProofLimits, "proof.toml"), basis=read.basis(raw, "proof.toml"))

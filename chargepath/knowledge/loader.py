@@ -18,6 +18,7 @@ from chargepath.knowledge import (
     intake,
     path,
     procedures,
+    proofs,
     routes,
     schools,
     sources,
@@ -27,7 +28,7 @@ from chargepath.knowledge import (
 from chargepath.knowledge.bench import read_bench
 from chargepath.knowledge.book import Knowledge
 from chargepath.knowledge.changes import Change
-from chargepath.knowledge.costs import read_costs, read_model, read_proof
+from chargepath.knowledge.costs import read_costs, read_model
 from chargepath.knowledge.reader import Reader, Table
 from chargepath.knowledge.wording import read_cautions, read_history, read_tells
 
@@ -45,6 +46,7 @@ FILES = (
     "hazards",
     "intake",
     "proof",
+    "slips",
     "sources",
     "traces",
     "points",
@@ -83,6 +85,7 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
     rungs, hops = path.read_ladder(read)
     supply, levels = read_bench(read)
     grading, routines = sources.read_traces(read)
+    proof, proof_items = proofs.read_proof(read)
     known = Knowledge(
         stations=line,
         access=access,
@@ -96,7 +99,9 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
         intake=intake.read_intake(read),
         costs=read_costs(read),
         model=read_model(read, scale),
-        proof=read_proof(read),
+        proof=proof,
+        proof_items=proof_items,
+        slips=proofs.read_slips(read),
         sources=sources.read_sources(read),
         grading=grading,
         routines=routines,
@@ -126,6 +131,7 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
         stations,
         traits,
         procedures,
+        proofs,
     ):
         table.cross_check(read, known)
     if read.problems:

@@ -14,14 +14,14 @@ if TYPE_CHECKING:
 # What a fact is, or has to be: its id, and whether it is so.
 Literal = tuple[str, bool]
 # Words of a step's `when` and `unless` beside kinds, carriers, connectors and traits; the plan says them.
-OWN_WORDS = ("wireless", "glued", "in_frame", "port_work", "port_on_its_own")
+OWN_WORDS = ("wireless", "glued", "in_frame", "port_work", "port_on_its_own", "opened")
 PLAN_KEYS = (
     "basis", "fact", "start", "goal", "lasting", "undoes", "never", "level", "slot", "recipe", "in_frame", "after_test",
     "told",
 )  # fmt: skip
 STEP_KEYS = (
     "id", "do", "minutes", "wait", "set", "tools", "materials", "needs", "makes", "acts", "check", "fails", "back",
-    "caution", "when", "unless", "record", "screws",
+    "caution", "when", "unless", "record", "screws", "touches",
 )  # fmt: skip
 
 
@@ -56,6 +56,8 @@ class WorkStep:
         The check that it makes.
     screws : str
         'out', 'in' or ''.
+    touches : tuple of str
+        Functions of the device that it may hurt, as items of the proof.
 
     """
 
@@ -77,11 +79,16 @@ class WorkStep:
     unless: tuple[str, ...] = ()
     record: str = ""
     screws: str = ""
+    touches: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
 class WorkOption:
-    """One school of doing a thing: where it suits, and what it costs in harm and come-backs beside its minutes."""
+    """One school of doing a thing: where it suits, and what it costs beside its minutes.
+
+    `harm` and `comeback` are chances that it adds, `again` how often the device has to be opened once more for it. A
+    `habit` is only followed where somebody picks it.
+    """
 
     id: str
     label: str
@@ -90,6 +97,8 @@ class WorkOption:
     unless: tuple[str, ...]
     harm: float
     comeback: float
+    again: float
+    habit: bool
     steps: tuple[WorkStep, ...]
 
 
@@ -227,7 +236,7 @@ def _level(read: Reader, name: str, raw: Table) -> LevelWork:
 
 def _option(read: Reader, slot: str, name: str, raw: Table) -> WorkOption:
     where = f"procedures.toml [option.{slot}.{name}]"
-    read.only(raw, where, ("label", "why", "when", "unless", "harm", "comeback", "step"))
+    read.only(raw, where, ("label", "why", "when", "unless", "harm", "comeback", "again", "habit", "step"))
     comeback = raw.get("comeback", 0.0)
     if not isinstance(comeback, int | float) or not -0.05 <= comeback <= 0.5:
         read.say(f"{where}.comeback", "must be a number from -0.05 to 0.5")
@@ -240,6 +249,8 @@ def _option(read: Reader, slot: str, name: str, raw: Table) -> WorkOption:
         read.texts(raw, "unless", where),
         read.number(raw, "harm", where, high=0.5, default=0.0),
         float(comeback),
+        read.number(raw, "again", where, high=0.5, default=0.0),
+        read.flag(raw, "habit", where),
         _steps(read, raw, where),
     )
 
@@ -269,6 +280,7 @@ def _step(read: Reader, raw: Table, where: str) -> WorkStep:
         unless=read.texts(raw, "unless", where),
         record=read.text(raw, "record", where, ""),
         screws=read.text(raw, "screws", where, ""),
+        touches=read.texts(raw, "touches", where),
     )
 
 

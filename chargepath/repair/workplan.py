@@ -47,7 +47,7 @@ class Alternative:
     minutes, wait : float
         Hands on, and waiting by itself [min].
     cost : float
-        Minutes, harm and come-backs in money.
+        Minutes, harm, come-backs and opening again in money.
 
     """
 
@@ -72,6 +72,8 @@ class Choice:
         """Why this one, in words."""
         if self.told:
             return f"chosen here: {self.picked.option.why}"
+        if any(row.cost < self.picked.cost for row in self.others):
+            return f"the usual way: {self.picked.option.why}"
         if not self.others:
             return f"the only one that suits: {self.picked.option.why}"
         return f"costs least: {self.picked.option.why}"
@@ -215,6 +217,7 @@ class _Planner:
     def plan(self) -> Plan:
         """The whole of it."""
         levels, names = self._levels(), list(self.known.access)
+        self.words |= {"opened"} if levels else set()
         for name in levels:
             if names.index(name) > self.reached:
                 self._add(self.work.levels[name].open, "open", name)
@@ -229,7 +232,7 @@ class _Planner:
         else:  # What is done from outside is done on a device that is put together.
             self._mount(levels)
             self._add(recipe, "work", "")
-        self._add(self.work.levels[names[0]].test, "test", "")
+        self._add(self.work.levels[names[0]].test, "test", levels[0] if levels else "")
         self._add(self.work.after_test.get(self.route.id, ()), "work", "")
         for name in reversed(levels):
             self._add(self.work.levels[name].close, "close", name)
@@ -281,7 +284,7 @@ class _Planner:
         fitting.sort(key=lambda row: row.cost)
         picked = next((row for row in fitting if row.option.id == self.picks.get(slot)), None)
         told = picked is not None
-        chosen = picked or fitting[0]
+        chosen = picked or next(row for row in fitting if not row.option.habit)
         others = tuple(row for row in fitting if row is not chosen)
         self.choices[slot] = Choice(slot, self.work.slots[slot], chosen, told, others)
         return self.choices[slot]
@@ -297,7 +300,24 @@ class _Planner:
         cost = minutes * costs.rate_per_minute + wait * costs.wait_per_minute
         cost += option.harm * (costs.harm_share * self.value + costs.comeback_handling)
         cost += option.comeback * (costs.comeback_share * self.value + costs.comeback_handling)
+        cost += option.again * self._opened_again() if option.again else 0.0
         return Alternative(option, minutes, wait, cost)
+
+    def _opened_again(self) -> float:
+        """What opening a closed device once more costs, its closing included, in money."""
+        level = self.work.levels["opened"]
+        steps: list[WorkStep] = []
+        harm = 0.0
+        for name in (*level.open, *level.again, *level.test, *level.close):
+            if name.startswith("@"):
+                option = self._choose(name[1:]).picked.option
+                steps, harm = [*steps, *option.steps], harm + option.harm
+            else:
+                steps += self.work.blocks[name]
+        steps = [step for step in steps if suits(step.when, step.unless, self.words)]
+        costs = self.known.costs
+        work = sum(step.minutes * costs.rate_per_minute + step.wait * costs.wait_per_minute for step in steps)
+        return work + harm * (costs.harm_share * self.value + costs.comeback_handling)
 
 
 def after(facts: Iterable[str], step: WorkStep) -> set[str]:

@@ -19,6 +19,7 @@ from chargepath.standin.device import Device, play
 from chargepath.trace.table import look
 from rainfront.demo import inside
 from rainfront.demo.inside import KNOWN
+from rainfront.demo.proofs import prove_whole
 from rainfront.instruments.actions import keep_draft, store_draft, use_record
 from rainfront.jobs import actions
 from rainfront.jobs.actions import screws
@@ -122,9 +123,9 @@ def _play(raw: dict[str, Any], user: User, at: datetime, now: datetime) -> None:
     if "choose" in raw:
         _repair(job, raw, user, at, now)
     if "proof" in raw:
-        actions.record_proof(job, raw["proof"], user=user, now=at + timedelta(minutes=30))
+        prove_whole(job, user, at + timedelta(minutes=30), **raw["proof"])
     if "close" in raw:
-        actions.close_job(job, raw["close"], raw["note"], user=user, now=at + timedelta(minutes=35))
+        actions.close_job(job, raw["close"], raw["note"], user=user, now=at + timedelta(minutes=55))
     if "refer" in raw:
         actions.refer_job(job, raw["refer"], raw["note"], user=user, now=at + timedelta(minutes=5))
 

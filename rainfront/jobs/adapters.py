@@ -20,8 +20,8 @@ from chargepath.case.entries import (
     TryEvent,
 )
 from chargepath.case.quickline import OTHER
-from chargepath.grading.proof import ProofReadings
 from chargepath.knowledge import Knowledge
+from chargepath.proving.verdict import Readings
 from rainfront.jobs.models import Entry, Job, Proof
 from rainfront.people.models import User
 
@@ -113,14 +113,6 @@ def file_of(job: Job, known: Knowledge) -> Case:
     )
 
 
-def proof_readings(proof: Proof) -> ProofReadings:
+def readings_of(proof: Proof) -> Readings:
     """A proof row as the core's readings."""
-    return ProofReadings(
-        proof.amps,
-        proof.volts,
-        proof.amps_flipped,
-        proof.steady,
-        proof.percent_first,
-        proof.percent_second,
-        proof.minutes_between,
-    )
+    return Readings(proof.numbers, proof.answers, proof.doubts, proof.left_out)

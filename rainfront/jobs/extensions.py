@@ -84,6 +84,10 @@ class Extension:
         """What this app offers at a step of a repair, by what the step says; shown below it."""
         return ()
 
+    def proof_panels(self, job: Job, watch: str) -> Sequence[Panel]:
+        """What this app adds to the proof while an item is read; `watch` is how a live meter sees it, '' for not."""
+        return ()
+
     def tools(self, job: Job, check: Check, practice: Practice) -> Sequence[Link]:
         """Pages of this app that a check can be measured on."""
         return ()
@@ -116,6 +120,11 @@ def panels_of(job: Job, practice: Practice, now: datetime) -> list[Panel]:
 def step_panels_of(job: Job, text: str) -> list[Panel]:
     """What other apps offer at a step."""
     return [panel for extension in _registered for panel in extension.step_panels(job, text)]
+
+
+def proof_panels_of(job: Job, watch: str) -> list[Panel]:
+    """What other apps add to the proof."""
+    return [panel for extension in _registered for panel in extension.proof_panels(job, watch)]
 
 
 def cards_of(job: Job, practice: Practice, now: datetime) -> list[Panel]:

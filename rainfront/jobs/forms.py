@@ -14,6 +14,7 @@ from chargepath.case.entries import CheckEvent
 from chargepath.case.file import MAX_BYTES
 from chargepath.case.quickline import reportable
 from chargepath.knowledge import Check, Knowledge
+from chargepath.knowledge.proofs import ProofItem
 from rainfront.jobs.actions.take_in import DETAILS
 from rainfront.jobs.models import Carrier, Connector, Job, Kind
 from rainfront.web.forms import (
@@ -181,28 +182,42 @@ class CheckForm(StyledForm):
         return CheckEvent(self.check.id, variant, data.get("grade", ""), signs, values)
 
 
-class ProofForm(StyledForm):
-    """What is read after a repair; every field may wait."""
+PROOF_LABELS = {
+    "amps": "Charger current",
+    "volts": "Volts",
+    "percent_first": "Battery now",
+    "plug_volts": "At the plug",
+    "input_volts": "At the controller's input",
+    "amps_flipped": "Turned over",
+    "amps_own": "Own charger",
+    "amps_off": "Switched off",
+    "amps_fast": "Current",
+    "volts_fast": "Volts",
+    "idle_amps": "Standing draw",
+    "cell_volts": "At the cell",
+    "cell_percent": "Percent shown",
+    "percent_second": "Battery now",
+    "minutes_between": "Minutes between",
+    "charge_mah": "Charge by the meter",
+}
+# Values that may wait, or come from somewhere else.
+PROOF_OPTIONAL = {"volts": "", "percent_first": "", "minutes_between": "empty: by the clock", "charge_mah": ""}
 
-    amps = QuantityField("A", label="Charger current (A)", required=False)
-    volts = QuantityField("V", label="Volts (V)", required=False)
-    amps_flipped = QuantityField("A", label="Current, plug turned over (A)", required=False)
-    steady = forms.TypedChoiceField(
-        label="Wiggle",
-        choices=(("", "not yet"), ("yes", "holds steady"), ("no", "drops out")),
-        coerce=lambda text: {"yes": True, "no": False}[text],
-        empty_value=None,
-        required=False,
-    )
-    percent_first = QuantityField("%", label="Battery now (%)", required=False)
-    percent_second = QuantityField("%", label="Battery later (%)", required=False)
-    minutes_between = QuantityField("min", label="Minutes between", required=False, help_text="empty: by the clock")
 
-    def __init__(self, reversible: bool, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        if not reversible:
-            del self.fields["amps_flipped"]
-        self.fields["amps"].widget.attrs["autofocus"] = True
+class ProofItemForm(StyledForm):
+    """The values of one item of a proof."""
+
+    def __init__(self, item: ProofItem, data: Any = None, initial: Any = None) -> None:
+        super().__init__(data, initial=initial)
+        for name, unit in item.values.items():
+            self.fields[name] = QuantityField(
+                unit,
+                label=f"{PROOF_LABELS[name]} ({unit})",
+                required=name not in PROOF_OPTIONAL,
+                help_text=PROOF_OPTIONAL.get(name, ""),
+            )
+        style(self)
+        next(iter(self.fields.values())).widget.attrs["autofocus"] = True
 
 
 class OutcomeForm(StyledForm):

@@ -12,18 +12,18 @@ from decimal import Decimal
 from functools import lru_cache
 from typing import Any
 
-from chargepath.case.entries import Case, RepairEvent
+from chargepath.case.entries import Case, CheckEvent, RepairEvent
 from chargepath.decision.acts import PROVE
 from chargepath.decision.judgement import Judgement, judge
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import Belief, assess
 from chargepath.diagnosis.model import compiled
-from chargepath.grading.proof import ProofResult, judge_proof
+from chargepath.grading.readings import grade_event
 from chargepath.hazards.standing import Danger, dangers_of
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.book import HAND_OVER
-from rainfront.jobs.adapters import case_of, device_of, limit_of, proof_readings
-from rainfront.jobs.models import Entry, Job, Proof, Stage
+from rainfront.jobs.adapters import case_of, device_of, event_of, evidence_of, limit_of
+from rainfront.jobs.models import Job, Stage
 from rainfront.people.models import User
 from rainfront.practice.adapters import Part, Practice
 from rainfront.stock.adapters import shelf
@@ -136,6 +136,8 @@ def believed_before_repairs(job: Job, practice: Practice) -> list[tuple[str, flo
     known = practice.known_for(job.model_name)
     case = case_of(job, known)
     events = list(case.events)
+    own = [number for number, event in enumerate(events) if isinstance(event, RepairEvent) and not event.other]
+    events = events[: own[-1]] if own else events
     while events and isinstance(events[-1], RepairEvent) and not events[-1].other:
         events.pop()
     model = compiled(known, *case.told(known).compiled_for)
@@ -149,11 +151,17 @@ def cured_by_repairs(job: Job, practice: Practice) -> set[str]:
     return {fault for route in routes for fault in practice.known.routes[route].cures_on(job.carrier)}
 
 
-def judge_job_proof(job: Job, proof: Proof, practice: Practice) -> ProofResult:
-    """Hold a proof against the thresholds for the job's device."""
-    return judge_proof(practice.known, device_of(job), proof_readings(proof))
-
-
-def is_proved(evidence: list[Entry]) -> bool:
-    """Whether the newest thing that happened is a repair after which the device charges."""
-    return bool(evidence) and evidence[-1].kind == Entry.EntryKind.REPAIR and evidence[-1].works is True
+def is_proved(job: Job, known: Knowledge) -> bool:
+    """Whether the newest repair was seen to work, and nothing that was read after it is off."""
+    device = device_of(job)
+    for row in reversed(evidence_of(job)):
+        event = event_of(row)
+        if isinstance(event, RepairEvent):
+            return event.works is True and not event.other
+        if not isinstance(event, CheckEvent):
+            return False
+        check = known.checks[event.check]
+        grade = "" if check.is_look else event.grade or grade_event(known, device, event).grade
+        if check.mark_of(grade, event.signs) != "good":
+            return False
+    return False

@@ -98,6 +98,11 @@ class Job(models.Model):
     battery_percent = models.PositiveSmallIntegerField("Battery as found", null=True, blank=True, validators=PERCENT)
     backup = models.CharField("Backup", max_length=10, choices=Backup.choices, default=Backup.UNKNOWN)
     hurry = models.BooleanField("Customer is in a hurry", default=False)
+    serial = models.CharField("Serial number", max_length=40, blank=True, db_index=True)
+    promised_at = models.DateTimeField("Promised for", null=True, blank=True)
+    # The job that this one comes back from; `same_trouble` whether the old trouble is back, or a new one came.
+    came_from = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, blank=True, related_name="came_back_as")
+    same_trouble = models.BooleanField(null=True, blank=True)
     school = models.CharField("Habit to follow", max_length=24, blank=True)
 
     stage = models.CharField(max_length=12, choices=Stage.choices, default=Stage.OUTSIDE, db_index=True)
@@ -110,7 +115,7 @@ class Job(models.Model):
     outcome_works = models.BooleanField(null=True, blank=True)
     outcome_note = models.TextField(blank=True, max_length=1000)
 
-    WORDS = ("model_name", "customer", "complaint", "outcome_note")
+    WORDS = ("model_name", "customer", "complaint", "serial", "outcome_note")
     objects = JobQuerySet.as_manager()
     # What the last entry was settled by, for the page that follows it in the same request; never stored.
     judged: Any = None
@@ -195,6 +200,8 @@ class Repair(models.Model):
     chosen_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     chosen_at = models.DateTimeField()
     finished_at = models.DateTimeField(null=True, blank=True)
+    # Whether its parts are off the shelf already; they are not taken twice where the work goes back a step.
+    booked = models.BooleanField(default=False)
     dropped_at = models.DateTimeField(null=True, blank=True)
     entry = models.OneToOneField(Entry, on_delete=models.PROTECT, null=True, blank=True, related_name="repair")
 
@@ -321,18 +328,25 @@ class Proof(models.Model):
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="proofs")
     repair = models.ForeignKey(Repair, on_delete=models.PROTECT, null=True, blank=True, related_name="proofs")
-    amps = models.FloatField(null=True, blank=True)
-    volts = models.FloatField(null=True, blank=True)
-    amps_flipped = models.FloatField(null=True, blank=True)
-    steady = models.BooleanField(null=True, blank=True)
-    percent_first = models.FloatField(null=True, blank=True)
-    percent_second = models.FloatField(null=True, blank=True)
-    minutes_between = models.FloatField(null=True, blank=True)
+    # Before closing (open), or as it is handed over (closed).
+    phase = models.CharField(max_length=8, default="closed")
+    # What was read, by name of the value or item (proof.toml): numbers, answers, bad ones to be made sure of, reasons.
+    numbers = models.JSONField(default=dict, blank=True)
+    answers = models.JSONField(default=dict, blank=True)
+    doubts = models.JSONField(default=dict, blank=True)
+    left_out = models.JSONField(default=dict, blank=True)
+    # Items that the meter saw by itself, and since when it watches which one [s of its record].
+    by_meter = models.JSONField(default=list, blank=True)
+    watching = models.JSONField(default=dict, blank=True)
     first_at = models.DateTimeField(null=True, blank=True)
+    # Where it failed and the work went back to a step: which, and which slip it was taken for.
+    back_to = models.CharField(max_length=40, blank=True)
+    slip = models.CharField(max_length=40, blank=True)
     works = models.BooleanField(null=True, blank=True)
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
 
+    WORDS = ("left_out",)
     objects = ProofQuerySet.as_manager()
 
     class Meta:

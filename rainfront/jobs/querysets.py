@@ -95,6 +95,10 @@ class RepairQuerySet(models.QuerySet):
         mending = Q(finished_at__isnull=True) | Q(entry__works=True, entry__struck_at__isnull=True)
         return self.filter(mending, job_id=job_id, dropped_at__isnull=True).select_related("entry").order_by("-pk")
 
+    def proved_by(self, entry_id: int) -> RepairQuerySet:
+        """The repair whose line in the log this is."""
+        return self.filter(entry_id=entry_id, dropped_at__isnull=True).select_related("entry")
+
     def for_list(self) -> RepairQuerySet:
         """With who chose them."""
         return self.select_related("chosen_by", "entry")
@@ -173,3 +177,11 @@ class ProofQuerySet(models.QuerySet):
     def undecided(self, job_id: int) -> ProofQuerySet:
         """Of one job, begun and not decided yet, oldest first."""
         return self.filter(job_id=job_id, works__isnull=True).order_by("pk")
+
+    def passed_open(self, repair_id: int) -> ProofQuerySet:
+        """Those that a repair has passed before it was closed, the newest first."""
+        return self.filter(repair_id=repair_id, phase="open", works=True).order_by("-pk")
+
+    def decided(self, job_id: int) -> ProofQuerySet:
+        """Of one job, passed or failed, in order, with who made them."""
+        return self.filter(job_id=job_id, works__isnull=False).select_related("by", "repair").order_by("pk")

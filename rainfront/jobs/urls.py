@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from rainfront.jobs.views import bench, casefiles, counter, decide, finish, lists, models, repair, screws, work
+from rainfront.jobs.views import bench, casefiles, counter, decide, finish, lists, models, proof, repair, screws, work
 
 app_name = "jobs"
 urlpatterns = [
@@ -37,7 +37,10 @@ urlpatterns = [
     path("jobs/<int:pk>/screws/", screws.screws_page, name="screws"),
     path("jobs/<int:pk>/screws/outline.svg", screws.outline, name="outline"),
     path("jobs/<int:pk>/repair/drop/", repair.drop, name="drop"),
-    path("jobs/<int:pk>/prove/", finish.prove_page, name="prove"),
+    path("jobs/<int:pk>/prove/", proof.prove_page, name="prove"),
+    path("jobs/<int:pk>/prove/read/", proof.read, name="prove_read"),
+    path("jobs/<int:pk>/prove/again/", proof.again, name="prove_again"),
+    path("jobs/<int:pk>/prove/failed/", proof.failed, name="prove_failed"),
     path("jobs/<int:pk>/close/", finish.close_page, name="close"),
     path("jobs/<int:pk>/refer/", finish.refer_page, name="refer"),
     path("jobs/<int:pk>/reopen/", finish.reopen, name="reopen"),

@@ -66,7 +66,7 @@ class Refused(TestCase):
         self.assertEqual(bench.next.id, "swap_battery")
         done = make_job(self.user, ("inside clean", "did swap_carrier", "danger swollen"))
         self.assertEqual(Job.objects.get(pk=done.pk).stage, "decide")
-        page = self.client.post(reverse("jobs:prove", args=[done.pk]), {"amps": "1.1", "volts": "5"})
+        page = self.client.post(reverse("jobs:prove_read", args=[done.pk]), {"item": "start", "answer": "starts"})
         self.assertContains(page, "Do not charge it", status_code=422)
 
     def test_seen_at_the_counter(self):

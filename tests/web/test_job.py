@@ -7,19 +7,12 @@ from django.urls import reverse
 
 from chargepath.base.errors import ChargepathError
 from chargepath.knowledge.loader import shipped
+from rainfront.demo.proofs import good_readings, prove_whole
 from rainfront.jobs import actions, adapters
 from rainfront.jobs.models import Entry, Job, Stage, StepRun
+from rainfront.jobs.proving import proving_of
+from rainfront.practice.adapters import Practice
 from tests.builders import NOW, judged, make_job, make_user
-
-PASSING = {
-    "amps": 1.1,
-    "volts": 5.0,
-    "amps_flipped": 1.1,
-    "steady": True,
-    "percent_first": 20,
-    "percent_second": 24,
-    "minutes_between": 9,
-}
 
 
 class OneJob(TestCase):
@@ -42,7 +35,7 @@ class OneJob(TestCase):
         self.assertEqual(job.stage, Stage.DECIDE)
         repair = self.repair(job, "clean_port", "")
         self.assertEqual((self.stage(job), repair.entry.works), (Stage.PROVE, None))
-        actions.record_proof(job, PASSING, user=self.user, now=NOW)
+        prove_whole(job, self.user, NOW)
         self.assertEqual(self.stage(job), Stage.HAND_OVER)
         actions.close_job(job, ["port_fouled"], "lint", user=self.user, now=NOW)
         case = adapters.case_of(Job.objects.get(pk=job.pk), shipped())
@@ -53,24 +46,29 @@ class OneJob(TestCase):
     def test_a_failed_proof_reopens_at_the_right_place_with_the_evidence_kept(self):
         job = self.job("i 0.0 5.1 20%", "port lint plug_proud")
         self.repair(job, "clean_port")
-        actions.record_proof(job, {**PASSING, "amps": 0.05, "amps_flipped": 0.05}, user=self.user, now=NOW)
+        read = {"amps": 0.05, "volts": 5.0, "amps_flipped": 0.05, "wiggle": "steady"}
+        _, result = actions.record_proof(job, read, user=self.user, now=NOW)
+        self.assertEqual((result.works, self.stage(job)), (False, Stage.PROVE))
+        actions.fail_proof(job, user=self.user, now=NOW)
         step = judged(job).advice.next
         expected = {"outside": Stage.OUTSIDE, "opened": Stage.OPEN}
         self.assertEqual(self.stage(job), expected[shipped().checks[step.id].access])
         read = [(entry.name, entry.works, bool(entry.values)) for entry in job.entries.evidence()[2:]]
         shown = [("charger_current", None, True), ("plug_flip", None, False), ("plug_wiggle", None, False)]
-        self.assertEqual(read, [("clean_port", False, False), *shown, ("charge_wait", None, False)])
+        self.assertEqual(read, [("clean_port", False, False), shown[0], shown[2], shown[1]])
         self.assertEqual(judged(job).belief.entries[3].grade, "trickle")
         self.assertNotEqual(step.id, "clean_port")
 
     def test_a_proof_may_come_in_pieces_and_takes_its_minutes_from_the_clock(self):
         job = self.job("did clean_port")
         later = NOW + timedelta(minutes=12)
-        first = {"amps": 1.1, "volts": 5.0, "amps_flipped": 1.1, "steady": True, "percent_first": 20}
-        proof, result = actions.record_proof(job, first, user=self.user, now=NOW)
+        whole = good_readings(proving_of(job, Practice.current()).asked, amps=1.1)
+        late = ("percent_second", "minutes_between", "charge_mah")
+        first = {name: value for name, value in whole.numbers.items() if name not in late}
+        proof, result = actions.record_proof(job, {**first, **whole.answers}, user=self.user, now=NOW)
         self.assertIsNone(result.works)
-        proof, result = actions.record_proof(job, {"percent_second": 23}, user=self.user, now=later)
-        self.assertEqual((proof.minutes_between, result.works, job.proofs.count()), (12, True, 1))
+        proof, result = actions.record_proof(job, {"percent_second": 28.0}, user=self.user, now=later)
+        self.assertEqual((proof.numbers["minutes_between"], result.works, job.proofs.count()), (12, True, 1))
 
     def test_overruling_the_advice_needs_a_reason_and_the_record_keeps_both(self):
         job = self.job("i 0.08 5.1 12%")

@@ -96,6 +96,7 @@ class TheShelf(StockTest):
             actions.record_proof(
                 job, {"amps": 0.05, "volts": 5.0}, user=self.user, now=NOW + timedelta(minutes=60 * step + 30)
             )
+            actions.fail_proof(job, user=self.user, now=NOW + timedelta(minutes=60 * step + 30))
         self.assertEqual(self.shelf()["swap_battery"], 1)
         for count, repair in enumerate(done, 2):
             actions.strike_entry(repair.entry, "wrong job", user=self.user, now=NOW + timedelta(hours=3))

@@ -8,17 +8,18 @@ from django.urls import reverse
 
 from chargepath.base.errors import ChargepathError
 from chargepath.knowledge.loader import shipped
+from rainfront.demo.proofs import good_readings
 from rainfront.jobs import actions
 from rainfront.jobs.actions import screws
 from rainfront.jobs.lessons import lessons_of
 from rainfront.jobs.models import Job, Screw, Stage, StepRun, Timer
 from rainfront.jobs.planning import plan_of
+from rainfront.jobs.proving import proving_of
 from rainfront.practice.actions import set_method
 from rainfront.practice.adapters import Practice
 from rainfront.stock import actions as stock
 from rainfront.stock.models import Donor, Item
 from tests.builders import NOW, judged, make_job, make_user
-from tests.web.test_job import PASSING
 from tests.web.test_pages import Signed
 
 
@@ -72,6 +73,10 @@ class Steps(Working):
         self.press(f"done {self.plan().steps[1].step.id}", why="with the other tool")
         self.assertIn("with the other tool", self.job.entries.get(name="otherwise").text)
 
+    def prove(self, minute):
+        asked = proving_of(Job.objects.get(pk=self.job.pk), Practice.current()).asked
+        return actions.record_proof(self.job, good_readings(asked), user=self.user, now=later(minute))
+
     def test_a_check_that_fails_leads_back_to_what_mends_it(self):
         self.until("dry_fit")
         page = self.press("fails dry_fit", why="sits high")
@@ -89,19 +94,21 @@ class Steps(Working):
     def test_after_the_proof_the_closing_steps_come_and_the_bench_says_so(self):
         actions.do_rest(self.repair, user=self.user, now=NOW)
         actions.finish_repair(self.repair, "", user=self.user, now=later(60))
-        proof = {name: value for name, value in PASSING.items() if name != "amps_flipped"}
-        actions.record_proof(self.job, proof, user=self.user, now=later(70))
+        self.prove(70)
         self.assertContains(self.client.get(self.job.get_absolute_url()), "not closed up yet")
         self.assertEqual(self.now().id, "off_again")
         self.assertContains(self.press("done nudge"), "no step of this plan", status_code=422)
         actions.do_rest(self.repair, user=self.user, now=later(80))
-        self.assertContains(self.client.get(self.to("repair")), "Everything is closed up")
+        self.assertContains(self.client.get(self.to("repair")), "Now it is proved once more")
+        self.prove(90)
+        self.assertContains(self.client.get(self.to("repair")), "closed up and proved")
         self.assertNotContains(self.client.get(self.job.get_absolute_url()), "not closed up yet")
 
     def test_a_failed_proof_ends_the_plan_and_the_next_one_begins_where_the_device_is_open(self):
         actions.do_rest(self.repair, user=self.user, now=NOW)
         actions.finish_repair(self.repair, "", user=self.user, now=later(60))
         actions.record_proof(self.job, {"amps": 0.05, "volts": 5.0}, user=self.user, now=later(70))
+        actions.fail_proof(self.job, user=self.user, now=later(70))
         with self.assertRaisesMessage(ChargepathError, "this repair is over"):
             actions.do_step(self.repair, "off_again", user=self.user, now=later(71))
         again = actions.choose_route(self.job, "replace_guard", "next", user=self.user, now=later(72))
@@ -119,8 +126,7 @@ class Steps(Working):
     def test_a_level_that_was_opened_and_closed_step_by_step_teaches_its_minutes(self):
         self.until("test")
         actions.finish_repair(self.repair, "", user=self.user, now=later(60))
-        proof = {name: value for name, value in PASSING.items() if name != "amps_flipped"}
-        actions.record_proof(self.job, proof, user=self.user, now=later(61))
+        self.prove(61)
         closing = [row.step.id for row in self.plan().steps if row.phase == "close"]
         for minute, step in enumerate(closing, 62):
             actions.do_step(self.repair, step, user=self.user, now=later(minute))

@@ -12,7 +12,7 @@ from rainfront.jobs.actions.log import (
     restore_entry,
     strike_entry,
 )
-from rainfront.jobs.actions.prove import record_proof
+from rainfront.jobs.actions.prove import fail_proof, go_back, read_again, record_proof
 from rainfront.jobs.actions.quotes import answer_quote, make_quote, set_school
 from rainfront.jobs.actions.redact import redact
 from rainfront.jobs.actions.repair import choose_route, drop_repair, finish_repair
@@ -41,7 +41,9 @@ __all__ = [
     "do_step",
     "drop_repair",
     "fail_check",
+    "fail_proof",
     "finish_repair",
+    "go_back",
     "import_case",
     "keep_used",
     "learn_again",
@@ -49,6 +51,7 @@ __all__ = [
     "move_stage",
     "overrule_danger",
     "pick_option",
+    "read_again",
     "record_at_step",
     "record_event",
     "record_line",

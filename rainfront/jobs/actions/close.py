@@ -10,6 +10,7 @@ from chargepath.decision.acts import REFER
 from rainfront.jobs.actions.learn import learn_again
 from rainfront.jobs.judging import is_proved
 from rainfront.jobs.models import Entry, Job, Repair, Stage
+from rainfront.jobs.proving import proving_of
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
 from rainfront.practice.adapters import Practice
@@ -50,8 +51,15 @@ def close_job(
     """
     refuse_unlock_code(note, "note")
     with open_job(job, user, now, practice) as log:
-        if not is_proved(log.evidence):
+        if not is_proved(log.job, log.practice.known):
             raise JobError("nothing proves yet that it charges", f"job {log.job.pk}", "prove it first, or hand it on")
+        proving = proving_of(log.job, log.practice)
+        if proving.waiting is not None and proving.repair is not None and proving.subject.opened:
+            raise JobError(
+                "it was proved before it was closed, not since",
+                f"job {log.job.pk}",
+                "close it up and prove it once more",
+            )
         _close(log, faults, True, note)
     learn_again(user=user, now=now, practice=log.practice)
     return log.job

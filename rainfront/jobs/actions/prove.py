@@ -1,96 +1,239 @@
-"""Proving a job."""
+"""Proving a job: what was read, what is left out, what failed, and going back to the step where it went wrong."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
-from chargepath.case.entries import RepairEvent
-from chargepath.case.quickline import OTHER
-from chargepath.grading.proof import ProofResult, proof_events
-from rainfront.jobs.adapters import device_of, proof_readings
-from rainfront.jobs.judging import judge_job_proof
-from rainfront.jobs.models import Entry, Job, Proof, Stage
-from rainfront.jobs.writing import Log, open_job
+from chargepath.case.entries import HazardEvent, RepairEvent
+from chargepath.proving.verdict import ProofResult, Readings, proof_events, take, without
+from chargepath.repair.back import way_back
+from rainfront.jobs.adapters import readings_of
+from rainfront.jobs.models import Job, Proof, Repair, Stage, StepRun
+from rainfront.jobs.proving import Proving, proving_of
+from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
 from rainfront.practice.adapters import Practice
+from rainfront.web.secrets import refuse_unlock_code
+from rainfront.web.words import counted
 
-FIELDS = ("amps", "volts", "amps_flipped", "steady", "percent_first", "percent_second", "minutes_between")
-
-
-def open_proof(job: Job) -> Proof | None:
-    """The proof that has been begun and not decided yet."""
-    found: Proof | None = Proof.objects.undecided(job.pk).last()
-    return found
-
-
-def unproved(evidence: list[Entry]) -> Entry | None:
-    """The newest repair of this bench, if nothing has proved it and it was not seen to fail."""
-    repairs = [row for row in evidence if row.kind == Entry.EntryKind.REPAIR and row.variant != OTHER]
-    waits = bool(repairs) and repairs[-1].works is not False and not repairs[-1].values.get("proved")
-    return repairs[-1] if waits and repairs[-1].name not in ("prove", "refer") else None
+PHASE_WORDS = {"open": "before closing", "closed": "as it is handed over"}
 
 
 def record_proof(
-    job: Job | int, readings: dict[str, Any], *, user: User, now: datetime, practice: Practice | None = None
+    job: Job | int,
+    given: Readings | Mapping[str, Any],
+    *,
+    by_meter: str = "",
+    user: User,
+    now: datetime,
+    practice: Practice | None = None,
 ) -> tuple[Proof, ProofResult]:
-    """Store what was read; decide when every item is there, or as soon as one fails.
+    """Store what was read; decide the proof where all of it is there and good.
 
-    A failed proof is evidence, and so is each thing that it measured: the job goes back to where the advice now says.
-    Where a repair waits for its proof, the proof completes that repair's entry; otherwise it is recorded as a repair
-    `prove` of its own.
+    What fails waits for a person: to read it again, to go back to a step (`go_back`), or to say that it is no slip
+    (`fail_proof`). A cell that gets hot is reported as the danger that it is at once.
 
     Parameters
     ----------
-    readings : dict
-        Values of `FIELDS`; None where not read yet. `minutes_between` is taken from the clock where it is left out.
+    given : Readings, or mapping of a value's or item's name to what was read
+        Numbers and answers; `minutes_between` is taken from the clock where it is left out.
+    by_meter : str
+        The item that the live meter saw by itself.
 
     Raises
     ------
-    ReadingError, DangerError
-        A reading is impossible, or a danger forbids a charger; nothing is stored.
+    ReadingError, JobError, DangerError
+        A reading is impossible, the device is not closed up yet, or a danger forbids a charger; nothing is stored.
+
+    """
+    found = given if isinstance(given, Readings) else _split(given)
+    for reason in found.left_out.values():
+        refuse_unlock_code(reason, "reason")
+    with open_job(job, user, now, practice) as log:
+        log.refuse_current("charger")
+        proving = _standing(log)
+        _refuse_unasked(proving, found)
+        proof = proving.proof
+        before = readings_of(proof)
+        numbers = _by_clock(proof, before, found, now)
+        known, device = log.practice.known, proving.subject.device
+        read = take(known, device, proving.asked, before, Readings(numbers, found.answers, {}, found.left_out))
+        proof.numbers, proof.answers = dict(read.numbers), dict(read.answers)
+        proof.doubts, proof.left_out = dict(read.doubts), dict(read.left_out)
+        proof.by, proof.at = user, now
+        if by_meter:
+            proof.by_meter = sorted({*proof.by_meter, by_meter})
+        proof.save()
+        _report_dangers(log, proving, found)
+        proving = proving_of(log.job, log.practice)
+        if proving.result.works:
+            _decide(log, proving, True)
+        else:
+            log.change(changed_at=now)
+    return proving.proof, proving.result
+
+
+def _split(given: Mapping[str, Any]) -> Readings:
+    """Numbers and answers by what they are; None is not read yet."""
+    numbers = {name: float(value) for name, value in given.items() if isinstance(value, int | float)}
+    return Readings(numbers, {name: value for name, value in given.items() if isinstance(value, str) and value})
+
+
+def _standing(log: Log) -> Proving:
+    proving = proving_of(log.job, log.practice)
+    if proving.to_close:
+        raise JobError(
+            f"it is not closed up yet: {counted(proving.to_close, 'step')} left",
+            "proof",
+            "do them, or leave them out with a reason",
+        )
+    return proving
+
+
+def _refuse_unasked(proving: Proving, found: Readings) -> None:
+    asked = {name for item in proving.asked for name in (item.id, *item.values)}
+    for name in (*found.numbers, *found.answers):
+        if name not in asked:
+            raise JobError(f"'{name}' is not asked of this device", "proof", "one of the list")
+    for name, reason in found.left_out.items():
+        item = proving.item(name)
+        if item.essential:
+            raise JobError(
+                f"{item.label.lower()} cannot be left out", "proof", "without it nothing is proved; hand it on instead"
+            )
+        if not reason.strip():
+            raise JobError("say why it is left out", "reason", "in a few words; the record keeps it")
+
+
+def _by_clock(proof: Proof, before: Readings, found: Readings, now: datetime) -> dict[str, float]:
+    """What was read, with the minutes between both percentages by the clock where nobody says them."""
+    numbers = dict(found.numbers)
+    first = numbers.get("percent_first")
+    if first is not None and (first != before.numbers.get("percent_first") or proof.first_at is None):
+        proof.first_at = now
+    if "percent_second" in numbers and "minutes_between" not in numbers and proof.first_at:
+        numbers["minutes_between"] = round((now - proof.first_at).total_seconds() / 60, 1)
+    return numbers
+
+
+def _report_dangers(log: Log, proving: Proving, found: Readings) -> None:
+    standing = {danger.hazard.id for danger in log.dangers}
+    for item in proving.asked:
+        hazard = item.hazards.get(found.answers.get(item.id, ""))
+        if hazard and hazard not in standing:
+            log.add(HazardEvent(hazard), "seen at the proof", seen=True)
+
+
+def _words(result: ProofResult) -> str:
+    parts = [f"{mark.item.label}: {mark.text or mark.shown}" for mark in result.items if mark.shown]
+    parts += [f"{mark.item.label} left out ({mark.left_out})" for mark in result.items if mark.left_out]
+    return "; ".join(parts)
+
+
+def _decide(log: Log, proving: Proving, works: bool) -> None:
+    """Write a decided proof into the log: its verdict, and as evidence of its own what that does not stand for."""
+    proof, waiting, phase = proving.proof, proving.waiting, proving.phase
+    proof.works = works
+    proof.save(update_fields=["works"])
+    whole = works and phase == "closed"
+    text = f"{PHASE_WORDS[phase]}: {_words(proving.result)}"
+    label = "proof passed" if works else "proof failed"
+    if waiting is None or (not works and waiting.works):
+        log.add(RepairEvent("prove", works, whole), text, seen=True)
+    else:
+        waiting.works, waiting.values = works, {"proved": True} if whole else {}
+        waiting.save(update_fields=["works", "values"])
+        log.event(f"{label} {text}"[:2000], "proof")
+    readings = readings_of(proof)
+    standing = {danger.hazard.id for danger in log.dangers}
+    for event in proof_events(log.practice.known, proving.subject.device, proving.result, readings):
+        if not isinstance(event, HazardEvent) or event.hazard not in standing:
+            log.add(event, "read at the proof", seen=True)
+    if works:
+        log.settle(Stage.HAND_OVER if whole else Stage.REPAIR)
+    else:
+        log.settle()
+
+
+def fail_proof(
+    job: Job | int, *, user: User, now: datetime, practice: Practice | None = None
+) -> tuple[Proof, ProofResult]:
+    """Decide that a proof has failed, and that it was no slip: what it has shown becomes evidence.
+
+    Raises
+    ------
+    JobError
+        Nothing has failed.
 
     """
     with open_job(job, user, now, practice) as log:
-        log.refuse_current("charger")
-        waiting = unproved(log.evidence)
-        proof = _filled(open_proof(log.job) or Proof(job=log.job), readings, user, now)
-        proof.repair = getattr(waiting, "repair", None)
-        result = judge_job_proof(log.job, proof, log.practice)
-        proof.works = result.works
+        proving = _standing(log)
+        if proving.result.works is not False:
+            raise JobError("nothing has failed", "proof", "go on with what is open")
+        _decide(log, proving, False)
+    return proving.proof, proving.result
+
+
+def read_again(job: Job | int, item: str, *, user: User, now: datetime, practice: Practice | None = None) -> Proof:
+    """Take an item of the proof up again, whatever it has shown."""
+    with open_job(job, user, now, practice) as log:
+        proving = _standing(log)
+        proving.item(item)
+        proof = proving.proof
+        if proof.pk is None:
+            raise JobError("nothing was read yet", "proof", "read it first")
+        read = without(proving.asked, readings_of(proof), item)
+        proof.numbers, proof.answers = dict(read.numbers), dict(read.answers)
+        proof.doubts, proof.left_out = dict(read.doubts), dict(read.left_out)
+        proof.by_meter = [name for name in proof.by_meter if name != item]
         proof.save()
-        if result.works is None:
-            log.change(changed_at=now)
-        else:
-            _decide(log, waiting, result)
-        if result.works is False:
-            for event in proof_events(log.practice.known, device_of(log.job), proof_readings(proof)):
-                log.add(event, "read at the proof", seen=True)
-    return proof, result
-
-
-def _filled(proof: Proof, readings: dict[str, Any], user: User, now: datetime) -> Proof:
-    """A proof with what was read, and the minutes between both percentages by the clock."""
-    proof.by, proof.at = user, now
-    before = proof.percent_first
-    for name in FIELDS:
-        if name in readings:
-            setattr(proof, name, readings[name])
-    if proof.percent_first is not None and (proof.percent_first != before or proof.first_at is None):
-        proof.first_at = now
-    if proof.percent_second is not None and proof.minutes_between is None and proof.first_at:
-        proof.minutes_between = round((now - proof.first_at).total_seconds() / 60, 1)
+        log.change(changed_at=now)
     return proof
 
 
-def _decide(log: Log, waiting: Entry | None, result: ProofResult) -> None:
-    """Write a decided proof into the log."""
-    text = "; ".join(f"{item.label}: {item.text}" for item in result.items if item.text)
-    stage = Stage.HAND_OVER if result.works else ""
-    if waiting is None:
-        log.add(RepairEvent("prove", result.works, bool(result.works)), text, stage=stage)
-        return
-    waiting.works, waiting.values = result.works, {"proved": True} if result.works else {}
-    waiting.save(update_fields=["works", "values"])
-    log.event(f"{'proof passed' if result.works else 'proof failed'}: {text}", "proof")
-    log.settle(stage)
+def go_back(
+    job: Job | int, step: str, slip: str = "", *, user: User, now: datetime, practice: Practice | None = None
+) -> Repair:
+    """Go back to the step of the work where it went wrong: the repair is open again, everything else is kept.
+
+    Steps that have to be done again so that it can be mended are taken up with it: what opens the device, what takes
+    the cell off. What the proof has shown stays in the record, and is no evidence of a fault.
+
+    Raises
+    ------
+    JobError, ReadingError
+        Nothing has failed, there is no repair with steps, or the plan has no such step.
+
+    """
+    with open_job(job, user, now, practice) as log:
+        proving = _standing(log)
+        repair, plan = proving.repair, proving.subject.plan
+        if proving.result.works is not False:
+            raise JobError("nothing has failed", "proof", "go on with what is open")
+        if repair is None or plan is None or repair.entry is None:
+            raise JobError("no repair with steps was done here", "proof", "decide again what comes next")
+        done = [run.step for run in StepRun.objects.settled(repair.pk).values() if run.done_at]
+        again = way_back(log.practice.known.procedures, plan, [*done, *_tested(plan)], step)
+        found = next(row.step for row in plan.steps if row.step.id == step)
+        StepRun.objects.filter(repair=repair, step__in=again).update(done_at=None, skipped="")
+        guess = log.practice.known.slips.get(slip)
+        failed = "; ".join(f"{mark.item.label}: {mark.text or mark.shown}" for mark in proving.result.failed)
+        why = f"proof {PHASE_WORDS[proving.phase]} failed ({failed})"
+        why += f", taken for: {guess.label.lower()}" if guess else ""
+        log.event(f"{why}; back to: {found.do}"[:2000], "back")
+        entry = next(row for row in log.evidence if row.pk == repair.entry_id)
+        log.strike(entry, "went back to a step of the work")
+        proof = proving.proof
+        proof.works, proof.back_to, proof.slip = False, step, guess.id if guess else ""
+        proof.save(update_fields=["works", "back_to", "slip"])
+        repair.entry, repair.finished_at = None, None
+        repair.save(update_fields=["entry", "finished_at"])
+        log.settle(Stage.REPAIR)
+    return repair
+
+
+def _tested(plan: Any) -> list[str]:
+    """The test itself, that is done by proving."""
+    return [row.step.id for row in plan.steps if row.phase == "test"]

@@ -69,6 +69,9 @@ def _take_out(row: models.Model, pattern: re.Pattern[str]) -> int:
         value = getattr(row, name)
         if isinstance(value, models.fields.files.FieldFile):
             changed += [name] * _take_out_of_file(value, pattern)
+        elif isinstance(value, dict) and any(pattern.search(text) for text in value.values()):
+            setattr(row, name, {key: pattern.sub(REDACTED, text) for key, text in value.items()})
+            changed.append(name)
         elif isinstance(value, str) and pattern.search(value):
             most = row._meta.get_field(name).max_length  # type: ignore[union-attr]
             setattr(row, name, pattern.sub(REDACTED, value)[:most])

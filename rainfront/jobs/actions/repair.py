@@ -154,8 +154,10 @@ def finish_repair(repair: Repair, used: str, *, user: User, now: datetime, pract
         found.used, found.finished_at = used.strip()[:300], now
         found.entry = log.add(RepairEvent(found.route, None), found.used, stage=Stage.PROVE)
         found.save()
-        for used_up in parts_used(job, found.route, log.practice):
+        for used_up in parts_used(job, found.route, log.practice) if not found.booked else ():
             book_out(job.pk, used_up, job.kind, job.model_name, job.connector, user=user, now=now)
+        found.booked = True
+        found.save(update_fields=["booked"])
     return found
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -96,8 +97,11 @@ def closing_of(basis: Basis, now: datetime) -> str:
     return closing_words(repair, plan, StepRun.objects.settled(repair.pk))
 
 
-def scene_of(basis: Basis) -> charge_line.Scene:
-    """The charge line: the belief in the gauges, and at each station the worst mark since the last repair."""
+def scene_of(basis: Basis, proved: Mapping[str, str] | None = None) -> charge_line.Scene:
+    """The charge line: the belief in the gauges, and at each station the worst mark since the last repair.
+
+    While it is proved, what the proof has shown of each station in place of that.
+    """
     marks: dict[str, str] = {}
     known = basis.known
     for entry in basis.belief.entries:
@@ -114,6 +118,7 @@ def scene_of(basis: Basis) -> charge_line.Scene:
         station = basis.station_of(check, entry.event.variant)
         mark = check.mark_of(entry.grade, entry.event.signs)
         marks[station] = max(marks.get(station, mark), mark, key=MARKS.index)
+    marks = dict(proved) if proved is not None else marks
     labels = {station.id: station.label for station in basis.known.stations.values()}
     absent = frozenset({"carrier", "link"} if basis.job.carrier == "none" else ())
     return charge_line.draw(labels, basis.belief.stations, marks, basis.station, absent)

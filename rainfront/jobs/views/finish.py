@@ -1,4 +1,4 @@
-"""Proving, closing, handing on, reopening."""
+"""Closing, handing on, reopening."""
 
 from __future__ import annotations
 
@@ -9,45 +9,13 @@ from django.views.decorators.http import require_POST
 
 from chargepath.base.errors import ChargepathError
 from rainfront.jobs import actions
-from rainfront.jobs.actions.prove import FIELDS, open_proof
-from rainfront.jobs.adapters import evidence_of
-from rainfront.jobs.fetching import get_job, get_plain_job
-from rainfront.jobs.forms import OutcomeForm, ProofForm
-from rainfront.jobs.judging import believed_before_repairs, cured_by_repairs, is_proved, judge_job_proof
-from rainfront.jobs.models import Job, Proof
+from rainfront.jobs.fetching import get_job
+from rainfront.jobs.forms import OutcomeForm
+from rainfront.jobs.judging import believed_before_repairs, cured_by_repairs, is_proved
+from rainfront.jobs.models import Job
 from rainfront.jobs.views.common import basis_of, hand, show_bench, show_job
 from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
-
-
-def prove_page(request: HttpRequest, pk: int) -> HttpResponse:
-    """Readings of the proof against their thresholds."""
-    job, practice = get_plain_job(pk), practice_of(request)
-    if job.is_closed:
-        return redirect("jobs:record", pk)
-    proof = open_proof(job) or Proof(job=job)
-    initial = {name: getattr(proof, name) for name in FIELDS}
-    initial["steady"] = {True: "yes", False: "no", None: ""}[proof.steady]
-    reversible = practice.known.connectors[job.connector].reversible
-    form = ProofForm(reversible, request.POST if request.method == "POST" else None, initial=initial)
-    if form.is_bound and form.is_valid():
-        try:
-            proof, result = actions.record_proof(job, form.cleaned_data, **hand(request))
-        except ChargepathError as error:
-            refused(form, error)
-        else:
-            if result.works:
-                messages.success(request, "Proved. Close the job with what turned out to be wrong.")
-                return redirect("jobs:close", pk)
-            if result.works is False:
-                failed = "; ".join(f"{item.label}: {item.text}" for item in result.items if item.met is False)
-                messages.warning(
-                    request, f"The proof failed ({failed}). The evidence is kept; this is what comes next."
-                )
-                return redirect("jobs:bench", pk)
-            return redirect("jobs:prove", pk)
-    context = {"form": form, "result": judge_job_proof(job, proof, practice), "proof": proof}
-    return show_job(request, "jobs/prove.html", job, context, 422 if form.errors else 200)
 
 
 def _likely(request: HttpRequest, job: Job, refer: bool) -> tuple[list[tuple[str, float]], list[str]]:
@@ -75,7 +43,7 @@ def _outcome_page(request: HttpRequest, pk: int, refer: bool) -> HttpResponse:
             return redirect("jobs:record", pk)
         except ChargepathError as error:
             refused(form, error)
-    context = {"form": form, "refer": refer, "proved": is_proved(evidence_of(job))}
+    context = {"form": form, "refer": refer, "proved": is_proved(job, practice_of(request).known)}
     return show_job(request, "jobs/close.html", job, context, 422 if form.errors else 200)
 
 

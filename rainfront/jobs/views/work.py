@@ -57,6 +57,7 @@ def show_steps(
     page = steps_page(repair, plan, runs, timers, evidence_of(job), practice.known, timezone.now(), step)
     context = {
         "repair": repair,
+        "proved": bool(repair.entry and repair.entry.values.get("proved")),
         "page": page,
         "step_panels": step_panels_of(job, page.now.text) if page.now else [],
         "scene": scene_of(basis_of(request, job)),

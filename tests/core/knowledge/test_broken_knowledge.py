@@ -1,4 +1,4 @@
-"""Thresholds of the proof; what the loader says of broken knowledge; the charge line's geometry."""
+"""What the loader says of broken knowledge; the charge line's geometry."""
 
 import shutil
 import tempfile
@@ -9,73 +9,9 @@ from django.apps import apps
 from django.core.exceptions import ImproperlyConfigured
 from django.test import SimpleTestCase
 
-from chargepath.base.errors import KnowledgeError, ReadingError
-from chargepath.grading.proof import ProofReadings, judge_proof, proof_events
-from chargepath.knowledge.loader import DATA, load, shipped
+from chargepath.base.errors import KnowledgeError
+from chargepath.knowledge.loader import DATA, load
 from rainfront.web.scenes.charge_line import draw
-from tests.builders import device
-
-GOOD = {
-    "amps": 1.1,
-    "volts": 5.0,
-    "amps_flipped": 1.05,
-    "steady": True,
-    "percent_first": 20,
-    "percent_second": 23,
-    "minutes_between": 8,
-}
-
-
-class Proof(SimpleTestCase):
-    """Thresholds are common practice (no source)."""
-
-    def judge(self, words="phone usb_c sub_board", **changes):
-        return judge_proof(shipped(), device(words), ProofReadings(**{**GOOD, **changes}))
-
-    def test_verdict_follows_each_item(self):
-        rows = [
-            ({}, True),
-            ({"amps": 0.5, "amps_flipped": 0.5}, False),
-            ({"amps_flipped": 0.6}, False),
-            ({"steady": False}, False),
-            ({"percent_second": 20}, False),
-            ({"steady": None}, None),
-            ({"percent_second": None}, None),
-            ({"percent_second": 20, "minutes_between": 2}, None),
-            ({"percent_first": 100, "percent_second": 99, "amps": 0.4, "amps_flipped": 0.4}, False),
-            ({"volts": 9.0, "amps": 0.6, "amps_flipped": 0.6}, True),
-            ({"volts": 9.0, "amps": 0.3, "amps_flipped": 0.3}, False),
-            ({"percent_second": 20, "minutes_between": 60}, False),
-            ({"percent_first": 99, "percent_second": 99, "amps": 0.3, "amps_flipped": 0.3}, True),
-            ({"percent_first": 90, "percent_second": 92, "amps": 0.5, "amps_flipped": 0.5}, True),
-        ]
-        for changes, works in rows:
-            with self.subTest(changes=changes):
-                self.assertIs(self.judge(**changes).works, works)
-
-    def test_a_plug_that_fits_one_way_is_not_turned_over(self):
-        items = [item.id for item in self.judge("phone micro_b none", amps_flipped=None).items]
-        self.assertEqual(items, ["current", "wiggle", "rise"])
-
-    def test_what_a_failed_proof_measured_is_told_as_checks(self):
-        def told(words="phone usb_c sub_board", **changes):
-            found = proof_events(shipped(), device(words), ProofReadings(**{**GOOD, **changes}))
-            return [f"{event.check} {event.grade}".strip() for event in found]
-
-        self.assertEqual(
-            told(steady=False, amps_flipped=None), ["charger_current", "plug_wiggle drops", "charge_wait rises"]
-        )
-        self.assertEqual(
-            told(amps_flipped=0.79 * GOOD["amps"], percent_second=20)[1:], ["plug_flip one_side", "plug_wiggle steady"]
-        )
-        self.assertEqual(told(percent_second=20, minutes_between=31)[-1], "charge_wait no_rise")
-        self.assertNotIn("plug_flip same", told("phone micro_b none"))
-        found = proof_events(shipped(), device(), ProofReadings(amps=0.05, percent_first=20))
-        self.assertEqual([event.values for event in found], [{"amps": 0.05, "volts": 5.0, "battery_percent": 20}])
-
-    def test_refuses_the_impossible(self):
-        with self.assertRaisesMessage(ReadingError, "130 % is not possible"):
-            self.judge(percent_second=130)
 
 
 class BrokenKnowledge(SimpleTestCase):

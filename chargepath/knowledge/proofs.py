@@ -1,0 +1,314 @@
+"""What a repaired device has to show, item by item, and the slips that a proof brings to light (proof, slips .toml)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from chargepath.knowledge.procedures import OWN_WORDS
+from chargepath.knowledge.reader import Reader, Table
+
+if TYPE_CHECKING:
+    from chargepath.knowledge.book import Knowledge
+
+# When a proof is made: before the device is closed, and after.
+OPEN, CLOSED = "open", "closed"
+WATCHES = ("", "settle", "wiggle", "turn", "replug", "gain")
+# How values are judged, and what an item can show then, the good one first.
+JUDGED: Mapping[str, tuple[str, ...]] = {
+    "current": ("good", "low", "trickle", "none"),
+    "drop": ("good", "lost"),
+    "flip": ("same", "one_side"),
+    "own": ("good", "weak"),
+    "off": ("same", "none", "higher"),
+    "fast": ("fast", "plain", "low"),
+    "idle": ("quiet", "leaks", "heavy"),
+    "cell": ("plausible", "odd"),
+    "rise": ("rises", "odd", "no_rise"),
+}
+ITEM_KEYS = (
+    "label", "do", "at", "values", "judged", "answers", "check", "variant", "grades", "hazards", "stations", "watch",
+    "minutes", "wait", "essential", "look", "once", "reversible", "when", "unless", "told", "seen", "routes", "touched",
+    "again", "cautions", "basis", "signs", "extra", "absent", "open_routes",
+)  # fmt: skip
+SLIP_KEYS = ("label", "do", "shows", "share", "when", "unless", "steps", "at", "back", "basis")
+
+
+@dataclass(frozen=True)
+class ProofItem:
+    """One thing to show.
+
+    Attributes
+    ----------
+    id, label, do : str
+    at : tuple of str
+        When it is asked: `OPEN`, `CLOSED`.
+    values : mapping of name to unit
+        What can be typed.
+    judged : str
+        How values are judged, one of `JUDGED`; '' where it is answered.
+    answers : mapping of answer to words
+        The good one first.
+    check, variant : str
+        The check that it makes, '' for none.
+    grades : mapping of answer to grade of that check
+    hazards : mapping of answer to the hazard that it reports
+    stations : tuple of str
+    watch : str
+        How a live meter sees it, one of `WATCHES`.
+    minutes, wait : float
+        Hands on, and what the device waits by itself [min].
+    essential, look, once, reversible, touched : bool
+        It cannot be left out; it is part of a short look; it is asked once; only on plugs that turn over; only where
+        the plan touches it.
+    when, unless, told, seen, routes : tuple
+        Where it belongs.
+    again : str
+        How a bad answer is made sure of first.
+    cautions : tuple of str
+    signs : tuple of str
+        Answers that are signs of the check.
+    extra : bool
+        It is offered, not asked.
+    absent : str
+        Why it is often left out.
+    open_routes : tuple of str
+        Before closing it is only asked after these repairs; after all where there are none.
+
+    """
+
+    id: str
+    label: str
+    do: str
+    at: tuple[str, ...]
+    values: Mapping[str, str]
+    judged: str
+    answers: Mapping[str, str]
+    check: str
+    variant: str
+    grades: Mapping[str, str]
+    hazards: Mapping[str, str]
+    stations: tuple[str, ...]
+    watch: str
+    minutes: float
+    wait: float
+    essential: bool
+    look: bool
+    once: bool
+    reversible: bool
+    touched: bool
+    when: tuple[str, ...]
+    unless: tuple[str, ...]
+    told: tuple[str, ...]
+    seen: tuple[tuple[str, str], ...]
+    routes: tuple[str, ...]
+    again: str
+    cautions: tuple[str, ...]
+    signs: tuple[str, ...]
+    extra: bool
+    absent: str
+    open_routes: tuple[str, ...]
+
+    @property
+    def shows(self) -> tuple[str, ...]:
+        """Everything that it can show, the good one first."""
+        return JUDGED[self.judged] if self.judged else tuple(self.answers)
+
+
+@dataclass(frozen=True)
+class Slip:
+    """A slip of the hand: what the items of a proof show with it, and the steps that mend it."""
+
+    id: str
+    label: str
+    do: str
+    shows: Mapping[str, Mapping[str, float]]
+    share: float
+    when: tuple[str, ...]
+    unless: tuple[str, ...]
+    steps: tuple[str, ...]
+    at: tuple[str, ...]
+    back: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class ProofLimits:
+    """What the readings of a proof are held against (see proof.toml)."""
+
+    rise_minutes: float
+    rise_percent: float
+    full_percent: float
+    direction_share: float
+    own_share: float
+    replug_times: float
+    lean_times: float
+    gain_most: float
+    gain_least: float
+    gain_share: float
+    gain_from_mah: float
+    path_drop_v: float
+    fast_from_v: float
+    seal_depth_kpa: float
+    seal_seconds: float
+    seal_worse: float
+    seal_quiet_kpa: float
+    capacity: Mapping[str, tuple[float, float]]
+    cell_percent: tuple[float, ...]
+    cell_low: tuple[float, ...]
+    cell_high: tuple[float, ...]
+    basis: str
+
+
+_NUMBERS = tuple(
+    name
+    for name in ProofLimits.__dataclass_fields__
+    if name not in ("capacity", "cell_percent", "cell_low", "cell_high", "basis")
+)
+
+
+def read_proof(read: Reader) -> tuple[ProofLimits, dict[str, ProofItem]]:
+    """The numbers of the proof, and its items."""
+    raw = read.load("proof")
+    where = "proof.toml"
+    read.only(raw, where, (*_NUMBERS, "basis", "capacity", "cell_volts", "item"))
+    cell = read.table(raw, "cell_volts", where)
+    read.basis(cell, f"{where} [cell_volts]")
+    capacity = read.table(raw, "capacity", where)
+    limits = ProofLimits(
+        **{name: read.number(raw, name, where) for name in _NUMBERS},
+        capacity={kind: _pair(read, capacity, kind) for kind in capacity},
+        cell_percent=_row(read, cell, "percent"),
+        cell_low=_row(read, cell, "low"),
+        cell_high=_row(read, cell, "high"),
+        basis=read.basis(raw, where),
+    )
+    if len({len(limits.cell_percent), len(limits.cell_low), len(limits.cell_high)}) != 1:
+        read.say(f"{where} [cell_volts]", "percent, low and high differ in length")
+    return limits, {name: _item(read, name, item) for name, item in read.table(raw, "item", where).items()}
+
+
+def _row(read: Reader, table: Table, key: str) -> tuple[float, ...]:
+    found = table.get(key, [])
+    if isinstance(found, list) and found and all(isinstance(one, int | float) for one in found):
+        return tuple(float(one) for one in found)
+    read.say(f"proof.toml [cell_volts].{key}", "must be a list of numbers")
+    return ()
+
+
+def _pair(read: Reader, table: Table, key: str) -> tuple[float, float]:
+    found = table[key]
+    if isinstance(found, list) and len(found) == 2 and 0 < found[0] <= found[1]:
+        return float(found[0]), float(found[1])
+    read.say(f"proof.toml [capacity].{key}", "must be the smallest and the largest [mAh]")
+    return 1.0, 1.0
+
+
+def _texts(read: Reader, raw: Table, key: str, where: str) -> dict[str, str]:
+    found = read.table(raw, key, where)
+    return {name: read.text(found, name, f"{where}.{key}") for name in found}
+
+
+def _item(read: Reader, name: str, raw: Table) -> ProofItem:
+    where = f"proof.toml [item.{name}]"
+    read.only(raw, where, ITEM_KEYS)
+    read.basis(raw, where)
+    return ProofItem(
+        id=name,
+        label=read.text(raw, "label", where),
+        do=read.text(raw, "do", where),
+        at=read.texts(raw, "at", where),
+        values=_texts(read, raw, "values", where),
+        judged=read.text(raw, "judged", where, ""),
+        answers=_texts(read, raw, "answers", where),
+        check=read.text(raw, "check", where, ""),
+        variant=read.text(raw, "variant", where, ""),
+        grades=_texts(read, raw, "grades", where),
+        hazards=_texts(read, raw, "hazards", where),
+        stations=read.texts(raw, "stations", where),
+        watch=read.text(raw, "watch", where, ""),
+        minutes=read.number(raw, "minutes", where, high=60),
+        wait=read.number(raw, "wait", where, high=600, default=0.0),
+        essential=read.flag(raw, "essential", where),
+        look=read.flag(raw, "look", where),
+        once=read.flag(raw, "once", where),
+        reversible=read.flag(raw, "reversible", where),
+        touched=read.flag(raw, "touched", where),
+        when=read.texts(raw, "when", where),
+        unless=read.texts(raw, "unless", where),
+        told=read.texts(raw, "told", where),
+        seen=read.pairs(raw, "seen", where),
+        routes=read.texts(raw, "routes", where),
+        again=read.text(raw, "again", where, ""),
+        cautions=read.texts(raw, "cautions", where),
+        signs=read.texts(raw, "signs", where),
+        extra=read.flag(raw, "extra", where),
+        absent=read.text(raw, "absent", where, ""),
+        open_routes=read.texts(raw, "open_routes", where),
+    )
+
+
+def read_slips(read: Reader) -> dict[str, Slip]:
+    """Slips of the hand."""
+    out = {}
+    for name, raw in read.load("slips").items():
+        where = f"slips.toml [{name}]"
+        read.only(raw, where, SLIP_KEYS)
+        read.basis(raw, where)
+        shows = read.table(raw, "shows", where)
+        out[name] = Slip(
+            name,
+            read.text(raw, "label", where),
+            read.text(raw, "do", where),
+            {item: read.chances(read.table(shows, item, f"{where}.shows"), f"{where}.shows.{item}") for item in shows},
+            read.number(raw, "share", where, high=10),
+            read.texts(raw, "when", where),
+            read.texts(raw, "unless", where),
+            read.texts(raw, "steps", where),
+            read.texts(raw, "at", where) or (OPEN, CLOSED),
+            read.texts(raw, "back", where),
+        )
+    return out
+
+
+def cross_check(read: Reader, known: Knowledge) -> None:
+    """Checks, grades, stations, hazards, steps and words that the items and slips name."""
+    words = {*known.kinds, *known.carriers, *known.connectors, *known.traits, *OWN_WORDS}
+    steps = {step.id: step for step in known.procedures.steps()}
+    for step in steps.values():
+        read.known(step.touches, [item.id for item in known.proof_items.values() if item.touched], f"{step.id}.touches")
+    for kind in known.kinds:
+        read.known([kind], known.proof.capacity, "proof.toml [capacity]")
+    for item in known.proof_items.values():
+        where = f"proof.toml [item.{item.id}]"
+        read.known(item.at, (OPEN, CLOSED), f"{where}.at")
+        read.known([item.watch], WATCHES, f"{where}.watch")
+        read.known((*item.when, *item.unless), words, where)
+        read.known(item.stations, known.stations, f"{where}.stations")
+        read.known(item.told, known.history, f"{where}.told")
+        read.known((*item.routes, *item.open_routes), known.routes, f"{where}.routes")
+        read.known(item.cautions, known.cautions, f"{where}.cautions")
+        read.known(item.hazards.values(), known.hazards, f"{where}.hazards")
+        read.known([item.check] if item.check else [], known.checks, f"{where}.check")
+        read.known([*item.grades, *item.hazards, *item.signs], item.answers, f"{where}.grades")
+        if bool(item.judged) == bool(item.answers) or bool(item.judged) != bool(item.values):
+            read.say(where, "is either answered or has values that are judged")
+        if item.judged:
+            read.known([item.judged], JUDGED, f"{where}.judged")
+        if item.check in known.checks:
+            read.known(item.signs, known.checks[item.check].signs, f"{where}.signs")
+            read.known(item.grades.values(), known.checks[item.check].grades, f"{where}.grades")
+        for check, grade in item.seen:
+            read.known([check], known.checks, f"{where}.seen")
+            read.known([grade], known.checks[check].grades if check in known.checks else (), f"{where}.seen")
+    for slip in known.slips.values():
+        where = f"slips.toml [{slip.id}]"
+        read.known(slip.shows, known.proof_items, f"{where}.shows")
+        read.known((*slip.when, *slip.unless), words, where)
+        read.known((*slip.steps, *slip.back), steps, where)
+        read.known(slip.at, (OPEN, CLOSED), f"{where}.at")
+        for item_id, found in slip.shows.items():
+            shown = known.proof_items[item_id].shows[1:] if item_id in known.proof_items else ()
+            read.known(found, shown, f"{where}.shows.{item_id}")
+            if sum(found.values()) > 1:
+                read.say(f"{where}.shows.{item_id}", "these add up to more than 1")

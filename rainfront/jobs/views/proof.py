@@ -1,0 +1,116 @@
+"""Proving: one item at a time, typed, answered or watched by the live meter; what failed, and the way back."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect
+from django.views.decorators.http import require_GET, require_POST
+from django_htmx.http import HttpResponseClientRedirect
+
+from chargepath.base.errors import ChargepathError
+from chargepath.proving.verdict import Readings
+from rainfront.jobs import actions
+from rainfront.jobs.extensions import proof_panels_of
+from rainfront.jobs.fetching import get_job
+from rainfront.jobs.forms import ProofItemForm
+from rainfront.jobs.presenters.bench import scene_of
+from rainfront.jobs.presenters.proof import proof_page
+from rainfront.jobs.proving import proving_of
+from rainfront.jobs.views.common import basis_of, hand, show_job
+from rainfront.practice.context import practice_of
+from rainfront.web.secrets import hide_code
+
+
+@require_GET
+def prove_page(request: HttpRequest, pk: int) -> HttpResponse:
+    """The item that comes next, large; a fragment for htmx."""
+    job = get_job(pk)
+    if job.is_closed:
+        return redirect("jobs:record", pk)
+    return _show(request, pk, wanted=request.GET.get("item", ""))
+
+
+def _show(
+    request: HttpRequest,
+    pk: int,
+    *,
+    wanted: str = "",
+    error: str = "",
+    form: ProofItemForm | None = None,
+    why: str = "",
+) -> HttpResponse:
+    job, practice = get_job(pk), practice_of(request)
+    proving = proving_of(job, practice)
+    page = proof_page(proving, practice.known, wanted)
+    if form is None and page.now and page.now.typed:
+        form = ProofItemForm(proving.item(page.now.id), initial=proving.proof.numbers)
+    context = {
+        "page": page,
+        "form": form,
+        "error": error,
+        "why": hide_code(why),
+        "scene": scene_of(basis_of(request, job), proving.result.stations()),
+        "panels": proof_panels_of(job, page.now.watch if page.now else ""),
+    }
+    template = "jobs/_prove.html" if request.htmx else "jobs/prove.html"  # type: ignore[attr-defined]
+    return show_job(request, template, job, context, 422 if error or (form and form.errors) else 200)
+
+
+def _go(request: HttpRequest, name: str, pk: int) -> HttpResponse:
+    """On to another page, from the fragment too."""
+    there = redirect(name, pk)
+    return HttpResponseClientRedirect(there.url) if request.htmx else there  # type: ignore[attr-defined]
+
+
+@require_POST
+def read(request: HttpRequest, pk: int) -> HttpResponse:
+    """What an item has shown: its values, an answer, or why it is left out."""
+    practice = practice_of(request)
+    name, why = request.POST.get("item", ""), request.POST.get("why", "").strip()
+    form = None
+    try:
+        item = proving_of(get_job(pk), practice).item(name)
+        if "leave" in request.POST:
+            given = Readings(left_out={name: why[:200]})
+        elif item.answers:
+            given = Readings(answers={name: request.POST.get("answer", "")})
+        else:
+            form = ProofItemForm(item, request.POST)
+            if not form.is_valid():
+                return _show(request, pk, wanted=name, form=form, why=why)
+            given = Readings(numbers={key: value for key, value in form.cleaned_data.items() if value is not None})
+        proof, result = actions.record_proof(pk, given, **hand(request))
+    except ChargepathError as error:
+        return _show(request, pk, wanted=name, error=str(error), form=form, why=why)
+    if result.works:
+        return _go(request, "jobs:close" if proof.phase == "closed" else "jobs:repair", pk)
+    if not request.htmx:  # type: ignore[attr-defined]
+        return redirect("jobs:prove", pk)
+    return _show(request, pk)
+
+
+@require_POST
+def again(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take an item up again."""
+    name, error = request.POST.get("item", ""), ""
+    try:
+        actions.read_again(pk, name, **hand(request))
+    except ChargepathError as problem:
+        error = str(problem)
+    if not request.htmx and not error:  # type: ignore[attr-defined]
+        return redirect("jobs:prove", pk)
+    return _show(request, pk, wanted=name, error=error)
+
+
+@require_POST
+def failed(request: HttpRequest, pk: int) -> HttpResponse:
+    """What follows from a proof that failed: back to a step of the work, or its readings as evidence."""
+    step, _, slip = request.POST.get("back", "").partition(" ")
+    try:
+        if step:
+            actions.go_back(pk, step, slip, **hand(request))
+            return _go(request, "jobs:repair", pk)
+        actions.fail_proof(pk, **hand(request))
+    except ChargepathError as error:
+        return _show(request, pk, error=str(error))
+    return _go(request, "jobs:bench", pk)

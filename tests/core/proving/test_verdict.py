@@ -1,0 +1,215 @@
+"""What is asked of a device, and what its readings say. Thresholds are common practice (no source)."""
+
+from django.test import SimpleTestCase
+
+from chargepath.base.errors import ReadingError
+from chargepath.case.entries import CheckEvent, Device, HazardEvent
+from chargepath.knowledge.loader import shipped
+from chargepath.knowledge.proofs import CLOSED, OPEN
+from chargepath.proving.asking import Subject, asked_of, phases_of, proof_minutes
+from chargepath.proving.verdict import Readings, gain_band, judge_proof, proof_events, rest_volts, take, without
+from chargepath.repair.workplan import make_plan, recipes_of, standard_device
+from tests.builders import device
+
+KNOWN = shipped()
+NUMBERS = {
+    "amps": 1.1,
+    "volts": 5.0,
+    "percent_first": 20.0,
+    "amps_flipped": 1.05,
+    "amps_own": 1.0,
+    "amps_off": 1.1,
+    "percent_second": 23.0,
+    "minutes_between": 8.0,
+}
+FOUR = ("amps", "amps_flipped", "amps_off", "amps_own")
+
+
+def subject(words="phone usb_c sub_board", route="", **more):
+    made = device(words) if isinstance(words, str) else words
+    return Subject(made, plan=make_plan(KNOWN, made, route) if route else None, **more)
+
+
+def names(found, phase=CLOSED):
+    return [item.id for item in asked_of(KNOWN, found, phase) if not item.extra]
+
+
+def judged(about, phase=CLOSED, answers=None, **changes):
+    asked = asked_of(KNOWN, about, phase)
+    good = {item.id: next(iter(item.answers)) for item in asked if item.answers and not item.extra}
+    numbers = {name: value for name, value in {**NUMBERS, **changes}.items() if value is not None}
+    read = Readings(numbers, {**good, **(answers or {})})
+    return judge_proof(KNOWN, about.device, asked, read), read
+
+
+def shown(name, **changes):
+    words = changes.pop("words", "phone usb_c sub_board")
+    route = changes.pop("route", "")
+    phase = changes.pop("phase", CLOSED)
+    result, _ = judged(subject(words, route), phase, **changes)
+    return next(mark.shown for mark in result.items if mark.item.id == name)
+
+
+class Asked(SimpleTestCase):
+    def test_what_is_asked_follows_the_device_the_story_and_the_work(self):
+        plain = names(subject())
+        self.assertNotIn("flip", names(subject("phone micro_b none")))
+        self.assertIn("flip", plain)
+        coil = Device("phone", "usb_c", "flex", wireless=True, traits=("fast_charge",))
+        self.assertEqual({"pad", "fast"}, set(names(subject(coil))) - set(plain))
+        told = Subject(device("phone usb_c none"), ("data_matters",))
+        self.assertEqual(names(told)[:2], ["start", "saved"])
+        leaked = Subject(
+            device("phone usb_c none"),
+            seen={("supply_idle", "leaks")},
+            plan=make_plan(KNOWN, device("phone usb_c none"), "replace_port"),
+        )
+        self.assertIn("idle", names(leaked, OPEN))
+        self.assertNotIn("idle", names(subject("phone usb_c none", "replace_port"), OPEN))
+
+    def test_functions_are_asked_where_a_step_of_the_plan_touches_them(self):
+        functions = {item.id for item in KNOWN.proof_items.values() if item.touched}
+        self.assertFalse(functions & set(names(subject(route="clean_port"))))
+        self.assertIn("microphone", names(subject(route="swap_carrier"), OPEN))
+        tablet = Device("tablet", "usb_c", "sub_board", traits=("display_first",))
+        self.assertIn("display", names(subject(tablet, "swap_battery"), OPEN))
+        self.assertNotIn("display", names(subject(route="swap_battery"), OPEN))
+
+    def test_an_opened_device_is_proved_twice_and_a_late_shop_looks_first_and_asks_everything_afterwards(self):
+        twice, late = subject(route="swap_carrier"), subject(route="swap_carrier", late=True)
+        self.assertEqual((phases_of(subject(route="clean_port")), phases_of(twice)), ((CLOSED,), (OPEN, CLOSED)))
+        self.assertEqual(names(late, OPEN), ["start", "heat", "current"])
+        self.assertLess(proof_minutes(asked_of(KNOWN, late, OPEN)), proof_minutes(asked_of(KNOWN, twice, OPEN)))
+        self.assertTrue(set(names(twice)) < set(names(late)))
+        self.assertNotIn("cell", names(late))
+
+    def test_data_that_was_saved_before_closing_is_not_asked_for_again(self):
+        about = Subject(device(), ("data_matters",), answered=("saved",))
+        self.assertNotIn("saved", names(about))
+
+    def test_the_minutes_of_the_proof_are_those_that_the_prices_are_made_of(self):
+        closed, _ = proof_minutes(asked_of(KNOWN, subject(), CLOSED))
+        self.assertAlmostEqual(closed, KNOWN.costs.proof_minutes, delta=1.5)
+        opened = [subject(standard_device(KNOWN, KNOWN.routes[name]), name) for name in recipes_of(KNOWN)]
+        opened = [one for one in opened if one.opened]
+        step = next(row.step for row in opened[0].plan.steps if row.phase == "test")
+        mean = sum(proof_minutes(asked_of(KNOWN, one, OPEN))[0] for one in opened) / len(opened)
+        self.assertAlmostEqual(mean, step.minutes, delta=2.0)
+
+
+class Marks(SimpleTestCase):
+    def test_the_verdict_follows_each_item(self):
+        rows = [
+            ({}, True),
+            ({"amps": 0.5, "amps_flipped": 0.5}, False),
+            ({"amps_flipped": 0.6}, False),
+            ({"percent_second": 20.0}, False),
+            ({"answers": {"wiggle": "drops"}}, False),
+            ({"answers": {"wiggle": ""}}, None),
+            ({"percent_second": None}, None),
+            ({"percent_second": 20.0, "minutes_between": 2.0}, None),
+            ({"percent_second": 20.0, "minutes_between": 60.0}, False),
+            ({"percent_first": 100.0, "percent_second": 99.0, "amps": 0.4, "amps_flipped": 0.4}, False),
+            ({"volts": 9.0, **dict.fromkeys(FOUR, 0.6)}, True),
+            ({"volts": 9.0, "amps": 0.3, "amps_flipped": 0.3}, False),
+            ({"percent_first": 99.0, "percent_second": 99.0, **dict.fromkeys(FOUR, 0.3)}, True),
+            ({"amps_own": 0.5}, False),
+            ({"amps_off": 0.02}, False),
+        ]
+        for changes, works in rows:
+            with self.subTest(changes=changes):
+                changed = dict(changes)
+                result, _ = judged(subject(), answers=changed.pop("answers", None), **changed)
+                self.assertIs(result.works, works)
+
+    def test_what_each_reading_shows(self):
+        fast = Device("phone", "usb_c", "none", traits=("fast_charge",))
+        rows = [
+            ("current", {"amps": 0.0}, "none"),
+            ("current", {"amps": 0.1}, "trickle"),
+            ("current", {"amps": 0.4}, "low"),
+            ("off", {"amps": 0.3, "amps_off": 1.2}, "higher"),
+            ("fast", {"words": fast, "amps_fast": 1.6, "volts_fast": 9.0}, "fast"),
+            ("fast", {"words": fast, "amps_fast": 1.6, "volts_fast": 5.1}, "plain"),
+            ("fast", {"words": fast, "amps_fast": 0.3, "volts_fast": 9.0}, "low"),
+            ("drop", {"phase": OPEN, "route": "swap_carrier", "plug_volts": 5.0, "input_volts": 4.8}, "good"),
+            ("drop", {"phase": OPEN, "route": "swap_carrier", "plug_volts": 5.0, "input_volts": 4.5}, "lost"),
+            ("idle", {"phase": OPEN, "words": "phone usb_c none", "route": "repair_rail", "idle_amps": 0.002}, "quiet"),
+            ("idle", {"phase": OPEN, "words": "phone usb_c none", "route": "repair_rail", "idle_amps": 0.06}, "leaks"),
+            ("cell", {"phase": OPEN, "route": "swap_battery", "cell_volts": 3.8, "cell_percent": 50.0}, "plausible"),
+            ("cell", {"phase": OPEN, "route": "swap_battery", "cell_volts": 3.3, "cell_percent": 50.0}, "odd"),
+            ("cell", {"phase": OPEN, "route": "swap_battery", "cell_volts": 4.3, "cell_percent": 10.0}, "odd"),
+        ]
+        for name, changes, wanted in rows:
+            with self.subTest(name=name, changes=changes):
+                self.assertEqual(shown(name, **changes), wanted)
+
+    def test_percent_is_held_against_the_charge_that_flowed(self):
+        """85 % of 200 mAh in a phone of 2200 to 5500 mAh: 3.1 to 7.7 %, taken 0.35 and 1.8 times, a percent more or
+        less.
+        """
+        least, most = gain_band(KNOWN, "phone", 200.0)
+        self.assertAlmostEqual(least, 0.35 * 100 * 170 / 5500 - 1)
+        self.assertAlmostEqual(most, 1.8 * 100 * 170 / 2200 + 1)
+        for second, wanted in ((21.0, "rises"), (26.0, "rises"), (36.0, "odd"), (20.0, "no_rise"), (19.0, "odd")):
+            self.assertEqual(shown("rise", percent_second=second, charge_mah=200.0), wanted, second)
+        self.assertEqual(shown("rise", percent_second=36.0, charge_mah=20.0), "rises")
+
+    def test_a_cell_at_rest_lies_between_the_rows_of_the_table(self):
+        low, high = rest_volts(KNOWN, 35.0)
+        self.assertAlmostEqual(low, (3.50 + 3.62) / 2)
+        self.assertAlmostEqual(high, (3.85 + 4.00) / 2 + 0.25)
+
+    def test_a_bad_answer_is_made_sure_of_first_and_counts_the_second_time(self):
+        about = subject()
+        asked = asked_of(KNOWN, about, CLOSED)
+
+        def read(before, **answers):
+            return take(KNOWN, about.device, asked, before, Readings(answers=answers))
+
+        once = read(Readings(), computer="silent")
+        self.assertEqual((once.answers, once.doubts), ({}, {"computer": "silent"}))
+        self.assertEqual(read(once, computer="silent").answers, {"computer": "silent"})
+        self.assertEqual(read(once, computer="recognised").answers, {"computer": "recognised"})
+        self.assertEqual(read(once, wiggle="steady").doubts, once.doubts)
+        self.assertEqual(without(asked, read(once, computer="silent"), "computer"), Readings())
+        with self.assertRaisesMessage(ReadingError, "one of shows up, does not"):
+            read(Readings(), computer="maybe")
+
+    def test_stations_turn_good_once_everything_that_looks_at_them_is_met(self):
+        about = subject()
+        asked = asked_of(KNOWN, about, CLOSED)
+
+        def at(station, **read):
+            numbers = {name: value for name, value in read.items() if not isinstance(value, str)}
+            answers = {name: value for name, value in read.items() if isinstance(value, str)}
+            result = judge_proof(KNOWN, about.device, asked, Readings(numbers, answers))
+            return result.stations().get(station)
+
+        self.assertEqual(at("charge_ic", amps=1.1), "good")
+        self.assertIsNone(at("port", wiggle="steady"))
+        whole = {"wiggle": "steady", "amps": 1.1, "amps_flipped": 1.1, "replug": "returns", "clicks": "clicks"}
+        self.assertEqual(at("port", **whole), "good")
+        self.assertEqual(at("port", **{**whole, "clicks": "loose"}), "off")
+
+    def test_what_a_proof_has_shown_is_told_as_checks(self):
+        def told(result, read):
+            events = proof_events(KNOWN, device(), result, read)
+            return [f"{event.check} {event.grade}".strip() for event in events if isinstance(event, CheckEvent)]
+
+        passed = told(*judged(subject()))
+        self.assertEqual(passed, ["power_up starts", "plug_fit clicks", "charger_current", "off_current same",
+                                  "data_link recognised", "battery_report plausible"])  # fmt: skip
+        failed = told(*judged(subject(), answers={"wiggle": "drops"}))
+        self.assertEqual(failed[:4], ["power_up starts", "charger_current", "plug_wiggle drops", "plug_flip same"])
+        self.assertIn("charge_wait no_rise", told(*judged(subject(), percent_second=20.0, minutes_between=31.0)))
+        self.assertNotIn("charge_wait no_rise", told(*judged(subject(), percent_second=20.0, minutes_between=8.0)))
+        odd = told(*judged(subject(), percent_second=60.0, charge_mah=200.0, answers={"holds": ""}))
+        self.assertIn("battery_report erratic", odd)
+        result, read = judged(subject(), answers={"computer": "", "heat": "hot_cell"})
+        self.assertNotIn("data_link recognised", told(result, read))
+        self.assertIn(HazardEvent("cell_hot"), proof_events(KNOWN, device(), result, read))
+
+    def test_the_impossible_is_refused(self):
+        with self.assertRaisesMessage(ReadingError, "130 % is not possible"):
+            judged(subject(), percent_second=130.0)
