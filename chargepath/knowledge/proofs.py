@@ -17,6 +17,7 @@ OPEN, CLOSED = "open", "closed"
 WATCHES = ("", "settle", "wiggle", "turn", "replug", "gain")
 # How values are judged, and what an item can show then, the good one first.
 JUDGED: Mapping[str, tuple[str, ...]] = {
+    "noted": ("noted",),
     "current": ("good", "low", "trickle", "none"),
     "drop": ("good", "lost"),
     "flip": ("same", "one_side"),

@@ -240,6 +240,11 @@ def without(asked: Sequence[ProofItem], readings: Readings, item_id: str) -> Rea
     )
 
 
+def _noted(about: _Reading) -> _Said:
+    percent = about.get("percent_first")
+    return "what it shows", "" if percent is None else "noted", "" if percent is None else f"{percent:.0f} %"
+
+
 def _current(about: _Reading) -> _Said:
     known, percent, amps = about.known, about.get("percent_first"), about.get("amps")
     source = source_at(about.volts)
@@ -395,6 +400,7 @@ def _rise(about: _Reading) -> _Said:
 
 
 JUDGES: Mapping[str, Callable[[_Reading], _Said]] = {
+    "noted": _noted,
     "current": _current,
     "drop": _drop,
     "flip": _flip,

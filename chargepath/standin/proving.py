@@ -96,7 +96,9 @@ class Proved:
         noise = float(w._rng.normal(1, 0.01))
         if item == "current":
             amps = {"none": 0.0, "trickle": 0.08, "low": 0.4}.get(slipped, amps)
-            self._numbers = {"amps": max(amps * noise, 0.0), "volts": 5.05}
+            self._numbers |= {"amps": max(amps * noise, 0.0), "volts": 5.05}
+            return {name: self._numbers[name] for name in ("amps", "volts")}
+        if item == "percent":
             self._numbers["percent_first"] = round(max(w.charge_percent, 1.0))
             return dict(self._numbers)
         amps = self._numbers.get("amps", amps)

@@ -187,11 +187,12 @@ def start_record(
     routine: str,
     details: dict[str, Any],
     *,
+    for_proof: bool = False,
     user: User,
     now: datetime,
     practice: Practice | None = None,
 ) -> Record:
-    """Begin a live record.
+    """Begin a live record, `for_proof` where the job is proved with it.
 
     Raises
     ------
@@ -210,7 +211,8 @@ def start_record(
             raise ReadingError("a record is running already", f"job {log.job.pk}", "stop it first")
         record = Record(
             job=log.job,
-            name=routines[routine].label if routine else "Live record",
+            name="Proof" if for_proof else routines[routine].label if routine else "Live record",
+            for_proof=for_proof,
             origin=Record.Origin.LIVE,
             state=Record.State.RUNNING,
             routine=routine,
@@ -230,6 +232,14 @@ def append_samples(record_id: int, rows: list[tuple[float, float, float]], *, no
         if running and rows:
             Chunk.objects.create(record_id=record_id, data=np.array(rows, dtype=np.float64).tobytes())
     return bool(running)
+
+
+def append_percent(record: Record, job: Job) -> None:
+    """Note the percentage that a proof began at as a condition of its record."""
+    proof = job.proofs.order_by("-pk").first()
+    percent = proof.numbers.get("percent_first") if proof else None
+    if percent is not None:
+        Record.objects.filter(pk=record.pk).update(percent=percent)
 
 
 def mend_stale(job_id: int, *, now: datetime) -> None:

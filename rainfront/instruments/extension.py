@@ -6,12 +6,14 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
+from django.conf import settings
 from django.db.models import OuterRef, Prefetch, Subquery
 from django.urls import reverse
 
 from chargepath.knowledge import Check
-from rainfront.instruments import presenters
-from rainfront.instruments.models import KnownGood, Record, Waiting
+from chargepath.knowledge.proofs import ProofItem
+from rainfront.instruments import live, presenters, proving
+from rainfront.instruments.models import KnownGood, Meter, Record, Waiting
 from rainfront.jobs.extensions import Extension, Link, Panel
 from rainfront.jobs.models import Job
 from rainfront.practice.adapters import Practice
@@ -54,6 +56,25 @@ class Instruments(Extension):
         """What good ones of the model draw."""
         rows = list(KnownGood.objects.filter(model_name__iexact=job.model_name).select_related("by")[:3])
         return [Panel("instruments/_card.html", {"rows": rows})]
+
+    def proof_panels(self, job: Job, item: ProofItem, practice: Practice) -> Sequence[Panel]:
+        """The live meter, where it can see the item or its reading can be taken off it."""
+        record = proving.running_for(job.pk)
+        if record is None and item.id not in proving.TAKEN and not item.watch:
+            return ()
+        greeting = live.greeting(Meter.current()) if record and settings.DEMO else {}
+        panel = presenters.proof_meter(record, item.id, None, practice.known, greeting)
+        hands = [Panel("instruments/_proof_hands.html", panel, below=True)] if greeting else []
+        return [Panel("instruments/_proof_meter.html", panel), *hands]
+
+    def proof_decided(self, job: Job, hand: Mapping[str, Any]) -> None:
+        """The record that ran for the proof is kept."""
+        proving.end_record(job, **hand)
+
+    def before_and_after(self, job: Job) -> Sequence[Panel]:
+        """The current before the repair, and at the proof."""
+        scene = presenters.before_and_after(job)
+        return (Panel("instruments/_before_after.html", {"scene": scene}),) if scene else ()
 
     def tools(self, job: Job, check: Check, practice: Practice) -> Sequence[Link]:
         """The guided routine that gives the check."""

@@ -37,6 +37,8 @@ class Record(models.Model):
     state = models.CharField(max_length=8, choices=State.choices, default=State.DONE)
     trouble = models.CharField(max_length=200, blank=True)
     routine = models.CharField(max_length=20, blank=True)
+    # Taken while the job was proved: what the device draws after its repair.
+    for_proof = models.BooleanField(default=False)
     file = models.FileField(upload_to="records/%Y/%m/", blank=True)
     # The text as it was handed in, with how its columns were read: they can be corrected.
     raw = models.FileField(upload_to="records/%Y/%m/", blank=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
@@ -12,22 +12,81 @@ import numpy as np
 from chargepath.base.quantities import show
 from chargepath.grading.expect import Band
 from chargepath.knowledge import Knowledge
+from chargepath.proving.watching import overlay
 from chargepath.trace.model import Trace
 from chargepath.trace.phases import LABELS, Phase
 from rainfront.instruments import adapters
 from rainfront.instruments.models import Record
+from rainfront.instruments.proving import TAKEN, Watch
 from rainfront.jobs.models import Job
 from rainfront.jobs.presenters.words import entry_words
+from rainfront.web.scenes import overlay as trace_overlay
 from rainfront.web.scenes import trace_chart
 from rainfront.web.words import counted
 
 POINTS = 2000
+# How much of two records is laid over each other [s], and with how many points each.
+OVERLAY_S, OVERLAY_POINTS = 60.0, 300
 
 
 def simulated_devices(known: Knowledge, names: Iterable[str]) -> list[tuple[str, str]]:
     """Devices that a simulated meter can hold, each with what is wrong with it in words."""
     faults = known.faults
     return [(name, faults[name].label if name in faults else "Good device") for name in names]
+
+
+@dataclass(frozen=True)
+class ProofMeter:
+    """The live meter beside an item of the proof; `record` is None where it does not run."""
+
+    record: Record | None
+    item: str
+    amps: str = ""
+    volts: str = ""
+    say: str = ""
+    share: str = "0"
+    takes: bool = False
+    acts: Sequence[tuple[str, str]] = ()
+    leans: Sequence[str] = ()
+    devices: Sequence[tuple[str, str]] = ()
+
+
+HANDS = (
+    ("plug", "plug in"), ("unplug", "pull out"), ("flip", "turn over"), ("off", "switch off"), ("on", "switch on"),
+    ("weak_charger", "customer's charger"), ("shop_charger", "shop's charger"),
+)  # fmt: skip
+
+
+def proof_meter(
+    record: Record | None, item: str, watch: Watch | None, known: Knowledge, greeting: Mapping[str, Any] | None = None
+) -> ProofMeter:
+    """How the meter stands beside an item; `greeting` is what a simulated one says of itself."""
+    amps, volts = (watch.amps, watch.volts) if watch else (None, None)
+    seen = watch.seen if watch else None
+    return ProofMeter(
+        record,
+        item,
+        "-" if amps is None else f"{amps:.2f}",
+        "-" if volts is None else f"{volts:.2f}",
+        seen.say if seen else "",
+        f"{(seen.share if seen else 0) * 100:.0f}",
+        item in TAKEN,
+        HANDS if greeting else (),
+        tuple((greeting or {}).get("leans", ())),
+        simulated_devices(known, (greeting or {}).get("devices", ())),
+    )
+
+
+def before_and_after(job: Job) -> trace_overlay.Overlay | None:
+    """The newest record before the job was proved and the one taken then, None where one is missing."""
+    first, last = Record.objects.before_repair(job.pk).first(), Record.objects.at_proof(job.pk).first()
+    if first is None or last is None:
+        return None
+    rows = overlay(adapters.load(first), adapters.load(last), OVERLAY_S)
+    plateaus = [show(record.figures.get("plateau") or 0.0, "A") for record in (first, last)]
+    labels = [f"before {plateaus[0]}", f"after {plateaus[1]}"]
+    thinned = [row[:: max(len(row) // OVERLAY_POINTS, 1)] for row in rows]
+    return trace_overlay.draw(thinned[0], thinned[1], labels, f"Charger current: {labels[0]}, {labels[1]}")
 
 
 def wait_of(job: Job, known: Knowledge, now: datetime) -> dict[str, Any]:

@@ -24,6 +24,14 @@ class RecordQuerySet(models.QuerySet):
         """Samples still come in."""
         return self.filter(state__in=("running", "stopping"))
 
+    def before_repair(self, job_id: int) -> RecordQuerySet:
+        """Complete ones of a job that were taken before it was proved, the newest first."""
+        return self.filter(job_id=job_id, for_proof=False, struck_at__isnull=True).exclude(file="").order_by("-pk")
+
+    def at_proof(self, job_id: int) -> RecordQuerySet:
+        """Complete ones that were taken while a job was proved, the newest first."""
+        return self.filter(job_id=job_id, for_proof=True, struck_at__isnull=True).exclude(file="").order_by("-pk")
+
     def whole(self) -> RecordQuerySet:
         """With everything a record's page needs."""
         return self.select_related("job", "by", "struck_by").prefetch_related("entries")

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from rainfront.instruments.views import live, records
+from rainfront.instruments.views import live, proof, records
 
 app_name = "instruments"
 urlpatterns = [
@@ -23,6 +23,8 @@ urlpatterns = [
     path("jobs/<int:job>/records/<int:pk>/stop/", live.stop, name="stop"),
     path("jobs/<int:job>/routines/<slug:routine>/", live.routine_page, name="routine"),
     path("jobs/<int:job>/wait/", live.wait_page, name="wait"),
+    path("jobs/<int:job>/prove/meter/", proof.start, name="proof_start"),
+    path("jobs/<int:job>/prove/meter/<int:pk>/", proof.watch, name="proof_watch"),
     path("meter/", live.meter_page, name="meter"),
     path("meter/command/", live.meter_command, name="command"),
 ]

@@ -11,6 +11,7 @@ from datetime import datetime
 from typing import Any
 
 from chargepath.knowledge import Check
+from chargepath.knowledge.proofs import ProofItem
 from rainfront.jobs.models import Entry, Job
 from rainfront.practice.adapters import Practice
 
@@ -26,10 +27,14 @@ class Link:
 
 @dataclass(frozen=True)
 class Panel:
-    """Something that stands above the bench: a template of the app, and what it shows."""
+    """Something that stands above the bench: a template of the app, and what it shows.
+
+    `below`: it comes after what a person has to fill in.
+    """
 
     template: str
-    context: Mapping[str, Any] = field(default_factory=dict)
+    context: Any = field(default_factory=dict)
+    below: bool = False
 
 
 @dataclass(frozen=True)
@@ -84,8 +89,15 @@ class Extension:
         """What this app offers at a step of a repair, by what the step says; shown below it."""
         return ()
 
-    def proof_panels(self, job: Job, watch: str) -> Sequence[Panel]:
-        """What this app adds to the proof while an item is read; `watch` is how a live meter sees it, '' for not."""
+    def proof_panels(self, job: Job, item: ProofItem, practice: Practice) -> Sequence[Panel]:
+        """What this app adds to the proof while an item is read."""
+        return ()
+
+    def proof_decided(self, job: Job, hand: Mapping[str, Any]) -> None:
+        """What this app ends once a proof is decided; `hand` is who, when, by which practice."""
+
+    def before_and_after(self, job: Job) -> Sequence[Panel]:
+        """What shows a job as it came and as it goes, for its record and the customer's report."""
         return ()
 
     def tools(self, job: Job, check: Check, practice: Practice) -> Sequence[Link]:
@@ -122,9 +134,20 @@ def step_panels_of(job: Job, text: str) -> list[Panel]:
     return [panel for extension in _registered for panel in extension.step_panels(job, text)]
 
 
-def proof_panels_of(job: Job, watch: str) -> list[Panel]:
+def proof_panels_of(job: Job, item: ProofItem, practice: Practice) -> list[Panel]:
     """What other apps add to the proof."""
-    return [panel for extension in _registered for panel in extension.proof_panels(job, watch)]
+    return [panel for extension in _registered for panel in extension.proof_panels(job, item, practice)]
+
+
+def tell_decided(job: Job, hand: Mapping[str, Any]) -> None:
+    """Say that a proof is decided."""
+    for extension in _registered:
+        extension.proof_decided(job, hand)
+
+
+def before_and_after(job: Job) -> list[Panel]:
+    """What shows a job as it came and as it goes."""
+    return [panel for extension in _registered for panel in extension.before_and_after(job)]
 
 
 def cards_of(job: Job, practice: Practice, now: datetime) -> list[Panel]:

@@ -201,7 +201,7 @@ PROOF_LABELS = {
     "charge_mah": "Charge by the meter",
 }
 # Values that may wait, or come from somewhere else.
-PROOF_OPTIONAL = {"volts": "", "percent_first": "", "minutes_between": "empty: by the clock", "charge_mah": ""}
+PROOF_OPTIONAL = {"volts": "", "minutes_between": "empty: by the clock", "charge_mah": ""}
 
 
 class ProofItemForm(StyledForm):

@@ -87,7 +87,7 @@ def proving_of(job: Job, practice: Practice) -> Proving:
     late = plan is not None and any((row.slot, row.picked.option.id) == (PROOF_SLOT, LATE) for row in plan.choices)
     works = entry.works if entry else None
     subject = Subject(device_of(job), tuple(job.history), seen_before(job, practice), plan, (), late)
-    phase = OPEN if subject.opened and works is None else CLOSED
+    phase = OPEN if subject.opened and not works else CLOSED
     if phase == CLOSED and repair is not None:
         shown = Proof.objects.passed_open(repair.pk).first()
         good = [*shown.answers, *shown.numbers] if shown else []
@@ -101,7 +101,7 @@ def proving_of(job: Job, practice: Practice) -> Proving:
     if repair and plan and phase == CLOSED and subject.opened:
         settled = StepRun.objects.settled(repair.pk)
         to_close = sum(row.step.id not in settled for row in after_test(plan)) if settled else 0
-    waiting = entry if entry is not None and entry.works is not False and not entry.values.get("proved") else None
+    waiting = entry if entry is not None and not entry.values.get("proved") else None
     guesses = slips_of(practice.known, subject, phase, result)
     return Proving(proof, repair, waiting, subject, asked, result, guesses, to_close)
 

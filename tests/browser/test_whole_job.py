@@ -3,7 +3,7 @@
 from playwright.sync_api import Page, expect
 
 from rainfront.jobs.models import Job, Stage
-from tests.browser.driver import BrowserTest
+from tests.browser.driver import BrowserTest, prove
 from tests.builders import make_job
 
 
@@ -126,18 +126,7 @@ class WholeJob(BrowserTest):
             tab_to("button.btn-main")
             key("Enter")
             page.wait_for_url("**/prove/")
-            expect(page.locator("#id_amps")).to_be_focused()
-            text("1.5")
-            tab_to("#id_steady")
-            key("ArrowDown")
-            for selector, value in (
-                ("#id_percent_first", "4"),
-                ("#id_percent_second", "7"),
-                ("#id_minutes_between", "10"),
-            ):
-                tab_to(selector)
-                text(value)
-            key("Enter")
+            prove(page, amps="1,5", amps_flipped="1.5", percent_first="4", percent_second="7")
             page.wait_for_url("**/close/")
             expect(page.get_by_label("Deeply flat cell")).to_be_checked()
             tab_to("main form button")

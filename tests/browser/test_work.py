@@ -4,7 +4,7 @@ from playwright.sync_api import Page, expect
 
 from rainfront.inside.models import Photo
 from rainfront.jobs.models import Job, Screw, Stage, StepRun
-from tests.browser.driver import BrowserTest
+from tests.browser.driver import BrowserTest, prove, prove_twice
 from tests.builders import make_job
 
 
@@ -21,26 +21,10 @@ def commit(page: Page, job: Job, route: str, *, keys: bool = False) -> None:
     page.wait_for_url("**/repair/")
 
 
-def prove(page: Page, reversible: bool = True) -> None:
-    """Type a proof that passes, by keyboard."""
-    page.wait_for_url("**/prove/")
-    values = {"#id_amps": "1.1", "#id_amps_flipped": "1,12", "#id_percent_first": "13", "#id_percent_second": "17"}
-    for selector, value in values.items():
-        if reversible or selector != "#id_amps_flipped":
-            page.focus(selector)
-            page.keyboard.type(value)
-    page.focus("#id_steady")
-    page.keyboard.press("ArrowDown")
-    page.focus("#id_minutes_between")
-    page.keyboard.type("9")
-    page.keyboard.press("Enter")
-    page.wait_for_url("**/close/")
-
-
 class Working(BrowserTest):
     def proved(self, job: Job) -> None:
         job.refresh_from_db()
-        self.assertEqual((job.stage, job.proofs.get().works), (Stage.HAND_OVER, True))
+        self.assertEqual((job.stage, [proof.works for proof in job.proofs.all()]), (Stage.HAND_OVER, [True, True]))
 
     def test_a_sub_board_is_swapped_by_mouse(self):
         job = make_job(self.user, ("i 0.0 5.1 12%", "port worn", "wiggle drops"))
@@ -91,15 +75,28 @@ class Working(BrowserTest):
             page.click("text=Back to the steps")
             page.fill("#used", "sub-board")
             page.click("button:has-text('Prove it')")
+            page.wait_for_url("**/prove/")
             prove(page)
-            # What closes the device comes after the proof.
-            page.goto(f"/jobs/{job.pk}/")
-            page.click("text=Close it up")
+            # What closes the device comes after its first proof, then the second.
+            page.wait_for_url("**/repair/")
             expect(step).to_contain_text("Off and unplugged")
+            page.goto(f"/jobs/{job.pk}/prove/")
+            expect(page.locator("#proof")).to_contain_text("Close it up first")
+            page.click("text=Go on closing")
+            page.click("text=All of these are done")
+            expect(page.locator("[role=alert]")).to_contain_text("3 screws still out on the map")
+            page.click("text=Screws >> nth=-1")
+            page.click("button:has-text('All back in')")
+            page.click("text=Back to the steps")
+            page.click("text=All of these are done")
+            page.click("a:has-text('Prove it')")
+            page.wait_for_url("**/prove/")
+            prove(page)
+            page.wait_for_url("**/close/")
 
         self.drive(steps)
         self.proved(job)
-        self.assertEqual(Screw.objects.filter(place="out").count(), 3)
+        self.assertEqual(Screw.objects.filter(place="in").count(), 3)
         self.assertEqual(StepRun.objects.get(step="photo").skipped, "was taken at the counter")
 
     def test_a_bare_port_is_replaced_by_keyboard_alone(self):
@@ -125,7 +122,7 @@ class Working(BrowserTest):
             self.assertTrue(undone)
             expect(page.locator("button:has-text('Prove it')")).to_be_focused()
             page.keyboard.press("Enter")
-            prove(page)
+            prove_twice(page)
 
         self.drive(steps)
         self.proved(job)
@@ -159,7 +156,7 @@ class Working(BrowserTest):
                 page.click(".donebtn")
                 expect(step).not_to_have_text(before)
             page.click("button:has-text('Prove it')")
-            prove(page)
+            prove_twice(page)
 
         self.drive(steps)
         self.proved(job)

@@ -181,7 +181,10 @@ def meter_command(request: HttpRequest) -> HttpResponse:
     data: dict[str, object] = {"device": device} if device else {"do": act}
     if device and request.POST.get("percent", "").isdecimal():
         data["percent"] = int(request.POST["percent"][:3])
-    if act == "lean":
+    lean = request.POST.get("lean", "")
+    if lean:
+        data = {"do": "lean", "to": lean}
+    elif act == "lean":
         data["to"] = request.POST.get("to", "")
     try:
         problem = live.command(Meter.current(), data)

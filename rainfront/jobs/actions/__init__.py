@@ -12,7 +12,7 @@ from rainfront.jobs.actions.log import (
     restore_entry,
     strike_entry,
 )
-from rainfront.jobs.actions.prove import fail_proof, go_back, read_again, record_proof
+from rainfront.jobs.actions.prove import fail_proof, go_back, read_again, record_proof, watch_from
 from rainfront.jobs.actions.quotes import answer_quote, make_quote, set_school
 from rainfront.jobs.actions.redact import redact
 from rainfront.jobs.actions.repair import choose_route, drop_repair, finish_repair
@@ -66,4 +66,5 @@ __all__ = [
     "strike_entry",
     "take_in",
     "undo_step",
+    "watch_from",
 ]

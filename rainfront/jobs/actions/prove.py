@@ -10,7 +10,7 @@ from chargepath.case.entries import HazardEvent, RepairEvent
 from chargepath.proving.verdict import ProofResult, Readings, proof_events, take, without
 from chargepath.repair.back import way_back
 from rainfront.jobs.adapters import readings_of
-from rainfront.jobs.models import Job, Proof, Repair, Stage, StepRun
+from rainfront.jobs.models import Entry, Job, Proof, Repair, Stage, StepRun
 from rainfront.jobs.proving import Proving, proving_of
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
@@ -18,6 +18,7 @@ from rainfront.practice.adapters import Practice
 from rainfront.web.secrets import refuse_unlock_code
 from rainfront.web.words import counted
 
+READ = "read at the proof"
 PHASE_WORDS = {"open": "before closing", "closed": "as it is handed over"}
 
 
@@ -143,6 +144,8 @@ def _decide(log: Log, proving: Proving, works: bool) -> None:
     if waiting is None or (not works and waiting.works):
         log.add(RepairEvent("prove", works, whole), text, seen=True)
     else:
+        if works and waiting.works is False:
+            _take_back(log, waiting)
         waiting.works, waiting.values = works, {"proved": True} if whole else {}
         waiting.save(update_fields=["works", "values"])
         log.event(f"{label} {text}"[:2000], "proof")
@@ -150,11 +153,33 @@ def _decide(log: Log, proving: Proving, works: bool) -> None:
     standing = {danger.hazard.id for danger in log.dangers}
     for event in proof_events(log.practice.known, proving.subject.device, proving.result, readings):
         if not isinstance(event, HazardEvent) or event.hazard not in standing:
-            log.add(event, "read at the proof", seen=True)
+            log.add(event, READ, seen=True)
     if works:
         log.settle(Stage.HAND_OVER if whole else Stage.REPAIR)
     else:
         log.settle()
+
+
+def watch_from(
+    job: Job | int, item: str, seconds: float, *, user: User, now: datetime, practice: Practice | None = None
+) -> Proof:
+    """Remember from where in its record [s] the live meter watches an item."""
+    with open_job(job, user, now, practice) as log:
+        proving = _standing(log)
+        proving.item(item)
+        proof = proving.proof
+        proof.watching = {"item": item, "from": round(seconds, 3)}
+        proof.by, proof.at = user, proof.at or now
+        proof.save()
+    return proof
+
+
+def _take_back(log: Log, waiting: Entry) -> None:
+    """What a proof of before has shown of the same repair is struck out: read again, it is good."""
+    at = next(number for number, row in enumerate(log.evidence) if row.pk == waiting.pk)
+    for row in log.evidence[at + 1 :]:
+        if row.text == READ:
+            log.strike(row, "read again at the proof: good")
 
 
 def fail_proof(

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 from chargepath.repair.workplan import Plan, PlannedStep
-from rainfront.jobs.models import Repair, StepRun, Timer
+from rainfront.jobs.models import Repair, Screw, StepRun, Timer
 from rainfront.jobs.planning import after_test, before_test, plan_of
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
@@ -69,6 +69,8 @@ def do_step(
         found, _, row = _at(log, repair, step)
         if "power" in row.step.acts and not skipped:
             log.refuse_current("charger")
+        if row.step.screws == "in" and not skipped:
+            _refuse_screws_out(log)
         since = _since(found, now)
         waited = sum(
             (min(timer.due_at, now) - max(timer.started_at, since)).total_seconds() for timer in _ran(found, row)
@@ -116,8 +118,11 @@ def do_rest(repair: Repair, *, user: User, now: datetime, practice: Practice | N
     with open_job(repair.job_id, user, now, practice) as log:
         found = _under_work(repair)
         settled = StepRun.objects.settled(found.pk)
-        left = [row.step.id for row in steps_now(found, plan_of(found, log.job, log.practice))]
+        plan = plan_of(found, log.job, log.practice)
+        left = [row.step.id for row in steps_now(found, plan)]
         left = [step for step in left if step not in settled]
+        if any(row.step.screws == "in" and row.step.id in left for row in steps_now(found, plan)):
+            _refuse_screws_out(log)
         for step in left:
             StepRun.objects.update_or_create(
                 repair=found, step=step, defaults={"done_at": now, "seconds": 0, "by": user}
@@ -126,6 +131,17 @@ def do_rest(repair: Repair, *, user: User, now: datetime, practice: Practice | N
         if left:
             log.event(f"{counted(len(left), 'step')} marked as done at once", "steps")
     return len(left)
+
+
+def _refuse_screws_out(log: Log) -> None:
+    """The list of screws comes out empty before a device is closed."""
+    out = Screw.objects.to_put_back(log.job.pk).count()
+    if out:
+        raise JobError(
+            f"{counted(out, 'screw')} still out on the map",
+            "screws",
+            "put each back where it came from, or say where it stays",
+        )
 
 
 def _since(repair: Repair, now: datetime) -> datetime:

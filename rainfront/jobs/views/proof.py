@@ -10,7 +10,7 @@ from django_htmx.http import HttpResponseClientRedirect
 from chargepath.base.errors import ChargepathError
 from chargepath.proving.verdict import Readings
 from rainfront.jobs import actions
-from rainfront.jobs.extensions import proof_panels_of
+from rainfront.jobs.extensions import proof_panels_of, tell_decided
 from rainfront.jobs.fetching import get_job
 from rainfront.jobs.forms import ProofItemForm
 from rainfront.jobs.presenters.bench import scene_of
@@ -50,7 +50,7 @@ def _show(
         "error": error,
         "why": hide_code(why),
         "scene": scene_of(basis_of(request, job), proving.result.stations()),
-        "panels": proof_panels_of(job, page.now.watch if page.now else ""),
+        "panels": proof_panels_of(job, proving.item(page.now.id), practice) if page.now and not page.to_close else [],
     }
     template = "jobs/_prove.html" if request.htmx else "jobs/prove.html"  # type: ignore[attr-defined]
     return show_job(request, template, job, context, 422 if error or (form and form.errors) else 200)
@@ -83,6 +83,7 @@ def read(request: HttpRequest, pk: int) -> HttpResponse:
     except ChargepathError as error:
         return _show(request, pk, wanted=name, error=str(error), form=form, why=why)
     if result.works:
+        tell_decided(get_job(pk), hand(request))
         return _go(request, "jobs:close" if proof.phase == "closed" else "jobs:repair", pk)
     if not request.htmx:  # type: ignore[attr-defined]
         return redirect("jobs:prove", pk)
@@ -109,8 +110,11 @@ def failed(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         if step:
             actions.go_back(pk, step, slip, **hand(request))
-            return _go(request, "jobs:repair", pk)
-        actions.fail_proof(pk, **hand(request))
+        else:
+            actions.fail_proof(pk, **hand(request))
     except ChargepathError as error:
         return _show(request, pk, error=str(error))
+    tell_decided(get_job(pk), hand(request))
+    if step:
+        return _go(request, "jobs:repair", pk)
     return _go(request, "jobs:bench", pk)

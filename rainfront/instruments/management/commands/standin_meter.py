@@ -19,11 +19,12 @@ class Command(BaseCommand):
     requires_system_checks: list[str] = []
 
     def add_arguments(self, parser: CommandParser) -> None:
-        """Port."""
+        """Port, and how many times faster than the clock its time runs."""
         parser.add_argument("--port", type=int, default=7711)
+        parser.add_argument("--speed", type=float, default=1.0)
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Run until interrupted."""
         meter = StandinMeter()
         with contextlib.suppress(KeyboardInterrupt):
-            asyncio.run(serve(meter, options["port"], meter.rate))
+            asyncio.run(serve(meter, options["port"], meter.rate * options["speed"]))

@@ -1,0 +1,64 @@
+"""The live meter beside the proof: started, watched once a second, read off."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.db import OperationalError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST
+from django_htmx.http import HttpResponseClientRefresh, trigger_client_event
+
+from chargepath.base.errors import ChargepathError
+from rainfront.instruments import actions, live, proving
+from rainfront.instruments.models import Meter
+from rainfront.instruments.presenters import proof_meter
+from rainfront.instruments.views.records import get_record
+from rainfront.jobs.fetching import get_plain_job
+from rainfront.jobs.views.common import hand
+from rainfront.practice.context import practice_of
+
+
+@require_POST
+def start(request: HttpRequest, job: int) -> HttpResponse:
+    """Let the meter run for the proof."""
+    owner, made = get_plain_job(job), None
+    try:
+        made = live.open_meter(Meter.current())
+        record = actions.start_record(owner, "", {}, for_proof=True, **hand(request))
+    except ChargepathError as error:
+        if made:
+            made.close()
+        messages.warning(request, str(error))
+    else:
+        live.start_reader(record.pk, made)
+    return redirect("jobs:prove", job)
+
+
+@require_POST
+def watch(request: HttpRequest, job: int, pk: int) -> HttpResponse:
+    """What the meter shows of an item now; ticked, the page follows. `take` reads it off, `stop` ends the record."""
+    record, name = get_record(job, pk), request.POST.get("item", "")
+    by, error = hand(request), ""
+    if record.file or not record.is_running:
+        return HttpResponseClientRefresh() if request.htmx else redirect("jobs:prove", job)  # type: ignore[attr-defined]
+    if "stop" in request.POST:
+        proving.end_record(record.job, **by)
+        return HttpResponseClientRefresh() if request.htmx else redirect("jobs:prove", job)  # type: ignore[attr-defined]
+    found, moved = None, False
+    try:
+        if "take" in request.POST:
+            proving.take_reading(record, name, **by)
+            moved = True
+        else:
+            found = proving.watch_item(record, name, **by)
+            moved = found.moved
+    except ChargepathError as problem:
+        error = str(problem)
+    except OperationalError:
+        return HttpResponse(status=204)  # Busy: what is shown stays until the next look.
+    if not request.htmx:  # type: ignore[attr-defined]
+        return redirect("jobs:prove", job)
+    panel = proof_meter(record, name, found, practice_of(request).known)
+    response = render(request, "instruments/_proof_watch.html", {"panel": panel, "job": record.job, "error": error})
+    return trigger_client_event(response, "proof-moved") if moved else response

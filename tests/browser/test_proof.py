@@ -1,0 +1,148 @@
+"""A whole proof with the stand-in meter: one that passes, and one that fails, goes back a step and passes then."""
+
+import re
+import socket
+import subprocess
+import sys
+import threading
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from chargepath.base.errors import ChargepathError
+from rainfront.instruments import live
+from rainfront.instruments.models import Meter, Record
+from rainfront.jobs import actions
+from rainfront.jobs.models import Job, Proof, Stage
+from tests.browser.driver import BrowserTest, prove
+from tests.builders import NOW, make_job
+
+
+class Proving(BrowserTest):
+    def stand_in(self, speed: int) -> None:
+        """A stand-in meter whose time runs faster than the clock."""
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            port = probe.getsockname()[1]
+        command = [sys.executable, "manage.py", "standin_meter", "--settings", "rainfront.settings.test"]
+        command += ["--port", str(port), "--speed", str(speed)]
+        meter = subprocess.Popen(command, cwd=Path(__file__).parents[2])
+        self.addCleanup(meter.wait)
+        self.addCleanup(meter.terminate)
+        Meter.objects.update_or_create(pk=Meter.current().pk, defaults={"port": port})
+        for _ in range(300):
+            try:
+                live.open_meter(Meter.current()).close()
+                break
+            except ChargepathError:
+                threading.Event().wait(0.1)
+
+    def repaired(self, route: str, **details: object) -> Job:
+        job = make_job(self.user, ("i 0.0 5.1 12%",), **details)
+        repair = actions.choose_route(job, route, "as agreed", user=self.user, now=NOW)
+        actions.do_rest(repair, user=self.user, now=NOW)
+        actions.finish_repair(repair, "", user=self.user, now=NOW)
+        return job
+
+    def joined(self) -> None:
+        for thread in threading.enumerate():
+            if thread.name.startswith("meter-"):
+                thread.join(timeout=20)
+
+    def test_a_proof_that_the_meter_watches_ticks_by_itself_and_passes(self):
+        self.stand_in(4)
+        job = self.repaired("clean_port")
+
+        def steps(page: Page) -> None:
+            page.goto(f"/jobs/{job.pk}/prove/")
+            self.assert_accessible(page)
+            row = page.locator(".steplist li")
+
+            def ticked(label: str, text: str) -> None:
+                expect(row.filter(has_text=label)).to_contain_text(text)
+                expect(row.filter(has_text=label)).to_contain_text("meter")
+
+            page.keyboard.press("1")
+            expect(row.filter(has_text="Starts")).to_contain_text("starts")
+            page.keyboard.press("1")
+            expect(page.locator("#id_percent_first")).to_be_focused()
+            page.keyboard.type("40")
+            page.keyboard.press("Enter")
+            page.click("button:has-text('Let the meter watch')")
+            ticked("Charger current", "A of about")
+            expect(page.locator("svg.line a[aria-label^='Charge chip']")).to_have_attribute(
+                "aria-label", re.compile("measured good")
+            )
+            self.assert_accessible(page)
+            ticked("Shaken", "holds steady")
+            page.click("button:has-text('pull out')")
+            page.wait_for_timeout(700)
+            page.click("button:has-text('turn over')")
+            page.click("button:has-text('plug in')")
+            ticked("Plug turned over", "100%")
+            for _ in range(3):
+                page.click("button:has-text('pull out')")
+                page.wait_for_timeout(900)
+                page.click("button:has-text('plug in')")
+                page.wait_for_timeout(900)
+            ticked("Plugged in again", "comes back each time")
+            prove(page, percent_first="40", percent_second="44", amps_flipped="1.27", amps_off="1.2", charge_mah="200")
+            page.wait_for_url("**/close/")
+
+        self.drive(steps)
+        self.joined()
+        job.refresh_from_db()
+        self.assertEqual((job.stage, job.proofs.get().works), (Stage.HAND_OVER, True))
+        self.assertEqual(job.proofs.get().by_meter, ["current", "flip", "replug", "wiggle"])
+        record = Record.objects.get()
+        self.assertEqual((record.for_proof, record.state, record.percent), (True, "done", 40.0))
+
+    def test_one_that_drops_out_names_the_slip_goes_back_a_step_and_passes_then(self):
+        self.stand_in(4)
+        job = self.repaired("resolder_port", carrier="none")
+
+        def steps(page: Page) -> None:
+            page.goto(f"/jobs/{job.pk}/prove/")
+            for label in ("Starts", "Stays cool"):
+                expect(page.locator(".steplist li.is-now")).to_contain_text(label)
+                page.keyboard.press("1")
+            expect(page.locator("#id_percent_first")).to_be_focused()
+            page.keyboard.type("40")
+            page.keyboard.press("Enter")
+            page.click("button:has-text('Let the meter watch')")
+            row = page.locator(".steplist li")
+            expect(row.filter(has_text="Charger current")).to_contain_text("meter")
+            page.fill("#id_plug_volts", "5,02")
+            page.fill("#id_input_volts", "4.9")
+            page.click("button:has-text('port joint')")
+            expect(page.locator("#said")).to_have_text("done")
+            page.click(".donebtn")
+            for _ in range(2):
+                expect(page.locator(".stepnow .do")).to_contain_text("leant gently")
+                page.click("button:has-text('lean up')")
+                expect(page.locator(".stepnow")).to_contain_text(re.compile("Once more|Not as it should be"))
+            expect(page.locator(".stepnow h2").first).to_contain_text("Not as it should be")
+            self.assert_accessible(page)
+            expect(page.locator(".guess").first).to_contain_text("anchors")
+            page.locator(".guess button").first.click()
+            page.wait_for_url("**/repair/")
+            expect(page.locator(".stepnow .do")).to_contain_text("witch it off")
+
+        self.drive(steps)
+        self.joined()
+        job.refresh_from_db()
+        first = Proof.objects.get()
+        self.assertEqual((first.works, first.slip, job.stage), (False, "anchor_dry", Stage.REPAIR))
+        repair = job.repairs.get()
+        self.assertTrue(repair.is_open)
+        self.assertEqual(job.entries.filter(name="resolder_port", struck_at__isnull=True).count(), 0)
+        actions.do_rest(repair, user=self.user, now=NOW)
+        actions.finish_repair(repair, "", user=self.user, now=NOW)
+
+        def again(page: Page) -> None:
+            page.goto(f"/jobs/{job.pk}/prove/")
+            prove(page)
+            page.wait_for_url("**/repair/")
+
+        self.drive(again)
+        self.assertEqual([proof.works for proof in Proof.objects.all()], [False, True])

@@ -1,0 +1,194 @@
+"""The proof through its actions and pages: what fails, the way back, what is left out, what the meter's page says."""
+
+from datetime import timedelta
+
+from django.urls import reverse
+
+from chargepath.base.errors import ChargepathError
+from rainfront.demo.proofs import good_readings, prove_whole
+from rainfront.jobs import actions
+from rainfront.jobs.models import Job, Stage, StepRun
+from rainfront.jobs.proving import proving_of
+from rainfront.practice.actions import set_method
+from rainfront.practice.adapters import Practice
+from rainfront.stock import actions as stock
+from rainfront.stock.models import Item
+from tests.builders import NOW, judged, make_job, make_user
+from tests.web.test_pages import Signed
+
+
+def later(minutes):
+    return NOW + timedelta(minutes=minutes)
+
+
+class Prove(Signed):
+    def setUp(self):
+        super().setUp()
+        self.job = make_job(self.user, ("i 0.0 5.1 12%", "wiggle drops"))
+
+    def repair(self, route="swap_carrier", minute=30):
+        repair = actions.choose_route(self.job, route, "as agreed", user=self.user, now=NOW)
+        actions.do_rest(repair, user=self.user, now=later(minute - 1))
+        return actions.finish_repair(repair, "sub-board", user=self.user, now=later(minute))
+
+    def proving(self):
+        return proving_of(Job.objects.with_people().get(pk=self.job.pk), Practice.current())
+
+    def read(self, minute=40, **given):
+        return actions.record_proof(self.job, given, user=self.user, now=later(minute))
+
+    def good(self, minute=40, **numbers):
+        readings = good_readings(self.proving().asked, **numbers)
+        return actions.record_proof(self.job, readings, user=self.user, now=later(minute))
+
+    def to(self, name, **query):
+        return reverse(f"jobs:{name}", args=[self.job.pk])
+
+    def test_twice_before_closing_and_after_each_with_its_own_marks(self):
+        repair = self.repair()
+        self.assertEqual(self.proving().phase, "open")
+        self.good()
+        self.job.refresh_from_db()
+        self.assertEqual(self.job.stage, Stage.REPAIR)
+        with self.assertRaisesMessage(ChargepathError, "not closed up yet: 9 steps left"):
+            self.read(start="starts")
+        with self.assertRaisesMessage(ChargepathError, "proved before it was closed, not since"):
+            actions.close_job(self.job, [], user=self.user, now=later(50))
+        actions.do_rest(repair, user=self.user, now=later(50))
+        self.assertEqual((self.proving().phase, self.proving().result.items[0].shown), ("closed", ""))
+        self.good(60)
+        repair.refresh_from_db()
+        self.assertEqual(repair.entry.values, {"proved": True})
+        self.assertEqual([proof.phase for proof in self.job.proofs.all()], ["open", "closed"])
+        self.assertEqual(judged(self.job).advice.next.kind, "hand_over")
+        actions.close_job(self.job, ["port_worn"], user=self.user, now=later(70))
+
+    def test_a_shop_that_proves_late_looks_first_and_pays_for_it(self):
+        set_method("proof", "late", user=make_user("lead", "lead"), now=NOW)
+        self.repair()
+        self.assertEqual([item.id for item in self.proving().asked], ["start", "heat", "percent", "current"])
+        page = self.client.get(reverse("practice:work"))
+        self.assertContains(page, "Only once it is closed")
+        self.good()
+        actions.do_rest(self.proving().repair, user=self.user, now=later(50))
+        self.assertIn("microphone", [item.id for item in self.proving().asked])
+
+    def test_what_fails_waits_for_a_person_and_is_evidence_only_once_it_is_no_slip(self):
+        self.repair()
+        evidence = self.job.entries.evidence().count()
+        _, result = self.read(amps=0.05, volts=5.0, wiggle="drops")
+        self.assertIs(result.works, False)
+        self.assertEqual((self.job.entries.evidence().count(), self.job.proofs.get().works), (evidence, None))
+        page = self.client.get(self.to("prove"))
+        self.assertContains(page, "Not as it should be")
+        self.assertContains(page, "Charging flex half seated")
+        self.client.post(self.to("prove_failed"), {"back": ""})
+        self.assertEqual(self.job.proofs.get().works, False)
+        self.assertIn("charger_current", [row.name for row in self.job.entries.evidence()[evidence:]])
+        self.assertEqual(self.proving().phase, "open")
+        with self.assertRaisesMessage(ChargepathError, "nothing has failed"):
+            actions.fail_proof(self.job, user=self.user, now=later(50))
+        # Read again and good after all: what was off is struck out, and it goes on to be closed.
+        self.good(60)
+        struck = self.job.entries.filter(struck_why__contains="read again").values_list("name", flat=True)
+        self.assertEqual(list(struck), ["charger_current"])
+        actions.do_rest(self.proving().repair, user=self.user, now=later(61))
+        self.good(70)
+        actions.close_job(self.job, ["port_worn"], user=self.user, now=later(71))
+
+    def test_back_to_a_step_keeps_everything_and_takes_no_second_part(self):
+        stock.take_in(Practice.current().known, "swap_carrier", "Orvane D2", 2, 11, user=self.user, now=NOW)
+        repair = self.repair()
+        self.read(microphone="muffled")
+        before = [row.name for row in self.job.entries.evidence() if row.name != "swap_carrier"]
+        page = self.client.get(self.to("prove"))
+        guess = page.context["page"].guesses[0]
+        self.assertEqual((guess.id, guess.step), ("film_on", "film_off"))
+        self.client.post(self.to("prove_failed"), {"back": f"{guess.step} {guess.id}"})
+        repair.refresh_from_db()
+        self.job.refresh_from_db()
+        self.assertTrue(repair.is_open)
+        self.assertEqual(self.job.stage, Stage.REPAIR)
+        self.assertEqual([row.name for row in self.job.entries.evidence()], before)
+        left = {run.step for run in StepRun.objects.filter(repair=repair, done_at=None)}
+        self.assertTrue({"cell_off", "film_off", "new_in", "cell_on"} <= left)
+        self.assertNotIn("side_by_side", left)
+        self.assertIn("muffled", self.job.entries.get(name="back").text)
+        actions.do_rest(repair, user=self.user, now=later(60))
+        actions.finish_repair(repair, "", user=self.user, now=later(61))
+        self.assertEqual(Item.objects.get().count, 1)
+        prove_whole(self.job, self.user, later(70))
+        self.assertEqual(judged(self.job).advice.next.kind, "hand_over")
+
+    def test_a_bad_answer_is_made_sure_of_an_item_is_read_again_and_one_is_left_out_with_a_reason(self):
+        self.repair()
+        self.read(computer="silent")
+        self.assertContains(self.client.get(self.to("prove") + "?item=computer"), "Another data cable")
+        self.assertIsNone(self.proving().result.works)
+        self.read(computer="recognised")
+        self.read(amps=0.1, volts=5.0)
+        self.client.post(self.to("prove_again"), {"item": "current"})
+        self.assertEqual(self.proving().proof.numbers, {})
+        refused = self.client.post(self.to("prove_read"), {"item": "speaker", "leave": "yes", "why": " "})
+        self.assertContains(refused, "say why it is left out", status_code=422)
+        refused = self.client.post(self.to("prove_read"), {"item": "current", "leave": "yes", "why": "no meter"})
+        self.assertContains(refused, "charger current cannot be left out", status_code=422)
+        refused = self.client.post(self.to("prove_read"), {"item": "speaker", "leave": "yes", "why": "PIN is 2468"})
+        self.assertContains(refused, "no code is ever stored", status_code=422)
+        self.client.post(self.to("prove_read"), {"item": "speaker", "leave": "yes", "why": "speaker is broken anyway"})
+        asked = [item for item in self.proving().asked if item.id != "speaker"]
+        actions.record_proof(self.job, good_readings(asked), user=self.user, now=later(41))
+        self.assertTrue(self.job.proofs.get().works)
+        self.assertIn("left out (speaker is broken anyway)", self.job.entries.filter(name="proof").last().text)
+
+    def test_what_it_has_shown_beyond_its_verdict_moves_the_belief_and_what_was_left_out_does_not(self):
+        chances = []
+        for absent in (False, True):
+            job = make_job(self.user, ("i 0.1 5.0 40%",), history=["drop"])
+            actions.record_line(job, "did clean_port", user=self.user, now=NOW)
+            asked = proving_of(Job.objects.with_people().get(pk=job.pk), Practice.current()).asked
+            readings = good_readings(asked)
+            if absent:
+                readings.answers.pop("computer")
+                readings.left_out["computer"] = "locked"
+            actions.record_proof(job, readings, user=self.user, now=later(5))
+            chances.append(judged(job).belief.clean)
+        self.assertGreater(chances[0], chances[1])
+
+    def test_a_cell_that_gets_hot_is_the_danger_that_it_is(self):
+        self.repair()
+        self.read(heat="hot_cell", start="starts")
+        self.read(heat="hot_cell") if not self.job.entries.filter(kind="hazard").exists() else None
+        self.assertEqual(self.job.entries.get(kind="hazard").name, "cell_hot")
+        with self.assertRaisesMessage(ChargepathError, "hot"):
+            self.read(wiggle="steady")
+
+    def test_what_is_not_asked_is_refused_and_the_page_says_what_is_wrong_with_a_number(self):
+        self.repair()
+        with self.assertRaisesMessage(ChargepathError, "'pad' is not asked of this device"):
+            self.read(pad="charges")
+        page = self.client.post(self.to("prove_read"), {"item": "current", "amps": "1,2,3", "volts": "5"})
+        self.assertContains(page, "1,2,3", status_code=422)
+
+    def test_the_charge_line_turns_good_with_the_proof(self):
+        self.repair()
+        self.read(amps=1.1, volts=5.0)
+        scene = self.client.get(self.to("prove")).context["scene"]
+        marks = {gauge.id: gauge.mark for gauge in scene.gauges}
+        self.assertEqual((marks["charge_ic"], marks["port"]), ("good", "none"))
+
+    def test_screws_that_are_out_stop_the_closing(self):
+        from rainfront.jobs.actions import screws
+
+        repair = self.repair()
+        self.good()
+        screw = screws.add_screw(self.job, 0.2, 0.2, user=self.user, now=later(41))
+        screws.move_screw(self.job, screw.number, "out", user=self.user, now=later(42))
+        for call in (
+            lambda: actions.do_rest(repair, user=self.user, now=later(43)),
+            lambda: actions.do_step(repair, "screws_in", user=self.user, now=later(43)),
+        ):
+            with self.assertRaisesMessage(ChargepathError, "1 screw still out on the map"):
+                call()
+        screws.move_screw(self.job, screw.number, "in", user=self.user, now=later(44))
+        actions.do_rest(repair, user=self.user, now=later(45))
