@@ -35,8 +35,8 @@ coverage: dev ## which lines the core and web tests reach, after running them
 bench: dev ## figures, as ratios against a reference in the same run, in under ten minutes
 	@$(ONE_CORE) $(PY) -m bench
 
-bench-long: dev ## the same against the exact optimum, simulated devices and learning, in its own time
-	@$(ONE_CORE) $(PY) -m bench optimum lessons devices
+bench-long: dev ## the same against the exact optimum, simulated devices, learning and proofs, in its own time
+	@$(ONE_CORE) $(PY) -m bench optimum lessons devices proofs
 
 defects: dev ## plant defects into a copy of the core, one at a time, and list those that no core test sees
 	@$(ONE_CORE) $(PY) -m bench.defects

@@ -12,7 +12,7 @@ import django
 django.setup()
 
 SHORT = ("advice", "traces", "boards", "pages", "tables")
-LONG = ("optimum", "lessons", "devices")
+LONG = ("optimum", "lessons", "devices", "proofs")
 
 
 def main(names: list[str]) -> int:

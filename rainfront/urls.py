@@ -6,6 +6,7 @@ urlpatterns = [
     path("", include("rainfront.jobs.urls")),
     path("", include("rainfront.instruments.urls")),
     path("", include("rainfront.inside.urls")),
+    path("", include("rainfront.counter.urls")),
     path("", include("rainfront.reference.urls")),
     path("", include("rainfront.practice.urls")),
     path("", include("rainfront.stock.urls")),

@@ -20,7 +20,7 @@ from chargepath.knowledge.schools import School
 from chargepath.knowledge.sources import Routine, Source
 from chargepath.knowledge.stations import Access, Station
 from chargepath.knowledge.traits import Trait
-from chargepath.knowledge.wording import Caution
+from chargepath.knowledge.wording import Aftercare, Caution
 
 # What is left to do with a device that is repaired and proved, or was handed back.
 HAND_OVER = "hand_over"
@@ -58,6 +58,7 @@ class Knowledge:
     rungs: Mapping[str, Rung]
     hops: tuple[Hop, ...]
     tells: Mapping[str, str]
+    aftercare: Mapping[str, Aftercare]
     schools: Mapping[str, School]
     supply: Mapping[str, float]
     levels: Mapping[str, float]

@@ -82,8 +82,17 @@ def read_faults(read: Reader) -> dict[str, Fault]:
     return {name: _one(read, name, raw) for name, raw in read.load("faults").items()}
 
 
+def _check_aftercare(read: Reader, known: Knowledge) -> None:
+    """Every fault has its words for the customer, and no other has."""
+    read.known(known.aftercare, known.faults, "aftercare.toml")
+    for name in known.faults:
+        if name not in known.aftercare:
+            read.say(f"aftercare.toml [{name}]", "this fault has no words for the customer")
+
+
 def cross_check(read: Reader, known: Knowledge) -> None:
     """Checks and outcomes that faults name; likelihoods leave room; something cures each."""
+    _check_aftercare(read, known)
     keys = {key: check for check in known.checks.values() for key in check.keys}
     for fault in known.faults.values():
         where = f"faults.toml [{fault.id}]"

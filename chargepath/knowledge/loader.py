@@ -30,7 +30,7 @@ from chargepath.knowledge.book import Knowledge
 from chargepath.knowledge.changes import Change
 from chargepath.knowledge.costs import read_costs, read_model
 from chargepath.knowledge.reader import Reader, Table
-from chargepath.knowledge.wording import read_cautions, read_history, read_tells
+from chargepath.knowledge.wording import read_aftercare, read_cautions, read_history, read_tells
 
 DATA = Path(__file__).parent / "data"
 FILES = (
@@ -55,6 +55,7 @@ FILES = (
     "ladder",
     "bench",
     "tells",
+    "aftercare",
     "schools",
     "traits",
     "plan",
@@ -112,6 +113,7 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
         rungs=rungs,
         hops=hops,
         tells=read_tells(read),
+        aftercare=read_aftercare(read),
         schools=schools.read_schools(read),
         supply=supply,
         levels=levels,

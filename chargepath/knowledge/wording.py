@@ -1,4 +1,4 @@
-"""What is said to people: cautions, what customers tell, what they must be told (cautions, history, tells .toml)."""
+"""What is said to people: cautions, what customers tell and are told (cautions, history, tells, aftercare .toml)."""
 
 from __future__ import annotations
 
@@ -14,6 +14,14 @@ class Caution:
     id: str
     label: str
     text: str
+
+
+@dataclass(frozen=True)
+class Aftercare:
+    """A fault in the customer's words: what was wrong, and what to avoid."""
+
+    plain: str
+    avoid: str
 
 
 def read_cautions(read: Reader) -> dict[str, Caution]:
@@ -33,3 +41,13 @@ def read_history(read: Reader) -> dict[str, str]:
 def read_tells(read: Reader) -> dict[str, str]:
     """What a customer must be told, by its id."""
     return {name: read.text(raw, "text", f"tells.toml [{name}]") for name, raw in read.load("tells").items()}
+
+
+def read_aftercare(read: Reader) -> dict[str, Aftercare]:
+    """What a customer is told after a repair, by fault."""
+    out = {}
+    for name, raw in read.load("aftercare").items():
+        where = f"aftercare.toml [{name}]"
+        read.only(raw, where, ("plain", "avoid"))
+        out[name] = Aftercare(read.text(raw, "plain", where), read.text(raw, "avoid", where))
+    return out

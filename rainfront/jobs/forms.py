@@ -15,8 +15,9 @@ from chargepath.case.file import MAX_BYTES
 from chargepath.case.quickline import reportable
 from chargepath.knowledge import Check, Knowledge
 from chargepath.knowledge.proofs import ProofItem
+from chargepath.proving.sealing import Decay
 from rainfront.jobs.actions.take_in import DETAILS
-from rainfront.jobs.models import Carrier, Connector, Job, Kind
+from rainfront.jobs.models import Carrier, Connector, Job, Kind, SealTest
 from rainfront.web.forms import (
     CountField,
     DiodeField,
@@ -50,11 +51,15 @@ class TakeInForm(StyledModelForm):
     class Meta:
         model = Job
         fields = tuple(name for name in DETAILS if name != "traits")
-        widgets = {"complaint": forms.Textarea(attrs={"rows": 2})}
+        widgets = {
+            "complaint": forms.Textarea(attrs={"rows": 2}),
+            "promised_at": forms.DateTimeInput(attrs={"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
+        }
         field_classes = {"value": MoneyField, "limit": MoneyField}
         help_texts = {
             "model_name": "as the shop calls it",
             "value": "what the working device is worth",
+            "serial": "as printed or shown; a device that was here before is found by it",
             "limit": "ask again before going over it; empty where none was named",
             "complaint": "In the customer's words. Never write an unlock code anywhere.",
         }
@@ -218,6 +223,35 @@ class ProofItemForm(StyledForm):
             )
         style(self)
         next(iter(self.fields.values())).widget.attrs["autofocus"] = True
+
+
+class SealForm(StyledForm):
+    """One seal test."""
+
+    when = forms.ChoiceField(label="Taken", choices=SealTest.When.choices, widget=forms.RadioSelect)
+    start_kpa = QuantityField("kPa", label="Depth at the start (kPa)")
+    end_kpa = QuantityField("kPa", label="Depth at the end (kPa)")
+    seconds = QuantityField("s", label="Held for (s)")
+
+    def __init__(self, known: Knowledge, data: Any = None, when: str = "") -> None:
+        usual = {
+            "when": when,
+            "seconds": f"{known.proof.seal_seconds:g}",
+            "start_kpa": f"{known.proof.seal_depth_kpa:g}",
+        }
+        super().__init__(data, initial=usual)
+
+    def decay(self) -> Decay:
+        """What a valid form says."""
+        return Decay(*(self.cleaned_data[name] for name in ("start_kpa", "end_kpa", "seconds")))
+
+
+class ChamberForm(StyledForm):
+    """A known volume drawn out of the chamber."""
+
+    known_ml = QuantityField("ml", label="Drawn out (ml)")
+    before_kpa = QuantityField("kPa", label="Depth before (kPa)", initial="0")
+    after_kpa = QuantityField("kPa", label="Depth after (kPa)")
 
 
 class OutcomeForm(StyledForm):

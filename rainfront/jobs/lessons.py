@@ -21,11 +21,13 @@ def lessons_of(job: Job, known: Knowledge) -> list[Lesson]:
     case = case_of(job, known, standing)
     again = next((row for row in rows if row.name == "reopen"), None)
     timings = tuple(timings_of(rows, list(job.repairs.all()), case.device, known))
+    # A device that came back under a number of its own, with the old trouble: what was done last has not held.
+    back = any(later.same_trouble for later in job.came_back_as.all())
     if again is None:
-        return [Lesson(case, timings, job.model_name)]
+        return [Lesson(case, timings, job.model_name, came_back=back)]
     before = sum(row.pk < again.pk for row in standing)
     first = Lesson(_part(case, 0, before), (), job.model_name, came_back=True, counts=False)
-    return [first, Lesson(_part(case, before, None), timings, job.model_name)]
+    return [first, Lesson(_part(case, before, None), timings, job.model_name, came_back=back)]
 
 
 def _part(case: Case, start: int, stop: int | None) -> Case:

@@ -21,6 +21,7 @@ from rainfront.jobs.querysets import (
     QuoteQuerySet,
     RepairQuerySet,
     ScrewQuerySet,
+    SealTestQuerySet,
     StepRunQuerySet,
     TimerQuerySet,
 )
@@ -354,3 +355,43 @@ class Proof(models.Model):
 
     def __str__(self) -> str:
         return f"proof of job {self.job_id}"
+
+
+class SealTest(models.Model):
+    """A vacuum held for a while: depth below ambient at the start and the end [kPa], before the work or after it."""
+
+    class When(models.TextChoices):
+        """When it was taken."""
+
+        BEFORE = "before", "before it was opened"
+        AFTER = "after", "closed again"
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="seal_tests")
+    when = models.CharField(max_length=8, choices=When.choices)
+    start_kpa = models.FloatField()
+    end_kpa = models.FloatField()
+    seconds = models.FloatField()
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    objects = SealTestQuerySet.as_manager()
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return f"seal test of job {self.job_id}, {self.get_when_display()}"
+
+
+class Chamber(models.Model):
+    """The shop's vacuum chamber: its volume [ml], as it was calibrated last."""
+
+    volume_ml = models.FloatField()
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ("-pk",)
+
+    def __str__(self) -> str:
+        return f"{self.volume_ml:.0f} ml, {self.at:%d %b %Y}"

@@ -126,3 +126,15 @@ def seen_before(job: Job, practice: Practice) -> frozenset[tuple[str, str]]:
                 continue
         found.add((row.name, grade))
     return frozenset(found)
+
+
+def proofs_passed(job: Job, practice: Practice) -> list[tuple[Proof, ProofResult]]:
+    """Proofs of a job that passed since its newest repair was chosen, each with what it has shown."""
+    known, found = practice.known, list(Proof.objects.decided(job.pk))
+    last = next((number for number in range(len(found), 0, -1) if found[number - 1].works is False), 0)
+    out = []
+    for proof in found[last:]:
+        named = {*proof.answers, *proof.numbers, *proof.left_out}
+        asked = [item for item in known.proof_items.values() if item.id in named or set(item.values) & named]
+        out.append((proof, judge_proof(known, device_of(job), asked, readings_of(proof))))
+    return out

@@ -62,7 +62,7 @@ class JobQuerySet(models.QuerySet):
         found = self.filter(stage="closed", outcome_works__isnull=False)
         if since is not None:
             found = found.filter(closed_at__gt=since)
-        rows = found.prefetch_related("entries", "repairs__steps").order_by("-closed_at", "-pk")[:most]
+        rows = found.prefetch_related("entries", "repairs__steps", "came_back_as").order_by("-closed_at", "-pk")[:most]
         cases: dict[Any, Any] = {}
         for job in rows:
             cases.setdefault(job.case_id, job)
@@ -71,6 +71,11 @@ class JobQuerySet(models.QuerySet):
     def copies_of(self, job: Any) -> list[Any]:
         """Other jobs that are the same case."""
         return list(self.filter(case_id=job.case_id).exclude(pk=job.pk).order_by("pk"))
+
+    def closed_before(self, serial: str) -> Any:
+        """The newest closed job of a device by its serial number, None for none."""
+        serial = serial.strip()
+        return self.filter(serial__iexact=serial, stage="closed").order_by("-closed_at").first() if serial else None
 
     def of_model(self, name: str) -> JobQuerySet:
         """Every job of a model, the newest first, however it is written."""
@@ -185,3 +190,16 @@ class ProofQuerySet(models.QuerySet):
     def decided(self, job_id: int) -> ProofQuerySet:
         """Of one job, passed or failed, in order, with who made them."""
         return self.filter(job_id=job_id, works__isnull=False).select_related("by", "repair").order_by("pk")
+
+
+class SealTestQuerySet(models.QuerySet):
+    """Queries over seal tests."""
+
+    def newest(self, job_id: int, when: str) -> Any:
+        """The newest one of a job taken then, None for none."""
+        return self.filter(job_id=job_id, when=when).order_by("-pk").first()
+
+    def of_model(self, model_name: str, but: int, most: int = 40) -> list[Any]:
+        """Those of other devices of a model before they were opened, the newest first."""
+        found = self.filter(job__model_name__iexact=model_name.strip(), when="before").exclude(job_id=but)
+        return list(found.order_by("-pk")[:most])

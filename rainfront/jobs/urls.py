@@ -2,7 +2,20 @@
 
 from django.urls import path
 
-from rainfront.jobs.views import bench, casefiles, counter, decide, finish, lists, models, proof, repair, screws, work
+from rainfront.jobs.views import (
+    bench,
+    casefiles,
+    counter,
+    decide,
+    finish,
+    lists,
+    models,
+    proof,
+    repair,
+    screws,
+    seal,
+    work,
+)
 
 app_name = "jobs"
 urlpatterns = [
@@ -41,6 +54,7 @@ urlpatterns = [
     path("jobs/<int:pk>/prove/read/", proof.read, name="prove_read"),
     path("jobs/<int:pk>/prove/again/", proof.again, name="prove_again"),
     path("jobs/<int:pk>/prove/failed/", proof.failed, name="prove_failed"),
+    path("jobs/<int:pk>/seal/", seal.seal_page, name="seal"),
     path("jobs/<int:pk>/close/", finish.close_page, name="close"),
     path("jobs/<int:pk>/refer/", finish.refer_page, name="refer"),
     path("jobs/<int:pk>/reopen/", finish.reopen, name="reopen"),

@@ -41,6 +41,15 @@ class Workshop(models.Model):
     )
 
     school = models.CharField("Habit of the shop", max_length=24, blank=True)
+    # What stands on papers for customers.
+    address = models.TextField("Address", max_length=300, blank=True)
+    warranty_months = models.PositiveSmallIntegerField("Warranty (months)", default=6)
+    warranty_terms = models.TextField(
+        "Warranty terms",
+        max_length=1000,
+        blank=True,
+        default="It covers what was repaired and the part that was fitted, not falls, liquid or other parts.",
+    )
 
     def __str__(self) -> str:
         return self.name

@@ -10,7 +10,7 @@ from chargepath.knowledge import Knowledge
 from chargepath.learning.lessons import minutes_of
 from rainfront.people.models import Workshop
 from rainfront.practice.words import key_label
-from rainfront.web.forms import MoneyField, QuantityField, StyledForm, StyledModelForm, style
+from rainfront.web.forms import CountField, MoneyField, QuantityField, StyledForm, StyledModelForm, style
 
 
 class ChangeForm(StyledForm):
@@ -60,11 +60,21 @@ class PartForm(StyledForm):
 class WorkshopForm(StyledModelForm):
     """What the lead sets for the shop."""
 
+    warranty_months = CountField("", label="Warranty (months)", least=0, most=120, help_text="0 for none")
+
     class Meta:
         model = Workshop
-        fields = ("name", "currency", "hourly_rate", "school")
+        fields = ("name", "currency", "hourly_rate", "school", "address", "warranty_months", "warranty_terms")
+        widgets = {
+            "address": forms.Textarea(attrs={"rows": 2}),
+            "warranty_terms": forms.Textarea(attrs={"rows": 2}),
+        }
         field_classes = {"hourly_rate": MoneyField}
-        help_texts = {"school": "what is done here as a rule; each job's page shows what it costs or saves"}
+        help_texts = {
+            "school": "what is done here as a rule; each job's page shows what it costs or saves",
+            "address": "as it stands on papers for customers",
+            "warranty_terms": "as local rules allow; they go onto the customer's report",
+        }
 
     def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)

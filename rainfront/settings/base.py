@@ -28,6 +28,7 @@ INSTALLED_APPS = [
     "rainfront.instruments",
     "rainfront.reference",
     "rainfront.inside",
+    "rainfront.counter",
     "rainfront.demo",
 ]
 

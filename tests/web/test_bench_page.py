@@ -132,6 +132,7 @@ class ShopAndPeople(Signed):
             "shop-name": "Quay",
             "shop-currency": "¤",
             "shop-hourly_rate": "-5",
+            "shop-warranty_months": "3",
         }
         self.assertEqual(self.client.post(url, shop).status_code, 422)
         self.client.post(url, {**shop, "shop-hourly_rate": "60"})

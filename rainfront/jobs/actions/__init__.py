@@ -16,6 +16,7 @@ from rainfront.jobs.actions.prove import fail_proof, go_back, read_again, record
 from rainfront.jobs.actions.quotes import answer_quote, make_quote, set_school
 from rainfront.jobs.actions.redact import redact
 from rainfront.jobs.actions.repair import choose_route, drop_repair, finish_repair
+from rainfront.jobs.actions.seal import calibrate_chamber, record_seal
 from rainfront.jobs.actions.take_in import DETAILS, change_details, import_case, take_in
 from rainfront.jobs.actions.work import (
     do_rest,
@@ -34,6 +35,7 @@ __all__ = [
     "JobError",
     "add_note",
     "answer_quote",
+    "calibrate_chamber",
     "change_details",
     "choose_route",
     "close_job",
@@ -56,6 +58,7 @@ __all__ = [
     "record_event",
     "record_line",
     "record_proof",
+    "record_seal",
     "redact",
     "refer_job",
     "reopen_job",

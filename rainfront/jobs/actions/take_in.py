@@ -35,8 +35,10 @@ DETAILS = (
     "battery_percent",
     "backup",
     "hurry",
+    "serial",
+    "promised_at",
 )
-TEXTS = ("complaint", "model_name", "customer")
+TEXTS = ("complaint", "model_name", "customer", "serial")
 
 
 def _create(details: dict[str, Any], user: User, now: datetime, **more: Any) -> Job:
@@ -69,6 +71,8 @@ def take_in(
     seen : sequence of hazard ids
         Dangers seen at the counter.
 
+    A device whose serial number was here before comes back from that job; whether with the old trouble is said later.
+
     Raises
     ------
     JobError
@@ -76,8 +80,10 @@ def take_in(
 
     """
     with transaction.atomic():
-        made = _create(details, user, now)
-        Entry.objects.create(job=made, kind=Entry.EntryKind.EVENT, name="take_in", text="taken in", by=user, at=now)
+        earlier = Job.objects.closed_before(str(details.get("serial", "")))
+        made = _create(details, user, now, came_from=earlier)
+        text = f"taken in; the device was here as job {earlier.pk}" if earlier else "taken in"
+        Entry.objects.create(job=made, kind=Entry.EntryKind.EVENT, name="take_in", text=text, by=user, at=now)
     with open_job(made, user, now, practice) as log:
         for hazard in seen:
             log.add(HazardEvent(hazard), "seen at the counter")

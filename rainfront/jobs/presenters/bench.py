@@ -7,10 +7,12 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from chargepath.case.entries import CheckEvent, PathEvent, RepairEvent
-from chargepath.case.quickline import reportable
+from chargepath.case.quickline import OTHER, reportable
 from chargepath.decision.acts import PROVE
+from chargepath.knowledge import Knowledge
+from rainfront.jobs.adapters import device_of, evidence_of
 from rainfront.jobs.extensions import Panel, panels_of
-from rainfront.jobs.models import Job, Repair, StepRun
+from rainfront.jobs.models import Entry, Job, Repair, StepRun
 from rainfront.jobs.planning import plan_of
 from rainfront.jobs.presenters.basis import Basis, StageRow, stages_of
 from rainfront.jobs.presenters.card import NextCard, card_of, equal_text
@@ -19,6 +21,7 @@ from rainfront.jobs.presenters.log import LogRow, log_of
 from rainfront.jobs.presenters.routes import CheckLink, RouteRow, checks_of, routes_of
 from rainfront.jobs.presenters.steps import closing_words
 from rainfront.jobs.presenters.suspects import Suspect, suspects_of
+from rainfront.jobs.presenters.words import graded
 from rainfront.web.scenes import charge_line
 from rainfront.web.scenes.charge_line import percent
 
@@ -95,6 +98,20 @@ def closing_of(basis: Basis, now: datetime) -> str:
         return ""
     plan = plan_of(repair, basis.job, basis.practice)
     return closing_words(repair, plan, StepRun.objects.settled(repair.pk))
+
+
+def marks_before(job: Job, known: Knowledge) -> dict[str, str]:
+    """The worst mark at each station before the first repair of this bench."""
+    marks: dict[str, str] = {}
+    for row in evidence_of(job):
+        if row.kind == Entry.EntryKind.REPAIR and row.variant != OTHER:
+            break
+        if row.kind == Entry.EntryKind.CHECK:
+            _, mark = graded(row, device_of(job), known)
+            station = Basis.station_of(known.checks[row.name], row.variant)
+            if mark:
+                marks[station] = max(marks.get(station, mark), mark, key=MARKS.index)
+    return marks
 
 
 def scene_of(basis: Basis, proved: Mapping[str, str] | None = None) -> charge_line.Scene:

@@ -6,13 +6,15 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import show
-from chargepath.case.entries import CheckEvent, HazardEvent, PathEvent, RepairEvent
+from chargepath.case.entries import CheckEvent, Device, HazardEvent, PathEvent, RepairEvent
 from chargepath.case.quickline import OTHER
 from chargepath.decision.acts import REFER
 from chargepath.diagnosis.belief import Entry as Judged
+from chargepath.grading.readings import grade_event
 from chargepath.knowledge import Check, Knowledge
-from rainfront.jobs.adapters import OVERRULED
+from rainfront.jobs.adapters import OVERRULED, event_of
 from rainfront.jobs.models import Entry
 from rainfront.web.verdicts import line_words
 
@@ -87,6 +89,25 @@ def _check_words(row: Entry, judged: Judged | None, check: Check) -> Said:
         mark = check.mark_of(judged.grade, row.signs) if judged.state == "joint" else ""
         return Said(check.label, text, told, mark)
     return Said(check.label, text, "" if note == "as entered" else note, check.mark_of(judged.grade, row.signs))
+
+
+def graded(row: Entry, device: Device, known: Knowledge) -> tuple[str, str]:
+    """Grade ('' for a look) and state mark ('' for none) of a check's line by itself, without the belief."""
+    check, event = known.checks[row.name], event_of(row)
+    if not isinstance(event, CheckEvent):
+        return "", ""
+    try:
+        grade = "" if check.is_look else row.grade or grade_event(known, device, event).grade
+    except ChargepathError:
+        return "", ""
+    return grade, check.mark_of(grade, row.signs)
+
+
+def plain_words(row: Entry, device: Device, known: Knowledge) -> Said:
+    """A check's line in words and with its mark, by itself."""
+    check = known.checks[row.name]
+    grade, mark = graded(row, device, known)
+    return Said(check.label, mark_words(check, row.values, grade, row.signs, row.variant), mark=mark)
 
 
 def _act_words(row: Entry, known: Knowledge) -> Said:

@@ -18,7 +18,8 @@ from rainfront.web.forms import refused
 def take_in_page(request: HttpRequest) -> HttpResponse:
     """Take a device in."""
     asked = request.GET.get("model_name", "")[:80]
-    known = model_details(asked) if asked and request.method == "GET" else {}
+    known = dict(model_details(asked)) if asked and request.method == "GET" else {}
+    known |= {"customer": request.GET["customer"][:40]} if request.GET.get("customer") else {}
     form = TakeInForm(practice_of(request).known, request.POST if request.method == "POST" else None, initial=known)
     if form.is_bound and form.is_valid():
         job = actions.take_in(form.cleaned_data, seen=form.cleaned_data["dangers"], **hand(request))

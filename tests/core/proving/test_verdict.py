@@ -78,7 +78,7 @@ class Asked(SimpleTestCase):
     def test_an_opened_device_is_proved_twice_and_a_late_shop_looks_first_and_asks_everything_afterwards(self):
         twice, late = subject(route="swap_carrier"), subject(route="swap_carrier", late=True)
         self.assertEqual((phases_of(subject(route="clean_port")), phases_of(twice)), ((CLOSED,), (OPEN, CLOSED)))
-        self.assertEqual(names(late, OPEN), ["start", "heat", "current"])
+        self.assertEqual(names(late, OPEN), ["start", "heat", "percent", "current"])
         self.assertLess(proof_minutes(asked_of(KNOWN, late, OPEN)), proof_minutes(asked_of(KNOWN, twice, OPEN)))
         self.assertTrue(set(names(twice)) < set(names(late)))
         self.assertNotIn("cell", names(late))

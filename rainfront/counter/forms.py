@@ -1,0 +1,68 @@
+"""Forms of the counter."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from rainfront.counter.models import Order, Payment, Visit
+from rainfront.web.forms import CountField, MoneyField, StyledForm, StyledModelForm
+
+
+class ContactForm(StyledModelForm):
+    """How a customer can be reached; everything may be left out."""
+
+    class Meta:
+        model = Visit
+        fields = Visit.CONTACT
+
+
+class BillForm(StyledModelForm):
+    """What it comes to, and what the report says beside what was measured."""
+
+    warranty_months = CountField(
+        "", label="Warranty (months)", least=0, most=120, required=False, help_text="0 for none"
+    )
+
+    class Meta:
+        model = Order
+        fields = ("charged", "warranty_months", "terms", "noted", "avoid")
+        field_classes = {"charged": MoneyField}
+        widgets = {name: forms.Textarea(attrs={"rows": 2}) for name in ("terms", "noted", "avoid")}
+
+
+class PaymentForm(StyledForm):
+    """One payment."""
+
+    amount = MoneyField(label="Amount")
+    how = forms.ChoiceField(label="How", choices=Payment.How.choices)
+
+
+class JoinForm(StyledForm):
+    """Another job of the same visit."""
+
+    other = CountField("", label="Same visit as job", least=1)
+
+
+class ReturnForm(StyledForm):
+    """The job that a device comes back from."""
+
+    first = CountField("", label="Comes back from job", least=1, required=False, help_text="empty: from none")
+    trouble = forms.ChoiceField(
+        label="What is wrong now",
+        choices=(("", "not known yet"), ("same", "the old trouble is back"), ("new", "a new trouble")),
+        required=False,
+        widget=forms.RadioSelect,
+    )
+
+    def same(self) -> bool | None:
+        """Whether the old trouble is back, as a valid form says."""
+        found: dict[str, bool | None] = {"same": True, "new": False}
+        return found.get(self.cleaned_data["trouble"])
+
+
+def bound(form: Any, request: Any, act: str, **more: Any) -> Any:
+    """A form of a page with several: bound where it is the one that was sent."""
+    sent = request.method == "POST" and request.POST.get("act") == act
+    return form(request.POST if sent else None, **more)

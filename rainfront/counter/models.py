@@ -1,0 +1,101 @@
+"""Visits, orders, payments."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+from django.conf import settings
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+
+from rainfront.counter.querysets import OrderQuerySet
+from rainfront.jobs.models import Job
+
+USER = settings.AUTH_USER_MODEL
+
+
+class Visit(models.Model):
+    """One visit of a customer, with one device or several. The contact may be left out, and can be erased."""
+
+    name = models.CharField("Name", max_length=80, blank=True)
+    phone = models.CharField("Telephone", max_length=40, blank=True)
+    mail = models.EmailField("Mail", max_length=120, blank=True)
+    opened_at = models.DateTimeField()
+    erased_at = models.DateTimeField(null=True, blank=True)
+
+    CONTACT = ("name", "phone", "mail")
+
+    def __str__(self) -> str:
+        return f"visit {self.pk}"
+
+    @property
+    def has_contact(self) -> bool:
+        """Whether anything is known of whom to reach."""
+        return any(getattr(self, field) for field in self.CONTACT)
+
+
+class Order(models.Model):
+    """What a job comes to at the counter: charged, warranted, told, handed over."""
+
+    class Told(models.TextChoices):
+        """How the customer was told that it is ready."""
+
+        PHONE = "phone", "by telephone"
+        MAIL = "mail", "by mail"
+        HERE = "here", "in person"
+
+    job = models.OneToOneField(Job, on_delete=models.CASCADE, related_name="order")
+    visit = models.ForeignKey(Visit, on_delete=models.PROTECT, related_name="orders")
+    charged = models.DecimalField(
+        "Charged", max_digits=9, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
+    )
+    warranty_months = models.PositiveSmallIntegerField(
+        "Warranty (months)", null=True, blank=True, validators=[MaxValueValidator(120)]
+    )
+    terms = models.TextField("Warranty terms", max_length=1000, blank=True)
+    noted = models.TextField("What else was seen and left", max_length=1000, blank=True)
+    avoid = models.TextField("What to avoid", max_length=1000, blank=True)
+    told_at = models.DateTimeField(null=True, blank=True)
+    told_how = models.CharField(max_length=8, choices=Told.choices, blank=True)
+    handed_at = models.DateTimeField(null=True, blank=True)
+    handed_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
+
+    WORDS = ("terms", "noted", "avoid")
+    objects = OrderQuerySet.as_manager()
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return f"order of job {self.job_id}"
+
+    @property
+    def paid(self) -> Decimal:
+        """What was paid so far."""
+        return sum((payment.amount for payment in self.payments.all()), Decimal(0))
+
+
+class Payment(models.Model):
+    """One payment, or one that was given back (negative)."""
+
+    class How(models.TextChoices):
+        """How it was paid."""
+
+        CASH = "cash", "cash"
+        CARD = "card", "card"
+        TRANSFER = "transfer", "bank transfer"
+        INVOICE = "invoice", "on invoice"
+
+    order = models.ForeignKey(Order, on_delete=models.CASCADE, related_name="payments")
+    amount = models.DecimalField("Amount", max_digits=9, decimal_places=2)
+    how = models.CharField("How", max_length=8, choices=How.choices)
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    WORDS = ()
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return f"{self.amount} {self.get_how_display()}"

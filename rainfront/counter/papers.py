@@ -1,0 +1,236 @@
+"""Papers for customers in plain words: the same content for the page, the sheet and the narrow slip."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from django.utils import timezone
+from django.utils.formats import date_format
+
+from chargepath.base.dates import warranty_until
+from chargepath.knowledge import Knowledge
+from rainfront.counter.models import Order, Visit
+from rainfront.jobs.adapters import device_of, evidence_of
+from rainfront.jobs.models import Entry, Job, Quote
+from rainfront.jobs.presenters.bench import marks_before
+from rainfront.jobs.presenters.words import plain_words
+from rainfront.jobs.proving import proofs_passed
+from rainfront.people.models import Workshop
+from rainfront.practice.adapters import Practice
+from rainfront.web.scenes import path_marks
+from rainfront.web.words import money
+
+SHOWN_SIGNS = 6
+
+
+@dataclass(frozen=True)
+class Block:
+    """One part of a paper: `kind` is heading, text, rows, list, path or overlay; `body` is what it shows."""
+
+    kind: str
+    body: Any
+
+
+@dataclass(frozen=True)
+class Paper:
+    """A paper for a customer.
+
+    Attributes
+    ----------
+    kind : str
+        report, quote or receipt.
+    title : str
+    shop, address : str
+    about : sequence of (label, value)
+        What it is about: number, device, dates.
+    blocks : sequence of Block
+    at : datetime
+
+    """
+
+    kind: str
+    title: str
+    shop: str
+    address: str
+    about: Sequence[tuple[str, str]]
+    blocks: Sequence[Block]
+    at: datetime
+    name: str = ""
+    foot: Sequence[str] = field(default_factory=tuple)
+
+
+def day(value: datetime) -> str:
+    """A day as it is written on papers, by the shop's own clock."""
+    return date_format(timezone.localtime(value), "j F Y")
+
+
+def _about(job: Job) -> list[tuple[str, str]]:
+    rows = [("Job", str(job.pk)), ("Device", job.model_name)]
+    if job.serial:
+        rows.append(("Serial number", job.serial))
+    rows.append(("Taken in", day(job.taken_in_at)))
+    if job.closed_at:
+        rows.append(("Finished", day(job.closed_at)))
+    return rows
+
+
+def _paper(kind: str, title: str, job: Job, blocks: Sequence[Block], now: datetime) -> Paper:
+    shop = Workshop.current()
+    return Paper(kind, title, shop.name, shop.address, _about(job), blocks, now, f"{kind}-{job.pk}")
+
+
+def report_paper(job: Job, practice: Practice, overlay: Any, now: datetime) -> Paper:
+    """What was wrong and how that is known, what was done, its cost, what else was seen, what to avoid, warranty."""
+    known, order = practice.known_for(job.model_name), Order.objects.of_job(job.pk)
+    blocks = [Block("heading", "What you told us"), Block("text", job.complaint)]
+    blocks += [Block("heading", "What was wrong"), *_wrong(job, known)]
+    signs = _how_known(job, known)
+    if signs:
+        blocks += [Block("text", "That is known from what was measured and seen:"), Block("list", signs)]
+    blocks += _pictures(job, practice, overlay)
+    blocks += [Block("heading", "What was done"), Block("list", _done(job, known))]
+    shown = _shown(job, practice)
+    if shown:
+        blocks += [Block("text", shown)]
+    if order is not None:
+        blocks += _order_blocks(order, practice)
+    return _paper("report", "Repair report" if job.outcome_works else "Report", job, blocks, now)
+
+
+def _wrong(job: Job, known: Knowledge) -> list[Block]:
+    plain = [known.aftercare[name].plain for name in job.outcome_faults if name in known.aftercare]
+    if not plain and job.is_closed and job.outcome_works:
+        plain = ["Nothing was found broken; the device charges as it should."]
+    if not plain:
+        plain = ["It is not known for sure yet." if not job.is_closed else "It could not be found for sure."]
+    return [Block("text", " ".join(plain))]
+
+
+def _how_known(job: Job, known: Knowledge) -> list[str]:
+    """What was off before the first repair of this bench, the newest of each."""
+    found: dict[str, str] = {}
+    for row in evidence_of(job):
+        if row.kind == Entry.EntryKind.REPAIR:
+            break
+        if row.kind == Entry.EntryKind.CHECK:
+            said = plain_words(row, device_of(job), known)
+            if said.mark not in ("", "good"):
+                found[row.name] = f"{said.title}: {said.text}"
+    return list(found.values())[:SHOWN_SIGNS]
+
+
+def _pictures(job: Job, practice: Practice, overlay: Any) -> list[Block]:
+    known, device = practice.known, device_of(job)
+    absent = {"carrier", "link"} if device.carrier == "none" else set()
+    stations = {row.id: row.label for row in known.stations.values() if row.id not in absent}
+    before = marks_before(job, known)
+    after: dict[str, str] = {}
+    for _, result in proofs_passed(job, practice):
+        after |= result.stations()
+    blocks = []
+    if before or after:
+        blocks.append(Block("path", path_marks.draw(stations, [("as it came", before), ("as it goes", after)])))
+    if overlay is not None:
+        blocks += [Block("text", "Charging current before the repair and after it:"), Block("overlay", overlay)]
+    return blocks
+
+
+def _done(job: Job, known: Knowledge) -> list[str]:
+    out = []
+    used = {row.entry_id: row.used for row in job.repairs.all()}
+    for row in evidence_of(job):
+        if row.kind != Entry.EntryKind.REPAIR or row.name in ("prove", "refer") or row.variant:
+            continue
+        label = known.routes[row.name].label
+        with_what = f" ({used[row.pk]})" if used.get(row.pk) else ""
+        out.append(f"{label}{with_what}{'' if row.works else ', which did not bring it back'}.")
+    return out or ["Nothing was repaired."]
+
+
+def _shown(job: Job, practice: Practice) -> str:
+    """What the proofs have shown, in one sentence."""
+    parts = []
+    for proof, result in proofs_passed(job, practice):
+        met = sum(mark.met is True for mark in result.items)
+        left = [mark.item.label.lower() for mark in result.items if mark.left_out]
+        words = "before it was closed" if proof.phase == "open" else "afterwards"
+        parts.append(f"{met} things were tried {words} and all were as they should be")
+        if left:
+            parts[-1] += f" (not tried: {', '.join(left)})"
+    return f"{'; '.join(parts)}.".capitalize() if parts else ""
+
+
+def _order_blocks(order: Order, practice: Practice) -> list[Block]:
+    blocks = []
+    if order.charged is not None:
+        blocks += [
+            Block("heading", "What it costs"),
+            Block("text", money(order.charged, practice.currency, cents=True)),
+        ]
+    if order.noted:
+        blocks += [Block("heading", "What else was seen and left"), Block("text", order.noted)]
+    if order.avoid:
+        blocks += [Block("heading", "What to avoid"), Block("text", order.avoid)]
+    warranty = warranty_words(order)
+    if warranty:
+        blocks += [Block("heading", "Warranty"), Block("text", f"{warranty} {order.terms}".strip())]
+    return blocks
+
+
+def warranty_words(order: Order) -> str:
+    """How long it is warranted, '' for not at all."""
+    if not order.warranty_months or not order.job.outcome_works:
+        return ""
+    months = f"{order.warranty_months} month{'s' if order.warranty_months > 1 else ''}"
+    if order.handed_at is None:
+        return f"{months} from the day it is handed over."
+    until = warranty_until(order.handed_at, order.warranty_months, timezone.get_current_timezone())
+    return f"{months}, until {date_format(until, 'j F Y')}."
+
+
+def quote_paper(quote: Quote, practice: Practice, now: datetime) -> Paper:
+    """A quote as it was kept in the record, word for word."""
+    lines = [Block("text", line) for line in quote.words.splitlines() if line.strip()]
+    answer = "" if quote.answer == Quote.Answer.OPEN else f"{quote.get_answer_display()} by {quote.answered_by}"
+    rows = [("Amount", money(quote.amount, practice.currency, cents=True)), ("Quoted", day(quote.at))]
+    rows += [("Answer", f"{answer}, {day(quote.answered_at)}")] if answer and quote.answered_at else []
+    blocks = [*lines, Block("rows", rows)]
+    if not answer:
+        blocks.append(Block("sign", "Agreed, date and signature"))
+    return _paper("quote", "Quote", quote.job, blocks, now)
+
+
+def receipt_paper(order: Order, practice: Practice, now: datetime) -> Paper:
+    """What one visit cost and how it was paid, over all its devices."""
+    orders = list(Order.objects.of_visit(order.visit_id))
+    currency = practice.currency
+    rows = [(f"Job {row.job_id}, {row.job.model_name}", _amount(row, currency)) for row in orders]
+    total = sum((row.charged or 0 for row in orders), start=type(order.paid)(0))
+    paid = sum((row.paid for row in orders), start=type(order.paid)(0))
+    rows.append(("Together", money(total, currency, cents=True)))
+    payments = [payment for row in orders for payment in row.payments.all()]
+    for payment in payments:
+        word = "Paid" if payment.amount > 0 else "Given back"
+        rows.append(
+            (f"{word} {day(payment.at)}, {payment.get_how_display()}", money(abs(payment.amount), currency, cents=True))
+        )
+    if payments:
+        rows.append(("Still to pay", money(max(total - paid, type(total)(0)), currency, cents=True)))
+    blocks = [Block("rows", rows)]
+    for row in orders:
+        words = warranty_words(row)
+        if words:
+            blocks.append(Block("text", f"Warranty on job {row.job_id}: {words} {row.terms}".strip()))
+    return _paper("receipt", "Receipt", order.job, blocks, now)
+
+
+def _amount(order: Order, currency: str) -> str:
+    return "not said yet" if order.charged is None else money(order.charged, currency, cents=True)
+
+
+def visit_name(visit: Visit) -> str:
+    """Whom a visit belongs to, as far as it is known."""
+    return visit.name or ("contact erased" if visit.erased_at else "")

@@ -1,0 +1,17 @@
+"""Addresses of the counter."""
+
+from django.urls import path
+
+from rainfront.counter.views import orders, papers
+
+app_name = "counter"
+urlpatterns = [
+    path("jobs/<int:job>/counter/", orders.order_page, name="order"),
+    path("jobs/<int:job>/papers/label.pdf", papers.label, name="label"),
+    path("jobs/<int:job>/papers/promised.ics", papers.calendar, name="calendar"),
+    path("jobs/<int:job>/papers/ready.eml", papers.mail, name="mail"),
+    path("jobs/<int:job>/papers/<slug:kind>/", papers.page, name="paper"),
+    path("jobs/<int:job>/papers/<slug:kind>/<int:pk>/", papers.page, name="quote"),
+    path("jobs/<int:job>/papers/<slug:kind>.pdf", papers.pdf, name="pdf"),
+    path("jobs/<int:job>/papers/<slug:kind>/<int:pk>.pdf", papers.pdf, name="quote_pdf"),
+]

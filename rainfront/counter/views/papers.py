@@ -1,0 +1,86 @@
+"""Papers for customers: pages to print, PDF files, the label, a mail and a calendar file."""
+
+from __future__ import annotations
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+from django.utils import timezone
+from django.views.decorators.http import require_GET
+
+from rainfront.counter import messages
+from rainfront.counter.models import Order
+from rainfront.counter.papers import Paper, quote_paper, receipt_paper, report_paper
+from rainfront.counter.pdf import FORMS, label_pdf, paper_pdf
+from rainfront.jobs.extensions import before_and_after
+from rainfront.jobs.fetching import get_job, get_plain_job
+from rainfront.jobs.models import Job, Quote
+from rainfront.practice.context import practice_of
+
+
+def _paper(request: HttpRequest, job: Job, kind: str, pk: int | None) -> Paper:
+    practice, now = practice_of(request), timezone.now()
+    if kind == "report" and pk is None:
+        overlay = next((panel.context["scene"] for panel in before_and_after(job)), None)
+        return report_paper(job, practice, overlay, now)
+    if kind == "quote" and pk is not None:
+        return quote_paper(get_object_or_404(Quote.objects.for_job(job.pk).select_related("job"), pk=pk), practice, now)
+    order = Order.objects.of_job(job.pk)
+    if kind == "receipt" and pk is None and order is not None:
+        return receipt_paper(order, practice, now)
+    raise Http404
+
+
+@require_GET
+def page(request: HttpRequest, job: int, kind: str, pk: int | None = None) -> HttpResponse:
+    """A paper as a page to print."""
+    owner = get_job(job)
+    paper = _paper(request, owner, kind, pk)
+    name, args = ("counter:quote_pdf", [job, kind, pk]) if pk is not None else ("counter:pdf", [job, kind])
+    context = {"paper": paper, "job": owner, "pdf": reverse(name, args=args)}
+    return render(request, "counter/paper.html", context)
+
+
+@require_GET
+def pdf(request: HttpRequest, job: int, kind: str, pk: int | None = None) -> HttpResponse:
+    """A paper as a PDF: `form` a4 or slip."""
+    form = request.GET.get("form", "a4")
+    if form not in FORMS:
+        raise Http404
+    paper = _paper(request, get_job(job), kind, pk)
+    return _file(paper_pdf(paper, form), "application/pdf", f"{paper.name}-{form}.pdf")
+
+
+def _file(content: bytes, kind: str, name: str) -> HttpResponse:
+    response = HttpResponse(content, content_type=kind)
+    response["Content-Disposition"] = f'inline; filename="{name}"'
+    return response
+
+
+@require_GET
+def label(request: HttpRequest, job: int) -> HttpResponse:
+    """The label for the bag, with a code that leads to the job."""
+    owner = get_plain_job(job)
+    address = request.build_absolute_uri(owner.get_absolute_url())
+    return _file(label_pdf(owner, address), "application/pdf", f"label-{job}.pdf")
+
+
+@require_GET
+def calendar(request: HttpRequest, job: int) -> HttpResponse:
+    """The promised date as a calendar file."""
+    owner = get_plain_job(job)
+    if owner.promised_at is None:
+        raise Http404
+    return _file(messages.promised_calendar(owner, timezone.now()), "text/calendar", f"job-{job}.ics")
+
+
+@require_GET
+def mail(request: HttpRequest, job: int) -> HttpResponse:
+    """That it is ready, as a mail file with the report; nothing is sent."""
+    owner, practice = get_job(job), practice_of(request)
+    order = Order.objects.of_job(job)
+    if order is None:
+        raise Http404
+    words = messages.ready_words(order, practice.currency)
+    report = paper_pdf(_paper(request, owner, "report", None))
+    return _file(messages.ready_mail(order, words, report, timezone.now()), "message/rfc822", f"ready-{job}.eml")

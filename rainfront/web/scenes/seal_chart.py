@@ -1,0 +1,82 @@
+"""A seal test drawn: depth over time, before and after, with what the shop's own record of the model allows."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from rainfront.web.scenes.charge_line import number
+from rainfront.web.scenes.trace_chart import Tick, nice_steps
+
+WIDTH, HEIGHT = 460.0, 240.0
+LEFT, RIGHT, TOP, BOTTOM = 56.0, 96.0, 12.0, 30.0
+STEPS = 24
+
+
+@dataclass(frozen=True)
+class Fade:
+    """One test as drawn."""
+
+    kind: str
+    points: str
+    label: str
+    label_y: str
+
+
+@dataclass(frozen=True)
+class SealChart:
+    """The whole drawing."""
+
+    view_box: str
+    left: str
+    right: str
+    bottom: str
+    label_x: str
+    fades: tuple[Fade, ...]
+    x_ticks: tuple[Tick, ...]
+    y_ticks: tuple[Tick, ...]
+    title: str
+
+
+def draw(tests: Sequence[tuple[str, str, float, float, float]], title: str) -> SealChart:
+    """Lay seal tests out.
+
+    Parameters
+    ----------
+    tests : sequence of (kind, label, start_kpa, end_kpa, seconds)
+    title : str
+
+    """
+    span = max((row[4] for row in tests), default=20.0)
+    deepest = max((row[2] for row in tests), default=20.0) * 1.08
+    wide, high = WIDTH - LEFT - RIGHT, HEIGHT - TOP - BOTTOM
+
+    def x(seconds: float) -> float:
+        return LEFT + wide * seconds / span
+
+    def y(kpa: float) -> float:
+        return TOP + high * kpa / deepest
+
+    fades: list[Fade] = []
+    heights: list[float] = []
+    for kind, label, start, end, seconds in tests:
+        rate = -math.log(max(end, 1e-3) / start) / seconds
+        spots = [(seconds * k / STEPS, start * math.exp(-rate * seconds * k / STEPS)) for k in range(STEPS + 1)]
+        height = y(end) + 5
+        while any(abs(height - other) < 18 for other in heights):
+            height -= 18
+        heights.append(height)
+        points = " ".join(f"{number(x(t))},{number(y(p))}" for t, p in spots)
+        fades.append(Fade(kind, points, label, number(max(height, 14.0))))
+    return SealChart(
+        view_box=f"0 0 {number(WIDTH)} {number(HEIGHT)}",
+        left=number(LEFT),
+        right=number(WIDTH - RIGHT),
+        bottom=number(HEIGHT - BOTTOM),
+        label_x=number(WIDTH - RIGHT + 8),
+        fades=tuple(fades),
+        x_ticks=tuple(Tick(number(x(t)), f"{t:g} s") for t in nice_steps(span, 4)),
+        y_ticks=tuple(Tick(number(y(p)), f"-{p:g} kPa" if p else "0") for p in nice_steps(deepest, 4)),
+        title=title,
+    )

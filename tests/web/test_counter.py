@@ -1,0 +1,253 @@
+"""The counter: what a customer is charged, pays and reads; papers by their text; devices that come back."""
+
+import io
+from datetime import UTC, date, datetime, timedelta
+from decimal import Decimal
+from email import message_from_bytes, policy
+
+from django.urls import reverse
+from django.utils import timezone
+from icalendar import Calendar
+from pypdf import PdfReader
+
+from chargepath.base.errors import ChargepathError
+from rainfront.counter import actions as counter
+from rainfront.counter.models import Order, Visit
+from rainfront.counter.presenters import until_of
+from rainfront.demo.proofs import prove_whole
+from rainfront.jobs import actions
+from rainfront.jobs.actions.take_in import DETAILS
+from rainfront.jobs.lessons import lessons_of
+from rainfront.jobs.models import Job
+from rainfront.people.models import Workshop
+from rainfront.practice.adapters import Practice
+from tests.builders import NOW, make_job
+from tests.web.test_pages import Signed
+
+
+def later(**much):
+    return NOW + timedelta(**much)
+
+
+def text_of(content):
+    return "\n".join(page.extract_text() for page in PdfReader(io.BytesIO(content)).pages)
+
+
+class Counter(Signed):
+    def setUp(self):
+        super().setUp()
+        self.job = self.repaired()
+
+    def repaired(self, **details):
+        job = make_job(self.user, ("i 0.0 5.1 20%", "port lint plug_proud", "wiggle drops"), **details)
+        repair = actions.choose_route(job, "clean_port", "", user=self.user, now=NOW)
+        actions.do_rest(repair, user=self.user, now=later(minutes=5))
+        actions.finish_repair(repair, "alcohol", user=self.user, now=later(minutes=6))
+        prove_whole(job, self.user, later(minutes=10))
+        return actions.close_job(job, ["port_fouled"], "lint", user=self.user, now=later(minutes=30))
+
+    def do(self, act, job=None, **data):
+        address = reverse("counter:order", args=[(job or self.job).pk])
+        return self.client.post(address, {"act": act, **data})
+
+    def bill(self, job=None, **values):
+        given = {"charged": "38,50", "warranty_months": "3", "terms": "No falls.", "noted": "", "avoid": "Keep dry."}
+        return self.do("bill", job, **{**given, **values})
+
+    def pdf(self, kind, form="a4", pk=None, job=None):
+        name, args = ("counter:pdf", [kind]) if pk is None else ("counter:quote_pdf", [kind, pk])
+        response = self.client.get(reverse(name, args=[(job or self.job).pk, *args]), {"form": form})
+        self.assertEqual(response["Content-Type"], "application/pdf")
+        return response.content
+
+    def order(self, job=None):
+        return Order.objects.of_job((job or self.job).pk)
+
+    def test_charged_paid_told_and_handed_over_with_a_warranty_from_that_day(self):
+        page = self.client.get(reverse("counter:order", args=[self.job.pk]))
+        self.assertContains(page, "Keep the port out of pocket lint")
+        self.assertContains(self.do("hand"), "nobody said what it costs", status_code=422)
+        self.bill()
+        self.do("pay", amount="20", how="cash")
+        self.do("pay", amount="18.50", how="card")
+        self.assertContains(self.do("pay", amount="-99", how="cash"), "less than that given back", status_code=422)
+        self.do("told", how="phone")
+        self.do("hand")
+        order = self.order()
+        self.assertEqual((order.charged, order.paid), (Decimal("38.50"), Decimal("38.50")))
+        self.assertTrue(order.told_at and order.handed_at)
+        self.assertContains(self.bill(charged="1"), "handed over already", status_code=422)
+        Order.objects.filter(pk=order.pk).update(handed_at=datetime(2026, 11, 30, 23, 30, tzinfo=UTC))
+        self.assertEqual(until_of(self.order()), date(2027, 2, 28))
+        said = [row.text for row in self.job.entries.filter(name__in=("bill", "pay", "told", "handed"))]
+        self.assertEqual(said[0], "charged 38.50")
+        self.assertIn("paid 18.50 card", said)
+
+    def test_nothing_is_told_or_handed_over_before_it_is_closed(self):
+        job = make_job(self.user)
+        for act in ("told", "hand"):
+            self.assertEqual(self.do(act, job, how="phone").status_code, 422)
+        self.assertEqual(self.do("paint").status_code, 422)
+
+    def test_the_report_says_it_in_plain_words_on_the_page_the_sheet_and_the_slip(self):
+        self.bill(noted="A crack in the back.")
+        quote = actions.make_quote(make_job(self.user), "clean_port", Decimal(5), "other", user=self.user, now=NOW)
+        page = self.client.get(reverse("counter:paper", args=[self.job.pk, "report"])).content.decode()
+        for text in (page, text_of(self.pdf("report")), " ".join(text_of(self.pdf("report", "slip")).split())):
+            for said in (
+                "full of lint or residue",
+                "Clean the port (alcohol).",
+                "38.50",
+                "A crack in the back.",
+                "Keep dry.",
+                "3 months from the day",
+                "No falls.",
+                "lint or dust",
+                "does not charge",
+            ):
+                self.assertIn(said, " ".join(text.split()))
+        self.assertEqual(len(PdfReader(io.BytesIO(self.pdf("report", "slip"))).pages), 1)
+        width = float(PdfReader(io.BytesIO(self.pdf("report", "slip"))).pages[0].mediabox.width)
+        self.assertAlmostEqual(width / 72 * 25.4, 80, places=1)
+        self.assertEqual(
+            self.client.get(reverse("counter:quote", args=[self.job.pk, "quote", quote.pk])).status_code, 404
+        )
+
+    def test_papers_escape_what_people_wrote_and_hold_nothing_of_another_job(self):
+        evil = "<b>bold</b> & <script>alert(1)</script> ✂ Ωμέγα Жук"
+        other = self.repaired(customer="SECRET-OTHER", complaint="OTHER-COMPLAINT", model_name="OTHER-MODEL")
+        self.bill(other, noted="OTHER-NOTE")
+        job = self.repaired(complaint=evil, customer="<i>x</i>", model_name="Tarn <4> & co")
+        self.bill(job, noted=evil, terms=evil)
+        counter.set_contact(job, "Contact <u>", "0123", "a@b.example", user=self.user, now=NOW)
+        page = self.client.get(reverse("counter:paper", args=[job.pk, "report"])).content.decode()
+        self.assertNotIn("<script>alert", page)
+        for kind in ("report", "receipt"):
+            text = " ".join(text_of(self.pdf(kind, job=job)).split())
+            self.assertIn("Tarn <4> & co", text)
+            self.assertNotIn("OTHER", text)
+            self.assertNotIn("0123", text)
+        self.assertIn("<script>alert(1)</script>", " ".join(text_of(self.pdf("report", job=job)).split()))
+        self.assertIn("Жук", text_of(self.pdf("report", job=job)))
+        label = self.client.get(reverse("counter:label", args=[job.pk]))
+        self.assertIn(str(job.pk), text_of(label.content))
+        self.assertNotIn("Contact", text_of(label.content))
+
+    def test_a_quote_is_printed_word_for_word_with_its_answer(self):
+        job = make_job(self.user)
+        quote = actions.make_quote(
+            job, "clean_port", Decimal("31.40"), "We clean it.\nIt takes a day.", user=self.user, now=NOW
+        )
+        text = text_of(self.pdf("quote", pk=quote.pk, job=job))
+        self.assertTrue("We clean it." in text and "31.40" in text and "signature" in text)
+        actions.answer_quote(quote, "approved", "deck crew", user=self.user, now=NOW)
+        self.assertIn("approved by deck crew", text_of(self.pdf("quote", "slip", quote.pk, job)))
+
+    def test_several_devices_of_one_visit_share_a_contact_and_a_receipt(self):
+        second = self.repaired(model_name="Hestral Tab 10")
+        counter.set_contact(self.job, "K.M.", "12 34", "", user=self.user, now=NOW)
+        self.bill()
+        self.do("join", second, other=self.job.pk)
+        self.bill(second, charged="10")
+        self.do("pay", second, amount="48.50", how="card")
+        self.assertEqual(self.order(second).visit, self.order().visit)
+        self.assertEqual(Visit.objects.count(), 1)
+        text = " ".join(text_of(self.pdf("receipt")).split())
+        for said in ("Hestral Tab 10", "48.50", "Still to pay"):
+            self.assertIn(said, text)
+        self.assertRegex(text, r"Still to pay ¤0\.00")
+        self.assertEqual(self.do("join", second, other=second.pk).status_code, 422)
+        self.assertEqual(self.do("join", second, other=9999).status_code, 422)
+
+    def test_a_contact_can_be_erased_and_is_in_no_log_and_no_case_file(self):
+        self.do("contact", name="Somebody Real", phone="0123 456", mail="real@mail.example")
+        self.assertEqual(self.order().visit.mail, "real@mail.example")
+        texts = " ".join(self.job.entries.values_list("text", flat=True))
+        self.assertNotIn("Somebody", texts)
+        self.assertNotIn(b"Somebody", self.client.get(reverse("jobs:export", args=[self.job.pk])).content)
+        self.do("erase")
+        visit = self.order().visit
+        self.assertEqual((visit.name, visit.phone, visit.mail), ("", "", ""))
+        self.assertTrue(visit.erased_at)
+        self.assertEqual(self.do("contact", name="PIN is 2468").status_code, 422)
+
+    def test_mail_and_calendar_are_files_that_hold_what_they_should(self):
+        self.bill()
+        counter.set_contact(self.job, "K.M.", "", "k@m.example", user=self.user, now=NOW)
+        content = self.client.get(reverse("counter:mail", args=[self.job.pk])).content
+        mail = message_from_bytes(content, policy=policy.default)
+        self.assertEqual((mail["To"], mail["Subject"]), ("k@m.example", "Your Orvane D2 is ready"))
+        self.assertIn("38.50", mail.get_body().get_content())
+        (report,) = list(mail.iter_attachments())
+        self.assertIn("Repair report", text_of(report.get_content()))
+        address = reverse("counter:calendar", args=[self.job.pk])
+        self.assertEqual(self.client.get(address).status_code, 404)
+        # Half an hour before clocks go back, by the shop's own time.
+        promised = datetime(2026, 10, 25, 0, 30, tzinfo=UTC)
+        Job.objects.filter(pk=self.job.pk).update(promised_at=promised)
+        (event,) = Calendar.from_ical(self.client.get(address).content).walk("VEVENT")
+        self.assertEqual(event.decoded("dtstart").astimezone(UTC), promised)
+        self.assertEqual(event.decoded("dtstart").utcoffset(), timedelta(hours=1))
+        self.assertIn("Orvane D2", event["summary"])
+
+    def test_the_old_trouble_counts_against_the_first_outcome_and_a_new_one_does_not(self):
+        self.bill()
+        self.do("hand")
+        Job.objects.filter(pk=self.job.pk).update(serial="AB-12")
+        back = actions.take_in(
+            {name: getattr(self.job, name) for name in DETAILS} | {"serial": "ab-12"}, user=self.user, now=later(days=9)
+        )
+        self.assertEqual((back.came_from_id, back.same_trouble), (self.job.pk, None))
+        page = self.client.get(back.get_absolute_url())
+        self.assertContains(page, "Clean the port".lower())
+        self.assertContains(page, "covered")
+
+        def came_back():
+            (lesson,) = lessons_of(Job.objects.get(pk=self.job.pk), Practice.current().known)
+            return lesson.came_back
+
+        self.assertFalse(came_back())
+        self.do("back", back, first=self.job.pk, trouble="same")
+        self.assertTrue(came_back())
+        suggested = self.client.get(reverse("counter:order", args=[back.pk])).context["forms"]["bill"].initial
+        self.assertEqual(suggested["charged"], 0)
+        self.do("back", back, first=self.job.pk, trouble="new")
+        self.assertFalse(came_back())
+        self.do("back", back, first="", trouble="")
+        self.assertIsNone(Job.objects.get(pk=back.pk).came_from)
+
+    def test_a_device_comes_back_from_no_open_job_not_from_itself_and_not_in_a_circle(self):
+        job = make_job(self.user)
+        for first in (job.pk, 9999, make_job(self.user).pk):
+            self.assertEqual(self.do("back", job, first=first, trouble="same").status_code, 422)
+        second = self.repaired()
+        counter.link_return(second, self.job.pk, True, user=self.user, now=NOW)
+        with self.assertRaisesMessage(ChargepathError, "comes back from this one"):
+            counter.link_return(self.job, second.pk, True, user=self.user, now=NOW)
+
+    def test_warranty_over_is_said(self):
+        self.bill()
+        self.do("hand")
+        Order.objects.update(handed_at=timezone.now() - timedelta(days=400))
+        job = make_job(self.user)
+        counter.link_return(job, self.job.pk, True, user=self.user, now=later(days=1))
+        self.assertContains(self.client.get(reverse("counter:order", args=[job.pk])), "(over)")
+        self.assertEqual(Workshop.current().warranty_months, 6)
+
+
+class Seals(Signed):
+    def test_before_and_after_are_compared_and_a_swollen_cell_sees_no_vacuum(self):
+        job = make_job(self.user)
+        address = reverse("jobs:seal", args=[job.pk])
+        test = {"start_kpa": "20", "end_kpa": "19,8", "seconds": "20"}
+        self.assertRedirects(self.client.post(address, {**test, "when": "before"}), address)
+        self.client.post(address, {"known_ml": "50", "before_kpa": "0", "after_kpa": "20.265"})
+        self.client.post(address, {**test, "when": "after", "end_kpa": "16"})
+        page = self.client.get(address)
+        self.assertContains(page, "Leaks more than it should")
+        self.assertContains(page, "23.69 ml of air a minute")
+        self.assertContains(page, "no promise of any rating")
+        wrong = self.client.post(address, {**test, "when": "after", "end_kpa": "25"})
+        self.assertContains(wrong, "cannot be", status_code=422)
+        actions.record_line(job, "danger swollen", user=self.user, now=NOW)
+        self.assertContains(self.client.post(address, {**test, "when": "after"}), "no vacuum", status_code=422)
