@@ -37,12 +37,14 @@ class Decay:
 
 @dataclass(frozen=True)
 class SealVerdict:
-    """What a test says: `holds` is None where there is nothing to compare it with; `lost_kpa` at the stated depth and
-    time.
+    """What a test says: `holds` is None where there is nothing to compare it with.
+
+    What was lost and what may be lost are at the stated depth and over the stated time [kPa].
     """
 
     holds: bool | None
     lost_kpa: float
+    most_kpa: float | None
     reasons: tuple[str, ...]
 
 
@@ -106,7 +108,7 @@ def judge_seal(known: Knowledge, now: Decay, before: Decay | None, good: Sequenc
     """
     check_decay(now)
     limits, lost = known.proof, stated(known, now)
-    reasons, holds = [], None
+    reasons, holds, allowed = [], None, None
     rows = [("before it was opened", [before] if before else [])]
     rows.append((f"{len(good)} others of this model", list(good) if len(good) >= SHOP_LEAST else []))
     for words, others in rows:
@@ -115,6 +117,7 @@ def judge_seal(known: Knowledge, now: Decay, before: Decay | None, good: Sequenc
         usual = median(stated(known, one) for one in others)
         most = max(limits.seal_worse * usual, limits.seal_quiet_kpa)
         fits = lost <= most
+        allowed = most if allowed is None else min(allowed, most)
         holds = fits if holds is None else holds and fits
         reasons.append(
             f"{'as' if fits else 'worse than'} {words}: {show(lost, 'kPa')} lost, {show(usual, 'kPa')} then"
@@ -122,7 +125,7 @@ def judge_seal(known: Knowledge, now: Decay, before: Decay | None, good: Sequenc
         )
     if holds is None:
         reasons.append(f"{show(lost, 'kPa')} lost at {limits.seal_depth_kpa:g} kPa in {limits.seal_seconds:g} s")
-    return SealVerdict(holds, lost, tuple(reasons))
+    return SealVerdict(holds, lost, allowed, tuple(reasons))
 
 
 def leak_rate(decay: Decay, volume_ml: float) -> float:

@@ -132,9 +132,10 @@ def _pictures(job: Job, practice: Practice, overlay: Any) -> list[Block]:
         after |= result.stations()
     blocks = []
     if before or after:
-        blocks.append(Block("path", path_marks.draw(stations, [("as it came", before), ("as it goes", after)])))
+        rows = [("as it came", before), ("as it goes", after)]
+        blocks.append(Block("path", path_marks.draw(stations, rows)))
     if overlay is not None:
-        blocks += [Block("text", "Charging current before the repair and after it:"), Block("overlay", overlay)]
+        blocks += [Block("text", f"Charging current. {overlay.title}"), Block("overlay", overlay)]
     return blocks
 
 

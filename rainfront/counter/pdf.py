@@ -24,13 +24,14 @@ from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, T
 
 from rainfront.counter.papers import Block, Paper
 from rainfront.jobs.models import Job
+from rainfront.web.scenes.charge_line import MARK_WORDS
 from rainfront.web.scenes.overlay import Overlay
 from rainfront.web.scenes.path_marks import PathMarks, Spot
 
 FONTS = Path(__file__).parent / "fonts"
 PLAIN, BOLD = "Paper", "Paper-Bold"
 SLIP_WIDTH, LABEL = 80 * mm, (62 * mm, 40 * mm)
-MARGIN, SLIP_MARGIN = 20 * mm, 5 * mm
+MARGIN, SLIP_MARGIN, FRAME = 16 * mm, 3 * mm, 6.0
 FORMS = ("a4", "slip")
 
 
@@ -51,6 +52,7 @@ def _style(size: float, *, bold: bool = False, before: float = 0.0) -> Paragraph
         spaceBefore=before,
         spaceAfter=size * 0.25,
         alignment=TA_LEFT,
+        keepWithNext=int(bold),
         splitLongWords=True,
     )
 
@@ -62,10 +64,11 @@ class _Sheet:
         _fonts()
         small = form == "slip"
         self.margin = SLIP_MARGIN if small else MARGIN
-        self.width = (SLIP_WIDTH if small else A4[0]) - 2 * self.margin
-        self.text = _style(8.5 if small else 10.5)
+        self.small_sheet = small
+        self.width = (SLIP_WIDTH if small else A4[0]) - 2 * self.margin - 2 * FRAME
+        self.text = _style(8.5 if small else 10)
         self.title = _style(13 if small else 20, bold=True)
-        self.heading = _style(9.5 if small else 12, bold=True, before=6 if small else 10)
+        self.heading = _style(9.5 if small else 11.5, bold=True, before=6 if small else 7)
         self.point = ParagraphStyle("point", parent=self.text, leftIndent=11, bulletFontName=PLAIN, bulletFontSize=8)
         self.small = _style(7.5 if small else 9)
 
@@ -85,6 +88,7 @@ class _Sheet:
         return Table(
             cells,
             colWidths=[self.width * 0.45, self.width * 0.55],
+            hAlign="LEFT",
             style=[
                 ("LEFTPADDING", (0, 0), (-1, -1), 0),
                 ("TOPPADDING", (0, 0), (-1, -1), 1),
@@ -103,9 +107,12 @@ class _Sheet:
         if block.kind == "list":
             return [Paragraph(escape(text), self.point, bulletText="\u2022") for text in block.body]
         if block.kind == "path":
-            return [Spacer(1, 6), _path(block.body, self.width)]
+            return [
+                Spacer(1, 6),
+                self.rows(_in_words(block.body)) if self.small_sheet else _path(block.body, self.width),
+            ]
         if block.kind == "overlay":
-            return [_overlay(block.body, self.width)]
+            return [_overlay(block.body, self.width if self.small_sheet else self.width * 0.72)]
         if block.kind == "sign":
             line = Line(0, 14, self.width, 14, strokeWidth=0.6)
             return [Spacer(1, 28), Drawing(self.width, 18, line), Paragraph(escape(block.body), self.small)]
@@ -133,6 +140,17 @@ def _path(scene: PathMarks, width: float) -> Drawing:
         text.textAnchor = "middle"
         out.add(text)
     return _scaled(out, width)
+
+
+def _in_words(scene: PathMarks) -> list[tuple[str, str]]:
+    """Stations that something was measured at, for a slip that is too narrow for the drawing."""
+    came, goes = scene.rows[0].spots, scene.rows[1].spots
+    out = [("as it came", "as it goes")]
+    for first, last in zip(came, goes, strict=True):
+        if first.mark != "none":
+            name, _, words = first.title.partition(", ")
+            out.append((f"{name}: {words.partition(': ')[2]}", MARK_WORDS[last.mark]))
+    return out
 
 
 def _mark(spot: Spot, y: float) -> Group:
@@ -238,15 +256,14 @@ def label_pdf(job: Job, address: str) -> bytes:
         for across, dark in enumerate(row):
             if dark:
                 canvas.rect(left + across * cell, bottom + size - (down + 1) * cell, cell, cell, stroke=0, fill=1)
-    canvas.setFont(BOLD, 26)
-    canvas.drawString(3 * mm, height - 11 * mm, str(job.pk))
+    canvas.setFont(BOLD, 34)
+    canvas.drawString(3 * mm, height - 15 * mm, str(job.pk))
     lines = [job.model_name, job.customer]
     if job.promised_at:
         lines.append(f"for {date_format(localtime(job.promised_at), 'D j M, H:i')}")
     for index, text in enumerate(lines):
-        space = width - size - 7 * mm if height - (17 + 5 * index) * mm > bottom - 3 * mm else width - 6 * mm
-        canvas.setFont(PLAIN, 8)
-        canvas.drawString(3 * mm, height - (17 + 5 * index) * mm, _fitted(text, space, 8))
+        canvas.setFont(BOLD if index == 0 else PLAIN, 8)
+        canvas.drawString(3 * mm, height - (30 + 3.6 * index) * mm, _fitted(text, width - 6 * mm, 8))
     canvas.showPage()
     canvas.save()
     return buffer.getvalue()

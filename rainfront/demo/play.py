@@ -15,8 +15,11 @@ from django.db import transaction
 from chargepath.case.entries import CheckEvent, HazardEvent, PathEvent, RepairEvent
 from chargepath.case.file import parse
 from chargepath.case.quickline import parse_line
+from chargepath.proving.sealing import Decay
 from chargepath.standin.device import Device, play
 from chargepath.trace.table import look
+from rainfront.counter import actions as counter
+from rainfront.counter.presenters import suggested
 from rainfront.demo import inside
 from rainfront.demo.inside import KNOWN
 from rainfront.demo.proofs import prove_whole
@@ -109,6 +112,7 @@ def _play(raw: dict[str, Any], user: User, at: datetime, now: datetime) -> None:
         "history": raw.get("history", []),
         "battery_percent": raw.get("battery_percent"),
         "backup": raw["backup"],
+        "serial": raw.get("serial", ""),
     }
     job = actions.take_in(details, user=user, now=at)
     for line in raw["lines"]:
@@ -122,12 +126,32 @@ def _play(raw: dict[str, Any], user: User, at: datetime, now: datetime) -> None:
         actions.move_stage(job, raw["stage"], user=user, now=at)
     if "choose" in raw:
         _repair(job, raw, user, at, now)
+    for record in raw.get("after", ()):
+        _record(job, record, user, at + timedelta(minutes=31))
+    for when, start, end in raw.get("seal", ()):
+        decay = Decay(start, end, KNOWN.proof.seal_seconds)
+        actions.record_seal(job, when, decay, user=user, now=at + timedelta(minutes=29))
+    if "read" in raw:
+        actions.record_proof(job, raw["read"], user=user, now=at + timedelta(minutes=30))
     if "proof" in raw:
         prove_whole(job, user, at + timedelta(minutes=30), **raw["proof"])
     if "close" in raw:
         actions.close_job(job, raw["close"], raw["note"], user=user, now=at + timedelta(minutes=55))
+    if "bill" in raw:
+        _counter(job, raw, user, at + timedelta(minutes=60))
     if "refer" in raw:
         actions.refer_job(job, raw["refer"], raw["note"], user=user, now=at + timedelta(minutes=5))
+
+
+def _counter(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:
+    """What a customer was charged, paid, and fetched."""
+    page = suggested(Job.objects.with_people().get(pk=job.pk), Practice.current(), None)
+    values = {"charged": Decimal(raw["bill"]["charged"]), "noted": raw["bill"]["noted"], "avoid": page["avoid"]}
+    counter.set_contact(job, *raw["contact"], user=user, now=at)
+    counter.set_bill(job, values, user=user, now=at)
+    counter.pay(job, values["charged"], raw["bill"]["paid"], user=user, now=at)
+    counter.tell_ready(job, "here", user=user, now=at)
+    counter.hand_over(job, user=user, now=at)
 
 
 def _minutes(job: Job, line: str) -> float:

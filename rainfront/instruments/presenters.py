@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 
 from chargepath.base.quantities import show
+from chargepath.decision.acts import PROVE
 from chargepath.grading.expect import Band
 from chargepath.knowledge import Knowledge
 from chargepath.proving.watching import overlay
@@ -18,7 +19,8 @@ from chargepath.trace.phases import LABELS, Phase
 from rainfront.instruments import adapters
 from rainfront.instruments.models import Record
 from rainfront.instruments.proving import TAKEN, Watch
-from rainfront.jobs.models import Job
+from rainfront.jobs.adapters import evidence_of
+from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.presenters.words import entry_words
 from rainfront.web.scenes import overlay as trace_overlay
 from rainfront.web.scenes import trace_chart
@@ -79,14 +81,24 @@ def proof_meter(
 
 def before_and_after(job: Job) -> trace_overlay.Overlay | None:
     """The newest record before the job was proved and the one taken then, None where one is missing."""
-    first, last = Record.objects.before_repair(job.pk).first(), Record.objects.at_proof(job.pk).first()
+    repairs = [row for row in evidence_of(job) if row.kind == Entry.EntryKind.REPAIR and row.name != PROVE]
+    repairs = [row for row in repairs if not row.variant]
+    if not repairs:
+        return None
+    first, last = Record.objects.before_and_after(job.pk, repairs[0].at, repairs[-1].at)
     if first is None or last is None:
         return None
     rows = overlay(adapters.load(first), adapters.load(last), OVERLAY_S)
-    plateaus = [show(record.figures.get("plateau") or 0.0, "A") for record in (first, last)]
-    labels = [f"before {plateaus[0]}", f"after {plateaus[1]}"]
+    said = [f"{word}: {_draws(record)}" for word, record in (("Before (dashed)", first), ("After", last))]
     thinned = [row[:: max(len(row) // OVERLAY_POINTS, 1)] for row in rows]
-    return trace_overlay.draw(thinned[0], thinned[1], labels, f"Charger current: {labels[0]}, {labels[1]}")
+    return trace_overlay.draw(thinned[0], thinned[1], ("before", "after"), f"{said[0]}. {said[1]}.")
+
+
+def _draws(record: Record) -> str:
+    """What a record draws, in a few words."""
+    drops = record.figures.get("dropouts") or 0
+    amps = show(record.figures.get("plateau") or 0.0, "A")
+    return f"{amps}, drops out {counted(drops, 'time')}" if drops else f"{amps}, steady"
 
 
 def wait_of(job: Job, known: Knowledge, now: datetime) -> dict[str, Any]:

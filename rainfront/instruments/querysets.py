@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.db import models
 
 
@@ -24,13 +26,10 @@ class RecordQuerySet(models.QuerySet):
         """Samples still come in."""
         return self.filter(state__in=("running", "stopping"))
 
-    def before_repair(self, job_id: int) -> RecordQuerySet:
-        """Complete ones of a job that were taken before it was proved, the newest first."""
-        return self.filter(job_id=job_id, for_proof=False, struck_at__isnull=True).exclude(file="").order_by("-pk")
-
-    def at_proof(self, job_id: int) -> RecordQuerySet:
-        """Complete ones that were taken while a job was proved, the newest first."""
-        return self.filter(job_id=job_id, for_proof=True, struck_at__isnull=True).exclude(file="").order_by("-pk")
+    def before_and_after(self, job_id: int, first: Any, last: Any) -> tuple[Any, Any]:
+        """The newest complete record before a job's first repair, and the newest after its last; None for none."""
+        found = self.filter(job_id=job_id, struck_at__isnull=True).exclude(file="").order_by("-started_at", "-pk")
+        return found.filter(started_at__lt=first).first(), found.filter(started_at__gte=last).first()
 
     def whole(self) -> RecordQuerySet:
         """With everything a record's page needs."""

@@ -10,7 +10,7 @@ from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import Meter, parse_diode, parse_quantity
 from rainfront.web.secrets import UnlockCodeError, find_code, hide_code
 
-PLAIN = (forms.TextInput, forms.Textarea, forms.ClearableFileInput)
+PLAIN = (forms.TextInput, forms.EmailInput, forms.Textarea, forms.ClearableFileInput)
 
 
 def style(form: forms.BaseForm) -> None:

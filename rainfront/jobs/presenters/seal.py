@@ -51,9 +51,10 @@ def seal_page(job: Job, practice: Practice) -> SealPage:
         verdict = judge_seal(practice.known, decay_of(after), decay_of(before) if before else None, good)
     shown = [row for row in (before, after) if row is not None]
     rows = [(row.when, row.when, row.start_kpa, row.end_kpa, row.seconds) for row in shown]
+    most = verdict.most_kpa if verdict else None
     return SealPage(
         tests=shown,
-        scene=seal_chart.draw(rows, "Depth below ambient while the vacuum is held") if rows else None,
+        scene=seal_chart.draw(rows, most, "How much of the vacuum was lost") if rows else None,
         verdict=VERDICTS[verdict.holds] if verdict else "",
         holds=verdict.holds if verdict else None,
         reasons=verdict.reasons if verdict else (),

@@ -1,4 +1,4 @@
-"""A seal test drawn: depth over time, before and after, with what the shop's own record of the model allows."""
+"""A seal test drawn: how much of the vacuum was lost over time, before and after, and how much may be."""
 
 from __future__ import annotations
 
@@ -33,37 +33,40 @@ class SealChart:
     right: str
     bottom: str
     label_x: str
+    limit_y: str
     fades: tuple[Fade, ...]
     x_ticks: tuple[Tick, ...]
     y_ticks: tuple[Tick, ...]
     title: str
 
 
-def draw(tests: Sequence[tuple[str, str, float, float, float]], title: str) -> SealChart:
+def draw(tests: Sequence[tuple[str, str, float, float, float]], most: float | None, title: str) -> SealChart:
     """Lay seal tests out.
 
     Parameters
     ----------
     tests : sequence of (kind, label, start_kpa, end_kpa, seconds)
+    most : float or None
+        What may be lost at the end [kPa].
     title : str
 
     """
     span = max((row[4] for row in tests), default=20.0)
-    deepest = max((row[2] for row in tests), default=20.0) * 1.08
+    top = max([*(row[2] - row[3] for row in tests), most or 0.0, 0.2]) * 1.25
     wide, high = WIDTH - LEFT - RIGHT, HEIGHT - TOP - BOTTOM
 
     def x(seconds: float) -> float:
         return LEFT + wide * seconds / span
 
     def y(kpa: float) -> float:
-        return TOP + high * kpa / deepest
+        return TOP + high * (1 - kpa / top)
 
     fades: list[Fade] = []
     heights: list[float] = []
     for kind, label, start, end, seconds in tests:
         rate = -math.log(max(end, 1e-3) / start) / seconds
-        spots = [(seconds * k / STEPS, start * math.exp(-rate * seconds * k / STEPS)) for k in range(STEPS + 1)]
-        height = y(end) + 5
+        spots = [(seconds * k / STEPS, start * (1 - math.exp(-rate * seconds * k / STEPS))) for k in range(STEPS + 1)]
+        height = y(start - end) + 5
         while any(abs(height - other) < 18 for other in heights):
             height -= 18
         heights.append(height)
@@ -75,8 +78,9 @@ def draw(tests: Sequence[tuple[str, str, float, float, float]], title: str) -> S
         right=number(WIDTH - RIGHT),
         bottom=number(HEIGHT - BOTTOM),
         label_x=number(WIDTH - RIGHT + 8),
+        limit_y="" if most is None else number(y(most)),
         fades=tuple(fades),
         x_ticks=tuple(Tick(number(x(t)), f"{t:g} s") for t in nice_steps(span, 4)),
-        y_ticks=tuple(Tick(number(y(p)), f"-{p:g} kPa" if p else "0") for p in nice_steps(deepest, 4)),
+        y_ticks=tuple(Tick(number(y(p)), f"{p:g} kPa") for p in nice_steps(top, 4)),
         title=title,
     )
