@@ -56,7 +56,9 @@ def fill() -> Job:
         "power OL",
         "lines 505/520",
     )
-    shown: Job = Job.objects.on_bench().filter(connector="usb_c", carrier="sub_board").exclude(stage="repair")[0]
+    shown: Job = (
+        Job.objects.on_bench().filter(connector="usb_c", carrier="sub_board").exclude(stage__in=("repair", "prove"))[0]
+    )
     for line in lines:
         actions.record_line(shown, line, user=user, now=now)
     return shown
@@ -76,6 +78,11 @@ def run() -> Iterator[str]:
     at = f"{job.get_absolute_url()}repair/"
     client.get(at)
     step = milliseconds(lambda: client.get(at), 20)
+    proved = Job.objects.filter(order__handed_at__isnull=False).order_by("pk")[0].pk
+    proving = Job.objects.filter(proofs__works__isnull=True).order_by("pk")[0].pk
+    proof = milliseconds(lambda: client.get(f"/jobs/{proving}/prove/"), 20)
+    report = milliseconds(lambda: client.get(f"/jobs/{proved}/papers/report.pdf"), 10)
+    slip = milliseconds(lambda: client.get(f"/jobs/{proved}/papers/report.pdf?form=slip"), 10)
     device, known = device_of(job), Practice.current().known
 
     def plan() -> None:
@@ -87,6 +94,8 @@ def run() -> Iterator[str]:
     ratio = f"{page / nothing:.0f} times the error page: {nothing:.1f} ms"
     yield f"  job page, 12 readings   {page:7.1f} ms   (target 150 ms; {ratio})"
     yield f"  a step of a plan        {step:7.1f} ms   (target 80 ms)"
+    yield f"  the proof's page        {proof:7.1f} ms"
+    yield f"  a report as PDF, a slip {report:7.1f} ms, {slip:.1f} ms   (target 1000 ms)"
     yield f"  a plan made afresh      {made:7.2f} ms   (target 20 ms)"
     yield f"  list of open jobs       {listing:7.1f} ms"
     yield f"  search in all jobs      {search:7.1f} ms"

@@ -18,7 +18,7 @@ class Counter(Extension):
 
     def links(self, job: Job) -> Sequence[Link]:
         """The counter's page."""
-        return (Link("Counter", reverse("counter:order", args=[job.pk])),)
+        return (Link("Counter", reverse("counter:order", args=[job.pk]), once_closed="Report, bill, hand it over"),)
 
     def panels(self, job: Job, practice: Practice, now: datetime) -> Sequence[Panel]:
         """What was done the last time, on a device that comes back."""

@@ -18,11 +18,15 @@ from rainfront.practice.adapters import Practice
 
 @dataclass(frozen=True)
 class Link:
-    """Where a person can go on: an address with its label, and how it is read out where the label is short."""
+    """Where a person can go on: an address with its label, and how it is read out where the label is short.
+
+    `once_closed` is what a closed job leads on with, '' for nothing.
+    """
 
     label: str
     href: str
     spoken: str = ""
+    once_closed: str = ""
 
 
 @dataclass(frozen=True)

@@ -198,12 +198,16 @@ def check_page(practice: Practice, check: Check, changed: dict[str, KnowledgeCha
     }
 
 
+# Parts of a file that are not called by what they are.
+BLOCKS = {"item": "Minutes of each item"}
+
+
 def general_page(practice: Practice, stem: str, changed: dict[str, KnowledgeChange]) -> dict[str, Any]:
     """Every number of a file that belongs to no single fault."""
     raw = _raw()[stem]
     blocks = [("", "", [row for row in numbers_under(practice, stem, changed) if row.path.count(".") == 1])]
     blocks += [
-        (key, "", numbers_under(practice, f"{stem}.{key}", changed))
+        (BLOCKS.get(key, key), "", numbers_under(practice, f"{stem}.{key}", changed))
         for key, found in raw.items()
         if isinstance(found, dict)
     ]

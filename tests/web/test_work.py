@@ -95,14 +95,14 @@ class Steps(Working):
         actions.do_rest(self.repair, user=self.user, now=NOW)
         actions.finish_repair(self.repair, "", user=self.user, now=later(60))
         self.prove(70)
-        self.assertContains(self.client.get(self.job.get_absolute_url()), "not closed up yet")
+        self.assertContains(self.client.get(self.job.get_absolute_url()), "Go on closing")
         self.assertEqual(self.now().id, "off_again")
         self.assertContains(self.press("done nudge"), "no step of this plan", status_code=422)
         actions.do_rest(self.repair, user=self.user, now=later(80))
         self.assertContains(self.client.get(self.to("repair")), "Now it is proved once more")
         self.prove(90)
         self.assertContains(self.client.get(self.to("repair")), "closed up and proved")
-        self.assertNotContains(self.client.get(self.job.get_absolute_url()), "not closed up yet")
+        self.assertNotContains(self.client.get(self.job.get_absolute_url()), "Go on closing")
 
     def test_a_failed_proof_ends_the_plan_and_the_next_one_begins_where_the_device_is_open(self):
         actions.do_rest(self.repair, user=self.user, now=NOW)

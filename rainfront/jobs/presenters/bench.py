@@ -22,6 +22,7 @@ from rainfront.jobs.presenters.routes import CheckLink, RouteRow, checks_of, rou
 from rainfront.jobs.presenters.steps import closing_words
 from rainfront.jobs.presenters.suspects import Suspect, suspects_of
 from rainfront.jobs.presenters.words import graded
+from rainfront.jobs.proving import proofs_passed
 from rainfront.web.scenes import charge_line
 from rainfront.web.scenes.charge_line import percent
 
@@ -121,9 +122,10 @@ def scene_of(basis: Basis, proved: Mapping[str, str] | None = None) -> charge_li
     """
     marks: dict[str, str] = {}
     known = basis.known
+    last: RepairEvent | None = None
     for entry in basis.belief.entries:
         if isinstance(entry.event, RepairEvent):
-            marks = {}
+            marks, last = {}, entry.event
         if isinstance(entry.event, PathEvent):
             for key, grade in entry.event.shows.items():
                 name, _, variant = key.partition("@")
@@ -135,7 +137,11 @@ def scene_of(basis: Basis, proved: Mapping[str, str] | None = None) -> charge_li
         station = basis.station_of(check, entry.event.variant)
         mark = check.mark_of(entry.grade, entry.event.signs)
         marks[station] = max(marks.get(station, mark), mark, key=MARKS.index)
-    marks = dict(proved) if proved is not None else marks
+    if proved is not None:
+        marks = dict(proved)
+    elif last is not None and last.works and last.proved:
+        for _, result in proofs_passed(basis.job, basis.practice):
+            marks |= result.stations()
     labels = {station.id: station.label for station in basis.known.stations.values()}
     absent = frozenset({"carrier", "link"} if basis.job.carrier == "none" else ())
     return charge_line.draw(labels, basis.belief.stations, marks, basis.station, absent)

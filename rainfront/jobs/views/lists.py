@@ -11,7 +11,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
 from rainfront.jobs import actions
-from rainfront.jobs.extensions import list_tags_of
+from rainfront.jobs.extensions import before_and_after, list_tags_of
 from rainfront.jobs.fetching import get_job
 from rainfront.jobs.forms import SearchForm
 from rainfront.jobs.models import Job, Stage
@@ -78,6 +78,7 @@ def _record(request: HttpRequest, pk: int, error: str = "") -> HttpResponse:
         "log": list(reversed(bench.log)),
         "value": basis.money(float(job.value)),
         "limit": basis.money(float(job.limit)) if job.limit is not None else "none named",
+        "pictures": before_and_after(job),
         "repairs": [(repair, routes[repair.route].label) for repair in job.repairs.all()],
     }
     return show_job(request, "jobs/record.html", job, context, 422 if error else 200)

@@ -10,7 +10,7 @@ from django_htmx.http import HttpResponseClientRedirect
 from chargepath.base.errors import ChargepathError
 from chargepath.proving.verdict import Readings
 from rainfront.jobs import actions
-from rainfront.jobs.extensions import proof_panels_of, tell_decided
+from rainfront.jobs.extensions import before_and_after, proof_panels_of, tell_decided
 from rainfront.jobs.fetching import get_job
 from rainfront.jobs.forms import ProofItemForm
 from rainfront.jobs.presenters.bench import scene_of
@@ -52,6 +52,7 @@ def _show(
         "scene": scene_of(basis_of(request, job), proving.result.stations()),
         "panels": proof_panels_of(job, proving.item(page.now.id), practice) if page.now and not page.to_close else [],
     }
+    context["pictures"] = before_and_after(job)
     template = "jobs/_prove.html" if request.htmx else "jobs/prove.html"  # type: ignore[attr-defined]
     return show_job(request, template, job, context, 422 if error or (form and form.errors) else 200)
 
