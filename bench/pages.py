@@ -56,9 +56,8 @@ def fill() -> Job:
         "power OL",
         "lines 505/520",
     )
-    shown: Job = (
-        Job.objects.on_bench().filter(connector="usb_c", carrier="sub_board").exclude(stage__in=("repair", "prove"))[0]
-    )
+    fitting = Job.objects.on_bench().filter(connector="usb_c", carrier="sub_board")
+    shown: Job = fitting.exclude(stage__in=("repair", "prove"))[0]
     for line in lines:
         actions.record_line(shown, line, user=user, now=now)
     return shown

@@ -76,6 +76,7 @@ class TakeInForm(StyledModelForm):
             "autofocus": True,
             "hx-get": reverse("jobs:known_model"),
             "hx-trigger": "change",
+            "hx-include": "#filled",
             "hx-target": "#device",
             "hx-swap": "outerHTML",
             "list": "models",

@@ -29,9 +29,15 @@ def take_in_page(request: HttpRequest) -> HttpResponse:
 
 
 def known_model(request: HttpRequest) -> HttpResponse:
-    """What the shop's earlier jobs of a model say of it, as the part of the form that asks for it."""
+    """What the shop's earlier jobs of a model say of it, as the part of the form that asks for it.
+
+    Nothing comes back where nothing is known: what was typed there meanwhile stays. Only what an earlier name had
+    filled in is cleared.
+    """
     name = request.GET.get("model_name", "")[:80]
     known = model_details(name)
+    if not known and "filled" not in request.GET:
+        return HttpResponse(status=204)
     form = TakeInForm(practice_of(request).known, initial=known or {"model_name": name})
     context = {"form": form, "known": known, "asked": name}
     return render(request, "jobs/_device_fields.html", context)

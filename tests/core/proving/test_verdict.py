@@ -4,6 +4,7 @@ from django.test import SimpleTestCase
 
 from chargepath.base.errors import ReadingError
 from chargepath.case.entries import CheckEvent, Device, HazardEvent
+from chargepath.grading.readings import grade_event
 from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.proofs import CLOSED, OPEN
 from chargepath.proving.asking import Subject, asked_of, phases_of, proof_minutes
@@ -198,8 +199,19 @@ class Marks(SimpleTestCase):
             return [f"{event.check} {event.grade}".strip() for event in events if isinstance(event, CheckEvent)]
 
         passed = told(*judged(subject()))
-        self.assertEqual(passed, ["power_up starts", "plug_fit clicks", "charger_current", "off_current same",
+        self.assertEqual(passed, ["power_up starts", "plug_fit clicks", "charger_current normal", "off_current same",
                                   "data_link recognised", "battery_report plausible"])  # fmt: skip
+        # What a proof that passed tells is good by the checks' own grades too, whatever it was held against.
+        rows = (
+            ("tablet micro_b none", {"amps": 1.5, "amps_own": 0.95, "amps_off": 1.5}),
+            ("phone usb_c flex", {"amps_own": 0.7}),
+        )
+        for words, numbers in rows:
+            result, read = judged(subject(words), **numbers)
+            self.assertTrue(result.works)
+            for event in proof_events(KNOWN, device(words), result, read):
+                grade = event.grade or grade_event(KNOWN, device(words), event).grade
+                self.assertEqual(KNOWN.checks[event.check].mark_of(grade, event.signs), "good", event)
         failed = told(*judged(subject(), answers={"wiggle": "drops"}))
         self.assertEqual(failed[:4], ["power_up starts", "charger_current", "plug_wiggle drops", "plug_flip same"])
         self.assertIn("charge_wait no_rise", told(*judged(subject(), percent_second=20.0, minutes_between=31.0)))
