@@ -190,6 +190,13 @@ class Counter(Signed):
         self.assertEqual(event.decoded("dtstart").utcoffset(), timedelta(hours=1))
         self.assertIn("Orvane D2", event["summary"])
 
+    def test_the_list_says_for_when_a_job_is_promised(self):
+        job = make_job(self.user, promised_at=timezone.now() + timedelta(hours=2))
+        self.assertContains(self.client.get(reverse("jobs:list")), "promised for")
+        self.assertNotContains(self.client.get(reverse("jobs:list")), "that is over")
+        Job.objects.filter(pk=job.pk).update(promised_at=timezone.now() - timedelta(hours=2))
+        self.assertContains(self.client.get(reverse("jobs:list")), "that is over")
+
     def test_the_old_trouble_counts_against_the_first_outcome_and_a_new_one_does_not(self):
         self.bill()
         self.do("hand")

@@ -285,7 +285,11 @@ class Models(Signed):
             (initial["kind"], initial["connector"], str(initial["value"])), ("tablet", "eight_pad", "120.50")
         )
         self.assertContains(page, 'value="clip_back" id="id_built_0_2" checked')
-        self.assertNotContains(self.client.get(reverse("jobs:known_model"), {"model_name": "never"}), "Filled in")
+        # Nothing is known: what was typed stays; only what an earlier name had filled in is cleared.
+        never = {"model_name": "never"}
+        self.assertEqual(self.client.get(reverse("jobs:known_model"), never).status_code, 204)
+        cleared = self.client.get(reverse("jobs:known_model"), {**never, "filled": "yes"})
+        self.assertNotContains(cleared, "Filled in")
 
     def test_traits_move_the_advice_and_go_with_the_case(self):
         plain, stacked = (make_job(self.user, traits=traits) for traits in ([], ["stacked_board"]))
@@ -342,7 +346,7 @@ class Hostile(Working):
             with self.subTest(name=name, data=data):
                 self.assertEqual(self.client.post(self.to(name), data).status_code, status)
         self.assertEqual(self.client.get(self.to("repair") + "?step=%00").status_code, 200)
-        self.assertEqual(self.client.get(reverse("jobs:known_model"), {"model_name": "x" * 5000}).status_code, 200)
+        self.assertEqual(self.client.get(reverse("jobs:known_model"), {"model_name": "x" * 5000}).status_code, 204)
         self.assertEqual(self.client.get(reverse("stock:item", args=[999])).status_code, 404)
 
     def test_no_unlock_code_is_kept_in_any_of_the_new_texts(self):

@@ -72,7 +72,7 @@ def record_proof(
         if proving.result.works:
             _decide(log, proving, True)
         else:
-            log.change(changed_at=now)
+            log.settle(Stage.PROVE)
     return proving.proof, proving.result
 
 

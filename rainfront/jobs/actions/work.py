@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 from chargepath.repair.workplan import Plan, PlannedStep
-from rainfront.jobs.models import Repair, Screw, StepRun, Timer
+from rainfront.jobs.models import Repair, Screw, Stage, StepRun, Timer
 from rainfront.jobs.planning import after_test, before_test, plan_of
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
@@ -66,7 +66,7 @@ def do_step(
     for name, text in (("note", note), ("skipped", skipped), ("used", used or "")):
         refuse_unlock_code(text, name)
     with open_job(repair.job_id, user, now, practice) as log:
-        found, _, row = _at(log, repair, step)
+        found, plan, row = _at(log, repair, step)
         if "power" in row.step.acts and not skipped:
             log.refuse_current("charger")
         if row.step.screws == "in" and not skipped:
@@ -95,7 +95,7 @@ def do_step(
         if used is not None and used.strip() != found.used:
             found.used = used.strip()[:300]
             found.save(update_fields=["used"])
-        log.change(changed_at=now)
+        _move_on(log, found, plan)
     return run
 
 
@@ -130,7 +130,18 @@ def do_rest(repair: Repair, *, user: User, now: datetime, practice: Practice | N
         Timer.objects.running(repair=found).update(stopped_at=now)
         if left:
             log.event(f"{counted(len(left), 'step')} marked as done at once", "steps")
+        _move_on(log, found, plan)
     return len(left)
+
+
+def _move_on(log: Log, repair: Repair, plan: Plan) -> None:
+    """Once everything is closed up it is to be proved again."""
+    settled = StepRun.objects.settled(repair.pk)
+    closed = not repair.is_open and all(row.step.id in settled for row in after_test(plan))
+    if closed and repair.entry is not None and not repair.entry.values.get("proved"):
+        log.settle(Stage.PROVE)
+    else:
+        log.change(changed_at=log.now)
 
 
 def _refuse_screws_out(log: Log) -> None:

@@ -139,7 +139,7 @@ def scene_of(basis: Basis, proved: Mapping[str, str] | None = None) -> charge_li
         marks[station] = max(marks.get(station, mark), mark, key=MARKS.index)
     if proved is not None:
         marks = dict(proved)
-    elif last is not None and last.works and last.proved:
+    elif last is not None and last.works:
         for _, result in proofs_passed(basis.job, basis.practice):
             marks |= result.stations()
     labels = {station.id: station.label for station in basis.known.stations.values()}

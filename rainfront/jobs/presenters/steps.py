@@ -7,6 +7,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from django.utils.formats import date_format
+from django.utils.timezone import localtime
+
 from chargepath.knowledge import Knowledge, Route
 from chargepath.knowledge.wording import Caution
 from chargepath.repair.workplan import PHASES, Choice, Plan, PlannedStep, facts_in_words
@@ -142,6 +145,14 @@ def timer_tags(job: Job, now: datetime) -> list[str]:
         return []
     left = (due - now).total_seconds() / 60
     return [f"timer: {math.ceil(left)} min left" if left > 0 else "timer: time is up"]
+
+
+def promised_tags(job: Job, now: datetime) -> list[str]:
+    """What a list says of the date that a job is promised for."""
+    if job.promised_at is None or job.is_closed:
+        return []
+    said = date_format(localtime(job.promised_at), "D j M, H:i")
+    return [f"promised for {said}" if job.promised_at > now else f"promised for {said}: that is over"]
 
 
 def choice_rows(choices: Sequence[Choice]) -> list[ChoiceRow]:

@@ -16,7 +16,7 @@ from rainfront.jobs.fetching import get_job
 from rainfront.jobs.forms import SearchForm
 from rainfront.jobs.models import Job, Stage
 from rainfront.jobs.presenters.bench import bench_of
-from rainfront.jobs.presenters.steps import timer_tags
+from rainfront.jobs.presenters.steps import promised_tags, timer_tags
 from rainfront.jobs.views.common import basis_of, hand, show_job
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, may
@@ -40,7 +40,9 @@ def job_list(request: HttpRequest) -> HttpResponse:
     page = Paginator(jobs, PAGE).get_page(request.GET.get("page"))
     now, practice = timezone.now(), practice_of(request)
     context = {
-        "rows": [(job, [*timer_tags(job, now), *list_tags_of(job, practice, now)]) for job in page],
+        "rows": [
+            (job, [*timer_tags(job, now), *promised_tags(job, now), *list_tags_of(job, practice, now)]) for job in page
+        ],
         "page": page,
         "stages": stages,
         "stage": stage,
