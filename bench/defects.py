@@ -81,6 +81,7 @@ ROOMS = (
     "hazards",
     "trace",
     "repair",
+    "proving",
     "diagnosis",
     "decision",
     "learning",

@@ -7,10 +7,11 @@ from datetime import datetime
 from typing import Any
 
 from chargepath.case.entries import HazardEvent, RepairEvent
-from chargepath.proving.verdict import ProofResult, Readings, proof_events, take, without
+from chargepath.proving.evidence import proof_events
+from chargepath.proving.verdict import ProofResult, Readings, take, without
 from chargepath.repair.back import way_back
 from rainfront.jobs.adapters import readings_of
-from rainfront.jobs.models import Entry, Job, Proof, Repair, Stage, StepRun
+from rainfront.jobs.models import Entry, Job, Proof, Repair, Stage, StepRun, Timer
 from rainfront.jobs.proving import Proving, proving_of
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
@@ -19,6 +20,8 @@ from rainfront.web.secrets import refuse_unlock_code
 from rainfront.web.words import counted
 
 READ = "read at the proof"
+# Values that are read on a bench supply.
+ON_SUPPLY = ("idle_amps",)
 PHASE_WORDS = {"open": "before closing", "closed": "as it is handed over"}
 
 
@@ -54,6 +57,8 @@ def record_proof(
         refuse_unlock_code(reason, "reason")
     with open_job(job, user, now, practice) as log:
         log.refuse_current("charger")
+        if any(name in found.numbers for name in ON_SUPPLY):
+            log.refuse_current("supply")
         proving = _standing(log)
         _refuse_unasked(proving, found)
         proof = proving.proof
@@ -253,6 +258,7 @@ def go_back(
         proof = proving.proof
         proof.works, proof.back_to, proof.slip = False, step, guess.id if guess else ""
         proof.save(update_fields=["works", "back_to", "slip"])
+        Timer.objects.running(repair=repair).update(stopped_at=now)
         repair.entry, repair.finished_at = None, None
         repair.save(update_fields=["entry", "finished_at"])
         log.settle(Stage.REPAIR)

@@ -8,7 +8,9 @@ from chargepath.grading.readings import grade_event
 from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.proofs import CLOSED, OPEN
 from chargepath.proving.asking import Subject, asked_of, phases_of, proof_minutes
-from chargepath.proving.verdict import Readings, gain_band, judge_proof, proof_events, rest_volts, take, without
+from chargepath.proving.evidence import proof_events
+from chargepath.proving.judges import gain_band, rest_volts
+from chargepath.proving.verdict import Readings, judge_proof, take, without
 from chargepath.repair.workplan import make_plan, recipes_of, standard_device
 from tests.builders import device
 
