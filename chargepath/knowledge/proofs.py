@@ -111,6 +111,15 @@ class ProofItem:
     absent: str
     open_routes: tuple[str, ...]
 
+    def words(self, answer: str) -> str:
+        """An answer in words; several signs are joined by a plus."""
+        return ", ".join(self.answers.get(part, part) for part in answer.split("+")) if answer else ""
+
+    def takes(self, answer: str) -> bool:
+        """Whether it is an answer of this item: one of them, or several of its signs."""
+        parts = answer.split("+")
+        return answer in self.answers or (bool(parts) and all(part in self.signs for part in parts))
+
     @property
     def shows(self) -> tuple[str, ...]:
         """Everything that it can show, the good one first."""

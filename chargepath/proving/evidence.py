@@ -37,7 +37,9 @@ def _same(one: CheckEvent, other: CheckEvent) -> bool:
 def _event(known: Knowledge, device: Device, mark: Mark, readings: Readings) -> CheckEvent | None:
     item, numbers = mark.item, readings.numbers
     if item.signs:
-        return CheckEvent(item.check, item.variant, signs=(mark.shown,) if mark.shown in item.signs else ())
+        return CheckEvent(
+            item.check, item.variant, signs=tuple(sign for sign in item.signs if sign in mark.shown.split("+"))
+        )
     if item.answers:
         grade = item.grades.get(mark.shown, "")
         return CheckEvent(item.check, item.variant, grade) if grade else None

@@ -156,7 +156,7 @@ def _mark(about: Reading, item: ProofItem, readings: Readings) -> Mark:
     doubt = item.id in readings.doubts
     if item.answers:
         answer = readings.answers.get(item.id, "")
-        return Mark(item, _need(about, item), answer, item.answers.get(answer, ""), doubt=doubt and not answer)
+        return Mark(item, _need(about, item), answer, item.words(answer), doubt=doubt and not answer)
     need, shown, text = JUDGES[item.judged](about)
     return Mark(item, need, shown, text, doubt=doubt and not shown)
 
@@ -180,7 +180,7 @@ def take(known: Knowledge, device: Device, asked: Sequence[ProofItem], before: R
     check_numbers(asked, given.numbers)
     by_id = {item.id: item for item in asked}
     for name, answer in given.answers.items():
-        if name in by_id and answer not in by_id[name].answers:
+        if name in by_id and not by_id[name].takes(answer):
             right = ", ".join(by_id[name].answers.values())
             raise ReadingError(f"'{answer}' is no answer here", by_id[name].label, f"one of {right}")
     numbers, answers = {**before.numbers, **given.numbers}, {**before.answers, **given.answers}

@@ -16,6 +16,7 @@ from rainfront.instruments import live, presenters, proving
 from rainfront.instruments.models import KnownGood, Meter, Record, Waiting
 from rainfront.jobs.extensions import Extension, Link, Panel
 from rainfront.jobs.models import Job
+from rainfront.jobs.proving import proving_of
 from rainfront.practice.adapters import Practice
 
 
@@ -66,6 +67,12 @@ class Instruments(Extension):
         panel = presenters.proof_meter(record, item.id, None, practice.known, greeting)
         hands = [Panel("instruments/_proof_hands.html", panel, below=True)] if greeting else []
         return [Panel("instruments/_proof_meter.html", panel), *hands]
+
+    def proof_values(self, job: Job, item: ProofItem, practice: Practice) -> Mapping[str, float]:
+        """The charge that has flowed since the percent was read, where the meter runs."""
+        record = proving.running_for(job.pk) if item.watch == "gain" else None
+        flowed = proving.flowed_since(record, proving_of(job, practice)) if record else None
+        return {} if flowed is None else {"charge_mah": flowed}
 
     def proof_decided(self, job: Job, hand: Mapping[str, Any]) -> None:
         """The record that ran for the proof is kept."""

@@ -97,6 +97,10 @@ class Extension:
         """What this app adds to the proof while an item is read."""
         return ()
 
+    def proof_values(self, job: Job, item: ProofItem, practice: Practice) -> Mapping[str, float]:
+        """Values of an item that this app has measured meanwhile; what a person types stands before them."""
+        return {}
+
     def proof_decided(self, job: Job, hand: Mapping[str, Any]) -> None:
         """What this app ends once a proof is decided; `hand` is who, when, by which practice."""
 
@@ -141,6 +145,13 @@ def step_panels_of(job: Job, text: str) -> list[Panel]:
 def proof_panels_of(job: Job, item: ProofItem, practice: Practice) -> list[Panel]:
     """What other apps add to the proof."""
     return [panel for extension in _registered for panel in extension.proof_panels(job, item, practice)]
+
+
+def proof_values_of(job: Job, item: ProofItem, practice: Practice) -> dict[str, float]:
+    """What other apps have measured of an item meanwhile."""
+    return {
+        name: value for extension in _registered for name, value in extension.proof_values(job, item, practice).items()
+    }
 
 
 def tell_decided(job: Job, hand: Mapping[str, Any]) -> None:

@@ -2,12 +2,15 @@
 
 from datetime import timedelta
 
+import numpy as np
 from django.urls import reverse
+from django.utils import timezone
 
 from chargepath.base.errors import ChargepathError
 from rainfront.demo.proofs import good_readings, prove_whole
+from rainfront.instruments.models import Chunk, Record
 from rainfront.jobs import actions
-from rainfront.jobs.models import Job, Stage, StepRun
+from rainfront.jobs.models import Job, Proof, Stage, StepRun
 from rainfront.jobs.proving import proving_of
 from rainfront.practice.actions import set_method
 from rainfront.practice.adapters import Practice
@@ -169,6 +172,39 @@ class Prove(Signed):
             self.read(pad="charges")
         page = self.client.post(self.to("prove_read"), {"item": "current", "amps": "1,2,3", "volts": "5"})
         self.assertContains(page, "1,2,3", status_code=422)
+
+    def test_a_plug_in_tester_tells_several_rails_at_once(self):
+        self.repair()
+        page = self.client.get(self.to("prove") + "?item=tester")
+        self.assertContains(page, "control does not")
+        self.client.post(self.to("prove_read"), {"item": "tester", "answer": ["power", "data"]})
+        (mark,) = self.proving().result.failed
+        self.assertEqual(mark.text, "power does not, data does not")
+        wrong = self.client.post(self.to("prove_read"), {"item": "tester", "answer": ["power", "good"]})
+        self.assertContains(wrong, "no answer here", status_code=422)
+        actions.fail_proof(self.job, user=self.user, now=later(45))
+        self.assertEqual(self.job.entries.get(name="port_tester").signs, ["power", "data"])
+
+    def test_the_charge_that_the_meter_measured_since_the_percent_was_read_is_held_against_it(self):
+        self.job = make_job(self.user, ("did clean_port",))
+        self.client.post(self.to("prove_read"), {"item": "percent", "percent_first": "40"})
+        begun = Proof.objects.get().first_at - timedelta(minutes=10)
+        record = Record.objects.create(
+            job=self.job, name="Proof", origin="live", state="running", for_proof=True, by=self.user,
+            started_at=begun, last_at=timezone.now(),
+        )  # fmt: skip
+        seconds = np.arange(0.0, 1201.0)
+        rows = np.column_stack([seconds, np.full(1201, 5.0), np.where(seconds < 600, 2.0, 1.0)])
+        Chunk.objects.create(record=record, data=rows.tobytes())
+        self.client.post(self.to("prove_read"), {"item": "rise", "percent_second": "58", "minutes_between": "10"})
+        numbers = Proof.objects.get().numbers
+        self.assertAlmostEqual(numbers["charge_mah"], 600 / 3.6, delta=1.0)
+        rise = self.proving().result.items[-1]
+        self.assertEqual(rise.shown, "odd")
+        # What a person types stands before it.
+        typed = {"percent_second": "43", "minutes_between": "10", "charge_mah": "200"}
+        self.client.post(self.to("prove_read"), {"item": "rise", **typed})
+        self.assertEqual(Proof.objects.get().numbers["charge_mah"], 200.0)
 
     def test_the_charge_line_turns_good_with_the_proof(self):
         self.repair()

@@ -40,6 +40,7 @@ class ItemNow:
     need: str
     said: str
     answers: Sequence[tuple[str, str, bool]]
+    several: bool
     typed: bool
     again: str
     essential: bool
@@ -129,7 +130,7 @@ def _row(mark: Mark, current: str, proving: Proving) -> ItemRow:
 
 
 def _shown(item: ProofItem, shown: str) -> str:
-    return item.answers.get(shown, shown.replace("_", " "))
+    return item.words(shown) if item.answers else shown.replace("_", " ")
 
 
 def _now(mark: Mark, number: int, known: Knowledge) -> ItemNow:
@@ -141,7 +142,8 @@ def _now(mark: Mark, number: int, known: Knowledge) -> ItemNow:
         do=item.do,
         need=mark.need,
         said=mark.text or (f"left out: {mark.left_out}" if mark.left_out else ""),
-        answers=[(name, text, name == mark.shown) for name, text in item.answers.items()],
+        answers=[(name, text, name in mark.shown.split("+")) for name, text in item.answers.items()],
+        several=bool(item.signs),
         typed=bool(item.values),
         again=item.again if mark.doubt else "",
         essential=item.essential,

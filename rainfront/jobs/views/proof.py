@@ -10,7 +10,7 @@ from django_htmx.http import HttpResponseClientRedirect
 from chargepath.base.errors import ChargepathError
 from chargepath.proving.verdict import Readings
 from rainfront.jobs import actions
-from rainfront.jobs.extensions import before_and_after, proof_panels_of, tell_decided
+from rainfront.jobs.extensions import before_and_after, proof_panels_of, proof_values_of, tell_decided
 from rainfront.jobs.fetching import get_job
 from rainfront.jobs.forms import ProofItemForm
 from rainfront.jobs.presenters.bench import scene_of
@@ -74,12 +74,13 @@ def read(request: HttpRequest, pk: int) -> HttpResponse:
         if "leave" in request.POST:
             given = Readings(left_out={name: why[:200]})
         elif item.answers:
-            given = Readings(answers={name: request.POST.get("answer", "")})
+            given = Readings(answers={name: request.POST.get("all", "+".join(request.POST.getlist("answer")))})
         else:
             form = ProofItemForm(item, request.POST)
             if not form.is_valid():
                 return _show(request, pk, wanted=name, form=form, why=why)
-            given = Readings(numbers={key: value for key, value in form.cleaned_data.items() if value is not None})
+            typed = {key: value for key, value in form.cleaned_data.items() if value is not None}
+            given = Readings(numbers={**proof_values_of(get_job(pk), item, practice), **typed})
         proof, result = actions.record_proof(pk, given, **hand(request))
     except ChargepathError as error:
         return _show(request, pk, wanted=name, error=str(error), form=form, why=why)
