@@ -107,7 +107,7 @@ class OneJob(TestCase):
             (lambda: actions.strike_entry(note, "", **go), "add a note instead"),
             (lambda: actions.move_stage(job, "closed", **go), "is no stage"),
             (lambda: actions.add_note(job, "PIN is 2468", **go), "no code is ever stored"),
-            (lambda: actions.record_proof(job, {"amps": 99}, **go), "is not possible"),
+            (lambda: actions.record_proof(job, {"amps": 1.0}, **go), "still being worked on"),
         ]
         entries = list(job.entries.values_list("pk", "struck_at"))
         for call, message in refused:

@@ -173,6 +173,12 @@ class Prove(Signed):
         page = self.client.post(self.to("prove_read"), {"item": "current", "amps": "1,2,3", "volts": "5"})
         self.assertContains(page, "1,2,3", status_code=422)
 
+    def test_nothing_is_proved_in_the_middle_of_a_repair(self):
+        actions.choose_route(self.job, "swap_carrier", "as agreed", user=self.user, now=NOW)
+        with self.assertRaisesMessage(ChargepathError, "still being worked on"):
+            self.read(start="starts")
+        self.assertRedirects(self.client.get(self.to("prove")), self.to("repair"))
+
     def test_a_plug_in_tester_tells_several_rails_at_once(self):
         self.repair()
         page = self.client.get(self.to("prove") + "?item=tester")

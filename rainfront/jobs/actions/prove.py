@@ -88,6 +88,8 @@ def _split(given: Mapping[str, Any]) -> Readings:
 
 
 def _standing(log: Log) -> Proving:
+    if Repair.objects.still_open(log.job.pk).exists():
+        raise JobError("a repair is still being worked on", "proof", "finish its steps first, or drop it")
     proving = proving_of(log.job, log.practice)
     if proving.to_close:
         raise JobError(

@@ -13,6 +13,7 @@ from rainfront.jobs import actions
 from rainfront.jobs.extensions import before_and_after, proof_panels_of, proof_values_of, tell_decided
 from rainfront.jobs.fetching import get_job
 from rainfront.jobs.forms import ProofItemForm
+from rainfront.jobs.models import Repair
 from rainfront.jobs.presenters.bench import scene_of
 from rainfront.jobs.presenters.proof import proof_page
 from rainfront.jobs.proving import proving_of
@@ -27,6 +28,8 @@ def prove_page(request: HttpRequest, pk: int) -> HttpResponse:
     job = get_job(pk)
     if job.is_closed:
         return redirect("jobs:record", pk)
+    if Repair.objects.still_open(pk).exists():
+        return redirect("jobs:repair", pk)
     return _show(request, pk, wanted=request.GET.get("item", ""))
 
 
