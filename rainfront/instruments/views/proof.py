@@ -18,6 +18,9 @@ from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.views.common import hand
 from rainfront.practice.context import practice_of
 
+# What htmx takes as the end of asking.
+STOP_POLLING = 286
+
 
 @require_POST
 def start(request: HttpRequest, job: int) -> HttpResponse:
@@ -41,7 +44,10 @@ def watch(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     record, name = get_record(job, pk), request.POST.get("item", "")
     by, error = hand(request), ""
     if record.file or not record.is_running:
-        return HttpResponseClientRefresh() if request.htmx else redirect("jobs:prove", job)  # type: ignore[attr-defined]
+        # Whatever ended it leads on by itself: nothing is reloaded under a hand that has pressed something.
+        if not request.htmx:  # type: ignore[attr-defined]
+            return redirect("jobs:prove", job)
+        return render(request, "instruments/_proof_over.html", {"record": record}, status=STOP_POLLING)
     if "stop" in request.POST:
         proving.end_record(record.job, **by)
         return HttpResponseClientRefresh() if request.htmx else redirect("jobs:prove", job)  # type: ignore[attr-defined]

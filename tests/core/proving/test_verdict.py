@@ -112,7 +112,7 @@ class Marks(SimpleTestCase):
             ({"percent_second": None}, None),
             ({"percent_second": 20.0, "minutes_between": 2.0}, None),
             ({"percent_second": 20.0, "minutes_between": 60.0}, False),
-            ({"percent_first": 100.0, "percent_second": 99.0, "amps": 0.4, "amps_flipped": 0.4}, False),
+            ({"percent_first": 100.0, "percent_second": 99.0, **dict.fromkeys(FOUR, 0.4)}, False),
             ({"volts": 9.0, **dict.fromkeys(FOUR, 0.6)}, True),
             ({"volts": 9.0, "amps": 0.3, "amps_flipped": 0.3}, False),
             ({"percent_first": 99.0, "percent_second": 99.0, **dict.fromkeys(FOUR, 0.3)}, True),
