@@ -211,7 +211,6 @@ _WATCHED: Mapping[str, Callable[[Knowledge, Trace, float], Seen]] = {
     "replug": _replug,
     "gain": _gain,
 }
-WATCHED = tuple(_WATCHED)
 
 
 def amps_at_end(trace: Trace, seconds: float = 3.0) -> tuple[float, float]:

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
-from chargepath.standin.answers import _report, _volts, answer
+from chargepath.standin.answers import _report, answer
 from chargepath.standin.whole import Whole
 
 # How often a plug that is leant once shows the looseness of a device that drops out whenever it is moved; leans of one
@@ -183,5 +183,4 @@ _ANSWERS: Mapping[str, Callable[[Whole], str]] = {
 
 def four_items(w: Whole) -> bool:
     """Whether a device passes the proof of four items: current, turned over, shaken once, percent rising."""
-    enough = w.amps() >= 0.62 and not w._one_way(frozenset())
-    return enough and not w.drops() and _volts(5.0) == "present"
+    return w.amps() >= 0.62 and not w._one_way(frozenset()) and not w.drops()

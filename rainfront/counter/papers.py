@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
@@ -12,7 +12,7 @@ from django.utils.formats import date_format
 
 from chargepath.base.dates import warranty_until
 from chargepath.knowledge import Knowledge
-from rainfront.counter.models import Order, Visit
+from rainfront.counter.models import Order
 from rainfront.jobs.adapters import device_of, evidence_of
 from rainfront.jobs.models import Entry, Job, Quote
 from rainfront.jobs.presenters.bench import marks_before
@@ -59,7 +59,6 @@ class Paper:
     blocks: Sequence[Block]
     at: datetime
     name: str = ""
-    foot: Sequence[str] = field(default_factory=tuple)
 
 
 def day(value: datetime) -> str:
@@ -230,8 +229,3 @@ def receipt_paper(order: Order, practice: Practice, now: datetime) -> Paper:
 
 def _amount(order: Order, currency: str) -> str:
     return "not said yet" if order.charged is None else money(order.charged, currency, cents=True)
-
-
-def visit_name(visit: Visit) -> str:
-    """Whom a visit belongs to, as far as it is known."""
-    return visit.name or ("contact erased" if visit.erased_at else "")

@@ -27,8 +27,6 @@ TAKEN: Mapping[str, tuple[str, str]] = {
     "off": ("amps_off", ""),
     "fast": ("amps_fast", "volts_fast"),
 }
-# A rise is watched over all that has flowed since the first percent was read.
-LONGEST_S = 4 * 3600.0
 
 
 @dataclass(frozen=True)

@@ -42,6 +42,27 @@ class Kept(TransactionTestCase):
         kept = new.get_model("jobs", "Repair").objects.get(pk=done.pk)
         self.assertEqual((kept.reached, kept.picks, kept.job.traits), ("outside", {}, []))
 
+    def test_readings_of_a_proof_are_kept_by_name_and_a_done_repair_has_taken_its_part(self):
+        old = self.at(("jobs", "0007_work"), ("stock", "0002_items"), ("instruments", "0002_words"))
+        user = self.person(old)
+        job = self.job(old, user)
+        made = {"job": job, "chosen_by": user, "chosen_at": NOW}
+        repairs = old.get_model("jobs", "Repair").objects
+        done, still = (repairs.create(**made, route="clean_port", finished_at=at) for at in (NOW, None))
+        proofs = old.get_model("jobs", "Proof").objects
+        read = {"amps": 1.1, "percent_first": 20.0, "steady": False, "works": False}
+        whole, begun = proofs.create(job=job, by=user, at=NOW, **read), proofs.create(job=job, by=user, at=NOW)
+        new = self.at(("jobs", "0008_proofs"))
+        kept = new.get_model("jobs", "Proof").objects
+        row = kept.get(pk=whole.pk)
+        self.assertEqual(
+            (row.numbers, row.answers, row.works, row.phase),
+            ({"amps": 1.1, "percent_first": 20.0}, {"wiggle": "drops"}, False, "closed"),
+        )
+        self.assertEqual((kept.get(pk=begun.pk).numbers, kept.get(pk=begun.pk).answers), ({}, {}))
+        booked = new.get_model("jobs", "Repair").objects
+        self.assertEqual([booked.get(pk=row.pk).booked for row in (done, still)], [True, False])
+
     def test_moves_become_those_of_kinds_of_parts_and_nothing_lies_below_nothing(self):
         old = self.at(("jobs", "0006_words"), ("stock", "0001_initial"))
         user = self.person(old)
