@@ -246,6 +246,11 @@ class Seals(Signed):
     def test_before_and_after_are_compared_and_a_swollen_cell_sees_no_vacuum(self):
         job = make_job(self.user)
         address = reverse("jobs:seal", args=[job.pk])
+        choice = reverse("jobs:choose", args=[job.pk, "swap_battery"])
+        self.assertContains(self.client.get(choice), address)
+        clipped = make_job(self.user, traits=["clip_back"])
+        plain = self.client.get(reverse("jobs:choose", args=[clipped.pk, "swap_battery"]))
+        self.assertNotContains(plain, "seal test now")
         test = {"start_kpa": "20", "end_kpa": "19,8", "seconds": "20"}
         self.assertRedirects(self.client.post(address, {**test, "when": "before"}), address)
         self.client.post(address, {"known_ml": "50", "before_kpa": "0", "after_kpa": "20.265"})

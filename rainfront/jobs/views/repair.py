@@ -38,10 +38,12 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
     job = get_job(pk)
     basis = basis_of(request, job)
     term = basis.core.term(route)
+    plan = plan_for(device_of(job), route, basis.practice, basis.belief.access)
     context = {
+        "glued": any("part_glue" in row.step.acts for row in plan.steps),
         "next": card_of(basis, basis.advice.next),
         "route": basis.known.routes[route],
-        "plan": plan_words(plan_for(device_of(job), route, basis.practice, basis.belief.access), basis.known),
+        "plan": plan_words(plan, basis.known),
         "row": route_row(basis, term) if term else None,
         **(bill_words(basis, term) if term else {}),
         "there": basis.judged.shelf.get(route),
