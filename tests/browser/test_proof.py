@@ -27,6 +27,7 @@ class Proving(BrowserTest):
         command = [sys.executable, "manage.py", "standin_meter", "--settings", "rainfront.settings.test"]
         command += ["--port", str(port), "--speed", str(speed)]
         meter = subprocess.Popen(command, cwd=Path(__file__).parents[2])
+        self.addCleanup(self.joined)
         self.addCleanup(meter.wait)
         self.addCleanup(meter.terminate)
         Meter.objects.update_or_create(pk=Meter.current().pk, defaults={"port": port})
@@ -75,16 +76,19 @@ class Proving(BrowserTest):
             )
             self.assert_accessible(page)
             ticked("Shaken", "holds steady")
+            # The meter says what it waits for once it watches: only then is the plug moved.
+            watched = page.locator(".proof-meter .look")
+            expect(watched).to_contain_text("turn it over")
             page.click("button:has-text('pull out')")
-            page.wait_for_timeout(700)
+            expect(watched).to_contain_text("the other way round")
             page.click("button:has-text('turn over')")
             page.click("button:has-text('plug in')")
             ticked("Plug turned over", "100%")
-            for _ in range(3):
+            for seen in range(3):
+                expect(watched).to_contain_text(f"{seen} of 3 seen")
                 page.click("button:has-text('pull out')")
-                page.wait_for_timeout(900)
+                page.wait_for_timeout(1500)
                 page.click("button:has-text('plug in')")
-                page.wait_for_timeout(900)
             ticked("Plugged in again", "comes back each time")
             prove(page, percent_first="40", percent_second="44", amps_flipped="1.27", amps_off="1.2", charge_mah="200")
             page.wait_for_url("**/close/")
