@@ -25,10 +25,8 @@ def ready_words(order: Order, currency: str) -> str:
     if not job.outcome_works:
         lines.append("It could not be repaired here; we will tell you what we found.")
     if order.charged is not None:
-        left = max(order.charged - order.paid, type(order.paid)(0))
-        lines.append(
-            f"It costs {money(order.charged, currency, cents=True)}; still to pay {money(left, currency, cents=True)}."
-        )
+        cost, left = (money(amount, currency, cents=True) for amount in (order.charged, order.left))
+        lines.append(f"It costs {cost}; still to pay {left}.")
     warranty = warranty_words(order)
     if warranty:
         lines.append(f"Warranty: {warranty}")

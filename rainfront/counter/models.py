@@ -74,6 +74,11 @@ class Order(models.Model):
         """What was paid so far."""
         return sum((payment.amount for payment in self.payments.all()), Decimal(0))
 
+    @property
+    def left(self) -> Decimal:
+        """What is still to be paid."""
+        return max((self.charged or Decimal(0)) - self.paid, Decimal(0))
+
 
 class Payment(models.Model):
     """One payment, or one that was given back (negative)."""

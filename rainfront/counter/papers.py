@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from decimal import Decimal
 from typing import Any
 
 from django.utils import timezone
@@ -208,8 +209,8 @@ def receipt_paper(order: Order, practice: Practice, now: datetime) -> Paper:
     orders = list(Order.objects.of_visit(order.visit_id))
     currency = practice.currency
     rows = [(f"Job {row.job_id}, {row.job.model_name}", _amount(row, currency)) for row in orders]
-    total = sum((row.charged or 0 for row in orders), start=type(order.paid)(0))
-    paid = sum((row.paid for row in orders), start=type(order.paid)(0))
+    total = sum((row.charged or 0 for row in orders), start=Decimal(0))
+    paid = sum((row.paid for row in orders), start=Decimal(0))
     rows.append(("Together", money(total, currency, cents=True)))
     payments = [payment for row in orders for payment in row.payments.all()]
     for payment in payments:
@@ -218,7 +219,7 @@ def receipt_paper(order: Order, practice: Practice, now: datetime) -> Paper:
             (f"{word} {day(payment.at)}, {payment.get_how_display()}", money(abs(payment.amount), currency, cents=True))
         )
     if payments:
-        rows.append(("Still to pay", money(max(total - paid, type(total)(0)), currency, cents=True)))
+        rows.append(("Still to pay", money(max(total - paid, Decimal(0)), currency, cents=True)))
     blocks = [Block("rows", rows)]
     for row in orders:
         words = warranty_words(row)

@@ -145,10 +145,10 @@ def order_page(job: Job, practice: Practice, now: datetime) -> OrderPage:
         siblings,
         money(charged, currency, cents=True) if charged is not None else "",
         money(paid, currency, cents=True),
-        money(max((charged or Decimal(0)) - paid, Decimal(0)), currency, cents=True),
+        money(order.left if order else Decimal(0), currency, cents=True),
         f"until {until:%d %b %Y}" if until else "",
         [(row, known.routes[row.route].label) for row in Quote.objects.for_job(job.pk)],
         earlier_of(job, practice),
         job.same_trouble,
-        list(Job.objects.filter(came_from=job).order_by("pk")),
+        list(Job.objects.returned_from(job.pk)),
     )

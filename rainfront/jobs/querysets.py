@@ -77,6 +77,10 @@ class JobQuerySet(models.QuerySet):
         serial = serial.strip()
         return self.filter(serial__iexact=serial, stage="closed").order_by("-closed_at").first() if serial else None
 
+    def returned_from(self, job_id: int) -> JobQuerySet:
+        """Jobs under which a device came back from another one, in order."""
+        return self.filter(came_from_id=job_id).order_by("pk")
+
     def of_model(self, name: str) -> JobQuerySet:
         """Every job of a model, the newest first, however it is written."""
         return self.filter(model_name__iexact=name.strip()).order_by("-taken_in_at", "-pk")
