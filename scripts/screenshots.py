@@ -72,7 +72,7 @@ def shoot(address: str) -> None:
             page.fill("#id_username", "tech")
             page.fill("#id_password", "rainfront")
             page.keyboard.press("Enter")
-            page.wait_for_selector("nav a")
+            page.wait_for_selector("header form button")
             for name, path in views.items():
                 page.goto(address + path)
                 page.wait_for_timeout(700)

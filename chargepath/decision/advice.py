@@ -64,6 +64,15 @@ class Advice:
     rule: str = ""
     rule_costs: float = 0.0
 
+    @property
+    def plan(self) -> tuple[RouteTerm, ...]:
+        """The routes in the order in which they are to be done: the advised one, then by the ratio rule.
+
+        Handing on stands where it is no dearer than going on.
+        """
+        first = [term for term in self.routes if self.next.kind == "repair" and term.id == self.next.id]
+        return (*first, *(term for term in self.routes if term not in first))
+
 
 def _as_option(term: RouteTerm, refer_total: float) -> Option:
     return Option("repair", term.id, term.act.minutes, term.act.cost, term.total, refer_total - term.total)

@@ -5,15 +5,18 @@ The one way from a case to an advice.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
 from chargepath.case.entries import Case, CheckEvent, RepairEvent, TryEvent
 from chargepath.decision.advice import Advice, advise
-from chargepath.decision.plan import RouteTerm
+from chargepath.decision.course import Stop, course_of
+from chargepath.decision.plan import RouteTerm, route_table
 from chargepath.decision.prices import Prices
+from chargepath.decision.questions import Option
 from chargepath.decision.schools import Habit, follow_school
+from chargepath.decision.why import levels_after
 from chargepath.diagnosis.belief import Belief, Push, access_reached, assess, pushes
 from chargepath.diagnosis.model import compiled
 from chargepath.hazards.standing import Danger, dangers_of, forbidding
@@ -69,6 +72,28 @@ class Judgement:
         return follow_school(
             self.belief, self.prices, found, self.advice, dangers=self.dangers, limit=self.limit, spent=self.spent
         )
+
+    @cached_property
+    def course(self) -> tuple[Stop, ...]:
+        """How the work goes by the advice, act after act."""
+        return self._course(self.advice.next, ())
+
+    def course_by(self, habit: Habit) -> tuple[Stop, ...]:
+        """How it goes by a school's step, and by the advice from there."""
+        return self._course(habit.step, habit.ruled_out)
+
+    def _course(self, step: Option, ruled_out: Collection[str]) -> tuple[Stop, ...]:
+        first = [step.id] if step.kind == "repair" else []
+        order = [*first, *(term.id for term in self.advice.plan if term.id not in (*first, *ruled_out))]
+        before = step if step.kind in ("check", "try") else None
+        table = route_table(self.belief, self.prices, ruled_out)
+        return course_of(self.belief, table, self.prices, order, before=before, spent=self.spent)
+
+    @cached_property
+    def levels(self) -> Mapping[str, Mapping[str, float]]:
+        """Where each outcome of what comes next would leave the stations, by the outcome's label."""
+        step = self.advice.next
+        return levels_after(self.belief, self.prices, step.kind, step.id) if step.kind in ("check", "try") else {}
 
     def term(self, route: str) -> RouteTerm | None:
         """A route as it stands now, None where it is not offered."""

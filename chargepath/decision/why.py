@@ -66,6 +66,25 @@ def swings(belief: Belief, prices: Prices) -> dict[str, list[Swing]]:
     return {name: sorted(rows, key=lambda row: -row.reach) for name, rows in out.items()}
 
 
+def levels_after(belief: Belief, prices: Prices, kind: str, name: str) -> dict[str, dict[str, float]]:
+    """Where each outcome of a check or try would leave the stations of the charge line.
+
+    Returns
+    -------
+    dict
+        By the outcome's label: chance in [0, 1] by station; empty where it cannot be asked now.
+
+    """
+    question = next(
+        (one for one in questions(belief, prices, whatever=True) if (one.kind, one.id) == (kind, name)), None
+    )
+    if question is None:
+        return {}
+    mass = belief.mass * question.chances
+    shares = np.maximum(mass.sum(axis=1), 1e-300)
+    return {label: belief.stations_for(mass[row] / shares[row]) for row, label in enumerate(question.labels)}
+
+
 @dataclass(frozen=True)
 class Term:
     """One line of a working: what, how much money, and how it comes about."""

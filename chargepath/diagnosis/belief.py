@@ -121,12 +121,16 @@ class Belief:
     @property
     def stations(self) -> dict[str, float]:
         """Chance that at least one present fault sits at each station."""
+        return self.stations_for(self.mass)
+
+    def stations_for(self, mass: Array) -> dict[str, float]:
+        """The same for another mass over the states, shape (n_states,)."""
         known = self.model.known
         out = {}
         for station in known.stations:
             columns = [self.model.fault_ids.index(fault.id) for fault in known.faults_at(station)]
             touched = self.model.states.has[:, columns].any(axis=1)
-            out[station] = float(self.mass[touched].sum())
+            out[station] = float(mass[touched].sum())
         return out
 
     def since_repair(self) -> list[Event]:

@@ -2,23 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 
 from django.urls import reverse
 
 from rainfront.counter.presenters import earlier_of
 from rainfront.jobs.extensions import Extension, Link, Panel
-from rainfront.jobs.models import Job
+from rainfront.jobs.models import Job, Stage
 from rainfront.practice.adapters import Practice
 
 
 class Counter(Extension):
     """The page of the counter, and where a device comes back from."""
 
-    def links(self, job: Job) -> Sequence[Link]:
+    def pages(self, job: Job) -> Mapping[str, Link]:
         """The counter's page."""
-        return (Link("Counter", reverse("counter:order", args=[job.pk]), once_closed="Report, bill, hand it over"),)
+        href = reverse("counter:order", args=[job.pk])
+        return {Stage.HAND_OVER: Link("Hand over", href, once_closed="Report, bill, hand it over")}
 
     def panels(self, job: Job, practice: Practice, now: datetime) -> Sequence[Panel]:
         """What was done the last time, on a device that comes back."""

@@ -12,7 +12,7 @@ from django.urls import reverse
 from chargepath.knowledge import Check
 from rainfront.inside.models import Photo
 from rainfront.jobs.extensions import Attachment, Extension, Link, Panel
-from rainfront.jobs.models import Entry, Job
+from rainfront.jobs.models import Entry, Job, Stage
 from rainfront.practice.adapters import Practice
 from rainfront.reference.models import GoodReading
 
@@ -32,9 +32,9 @@ class Inside(Extension):
         """Photos that stand."""
         return (Prefetch("photos", Photo.objects.standing(), to_attr="standing_photos"),)
 
-    def links(self, job: Job) -> Sequence[Link]:
+    def pages(self, job: Job) -> Mapping[str, Link]:
         """Everything measured inside."""
-        return (Link("Inside", reverse("inside:inside", args=[job.pk])),)
+        return {Stage.INSIDE: Link("Inside", reverse("inside:inside", args=[job.pk]))}
 
     def attachments(self, job: Job) -> Mapping[int, Sequence[Attachment]]:
         """Photos, by the observation that they hang on."""

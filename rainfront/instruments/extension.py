@@ -15,7 +15,7 @@ from chargepath.knowledge.proofs import ProofItem
 from rainfront.instruments import live, presenters, proving
 from rainfront.instruments.models import KnownGood, Meter, Record, Waiting
 from rainfront.jobs.extensions import Extension, Link, Panel
-from rainfront.jobs.models import Job
+from rainfront.jobs.models import Job, Stage
 from rainfront.jobs.proving import proving_of
 from rainfront.practice.adapters import Practice
 
@@ -42,9 +42,9 @@ class Instruments(Extension):
         wait = presenters.wait_of(job, practice.known, now)
         return [f"on charge for {wait['minutes']} min"] if wait else []
 
-    def links(self, job: Job) -> Sequence[Link]:
+    def pages(self, job: Job) -> Mapping[str, Link]:
         """Everything measured from outside."""
-        return (Link("Outside", reverse("instruments:outside", args=[job.pk])),)
+        return {Stage.OUTSIDE: Link("Outside", reverse("instruments:outside", args=[job.pk]))}
 
     def panels(self, job: Job, practice: Practice, now: datetime) -> Sequence[Panel]:
         """Records that samples still come into, and the timer of a device that was left on charge."""

@@ -69,9 +69,9 @@ class Extension:
         """What a list says of a job beside its stage."""
         return ()
 
-    def links(self, job: Job) -> Sequence[Link]:
-        """Pages of the job that this app has."""
-        return ()
+    def pages(self, job: Job) -> Mapping[str, Link]:
+        """A page of the job that this app has for a stage of the work, by the stage."""
+        return {}
 
     def panels(self, job: Job, practice: Practice, now: datetime) -> Sequence[Panel]:
         """What stands above the bench now."""
@@ -127,9 +127,9 @@ def registered() -> Sequence[Extension]:
     return tuple(_registered)
 
 
-def links_of(job: Job) -> list[Link]:
-    """Pages that other apps have of a job."""
-    return [link for extension in _registered for link in extension.links(job)]
+def pages_of(job: Job) -> dict[str, Link]:
+    """Pages that other apps have for the stages of a job."""
+    return {stage: link for extension in _registered for stage, link in extension.pages(job).items()}
 
 
 def panels_of(job: Job, practice: Practice, now: datetime) -> list[Panel]:

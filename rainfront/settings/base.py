@@ -65,6 +65,7 @@ TEMPLATES = [
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
                 "rainfront.people.context.workshop",
+                "rainfront.web.context.top_menu",
             ],
         },
     }

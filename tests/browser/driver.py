@@ -147,7 +147,7 @@ class BrowserTest(LiveServerTestCase):
                 page.fill("#id_username", self.user.username)
                 page.fill("#id_password", PASSWORD)
                 page.keyboard.press("Enter")
-                page.wait_for_selector("nav a")
+                page.wait_for_selector("header form button")
                 result = steps(page)
             finally:
                 made.close()

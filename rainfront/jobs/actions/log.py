@@ -158,6 +158,7 @@ def move_stage(job: Job | int, stage: str, *, user: User, now: datetime, practic
     if stage not in allowed:
         raise JobError(f"'{stage}' is no stage", "stage", f"one of {', '.join(allowed)}")
     with open_job(job, user, now, practice) as log:
-        log.event(f"moved from {log.job.get_stage_display()} to {Stage(stage).label}", "stage")
+        if log.job.stage != stage:
+            log.event(f"moved from {log.job.get_stage_display()} to {Stage(stage).label}", "stage")
         log.settle(stage)
         return log.job

@@ -10,14 +10,12 @@ from chargepath.decision.questions import Option
 from chargepath.diagnosis.belief import Belief
 from chargepath.knowledge import Check, Knowledge
 from rainfront.jobs.judging import JobJudgement
-from rainfront.jobs.models import Job, Stage
+from rainfront.jobs.models import Job
 from rainfront.practice.adapters import Practice
 from rainfront.web.words import money
 
 if TYPE_CHECKING:
     from chargepath.decision.judgement import Judgement
-
-STEPS = [stage for stage in Stage if stage != Stage.CLOSED]
 
 
 @dataclass(frozen=True)
@@ -71,22 +69,3 @@ class Basis:
     def station_of(check: Check, variant: str) -> str:
         """Where a check's mark is drawn."""
         return check.station_on.get(variant, check.station)
-
-
-@dataclass(frozen=True)
-class StageRow:
-    """One stage in the row at the top."""
-
-    id: str
-    label: str
-    state: str
-
-
-def stages_of(job: Job) -> list[StageRow]:
-    """The stages with the current one marked."""
-    at = list(Stage).index(Stage(job.stage))
-    rows = []
-    for index, stage in enumerate(STEPS):
-        state = "now" if stage == job.stage else "done" if index < at else "ahead"
-        rows.append(StageRow(stage.value, str(stage.label), state))
-    return rows

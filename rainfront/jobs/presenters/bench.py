@@ -12,9 +12,9 @@ from chargepath.decision.acts import PROVE
 from chargepath.knowledge import Knowledge
 from rainfront.jobs.adapters import device_of, evidence_of
 from rainfront.jobs.extensions import Panel, panels_of
-from rainfront.jobs.models import Entry, Job, Repair, StepRun
+from rainfront.jobs.models import Entry, Job, Repair, Stage, StepRun
 from rainfront.jobs.planning import plan_of
-from rainfront.jobs.presenters.basis import Basis, StageRow, stages_of
+from rainfront.jobs.presenters.basis import Basis
 from rainfront.jobs.presenters.card import NextCard, card_of, equal_text
 from rainfront.jobs.presenters.habits import HabitRow, followed_habit, hold_words
 from rainfront.jobs.presenters.log import LogRow, log_of
@@ -27,7 +27,10 @@ from rainfront.web.scenes import charge_line
 from rainfront.web.scenes.charge_line import percent
 
 MARKS = ("good", "off", "open", "short")
-SHOWN_EQUALS = 3
+SHOWN_EQUALS, SHOWN_SUSPECTS, SHOWN_LINES = 3, 4, 3
+# A card of more lines than this leaves no room below it for the log, which then goes beside it.
+LONG_CARD = 9
+AFTER = (Stage.PROVE, Stage.HAND_OVER, Stage.CLOSED)
 
 
 @dataclass(frozen=True)
@@ -35,7 +38,6 @@ class Bench:
     """Everything on the job page."""
 
     job: Job
-    stages: list[StageRow]
     scene: charge_line.Scene
     station: str
     station_label: str
@@ -46,11 +48,16 @@ class Bench:
     hold: str
     habit: HabitRow | None
     suspects: list[Suspect]
+    more_suspects: list[Suspect]
     clean: str
     widened: bool
     routes: list[RouteRow]
+    more_routes: list[RouteRow]
     checks: list[tuple[str, list[CheckLink]]]
     log: list[LogRow]
+    lately: list[LogRow]
+    log_beside: bool
+    earlier: list[LogRow]
     closing: str
     repair: Repair | None
     repair_label: str
@@ -64,24 +71,30 @@ def bench_of(basis: Basis, now: datetime) -> Bench:
     """Work everything out."""
     job, advice, known = basis.job, basis.advice, basis.known
     repair = next((repair for repair in job.repairs.all() if repair.is_open), None)
+    card = card_of(basis, advice.next)
+    suspects, log, (routes, more_routes) = suspects_of(basis), log_of(basis), routes_of(basis)
     return Bench(
         job=job,
-        stages=stages_of(job),
         scene=scene_of(basis),
         station=basis.station,
         station_label=known.stations[basis.station].label if basis.station else "",
         panels=panels_of(job, basis.practice, now),
-        next=card_of(basis, advice.next),
+        next=card,
         equals=[equal_text(basis, option) for option in advice.equals[:SHOWN_EQUALS]],
         beside=card_of(basis, advice.beside) if advice.beside else None,
         hold=hold_words(basis),
         habit=followed_habit(basis),
-        suspects=suspects_of(basis),
+        suspects=suspects[:SHOWN_SUSPECTS],
+        more_suspects=suspects[SHOWN_SUSPECTS:],
         clean=percent(basis.belief.clean),
         widened=basis.belief.widened,
-        routes=routes_of(basis),
+        routes=routes,
+        more_routes=more_routes,
         checks=checks_of(basis),
-        log=log_of(basis),
+        log=log,
+        lately=log[:SHOWN_LINES],
+        earlier=log[SHOWN_LINES:],
+        log_beside=card.lines > LONG_CARD and not repair and job.stage not in AFTER,
         closing=closing_of(basis, now),
         repair=repair,
         repair_label=known.routes[repair.route].label if repair else "",

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 from chargepath.decision.acts import PROVE, REFER
 from chargepath.decision.plan import RouteTerm
@@ -22,10 +24,11 @@ VERBS = {"check": "Check", "try": "Try", "repair": "Repair"}
 
 @dataclass(frozen=True)
 class Answer:
-    """A button that records one outcome: the quick line it stands for."""
+    """A button that records one outcome: the quick line it stands for, and where it would leave the gauges (JSON)."""
 
     line: str
     label: str
+    levels: str = ""
 
 
 @dataclass(frozen=True)
@@ -56,6 +59,14 @@ class NextCard:
     example: str = ""
     tools: tuple[Link, ...] = ()
 
+    @property
+    def lines(self) -> int:
+        """About how many lines of a column the card fills."""
+        texts = [self.reason, self.place, self.opens, *(f"{one.label} {one.text}" for one in self.cautions)]
+        presses = [*(answer.label for answer in self.answers), *(tool.label for tool in self.tools), "By form", "Why"]
+        pressed = sum(len(label) + 5 for label in presses)
+        return sum(-(-len(text) // 76) for text in texts) + 2 * -(-pressed // 72) + 2
+
 
 def card_of(basis: Basis, option: Option) -> NextCard:
     """The card of a check, a try or a repair."""
@@ -77,7 +88,7 @@ def _check_card(basis: Basis, option: Option) -> NextCard:
         place=check.place,
         outcomes=_outcomes(basis, option),
         cautions=_cautions(basis, check.access, check.cautions),
-        answers=answers_of(check),
+        answers=_with_levels(basis, option, answers_of(check)),
         example=example_line(check),
         tools=tuple(tools_of(basis.job, check, basis.practice)),
     )
@@ -89,9 +100,21 @@ def answers_of(check: Check) -> tuple[Answer, ...]:
     return (*clean, *(Answer(f"{check.word} {name}", check.name(name)) for name in check.signs or check.grades))
 
 
+def _with_levels(basis: Basis, option: Option, answers: Sequence[Answer]) -> tuple[Answer, ...]:
+    """The answers to what comes next with what each would do to the gauges."""
+    if option is not basis.advice.next:
+        return tuple(answers)
+    after = {
+        label: json.dumps({station: round(chance, 3) for station, chance in levels.items()})
+        for label, levels in basis.core.levels.items()
+    }
+    return tuple(replace(answer, levels=after.get(answer.label, "")) for answer in answers)
+
+
 def _try_card(basis: Basis, option: Option) -> NextCard:
     route = basis.known.routes[option.id]
     access = route.access_for(basis.job.carrier)
+    answers = (Answer(f"try {route.id} yes", "it charges"), Answer(f"try {route.id} no", "it does not"))
     plan = plan_for(basis.core.case.device, route.id, basis.practice)
     own = tuple(dict.fromkeys(name for row in plan.steps if not row.level for name in row.step.cautions))
     return NextCard(
@@ -105,7 +128,7 @@ def _try_card(basis: Basis, option: Option) -> NextCard:
         place="Only to see whether it charges meanwhile; nothing is repaired by it.",
         outcomes=_outcomes(basis, option),
         cautions=_cautions(basis, access, own[:2]),
-        answers=(Answer(f"try {route.id} yes", "it charges"), Answer(f"try {route.id} no", "it does not")),
+        answers=_with_levels(basis, option, answers),
         example=f"try {route.id} yes",
     )
 

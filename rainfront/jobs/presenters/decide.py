@@ -1,18 +1,19 @@
-"""The Decide page: routes side by side on one money scale, habits."""
+"""The Decide page: how the work goes by the plan and by habits, what each route costs if done first."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
 from chargepath.decision.acts import PROVE, REFER
+from chargepath.decision.course import Stop
 from chargepath.decision.plan import RouteTerm
 from chargepath.repair.workplan import tells_of
 from rainfront.jobs.presenters.basis import Basis
-from rainfront.jobs.presenters.card import NextCard, card_of
+from rainfront.jobs.presenters.card import VERBS, NextCard, card_of
 from rainfront.jobs.presenters.habits import HabitRow, habit_rows, hold_words
 from rainfront.jobs.presenters.quotes import amount_for, sold_with
-from rainfront.web.scenes import money_bars
-from rainfront.web.scenes.charge_line import percent
+from rainfront.web.scenes import course, money_bars
+from rainfront.web.scenes.charge_line import number, percent
 from rainfront.web.words import money
 
 # Routes less likely than this to cure are not set beside the others.
@@ -39,7 +40,30 @@ class Side:
     quote: str
     over: str
     bar: money_bars.Bar
+    more: str
+    more_width: str
     advised: bool
+
+
+@dataclass(frozen=True)
+class StopRow:
+    """One act of the plan, and where the job stands once it is done."""
+
+    number: str
+    label: str
+    solved: str
+    bill: str
+    minutes: str
+    over: bool
+
+
+@dataclass(frozen=True)
+class Way:
+    """A line of the drawing: the plan, or the habits that go the same way."""
+
+    label: str
+    style: str
+    said: str
 
 
 @dataclass(frozen=True)
@@ -47,6 +71,10 @@ class Decide:
     """Everything on the Decide page."""
 
     next: NextCard
+    stops: list[StopRow]
+    panels: list[course.Scene]
+    ways: list[Way]
+    left: str
     sides: list[Side]
     scale: str
     terms: list[tuple[str, str]]
@@ -57,18 +85,27 @@ class Decide:
 
 
 def terms_of(basis: Basis) -> list[RouteTerm]:
-    """The routes worth setting side by side, the least expected cost first."""
-    worth = [term for term in basis.advice.routes if term.cure >= SHOWN_FROM or term.id in (REFER, PROVE)]
-    return sorted(worth, key=lambda term: term.total)[:SHOWN]
+    """The routes worth setting beside each other, in the order of the plan."""
+    worth = [term for term in basis.advice.plan if term.cure >= SHOWN_FROM or term.id in (REFER, PROVE)]
+    kept = {term.id for term in sorted(worth, key=lambda term: term.total)[:SHOWN]} | {REFER}
+    return [term for term in worth if term.id in kept]
 
 
 def decide_of(basis: Basis) -> Decide:
     """Work everything out."""
     terms, habits = terms_of(basis), habit_rows(basis)
-    bars, scale = money_bars.draw([term.money for term in terms], basis.practice.currency)
+    bars, scale = money_bars.draw([term.money for term in terms], basis.money)
+    best = min(term.total for term in terms)
+    dearest = max((term.total - best for term in terms if term.id != REFER), default=0.0)
+    stops = basis.core.course
+    panels, ways = _drawn(basis, stops)
     return Decide(
         next=card_of(basis, basis.advice.next),
-        sides=[_side(basis, term, bar) for term, bar in zip(terms, bars, strict=True)],
+        stops=[_stop(basis, number, stop) for number, stop in enumerate(stops, 1)],
+        panels=panels,
+        ways=ways,
+        left=percent(1 - stops[-1].solved) if stops else "",
+        sides=[_side(basis, term, bar, best, dearest) for term, bar in zip(terms, bars, strict=True)],
         scale=scale,
         terms=list(money_bars.TERMS.items()),
         habits=habits,
@@ -78,7 +115,52 @@ def decide_of(basis: Basis) -> Decide:
     )
 
 
-def _side(basis: Basis, term: RouteTerm, bar: money_bars.Bar) -> Side:
+def _stop(basis: Basis, number: int, stop: Stop) -> StopRow:
+    verb = "" if stop.kind == "repair" else f"{VERBS[stop.kind]}: "
+    return StopRow(
+        number=str(number),
+        label=verb + basis.known.label_of(stop.kind, stop.id),
+        solved=percent(stop.solved) if stop.kind == "repair" else "",
+        bill=basis.money(stop.money),
+        minutes=f"{stop.minutes:.0f} min",
+        over=basis.core.limit is not None and stop.money > basis.core.limit,
+    )
+
+
+def _bill(stop: Stop) -> float:
+    return stop.money
+
+
+def _minutes(stop: Stop) -> float:
+    return stop.minutes
+
+
+def _drawn(basis: Basis, stops: tuple[Stop, ...]) -> tuple[list[course.Scene], list[Way]]:
+    """Both panels, the bill and the minutes, and what their lines are."""
+    lines = {stops: ["the plan"]}
+    for habit in basis.core.habits.values():
+        lines.setdefault(basis.core.course_by(habit), []).append(habit.school.label)
+    ways, limit = [], basis.core.limit
+    for place, (going, names) in enumerate(lines.items()):
+        end = f"{percent(going[-1].solved)} for {basis.money(going[-1].money)}" if going else ""
+        ways.append(Way(", ".join(names), "plan" if not place else f"habit-{min(place, 4)}", end))
+    numbers = [str(number) for number in range(1, len(stops) + 1)]
+    panels = []
+    for axis, spent, start in (
+        (f"bill so far [{basis.practice.currency}]", _bill, basis.core.spent),
+        ("hands-on time [min]", _minutes, 0.0),
+    ):
+        drawn = [
+            (way.label, [(spent(stop), stop.solved) for stop in going], numbers if not place else [""] * len(going))
+            for place, (way, going) in enumerate(zip(ways, lines, strict=True))
+        ]
+        wall = (limit, f"limit {basis.money(limit)}") if limit is not None and spent is _bill else None
+        words = "; ".join(f"{way.label}: {way.said}" for way in ways)
+        panels.append(course.draw(f"Chance that it is solved against {axis}. {words}", axis, drawn, start, wall))
+    return panels, ways
+
+
+def _side(basis: Basis, term: RouteTerm, bar: money_bars.Bar, best: float, dearest: float) -> Side:
     known, shelf, step = basis.known, basis.judged.shelf, basis.advice.next
     route = known.routes[term.id]
     over = term.id not in (REFER, PROVE) and basis.core.over_limit(term)
@@ -101,5 +183,7 @@ def _side(basis: Basis, term: RouteTerm, bar: money_bars.Bar) -> Side:
         quote=money(amount_for(basis, term), basis.practice.currency, cents=True),
         over=f"over the limit{done}" if over else "",
         bar=bar,
+        more=f"+{basis.money(term.total - best)}" if term.total - best >= 0.5 else "least",
+        more_width=number(min((term.total - best) / max(dearest, 1.0), 1.0) * 100),
         advised=step.kind == "repair" and step.id == term.id,
     )

@@ -11,7 +11,7 @@ from rainfront.jobs.presenters.basis import Basis
 from rainfront.web.scenes.charge_line import percent
 
 # A repair less likely than this to cure is not listed.
-SHOWN_FROM = 0.005
+SHOWN_FROM, SHOWN = 0.005, 4
 
 
 @dataclass(frozen=True)
@@ -42,16 +42,25 @@ class CheckLink:
     barred: str
 
 
-def routes_of(basis: Basis) -> list[RouteRow]:
-    """Routes worth showing, in the order in which the ratio rule would do them now."""
-    known, rows = basis.known, []
-    for term in basis.advice.routes:
+def routes_of(basis: Basis) -> tuple[list[RouteRow], list[RouteRow]]:
+    """Routes in the order of the plan: those that matter, and those that are hardly likely to cure.
+
+    The knowledge says what hardly likely is: a share of the best chance (`plausible_share`). Handing on is always
+    among those that matter; so is what is advised.
+    """
+    known = basis.known
+    matter: list[RouteRow] = []
+    rest: list[RouteRow] = []
+    terms = [term for term in basis.advice.plan if term.cure >= SHOWN_FROM or term.id == REFER]
+    floor = known.costs.plausible_share * max((term.cure for term in terms), default=0.0)
+    for term in terms:
         stations = {known.faults[name].station for name in known.routes[term.id].cures}
         if basis.station and basis.station not in stations:
             continue
-        if term.cure >= SHOWN_FROM or term.id == REFER:
-            rows.append(route_row(basis, term))
-    return rows
+        row = route_row(basis, term)
+        likely = term.cure >= floor and len(matter) < SHOWN - 1
+        (matter if row.advised or likely or term.id == REFER else rest).append(row)
+    return matter, rest
 
 
 def route_row(basis: Basis, term: RouteTerm) -> RouteRow:

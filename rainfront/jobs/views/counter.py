@@ -7,10 +7,10 @@ from django.shortcuts import redirect, render
 
 from chargepath.base.errors import ChargepathError
 from rainfront.jobs import actions
-from rainfront.jobs.fetching import get_plain_job
+from rainfront.jobs.fetching import get_job
 from rainfront.jobs.forms import TakeInForm
 from rainfront.jobs.presenters.models import model_details
-from rainfront.jobs.views.common import hand
+from rainfront.jobs.views.common import hand, show_job
 from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
 
@@ -45,7 +45,7 @@ def known_model(request: HttpRequest) -> HttpResponse:
 
 def details_page(request: HttpRequest, pk: int) -> HttpResponse:
     """Correct what was taken in."""
-    job = get_plain_job(pk)
+    job = get_job(pk)
     data = request.POST if request.method == "POST" else None
     form = TakeInForm(practice_of(request).known, data, instance=job)
     if form.is_bound and form.is_valid():
@@ -55,4 +55,4 @@ def details_page(request: HttpRequest, pk: int) -> HttpResponse:
             return redirect("jobs:bench", pk)
         except ChargepathError as error:
             refused(form, error)
-    return render(request, "jobs/take_in.html", {"form": form, "job": job}, status=422 if form.errors else 200)
+    return show_job(request, "jobs/take_in.html", job, {"form": form}, 422 if form.errors else 200)

@@ -13,7 +13,7 @@ from chargepath.base.errors import ChargepathError
 from rainfront.jobs import actions
 from rainfront.jobs.adapters import evidence_of
 from rainfront.jobs.extensions import step_panels_of
-from rainfront.jobs.fetching import get_job, get_plain_job
+from rainfront.jobs.fetching import get_job
 from rainfront.jobs.models import Repair, StepRun, Timer
 from rainfront.jobs.planning import plan_of
 from rainfront.jobs.presenters.bench import scene_of
@@ -34,8 +34,8 @@ def repair_page(request: HttpRequest, pk: int) -> HttpResponse:
     """The step that comes next, large."""
     repair = repair_at(pk)
     if repair is None:
-        get_plain_job(pk)
-        return redirect("jobs:bench", pk)
+        job = get_job(pk)
+        return show_job(request, "jobs/no_repair.html", job, {"scene": scene_of(basis_of(request, job))})
     return show_steps(request, pk, repair, step=request.GET.get("step", ""))
 
 

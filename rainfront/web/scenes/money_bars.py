@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from rainfront.web.scenes.charge_line import number
@@ -32,12 +32,15 @@ class Bar:
     """One route: its pieces, each term in words, and its total."""
 
     pieces: tuple[Piece, ...]
-    words: tuple[tuple[str, str], ...]
+    words: tuple[tuple[str, str, str], ...]
     title: str
 
 
-def draw(rows: Sequence[Mapping[str, float]], currency: str) -> tuple[list[Bar], str]:
-    """Draw money by term for each row on one scale that starts at nothing; also what the full width stands for."""
+def draw(rows: Sequence[Mapping[str, float]], shown: Callable[[float], str]) -> tuple[list[Bar], str]:
+    """Draw money by term for each row on one scale that starts at nothing; also what the full width stands for.
+
+    `shown` writes an amount of money.
+    """
     totals = [sum(terms.values()) for terms in rows]
     top = max([*totals, 1.0])
     bars = []
@@ -49,8 +52,8 @@ def draw(rows: Sequence[Mapping[str, float]], currency: str) -> tuple[list[Bar],
             if width >= 0.5:
                 pieces.append(Piece(term, number(at), number(width)))
             if money >= 0.5:
-                words.append((label, f"{currency}{money:.0f}"))
+                words.append((term, label, shown(money)))
             at += width
-        said = ", ".join(f"{label} {money}" for label, money in words)
-        bars.append(Bar(tuple(pieces), tuple(words), f"{currency}{total:.0f}: {said}"))
-    return bars, f"{currency}{top:.0f}"
+        said = ", ".join(f"{label} {money}" for _, label, money in words)
+        bars.append(Bar(tuple(pieces), tuple(words), f"{shown(total)}: {said}"))
+    return bars, shown(top)

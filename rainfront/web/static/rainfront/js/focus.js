@@ -1,8 +1,32 @@
-// Where the focus goes after a fragment has been swapped in: back to the quick line, or on to the next step.
+// Where the focus goes: on a page just opened the first Tab is its main act; after a fragment has been swapped in, back
+// to the quick line, on to the next step, or to where it was.
+function begin() {
+  if (document.activeElement && document.activeElement !== document.body) return;
+  const first = document.querySelector("[data-first]");
+  if (!first || location.hash) return;
+  const before = document.createElement("span");
+  before.tabIndex = -1;
+  before.className = "before-first";
+  first.before(before);
+  before.focus({ preventScroll: true });
+}
+
+let last = "";
+document.addEventListener("htmx:beforeSwap", () => {
+  const node = document.activeElement;
+  last = node?.id ? `#${CSS.escape(node.id)}` : node?.name ? `[name="${CSS.escape(node.name)}"]` : "";
+});
+
 document.addEventListener("htmx:afterSettle", (event) => {
   // What was said about the last step is over with the next one.
   if (event.detail.requestConfig?.verb === "post") document.querySelectorAll("[data-said-once]").forEach((said) => said.remove());
   const line = document.getElementById("line");
   if (event.detail.target?.id === "bench" && line) line.focus({ preventScroll: true });
   document.querySelector("[data-focus-next]")?.focus();
+  if (document.activeElement === document.body) {
+    const kept = last && document.querySelector(last);
+    (kept || document.querySelector("[data-first]") || document.getElementById("main"))?.focus({ preventScroll: true });
+  }
 });
+
+begin();

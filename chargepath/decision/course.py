@@ -1,0 +1,105 @@
+"""How the work would go: acts one after another, what each brings the bill and the minutes to, and how likely it is
+that the device is well by then.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from chargepath.decision.acts import PROVE, REFER
+from chargepath.decision.plan import RouteTable
+from chargepath.decision.prices import Prices
+from chargepath.decision.questions import Option
+from chargepath.diagnosis.belief import Belief
+
+
+@dataclass(frozen=True)
+class Stop:
+    """Where the work stands once an act is done in vain up to there.
+
+    Attributes
+    ----------
+    kind : {'check', 'try', 'repair'}
+    id : str
+    minutes : float
+        Hands-on minutes from now [min], the opening paid once, each proof included.
+    money : float
+        The bill by then: labour and parts, with what was spent before (money).
+    solved : float
+        Chance that nothing is wrong any more and the device was seen to charge, in [0, 1]. A proof that passes with
+        something still wrong does not count.
+
+    """
+
+    kind: str
+    id: str
+    minutes: float
+    money: float
+    solved: float
+
+
+def course_of(
+    belief: Belief,
+    table: RouteTable,
+    prices: Prices,
+    order: Sequence[str],
+    *,
+    before: Option | None = None,
+    spent: float = 0.0,
+    worth: float = 0.005,
+    most: int = 6,
+) -> tuple[Stop, ...]:
+    """Do routes one after another until one helps, up to where the device is handed on.
+
+    Parameters
+    ----------
+    belief : Belief
+    table : RouteTable
+        Of the same belief and prices.
+    prices : Prices
+        Rate (money per minute), minutes of opening and checks [min].
+    order : sequence of route ids
+        `refer` ends it; one that the table does not have is passed over, and so is `prove` after the first: every
+        act is proved.
+    before : Option, optional
+        A check or try that comes first: it takes its minutes and solves nothing.
+    spent : float
+        What the bill stands at now (money).
+    worth : float
+        A route that adds less than this to the chance is left out.
+    most : int
+        How many routes are followed at most.
+
+    """
+    known, rate = belief.model.known, prices.rate_per_minute
+    names, paid = list(known.access), known.access[belief.access].level
+    minutes, money, solved, asked, stops = 0.0, spent, 0.0, set[str](), []
+    if before is not None:
+        minutes, money = minutes + before.minutes, money + before.minutes * rate
+        stops.append(Stop(before.kind, before.id, minutes, money, 0.0))
+        if before.kind == "check":
+            asked.add(before.id)
+            paid = max(paid, known.access[known.checks[before.id].access].level)
+        else:
+            route = known.routes[before.id]
+            paid = max(paid, known.access[route.access_for(belief.model.device.carrier)].level)
+    left, index = belief.mass.copy(), {act.id: number for number, act in enumerate(table.acts)}
+    for name in order:
+        if name == REFER or len(stops) == most + (before is not None):
+            break
+        if name not in index or (name == PROVE and stops):
+            continue
+        number, act = index[name], table.acts[index[name]]
+        after = table.states.remove(left, table.removes[number])
+        gain = float(after[0] * table.works[0])
+        if gain < worth:
+            continue
+        level = max(paid, int(table.levels[number]))
+        again = sum(prices.check_minutes(known.checks[check]) for check in act.requires if check in asked)
+        hands = act.minutes - act.opening_minutes - again + prices.opening(known, names[level], names[paid])
+        minutes, money, solved = minutes + hands, money + hands * rate + act.part, solved + gain
+        stops.append(Stop("repair", name, minutes, money, solved))
+        left, paid = after * (1 - table.works), level
+        asked.update(act.requires)
+    return tuple(stops)

@@ -1,0 +1,37 @@
+"""The menu at the top of every page."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.http import HttpRequest
+from django.urls import reverse
+
+# Label, the page it leads to, and which pages it stands for: whole apps, or single views.
+MENU: tuple[tuple[str, str, frozenset[str]], ...] = (
+    ("Jobs", "jobs:list", frozenset({"jobs:list", "jobs:import"})),
+    ("Take in", "jobs:take_in", frozenset({"jobs:take_in"})),
+    ("Parts", "stock:shelf", frozenset({"stock"})),
+    ("References", "reference:overview", frozenset({"reference", "jobs:models", "jobs:model"})),
+    ("Knowledge", "practice:knowledge", frozenset({"practice"})),
+    ("Settings", "practice:settings", frozenset({"practice:settings"})),
+)
+
+
+@dataclass(frozen=True)
+class MenuRow:
+    """One word of the menu; `here` where the page shown belongs to it."""
+
+    label: str
+    href: str
+    here: bool
+
+
+def top_menu(request: HttpRequest) -> dict[str, Any]:
+    """`top_menu`: where a person can go from every page."""
+    match = request.resolver_match
+    view, app = (match.view_name, match.namespace) if match else ("", "")
+    exact = next((label for label, _, pages in MENU if view in pages), "")
+    rows = [MenuRow(label, reverse(page), label == exact if exact else app in pages) for label, page, pages in MENU]
+    return {"top_menu": rows}

@@ -1,0 +1,48 @@
+// Menus close when something else is pressed; `?` opens the sheet of keys, which lists what this page's buttons carry.
+const sheet = document.getElementById("keys");
+const typing = (node) => node.closest("input:not([type=checkbox]):not([type=radio]), textarea, select");
+
+document.addEventListener("click", (event) => {
+  for (const menu of document.querySelectorAll("details.drop[open]")) if (!menu.contains(event.target)) menu.open = false;
+});
+
+document.addEventListener("keydown", (event) => {
+  if (event.key === "Escape") {
+    const menu = document.querySelector("details.drop[open]");
+    if (menu) {
+      menu.open = false;
+      menu.querySelector("summary").focus();
+    }
+  }
+  const emptyLine = event.target.id === "line" && !event.target.value && event.target.dataset.sheet !== "no";
+  if (event.key === "?" && !event.ctrlKey && (emptyLine || !typing(event.target))) {
+    event.preventDefault();
+    open();
+  }
+});
+
+document.addEventListener("click", (event) => {
+  if (event.target.closest("[data-open=keys]")) open();
+  const fold = event.target.closest("[data-unfold]");
+  if (fold) {
+    const rows = document.getElementById(fold.dataset.unfold);
+    rows.hidden = !rows.hidden;
+    fold.setAttribute("aria-expanded", String(!rows.hidden));
+  }
+});
+
+function open() {
+  if (!sheet || sheet.open) return;
+  sheet.querySelectorAll("[data-gathered]").forEach((row) => row.remove());
+  const list = sheet.querySelector(".keylist");
+  for (const row of sheet.querySelectorAll("[data-keys-for]")) row.hidden = !document.querySelector(row.dataset.keysFor);
+  for (const button of [...document.querySelectorAll("[data-key]")].reverse()) {
+    const row = document.createElement("div"), key = document.createElement("dt"), what = document.createElement("dd");
+    row.dataset.gathered = "";
+    key.append(Object.assign(document.createElement("kbd"), { textContent: button.dataset.key.replace("PageDown", "Page Down") }));
+    what.textContent = (button.getAttribute("aria-label") || [...button.childNodes].filter((node) => node.nodeName !== "KBD").map((node) => node.textContent).join("")).trim();
+    row.append(key, what);
+    list.prepend(row);
+  }
+  sheet.showModal();
+}
