@@ -95,6 +95,82 @@ def _shown(amps: float) -> str:
 
 
 @dataclass(frozen=True)
+class DrawStep:
+    """The standing draw once one more thing is unplugged.
+
+    Attributes
+    ----------
+    part : str
+        Sign of the check `draw_unplugged`.
+    amps : float
+        What still flows [A].
+    took_a : float
+        How much less than before [A].
+    guilty : bool
+        Whether it is the one that took the draw away.
+
+    """
+
+    part: str
+    amps: float
+    took_a: float
+    guilty: bool
+
+
+# Share of the draw beyond what a good board takes that has to go with a part before it is to blame (common practice).
+TAKES_IT = 0.5
+
+
+def judge_draws(
+    known: Knowledge, plugged_a: float, without: Mapping[str, float], good_a: float | None = None
+) -> tuple[DrawStep, ...]:
+    """Find what takes a standing draw, one thing unplugged after the other.
+
+    Parameters
+    ----------
+    known : Knowledge
+    plugged_a : float
+        The draw with everything plugged in, before the power key [A].
+    without : mapping of sign to float
+        What still flows once that is unplugged too, in the order in which it was done [A].
+    good_a : float or None
+        The model's known-good current before the key [A].
+
+    Raises
+    ------
+    ReadingError
+        Nothing leaks, nothing was unplugged, or a value cannot be.
+
+    Examples
+    --------
+    Of 180 mA 160 mA go with the display.
+
+    >>> from chargepath.knowledge.loader import shipped
+    >>> rows = judge_draws(shipped(), 0.18, {"sub_board": 0.178, "display": 0.018})
+    >>> [(row.part, round(row.took_a, 3), row.guilty) for row in rows]
+    [('sub_board', 0.002, False), ('display', 0.16, True)]
+
+    """
+    for name, value in (("plugged", plugged_a), *without.items()):
+        if not 0 <= value <= 10:
+            raise ReadingError(f"{value:g} A is not possible", name, "allowed: 0 to 10 A")
+    leaks, _, _ = idle_limits(known, good_a)
+    if plugged_a < leaks:
+        raise ReadingError(
+            f"{_shown(plugged_a)} with everything plugged in is no standing draw", "plugged", f"{_shown(leaks)} or more"
+        )
+    if not without:
+        raise ReadingError("nothing was unplugged", "draws", "what flows without the display, say")
+    before, took = plugged_a, {}
+    for part, amps in without.items():
+        took[part] = before - amps
+        before = amps
+    worst = max(took, key=lambda part: took[part])
+    blamed = worst if took[worst] >= TAKES_IT * (plugged_a - min(leaks, plugged_a / 2)) else ""
+    return tuple(DrawStep(part, amps, took[part], part == blamed) for part, amps in without.items())
+
+
+@dataclass(frozen=True)
 class Injection:
     """How to set a supply to find a short.
 

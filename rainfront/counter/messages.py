@@ -13,19 +13,20 @@ from rainfront.counter.models import Order
 from rainfront.counter.papers import day, warranty_words
 from rainfront.jobs.models import Job
 from rainfront.people.models import Workshop
+from rainfront.web.regional import Region
 from rainfront.web.words import money
 
 PICK_UP = timedelta(minutes=15)
 
 
-def ready_words(order: Order, currency: str) -> str:
+def ready_words(order: Order, region: Region) -> str:
     """That a device is ready, in plain words."""
     job, shop = order.job, Workshop.current()
     lines = [f"{order.visit.name or 'Hello'},", "", f"your {job.model_name} (job {job.pk}) is ready to be fetched."]
     if not job.outcome_works:
         lines.append("It could not be repaired here; we will tell you what we found.")
     if order.charged is not None:
-        cost, left = (money(amount, currency, cents=True) for amount in (order.charged, order.left))
+        cost, left = (money(amount, region, cents=True) for amount in (order.charged, order.left))
         lines.append(f"It costs {cost}; still to pay {left}.")
     warranty = warranty_words(order)
     if warranty:

@@ -9,7 +9,6 @@ from decimal import Decimal
 from typing import Any
 
 from django.utils import timezone
-from django.utils.formats import date_format
 
 from chargepath.base.dates import warranty_until
 from chargepath.knowledge import Knowledge
@@ -21,6 +20,7 @@ from rainfront.jobs.presenters.words import plain_words
 from rainfront.jobs.proving import proofs_passed
 from rainfront.people.models import Workshop
 from rainfront.practice.adapters import Practice
+from rainfront.web.regional import Region
 from rainfront.web.scenes import path_marks
 from rainfront.web.words import money
 
@@ -63,8 +63,8 @@ class Paper:
 
 
 def day(value: datetime) -> str:
-    """A day as it is written on papers, by the shop's own clock."""
-    return date_format(timezone.localtime(value), "j F Y")
+    """A day as it is written on papers, where the shop is."""
+    return Workshop.current().region.at(value, "date")
 
 
 def _about(job: Job) -> list[tuple[str, str]]:
@@ -169,7 +169,7 @@ def _order_blocks(order: Order, practice: Practice) -> list[Block]:
     if order.charged is not None:
         blocks += [
             Block("heading", "What it costs"),
-            Block("text", money(order.charged, practice.currency, cents=True)),
+            Block("text", money(order.charged, practice.region, cents=True)),
         ]
     if order.noted:
         blocks += [Block("heading", "What else was seen and left"), Block("text", order.noted)]
@@ -189,14 +189,14 @@ def warranty_words(order: Order) -> str:
     if order.handed_at is None:
         return f"{months} from the day it is handed over."
     until = warranty_until(order.handed_at, order.warranty_months, timezone.get_current_timezone())
-    return f"{months}, until {date_format(until, 'j F Y')}."
+    return f"{months}, until {Workshop.current().region.at(until, 'date')}."
 
 
 def quote_paper(quote: Quote, practice: Practice, now: datetime) -> Paper:
     """A quote as it was kept in the record, word for word."""
     lines = [Block("text", line) for line in quote.words.splitlines() if line.strip()]
     answer = "" if quote.answer == Quote.Answer.OPEN else f"{quote.get_answer_display()} by {quote.answered_by}"
-    rows = [("Amount", money(quote.amount, practice.currency, cents=True)), ("Quoted", day(quote.at))]
+    rows = [("Amount", money(quote.amount, practice.region, cents=True)), ("Quoted", day(quote.at))]
     rows += [("Answer", f"{answer}, {day(quote.answered_at)}")] if answer and quote.answered_at else []
     blocks = [*lines, Block("rows", rows)]
     if not answer:
@@ -207,19 +207,19 @@ def quote_paper(quote: Quote, practice: Practice, now: datetime) -> Paper:
 def receipt_paper(order: Order, practice: Practice, now: datetime) -> Paper:
     """What one visit cost and how it was paid, over all its devices."""
     orders = list(Order.objects.of_visit(order.visit_id))
-    currency = practice.currency
-    rows = [(f"Job {row.job_id}, {row.job.model_name}", _amount(row, currency)) for row in orders]
+    region = practice.region
+    rows = [(f"Job {row.job_id}, {row.job.model_name}", _amount(row, region)) for row in orders]
     total = sum((row.charged or 0 for row in orders), start=Decimal(0))
     paid = sum((row.paid for row in orders), start=Decimal(0))
-    rows.append(("Together", money(total, currency, cents=True)))
+    rows.append(("Together", money(total, region, cents=True)))
     payments = [payment for row in orders for payment in row.payments.all()]
     for payment in payments:
         word = "Paid" if payment.amount > 0 else "Given back"
         rows.append(
-            (f"{word} {day(payment.at)}, {payment.get_how_display()}", money(abs(payment.amount), currency, cents=True))
+            (f"{word} {day(payment.at)}, {payment.get_how_display()}", money(abs(payment.amount), region, cents=True))
         )
     if payments:
-        rows.append(("Still to pay", money(max(total - paid, Decimal(0)), currency, cents=True)))
+        rows.append(("Still to pay", money(max(total - paid, Decimal(0)), region, cents=True)))
     blocks = [Block("rows", rows)]
     for row in orders:
         words = warranty_words(row)
@@ -228,5 +228,5 @@ def receipt_paper(order: Order, practice: Practice, now: datetime) -> Paper:
     return _paper("receipt", "Receipt", order.job, blocks, now)
 
 
-def _amount(order: Order, currency: str) -> str:
-    return "not said yet" if order.charged is None else money(order.charged, currency, cents=True)
+def _amount(order: Order, region: Region) -> str:
+    return "not said yet" if order.charged is None else money(order.charged, region, cents=True)

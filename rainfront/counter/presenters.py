@@ -118,8 +118,8 @@ def earlier_of(job: Job, practice: Practice) -> Earlier | None:
         ", ".join(known.faults[name].label for name in first.outcome_faults if name in known.faults) or "nothing found",
         done,
         f"proved {['not by items', 'once', 'twice'][min(proofs, 2)]}",
-        money(order.charged, practice.currency, cents=True) if order and order.charged is not None else "not noted",
-        f"warranty until {until:%d %b %Y}" if until else "no warranty noted",
+        money(order.charged, practice.region, cents=True) if order and order.charged is not None else "not noted",
+        f"warranty until {practice.region.at(until, 'date')}" if until else "no warranty noted",
         covered,
     )
 
@@ -128,14 +128,14 @@ def order_page(job: Job, practice: Practice, now: datetime) -> OrderPage:
     """Work the page out."""
     order: Order | None = Order.objects.of_job(job.pk)
     visit = order.visit if order else None
-    currency = practice.currency
+    region = practice.region
     known = practice.known_for(job.model_name)
     siblings = []
     if visit is not None:
         for row in Order.objects.of_visit(visit.pk):
             if row.job_id != job.pk:
-                cost = money(row.charged, currency, cents=True) if row.charged is not None else "not said yet"
-                siblings.append(Sibling(row.job, cost, money(row.paid, currency, cents=True)))
+                cost = money(row.charged, region, cents=True) if row.charged is not None else "not said yet"
+                siblings.append(Sibling(row.job, cost, money(row.paid, region, cents=True)))
     paid = order.paid if order else Decimal(0)
     charged = order.charged if order else None
     until = until_of(order)
@@ -143,10 +143,10 @@ def order_page(job: Job, practice: Practice, now: datetime) -> OrderPage:
         order,
         visit,
         siblings,
-        money(charged, currency, cents=True) if charged is not None else "",
-        money(paid, currency, cents=True),
-        money(order.left if order else Decimal(0), currency, cents=True),
-        f"until {until:%d %b %Y}" if until else "",
+        money(charged, region, cents=True) if charged is not None else "",
+        money(paid, region, cents=True),
+        money(order.left if order else Decimal(0), region, cents=True),
+        f"until {region.at(until, 'date')}" if until else "",
         [(row, known.routes[row.route].label) for row in Quote.objects.for_job(job.pk)],
         earlier_of(job, practice),
         job.same_trouble,

@@ -101,6 +101,25 @@ class Ladder(models.Model):
         return f"ladder {self.pk} of job {self.job_id}"
 
 
+class Draws(models.Model):
+    """A standing draw on the bench supply, one thing unplugged after the other."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="draw_runs")
+    plugged = models.FloatField()
+    without = models.JSONField(default=list)
+    entry = models.ForeignKey(Entry, on_delete=models.PROTECT, null=True, blank=True, related_name="draw_runs")
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    objects = LadderQuerySet.as_manager()
+
+    class Meta:
+        ordering = ("-pk",)
+
+    def __str__(self) -> str:
+        return f"draws {self.pk} of job {self.job_id}"
+
+
 class Photo(models.Model):
     """A picture of port or board: checked, turned upright, scaled, without what the camera wrote into it."""
 

@@ -11,7 +11,8 @@ from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import as_shown_by, show
 from chargepath.diagnosis.belief import Belief
 from chargepath.electrical.ladder import HopVerdict, contact_resistance
-from chargepath.electrical.references import usual
+from chargepath.electrical.references import Reference, usual
+from chargepath.electrical.supply import judge_draws
 from chargepath.grading.locate import Location
 from chargepath.grading.sheet import PinVerdict
 from chargepath.knowledge import Knowledge
@@ -19,12 +20,12 @@ from chargepath.knowledge.pinmaps import CONTINUITY, GROUP_LABELS, PinMap
 from rainfront.inside import adapters
 from rainfront.inside.actions.sheets import lift_rows
 from rainfront.inside.adapters import Judged
-from rainfront.inside.models import Ladder, Sheet
+from rainfront.inside.models import Draws, Ladder, Sheet
 from rainfront.jobs.models import Entry
 from rainfront.jobs.presenters.words import entry_words
-from rainfront.reference.adapters import find_map, style_of
+from rainfront.reference.adapters import find_map, good_idle, style_of
 from rainfront.reference.presenters import band_words, place_label
-from rainfront.web.scenes import pin_map
+from rainfront.web.scenes import on_band, pin_map, staircase
 from rainfront.web.scenes.charge_line import percent
 from rainfront.web.verdicts import hop_words, line_label, line_words, twin_words
 
@@ -55,6 +56,7 @@ class LineRow:
     label: str
     mark: str
     weak: bool
+    drawn: on_band.Scene | None = None
 
 
 @dataclass(frozen=True)
@@ -151,7 +153,15 @@ def _row(judged: Judged, pin: str) -> LineRow:
         label=line_label(verdict) if found.counts else "cannot be told",
         mark=verdict.mark if found.counts else "none",
         weak=verdict.weak,
+        drawn=_drawn(found.reference or usual(net.usual_mv), seen.mv, verdict.mark if found.counts else "none")
+        if net.group not in CONTINUITY
+        else None,
     )
+
+
+def _drawn(reference: Reference, mv: float, mark: str) -> on_band.Scene | None:
+    """A reading on the band of its reference; nothing where good boards read open."""
+    return None if reference.expects_open else on_band.draw(reference.band_mv, mv, mark)
 
 
 def sheet_page(
@@ -279,9 +289,10 @@ class HopRow:
 
 @dataclass(frozen=True)
 class LadderPage:
-    """A ladder, judged."""
+    """A ladder, judged and drawn."""
 
     ladder: Ladder
+    scene: staircase.Scene
     hops: list[HopRow]
     contacts: list[tuple[str, str]]
 
@@ -299,7 +310,52 @@ def ladder_page(ladder: Ladder, known: Knowledge) -> LadderPage:
         except ChargepathError as error:
             contacts.append((across, str(error)))
     hops = [HopRow(hop, hop_words(hop, known)) for hop in adapters.hops_of(ladder, known)]
-    return LadderPage(ladder, hops, contacts)
+    return LadderPage(ladder, _ladder_scene(ladder, [row.hop for row in hops], known), hops, contacts)
+
+
+def _ladder_scene(ladder: Ladder, hops: list[HopVerdict], known: Knowledge) -> staircase.Scene:
+    """Volts falling along the conductor, each with where good parts would leave it."""
+    before = {hop.stop: hop for hop in hops}
+    steps = []
+    for rung in known.rungs:
+        if rung not in ladder.volts:
+            continue
+        volts, hop = ladder.volts[rung], before.get(rung)
+        allowed = None
+        if hop is not None and hop.allowed_mv > 0:
+            top = ladder.volts[hop.start]
+            allowed = (top - hop.allowed_mv / 1000, top)
+        label, mark = known.rungs[rung].label, hop.mark if hop else "none"
+        steps.append(staircase.Step(label, volts, f"{volts:.2f}", mark, allowed, hop is not None and hop.guilty))
+    guilty = next((hop_words(hop, known) for hop in hops if hop.guilty), "no hop drops too much")
+    return staircase.draw(f"Volts along the path at {ladder.amps:g} A: {guilty}", steps)
+
+
+def ladder_again(ladders: list[Ladder]) -> dict[str, Any]:
+    """What was measured last, for the form to begin with: one rung can be corrected without typing the rest."""
+    if not ladders:
+        return {}
+    last = ladders[0]
+    values = {f"v_{rung}": f"{volts:g}" for rung, volts in last.volts.items()}
+    values |= {f"w_{rung}": f"{volts:g}" for rung, volts in last.second.items()}
+    values["amps"] = f"{last.amps:g}"
+    return values if last.second_amps is None else {**values, "second_amps": f"{last.second_amps:g}"}
+
+
+def draws_scene(draws: Draws, known: Knowledge) -> staircase.Scene:
+    """A standing draw as steps, one thing unplugged after the other."""
+    check = known.checks["draw_unplugged"]
+    try:
+        judged = judge_draws(known, draws.plugged, dict(draws.without), good_idle(draws.job.model_name))
+    except ChargepathError:
+        judged = ()
+    steps = [staircase.Step("all plugged", draws.plugged, show(draws.plugged, "A"))]
+    for step in judged:
+        label = f"no {check.name(step.part).removeprefix('the ').removeprefix('a ')}"
+        steps.append(staircase.Step(label, step.amps, show(step.amps, "A"), "off", None, step.guilty))
+    blamed = next((check.name(step.part) for step in judged if step.guilty), "")
+    says = f"{blamed} takes it" if blamed else "none of these takes it"
+    return staircase.draw(f"Standing draw: {says}", steps, from_zero=True)
 
 
 @dataclass(frozen=True)

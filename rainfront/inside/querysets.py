@@ -63,7 +63,7 @@ class PhotoQuerySet(models.QuerySet):
 
 
 class LadderQuerySet(models.QuerySet):
-    """Queries over ladders."""
+    """Queries over ladders and draws."""
 
     def for_job(self, job_id: int) -> LadderQuerySet:
         """Of one job, newest first."""

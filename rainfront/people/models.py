@@ -9,6 +9,7 @@ from django.core.validators import MinValueValidator
 from django.db import models
 
 from chargepath.base.quantities import METERS
+from rainfront.web.regional import Region, currencies, regions
 
 
 class User(AbstractUser):
@@ -35,7 +36,8 @@ class Workshop(models.Model):
     """The one workshop this installation belongs to."""
 
     name = models.CharField("Workshop", max_length=80, default="Workshop")
-    currency = models.CharField("Currency mark", max_length=8, default="¤")
+    currency = models.CharField("Currency", max_length=3, choices=currencies, default="XXX")
+    locale = models.CharField("Dates and decimals as in", max_length=16, choices=regions, default="en_IE")
     hourly_rate = models.DecimalField(
         "Labour per hour", max_digits=8, decimal_places=2, default=Decimal("45.00"), validators=[MinValueValidator(0)]
     )
@@ -53,6 +55,11 @@ class Workshop(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def region(self) -> Region:
+        """How money, dates and decimals are written here."""
+        return Region(self.currency, self.locale)
 
     @classmethod
     def current(cls) -> Workshop:

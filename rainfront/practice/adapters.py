@@ -21,6 +21,7 @@ from chargepath.learning.overlay import apply
 from chargepath.repair.workplan import planned_minutes
 from rainfront.people.models import Workshop
 from rainfront.practice.models import Edition, KnowledgeChange, Learned, Method, PartPrice, ShopMinutes
+from rainfront.web.regional import Region
 
 T = TypeVar("T")
 
@@ -94,9 +95,9 @@ class Practice:
         return self.shop.hourly_rate if self.shop else Decimal(str(self.known.costs.rate_per_minute)) * 60
 
     @property
-    def currency(self) -> str:
-        """Currency mark."""
-        return self.shop.currency if self.shop else ""
+    def region(self) -> Region:
+        """How money, dates and decimals are written."""
+        return self.shop.region if self.shop else Region()
 
     def known_for(self, model_name: str) -> Knowledge:
         """The knowledge for a model: with its own shares of the faults where closed jobs of it taught some."""

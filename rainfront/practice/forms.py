@@ -64,7 +64,7 @@ class WorkshopForm(StyledModelForm):
 
     class Meta:
         model = Workshop
-        fields = ("name", "currency", "hourly_rate", "school", "address", "warranty_months", "warranty_terms")
+        fields = ("name", "currency", "locale", "hourly_rate", "school", "address", "warranty_months", "warranty_terms")
         widgets = {
             "address": forms.Textarea(attrs={"rows": 2}),
             "warranty_terms": forms.Textarea(attrs={"rows": 2}),

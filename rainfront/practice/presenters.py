@@ -247,13 +247,13 @@ def minutes_rows(practice: Practice, rows: list[Any]) -> list[dict[str, Any]]:
 
 def part_rows(practice: Practice, rows: list[Any]) -> list[dict[str, Any]]:
     """The shop's own prices beside what ships."""
-    routes, currency = practice.shipped.routes, practice.currency
+    routes, region = practice.shipped.routes, practice.region
     return [
         {
             "row": row,
             "label": routes[row.route].label,
-            "price": money(row.price, currency, cents=True),
-            "shipped": money(routes[row.route].part, currency, cents=True),
+            "price": money(row.price, region, cents=True),
+            "shipped": money(routes[row.route].part, region, cents=True),
             "with": routes[row.sold_with].label if row.sold_with in routes else "",
         }
         for row in rows

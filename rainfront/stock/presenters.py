@@ -79,7 +79,7 @@ def shelf_rows(items: Iterable[Item], practice: Practice) -> list[ShelfRow]:
                 item.count,
                 -item.held,  # type: ignore[attr-defined]
                 -item.used,  # type: ignore[attr-defined]
-                money(price, practice.currency, cents=True),
+                money(price, practice.region, cents=True),
                 f"{days:g}",
                 item.minimum,
                 state_of(item, practice),
@@ -107,8 +107,8 @@ def orders_of(items: Iterable[Item], practice: Practice) -> list[OrderRow]:
                 fits_words(item, practice),
                 item.supplier or "no supplier named",
                 count,
-                money(each, practice.currency, cents=True),
-                money(each * count, practice.currency, cents=True),
+                money(each, practice.region, cents=True),
+                money(each * count, practice.region, cents=True),
                 counted(days, "day"),
             )
         )

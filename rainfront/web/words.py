@@ -1,13 +1,15 @@
-"""Amounts in words, the same on every page."""
+"""Amounts and counts in words, the same on every page."""
 
 from __future__ import annotations
 
 from decimal import Decimal
 
+from rainfront.web.regional import Region
 
-def money(amount: Decimal | float, currency: str, *, cents: bool = False) -> str:
+
+def money(amount: Decimal | float, region: Region, *, cents: bool = False) -> str:
     """An amount of money: rounded as it is spoken, or to the cent where it is asked for or paid."""
-    return f"{currency}{amount:,.2f}" if cents else f"{currency}{amount:,.0f}"
+    return region.money(amount, cents=cents)
 
 
 def counted(number: float, noun: str) -> str:

@@ -132,7 +132,8 @@ class ShopAndPeople(Signed):
             "me-initials": "A.S.",
             "me-meter": "any",
             "shop-name": "Quay",
-            "shop-currency": "¤",
+            "shop-currency": "EUR",
+            "shop-locale": "en_IE",
             "shop-hourly_rate": "-5",
             "shop-warranty_months": "3",
         }

@@ -209,7 +209,7 @@ class OneGuard(Signed):
             "line": lambda **hand: actions.record_line(job, "flip same", **hand),
             "event": lambda **hand: actions.record_event(job, CheckEvent("plug_flip", grade="same"), **hand),
             "strike": lambda **hand: actions.strike_entry(entry, "slip", **hand),
-            "stage": lambda **hand: actions.move_stage(job, "decide", **hand),
+            "stage": lambda **hand: actions.move_stage(job, "inside", **hand),
             "details": lambda **hand: actions.change_details(job, {"complaint": "other"}, **hand),
             "proof": lambda **hand: actions.record_proof(job, {"amps": 1.0}, **hand),
             "quote": lambda **hand: actions.make_quote(job, "clean_port", 5, "words", **hand),

@@ -81,6 +81,6 @@ def mail(request: HttpRequest, job: int) -> HttpResponse:
     order = Order.objects.of_job(job)
     if order is None:
         raise Http404
-    words = messages.ready_words(order, practice.currency)
+    words = messages.ready_words(order, practice.region)
     report = paper_pdf(_paper(request, owner, "report", None))
     return _file(messages.ready_mail(order, words, report, timezone.now()), "message/rfc822", f"ready-{job}.eml")

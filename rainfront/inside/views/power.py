@@ -14,11 +14,12 @@ from chargepath.electrical.cable import TYPE_C_DROP_V, cable_drop_mv
 from chargepath.electrical.supply import Injection, idle_limits, plan_injection
 from rainfront.inside import actions, presenters
 from rainfront.inside.adapters import judge_sense
-from rainfront.inside.forms import CableForm, InjectionForm, LadderForm, SenseForm, SupplyForm
-from rainfront.inside.models import Ladder, Photo
+from rainfront.inside.forms import CableForm, DrawsForm, InjectionForm, LadderForm, SenseForm, SupplyForm
+from rainfront.inside.models import Draws, Ladder, Photo
 from rainfront.inside.sense_words import sense_words
-from rainfront.jobs.fetching import get_plain_job
+from rainfront.jobs.fetching import complete, get_plain_job
 from rainfront.jobs.models import Job
+from rainfront.jobs.presenters.scales import check_scale
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.context import signed_in
 from rainfront.practice.context import practice_of
@@ -36,7 +37,8 @@ def _posted(request: HttpRequest) -> Any:
 def ladder_page(request: HttpRequest, job: int) -> HttpResponse:
     """Volts along the path."""
     found, known = get_plain_job(job), practice_of(request).known
-    form = LadderForm(known, _posted(request))
+    ladders = list(Ladder.objects.for_job(found.pk)[:SHOWN_LADDERS])
+    form = LadderForm(known, _posted(request), initial=presenters.ladder_again(ladders))
     if form.is_bound and form.is_valid():
         data = form.cleaned_data
         try:
@@ -49,7 +51,6 @@ def ladder_page(request: HttpRequest, job: int) -> HttpResponse:
     if cable.is_bound and cable.is_valid():
         data = cable.cleaned_data
         drop = cable_drop_mv(data["gauge"], data["metres"], data["cable_amps"])
-    ladders = Ladder.objects.for_job(found.pk)[:SHOWN_LADDERS]
     context = {
         "form": form,
         "ladders": [presenters.ladder_page(ladder, known) for ladder in ladders],
@@ -88,22 +89,48 @@ def _injection_plan(request: HttpRequest, form: InjectionForm) -> Injection | No
     return None
 
 
+@require_POST
+def unplug(request: HttpRequest, job: int) -> HttpResponse:
+    """A standing draw, one thing unplugged after the other."""
+    found, form = get_plain_job(job), DrawsForm(practice_of(request).known, request.POST)
+    if form.is_valid():
+        try:
+            actions.enter_draws(found, form.cleaned_data["plugged"], form.without(), **hand(request))
+            return redirect("inside:supply", job)
+        except ChargepathError as error:
+            refused(form, error)
+    return _supply(request, found, SupplyForm(None), InjectionForm(None), None, draws=form)
+
+
 def _supply(
-    request: HttpRequest, job: Job, form: SupplyForm, injection: InjectionForm, plan: Injection | None
+    request: HttpRequest,
+    job: Job,
+    form: SupplyForm,
+    injection: InjectionForm,
+    plan: Injection | None,
+    draws: DrawsForm | None = None,
 ) -> HttpResponse:
     known = practice_of(request).known
+    draws = draws or DrawsForm(known)
+    taken = list(Draws.objects.for_job(job.pk)[:SHOWN_LADDERS])
+    complete(job)
     leaks, heavy, basis = idle_limits(known, good_idle(job.model_name))
     context = {
         "form": form,
         "injection": injection,
         "plan": plan,
+        "scale": check_scale(job, known.checks["supply_idle"], known, (leaks, heavy)),
+        "draws": draws,
+        "taken": [(row, presenters.draws_scene(row, known)) for row in taken],
         "limits": (leaks * 1000, heavy * 1000, basis),
         "check": known.checks["supply_idle"],
         "photos": Photo.objects.of_job(job.pk),
         "cautions": [known.cautions[name] for name in ("supply", "static", "lithium")],
         "heat_cautions": [known.cautions[name] for name in ("solvent", "fumes")],
     }
-    return show_job(request, "inside/supply.html", job, context, 422 if form.errors or injection.errors else 200)
+    return show_job(
+        request, "inside/supply.html", job, context, 422 if form.errors or injection.errors or draws.errors else 200
+    )
 
 
 @require_POST

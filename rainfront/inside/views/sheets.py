@@ -10,14 +10,16 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import AmbiguousReadingError, ChargepathError
+from chargepath.knowledge import Knowledge
 from rainfront.inside import actions, adapters, live, presenters
 from rainfront.inside.actions.sheets import parse_value
 from rainfront.inside.forms import PhotoForm, SheetForm
 from rainfront.inside.models import Ladder, Photo, Sheet
 from rainfront.inside.views.common import get_sheet
-from rainfront.jobs.fetching import get_plain_job
+from rainfront.jobs.fetching import complete, get_plain_job
 from rainfront.jobs.judging import belief_for
 from rainfront.jobs.models import Entry, Job
+from rainfront.jobs.presenters.scales import check_scale
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.practice.context import practice_of
 from rainfront.reference.models import DiodeMeter
@@ -43,6 +45,12 @@ def inside_page(request: HttpRequest, job: int) -> HttpResponse:
     return show_inside(request, found, form, attach=find_entry(found, request.GET.get("entry", "")))
 
 
+def _cell(job: Job, known: Knowledge) -> Any:
+    """The cell's volts on their scale, None where nobody has measured them."""
+    scene = check_scale(complete(job), known.checks["battery_volts"], known)
+    return scene if scene is not None and scene.spots else None
+
+
 def show_inside(
     request: HttpRequest,
     job: Job,
@@ -59,6 +67,7 @@ def show_inside(
         "attach": presenters.attach_to(attach, known) if attach else None,
         "sheets": presenters.sheet_rows(Sheet.objects.for_job(job.pk).for_list(), known),
         "ladders": [presenters.ladder_page(ladder, known) for ladder in Ladder.objects.for_job(job.pk)[:3]],
+        "cell": _cell(job, known),
         "photos": Photo.objects.of_job(job.pk),
         "pointing": presenters.pointing(adapters.locate_fault(job, known), belief_for(job, practice_of(request))),
     }

@@ -49,7 +49,7 @@ class Basis:
 
     def money(self, amount: float) -> str:
         """An amount as it is spoken."""
-        return money(amount, self.practice.currency)
+        return money(amount, self.practice.region)
 
     @property
     def earlier(self) -> str:

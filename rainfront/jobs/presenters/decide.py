@@ -86,7 +86,7 @@ class Decide:
 
 def terms_of(basis: Basis) -> list[RouteTerm]:
     """The routes worth setting beside each other, in the order of the plan."""
-    worth = [term for term in basis.advice.plan if term.cure >= SHOWN_FROM or term.id in (REFER, PROVE)]
+    worth = [term for term in basis.advice.plan if term.cure >= SHOWN_FROM or term.id == REFER]
     kept = {term.id for term in sorted(worth, key=lambda term: term.total)[:SHOWN]} | {REFER}
     return [term for term in worth if term.id in kept]
 
@@ -147,7 +147,7 @@ def _drawn(basis: Basis, stops: tuple[Stop, ...]) -> tuple[list[course.Scene], l
     numbers = [str(number) for number in range(1, len(stops) + 1)]
     panels = []
     for axis, spent, start in (
-        (f"bill so far [{basis.practice.currency}]", _bill, basis.core.spent),
+        (f"bill so far [{basis.practice.region.mark}]", _bill, basis.core.spent),
         ("hands-on time [min]", _minutes, 0.0),
     ):
         drawn = [
@@ -180,7 +180,7 @@ def _side(basis: Basis, term: RouteTerm, bar: money_bars.Bar, best: float, deare
         tells=[known.tells[name] for name in tells_of(known, basis.core.case.device, route.id, basis.practice.picks)],
         with_part=", ".join(other.label for other in sold_with(basis, route)),
         requires=", ".join(known.checks[name].label for name in term.act.requires),
-        quote=money(amount_for(basis, term), basis.practice.currency, cents=True),
+        quote=money(amount_for(basis, term), basis.practice.region, cents=True),
         over=f"over the limit{done}" if over else "",
         bar=bar,
         more=f"+{basis.money(term.total - best)}" if term.total - best >= 0.5 else "least",

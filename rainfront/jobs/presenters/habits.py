@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from chargepath.decision.schools import Habit
+from chargepath.knowledge.book import HAND_OVER
 from rainfront.jobs.presenters.basis import Basis
 from rainfront.jobs.presenters.card import VERBS
 
@@ -66,7 +67,7 @@ def habit_row(basis: Basis, habit: Habit) -> HabitRow:
         id=school.id,
         label=school.label,
         about=school.about,
-        step=f"{VERBS[step.kind]}: {basis.label(step)}",
+        step="Hand it over" if step.kind == HAND_OVER else f"{VERBS[step.kind]}: {basis.label(step)}",
         costs=costs,
         dearer=habit.costs >= 0.5,
         chosen=school.id == school_followed(basis),

@@ -73,7 +73,7 @@ def model_card(name: str, practice: Practice, now: datetime) -> ModelCard | None
             (_label(known, key), f"{minutes[key]:.0f} min") for key in planned if key in minutes and minutes[key] >= 1
         ],
         parts=[
-            (known.routes[route].label, money(part.price, practice.currency, cents=True), _held(there.get(route)))
+            (known.routes[route].label, money(part.price, practice.region, cents=True), _held(there.get(route)))
             for route, part in practice.parts_for(newest.kind, newest.model_name).items()
         ],
         outline=screw_map.draw(newest.kind, [(s.number, s.x, s.y, "in", s.length_mm) for s in screws])

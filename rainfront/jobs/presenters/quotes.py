@@ -47,7 +47,7 @@ def amount_for(basis: Basis, term: RouteTerm) -> Decimal:
 def quote_words(basis: Basis, term: RouteTerm) -> str:
     """A quote in plain words: what is done, what it costs, how likely, how long, what the customer must know."""
     route, others = basis.known.routes[term.id], sold_with(basis, basis.known.routes[term.id])
-    amount = money(amount_for(basis, term), basis.practice.currency, cents=True)
+    amount = money(amount_for(basis, term), basis.practice.region, cents=True)
     lines = [
         f"{basis.job.model_name}: {route.label.lower()}.",
         f"It costs {amount}, the work already done included.",
@@ -66,8 +66,8 @@ def quote_words(basis: Basis, term: RouteTerm) -> str:
 
 def follow_amount(basis: Basis, words: str, was: Decimal, amount: Decimal) -> str:
     """The words of a quote with the amount that was changed beside them."""
-    currency = basis.practice.currency
-    return words.replace(money(was, currency, cents=True), money(amount, currency, cents=True))
+    region = basis.practice.region
+    return words.replace(money(was, region, cents=True), money(amount, region, cents=True))
 
 
 def _chance_words(cure: float) -> str:
@@ -87,10 +87,10 @@ def _time_words(minutes: float, days: float) -> str:
 
 def quote_rows(basis: Basis) -> list[QuoteRow]:
     """Quotes of the job, newest first."""
-    routes, currency = basis.known.routes, basis.practice.currency
+    routes, region = basis.known.routes, basis.practice.region
     return [
         QuoteRow(
-            row, routes[row.route].label if row.route in routes else row.route, money(row.amount, currency, cents=True)
+            row, routes[row.route].label if row.route in routes else row.route, money(row.amount, region, cents=True)
         )
         for row in Quote.objects.for_job(basis.job.pk)
     ]

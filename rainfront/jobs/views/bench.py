@@ -10,9 +10,10 @@ from chargepath.base.errors import AmbiguousReadingError, ChargepathError
 from chargepath.case.quickline import complete, grammar
 from rainfront.jobs import actions
 from rainfront.jobs.adapters import device_of, meter_of
-from rainfront.jobs.fetching import get_plain_job
+from rainfront.jobs.fetching import get_job, get_plain_job
 from rainfront.jobs.forms import CheckForm
 from rainfront.jobs.models import Entry
+from rainfront.jobs.presenters.scales import check_scale
 from rainfront.jobs.presenters.words import example_line
 from rainfront.jobs.views.common import hand, show_bench, show_job
 from rainfront.people.context import signed_in
@@ -59,7 +60,7 @@ def grammar_page(request: HttpRequest, pk: int) -> HttpResponse:
 
 def check_page(request: HttpRequest, pk: int, check: str) -> HttpResponse:
     """The form of one check."""
-    job, known = get_plain_job(pk), practice_of(request).known
+    job, known = get_job(pk), practice_of(request).known
     found = known.checks.get(check)
     if found is None:
         raise Http404
@@ -73,6 +74,7 @@ def check_page(request: HttpRequest, pk: int, check: str) -> HttpResponse:
             refused(form, error)
     cautions = [known.cautions[name] for name in found.cautions]
     context = {"check": found, "form": form, "cautions": cautions, "example": example_line(found)}
+    context["scale"] = check_scale(job, found, known)
     return show_job(request, "jobs/check.html", job, context, 422 if form.errors else 200)
 
 

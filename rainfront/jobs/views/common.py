@@ -8,12 +8,14 @@ from urllib.parse import parse_qs, urlsplit
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
+from django.utils.functional import SimpleLazyObject
 
 from rainfront.jobs.fetching import complete, get_job
 from rainfront.jobs.judging import dangers_for, judgement_for
 from rainfront.jobs.models import Job
 from rainfront.jobs.presenters.basis import Basis
 from rainfront.jobs.presenters.bench import bench_of
+from rainfront.jobs.presenters.beside import beside_of
 from rainfront.jobs.presenters.dangers import danger_rows
 from rainfront.jobs.presenters.head import head_of
 from rainfront.people.context import signed_in
@@ -41,7 +43,8 @@ def show_job(request: HttpRequest, template: str, job: Job, context: dict[str, A
     A fragment of another app has no head, so it needs no dangers.
     """
     match = request.resolver_match
-    shared: dict[str, Any] = {"job": job, "head": head_of(job, match.view_name if match else "")}
+    beside = SimpleLazyObject(lambda: beside_of(basis_of(request, complete(job))))
+    shared: dict[str, Any] = {"job": job, "head": head_of(job, match.view_name if match else ""), "beside": beside}
     if not job.is_closed and (not request.htmx or template.startswith("jobs/")):  # type: ignore[attr-defined]
         practice = practice_of(request)
         standing = job.judged.core.dangers if job.judged else dangers_for(job, practice)

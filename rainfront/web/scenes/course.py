@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from rainfront.web.scenes.charge_line import number
 
 WIDTH, HEIGHT = 480.0, 250.0
-LEFT, RIGHT, TOP, BOTTOM = 46.0, 466.0, 22.0, 206.0
+LEFT, RIGHT, TOP, BOTTOM = 62.0, 470.0, 24.0, 202.0
 # Round steps that an axis may have.
 ROUND = (1, 2, 5, 10, 20, 25, 50, 100, 200, 250, 500, 1000, 2000, 5000, 10000)
 MOST_TICKS = 5
@@ -64,7 +64,7 @@ class Scene:
     right: str = number(RIGHT)
     top: str = number(TOP)
     bottom: str = number(BOTTOM)
-    across_y: str = number(BOTTOM + 20)
+    across_y: str = number(BOTTOM + 22)
     axis_y: str = number(HEIGHT - 4)
     up_x: str = number(LEFT - 6)
 

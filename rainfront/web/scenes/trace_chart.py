@@ -12,6 +12,8 @@ from rainfront.web.scenes.charge_line import number
 WIDTH, HEIGHT = 1000.0, 360.0
 LEFT, RIGHT, TOP, BOTTOM = 56.0, 14.0, 40.0, 36.0
 NAMED_FROM = 62.0
+# Phases that are tinted to the bottom; the others are a ribbon along the top.
+WRONG = ("dropout", "over_limit")
 
 
 @dataclass(frozen=True)
@@ -23,6 +25,7 @@ class Shade:
     kind: str
     label_x: str
     label: str
+    wrong: bool
 
 
 @dataclass(frozen=True)
@@ -45,6 +48,7 @@ class Chart:
     plot_width: str
     plot_height: str
     path: str
+    ribbon_y: str
     band_y: str
     band_h: str
     limit_y: str
@@ -108,6 +112,7 @@ def draw(
                 kind,
                 number(x(start) + width / 2),
                 label if width >= NAMED_FROM else "",
+                kind in WRONG,
             )
         )
     drops = tuple(number((x(start) + x(stop)) / 2) for kind, _, start, stop in phases if kind == "dropout")
@@ -120,6 +125,7 @@ def draw(
         plot_width=number(wide),
         plot_height=number(high),
         path=points,
+        ribbon_y=number(TOP - 10),
         band_y=number(y(band[1])),
         band_h=number(max(y(band[0]) - y(band[1]), 1)),
         limit_y=number(y(limit)) if limit <= most else "",

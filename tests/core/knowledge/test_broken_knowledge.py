@@ -78,7 +78,7 @@ class ChargeLine(SimpleTestCase):
         stations = {"source": "Charger", "port": "Port"}
         scene = draw(stations, {"source": 0.25, "port": 0.999}, {"port": "short"}, "port", frozenset())
         source, port = scene.gauges
-        self.assertEqual((source.level_h, source.percent, source.mark), ("11", "25%", "none"))
+        self.assertEqual((source.level_h, source.percent, source.mark), ("11.5", "25%", "none"))
         self.assertEqual((port.percent, port.title, port.selected), (">99%", "Port: >99%, shorted", True))
         self.assertGreater(len(port.drops), len(source.drops))
         self.assertEqual(scene.title, "Charge line, most rain at Port (>99%)")

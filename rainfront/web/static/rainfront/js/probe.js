@@ -25,7 +25,16 @@ function walk() {
     put("probe-title", row.title);
     put("probe-where", row.where);
     put("probe-expect", row.expect);
-    for (const pad of document.querySelectorAll("#sheet .pad")) pad.classList.toggle("now", pad.dataset.pin === pin);
+    for (const pad of document.querySelectorAll("#sheet .pad")) {
+      pad.classList.toggle("now", pad.dataset.pin === pin);
+      if (pad.dataset.pin === pin) centre(pad);
+    }
+  }
+
+  // On a narrow screen the map is wider than the page: the pin to probe is brought to its middle.
+  function centre(pad) {
+    const map = pad.closest(".pinmap"), from = map.getBoundingClientRect(), at = pad.getBoundingClientRect();
+    map.scrollLeft += at.left + at.width / 2 - from.left - from.width / 2;
   }
 
   function after(pin) {

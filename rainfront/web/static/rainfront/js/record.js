@@ -1,7 +1,7 @@
 // A record's page: cursor, zoom, a second record laid over. Where this file does not run, the still picture stands in its place.
 import { box, get, joined, makeChart, marks } from "./trace_chart.js";
 
-const HEIGHT = 400;
+const HEIGHT = 436;
 const readout = document.getElementById("readout"), overlay = document.getElementById("overlay");
 let chart = null, whole = 1, over = null, wait = 0, quiet = false;
 

@@ -8,6 +8,7 @@ const SHADES = {
 };
 const css = getComputedStyle(document.documentElement);
 const tone = (name) => css.getPropertyValue(`--${name}`).trim();
+const RIBBON = 9;
 const px = (size) => size * devicePixelRatio;
 
 function level(ctx, y, left, right) {
@@ -21,18 +22,24 @@ function shadePhase(u, phase, left, right) {
   const { ctx } = u, { top, height } = u.bbox;
   const from = Math.max(u.valToPos(phase.start, "x", true), left), to = Math.min(u.valToPos(phase.stop, "x", true), right);
   if (to <= left || from >= right) return;
-  const [name, alpha] = SHADES[phase.kind];
-  ctx.globalAlpha = alpha;
+  // Phases are a ribbon along the top; only what is wrong is tinted to the bottom.
+  const [name, alpha] = SHADES[phase.kind], wrong = phase.kind === "dropout" || phase.kind === "over_limit";
   ctx.fillStyle = tone(name);
-  ctx.fillRect(from, top, Math.max(to - from, 1), height);
+  ctx.globalAlpha = Math.min(alpha * 3, 1);
+  ctx.fillRect(from, top - px(RIBBON), Math.max(to - from, 1), px(RIBBON - 2));
   ctx.globalAlpha = 1;
+  if (wrong) {
+    ctx.globalAlpha = alpha;
+    ctx.fillRect(from, top, Math.max(to - from, 1), height);
+    ctx.globalAlpha = 1;
+  }
   if (phase.kind === "dropout") {
     const middle = (from + to) / 2, r = px(6);
     ctx.fillStyle = tone("brick");
     ctx.beginPath();
-    ctx.moveTo(middle - r, top - 2 * r);
-    ctx.lineTo(middle + r, top - 2 * r);
-    ctx.lineTo(middle, top - r / 4);
+    ctx.moveTo(middle - r, top + r / 2);
+    ctx.lineTo(middle + r, top + r / 2);
+    ctx.lineTo(middle, top + 2.4 * r);
     ctx.fill();
     return;
   }
@@ -41,16 +48,27 @@ function shadePhase(u, phase, left, right) {
     ctx.fillStyle = tone("ink-2");
     ctx.textAlign = "center";
     ctx.textBaseline = "bottom";
-    ctx.fillText(phase.label, (from + to) / 2, top - px(3));
+    ctx.fillText(phase.label, (from + to) / 2, top - px(RIBBON + 2));
   }
 }
 
 function drawBand(u, left, right) {
   const { ctx } = u, low = u.valToPos(marks.band[0], "A", true), high = u.valToPos(marks.band[1], "A", true);
-  ctx.globalAlpha = 0.07;
-  ctx.fillStyle = tone("rain");
-  ctx.fillRect(left, high, right - left, low - high);
-  ctx.globalAlpha = 1;
+  // The expected band is hatched, not tinted, so that it is told apart from what a phase or a fault tints.
+  ctx.save();
+  ctx.beginPath();
+  ctx.rect(left, high, right - left, low - high);
+  ctx.clip();
+  ctx.globalAlpha = 0.3;
+  ctx.strokeStyle = tone("rain");
+  ctx.lineWidth = px(1);
+  ctx.beginPath();
+  for (let x = left - (low - high); x < right; x += px(11)) {
+    ctx.moveTo(x, low);
+    ctx.lineTo(x + (low - high), high);
+  }
+  ctx.stroke();
+  ctx.restore();
   ctx.strokeStyle = tone("rain");
   ctx.lineWidth = px(1.25);
   ctx.setLineDash([px(2), px(4)]);
@@ -71,7 +89,10 @@ function drawLimits(u, left, right) {
   if (limit > top) {
     ctx.fillStyle = tone("brick");
     ctx.textAlign = "right";
-    ctx.fillText("source's limit", right - px(6), limit - px(2));
+    // Near the top edge its name goes below the line.
+    const low = limit - top < px(18);
+    ctx.textBaseline = low ? "top" : "bottom";
+    ctx.fillText("source's limit", right - px(6), limit + px(low ? 3 : -2));
     level(ctx, limit, left, right);
   }
   if (!u.series[2].show) return;
@@ -118,7 +139,7 @@ export function makeChart(data, hasVolts, height, hooks = {}) {
   const options = {
     width: box.clientWidth,
     height,
-    padding: [30, 12, 0, 0],
+    padding: [38, 12, 0, 0],
     cursor: { drag: { x: true, y: false } },
     legend: { show: false },
     scales: { x: { time: false }, A: { range: rangeAmps }, V: { range: rangeVolts } },

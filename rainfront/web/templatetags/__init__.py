@@ -1,0 +1,1 @@
+"""Tags that every template has."""

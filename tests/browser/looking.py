@@ -1,0 +1,54 @@
+"""What a page must look like at any width, measured in the browser; and the pages of the demo, found by their links."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+from playwright.sync_api import Page
+
+HERE = Path(__file__).parent
+WIDTHS = ((390, 844), (820, 1180), (1280, 800), (2560, 1440))
+SCHEMES = ("light", "dark")
+LEAST_PX, MOST_SHIFT = 13, 0.02
+# Addresses that are no pages: files, pictures, data.
+FILE = re.compile(r"\.(pdf|csv|json|ics|eml|svg|jpg)$|/(pdf|slip)$|/(case|data)\.json")
+
+LOOK = (HERE / "look.js").read_text(encoding="utf-8")
+WATCH_SHIFTS = (HERE / "shifts.js").read_text(encoding="utf-8")
+
+
+def look_at(page: Page) -> Iterator[str]:
+    """What is wrong with the page that is open, at every width by day and by night; where, and what."""
+    for scheme in SCHEMES:
+        page.evaluate("scheme => document.documentElement.dataset.bsTheme = scheme", scheme)
+        for width, height in WIDTHS:
+            page.set_viewport_size({"width": width, "height": height})
+            for text in page.evaluate(LOOK, LEAST_PX):
+                yield f"{page.url} at {width} {scheme}: {text}"
+    page.set_viewport_size({"width": 1280, "height": 800})
+
+
+def shift_of(page: Page) -> tuple[float, list[str]]:
+    """How far the layout has shifted since the page was opened, and what moved."""
+    found: tuple[float, list[str]] = tuple(page.evaluate("[window.__shift, window.__shifted]"))
+    return found
+
+
+def kind_of(path: str) -> str:
+    """Which page an address is, whatever job, record or route it is of."""
+    path = re.sub(r"\?.*", "", path)
+    path = re.sub(r"/\d+/", "/n/", path)
+    return re.sub(r"/(choose|checks|quotes|papers|routines|models)/[^/]+/", r"/\1/x/", path)
+
+
+def links_of(page: Page) -> list[str]:
+    """Addresses within the program that the page leads to, files left out."""
+    hrefs: list[Any] = page.evaluate("[...document.links].map(link => link.getAttribute('href'))")
+    return [
+        href.split("#")[0]
+        for href in hrefs
+        if href and href.startswith("/") and not FILE.search(re.sub(r"\?.*", "", href)) and "station=" not in href
+    ]
