@@ -38,6 +38,7 @@ class Knowledge:
     connectors: Mapping[str, Connector]
     cautions: Mapping[str, Caution]
     history: Mapping[str, str]
+    symptoms: frozenset[str]
     checks: Mapping[str, Check]
     faults: Mapping[str, Fault]
     routes: Mapping[str, Route]

@@ -30,7 +30,7 @@ from chargepath.knowledge.book import Knowledge
 from chargepath.knowledge.changes import Change
 from chargepath.knowledge.costs import read_costs, read_model
 from chargepath.knowledge.reader import Reader, Table
-from chargepath.knowledge.wording import read_aftercare, read_cautions, read_history, read_tells
+from chargepath.knowledge.wording import read_aftercare, read_cautions, read_history, read_symptoms, read_tells
 
 DATA = Path(__file__).parent / "data"
 FILES = (
@@ -93,6 +93,7 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
         connectors=connectors.read_connectors(read),
         cautions=read_cautions(read),
         history=read_history(read),
+        symptoms=read_symptoms(read),
         checks=checks.read_checks(read),
         faults=faults.read_faults(read),
         routes=routes.read_routes(read),

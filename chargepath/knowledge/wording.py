@@ -38,6 +38,16 @@ def read_history(read: Reader) -> dict[str, str]:
     return {name: read.text(raw, "label", f"history.toml [{name}]") for name, raw in read.load("history").items()}
 
 
+def read_symptoms(read: Reader) -> frozenset[str]:
+    """Which of the history is what is wrong now, not what happened before."""
+    found = set()
+    for name, raw in read.load("history").items():
+        read.only(raw, f"history.toml [{name}]", ("label", "symptom"))
+        if raw.get("symptom") is True:
+            found.add(name)
+    return frozenset(found)
+
+
 def read_tells(read: Reader) -> dict[str, str]:
     """What a customer must be told, by its id."""
     return {name: read.text(raw, "text", f"tells.toml [{name}]") for name, raw in read.load("tells").items()}

@@ -52,12 +52,12 @@ class TakeInForm(StyledModelForm):
         model = Job
         fields = tuple(name for name in DETAILS if name != "traits")
         widgets = {
-            "complaint": forms.Textarea(attrs={"rows": 2}),
+            "complaint": forms.Textarea(attrs={"rows": 1}),
             "promised_at": forms.DateTimeInput(attrs={"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
         }
         field_classes = {"value": MoneyField, "limit": MoneyField}
         help_texts = {
-            "model_name": "as the shop calls it",
+            "model_name": "as the shop calls it; what was here before is filled in",
             "value": "what the working device is worth",
             "serial": "as printed or shown; a device that was here before is found by it",
             "limit": "ask again before going over it; empty where none was named",
@@ -79,8 +79,14 @@ class TakeInForm(StyledModelForm):
             "hx-include": "#filled",
             "hx-target": "#device",
             "hx-swap": "outerHTML",
-            "list": "models",
+            "role": "combobox",
+            "aria-controls": "completions",
+            "aria-expanded": "false",
+            "aria-autocomplete": "list",
+            "autocomplete": "off",
         }
+        self.symptoms = known.symptoms
+        self.fields["complaint"].required = False
         for name, choices in (("kind", Kind.choices), ("connector", Connector.choices), ("carrier", Carrier.choices)):
             self.fields[name].widget = forms.RadioSelect(choices=choices)
 
@@ -109,13 +115,40 @@ class TakeInForm(StyledModelForm):
             self.built.append(name)
 
     @property
+    def device_choices(self) -> list[forms.BoundField]:
+        """What the device is, each by one press."""
+        return [self["kind"], self["connector"], self["carrier"]]
+
+    @property
     def built_fields(self) -> list[forms.BoundField]:
         """The fields that say how the device is built."""
         return [self[name] for name in self.built]
 
+    @property
+    def told_groups(self) -> list[tuple[str, list[Any]]]:
+        """What may be told, in two short groups: what is wrong now, and what happened before."""
+        options = [option for option in self["history"] if option.data["value"] != "data_matters"]
+        now = [option for option in options if option.data["value"] in self.symptoms]
+        before = [option for option in options if option.data["value"] not in self.symptoms]
+        return [("Wrong now", now), ("What happened before", before)]
+
+    @property
+    def data_matters(self) -> Any:
+        """Whether the data matters, which is asked beside the backup."""
+        return next(option for option in self["history"] if option.data["value"] == "data_matters")
+
     def clean(self) -> dict[str, Any]:
-        """Gather how it is built; refuse texts that seem to hold an unlock code."""
+        """Gather how it is built; refuse texts that seem to hold an unlock code.
+
+        A complaint that was left empty is what was ticked as wrong now.
+        """
         data = super().clean() or {}
+        if not data.get("complaint"):
+            labels = dict(self.fields["history"].choices)  # type: ignore[attr-defined]
+            told = [labels[flag] for flag in data.get("history", ()) if flag in self.symptoms]
+            data["complaint"] = ", ".join(told)
+            if not told and "complaint" not in self.errors:
+                self.add_error("complaint", "Write what is wrong, or tick it below.")
         found = [data.get(name) or [] for name in self.built]
         data["traits"] = [trait for one in found for trait in ([one] if isinstance(one, str) else one)]
         for name in ("complaint", "model_name", "customer"):

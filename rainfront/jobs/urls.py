@@ -21,6 +21,7 @@ app_name = "jobs"
 urlpatterns = [
     path("", lists.job_list, name="list"),
     path("jobs/new/", counter.take_in_page, name="take_in"),
+    path("jobs/new/models/", counter.models_like, name="models_like"),
     path("jobs/new/model/", counter.known_model, name="known_model"),
     path("models/", models.models_page, name="models"),
     path("models/<path:name>/", models.model_page, name="model"),

@@ -4,15 +4,20 @@ from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET
 
 from chargepath.base.errors import ChargepathError
 from rainfront.jobs import actions
 from rainfront.jobs.fetching import get_job
 from rainfront.jobs.forms import TakeInForm
+from rainfront.jobs.models import Job
 from rainfront.jobs.presenters.models import model_details
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
+from rainfront.web.words import counted
+
+SHOWN_MODELS = 6
 
 
 def take_in_page(request: HttpRequest) -> HttpResponse:
@@ -26,6 +31,15 @@ def take_in_page(request: HttpRequest) -> HttpResponse:
         return redirect("jobs:bench", job.pk)
     context = {"form": form, "wet": practice_of(request).known.hazards["wet"]}
     return render(request, "jobs/take_in.html", context, status=422 if form.errors else 200)
+
+
+@require_GET
+def models_like(request: HttpRequest) -> HttpResponse:
+    """Models that the shop has had and that a half-typed name may mean, as a fragment."""
+    typed = request.GET.get("model_name", "").strip()[:80]
+    rows = Job.objects.by_model(typed)[:SHOWN_MODELS] if typed else []
+    found = [{"line": row["model_name"], "word": row["model_name"], "label": counted(row["n"], "job")} for row in rows]
+    return render(request, "jobs/_completions.html", {"completions": found})
 
 
 def known_model(request: HttpRequest) -> HttpResponse:

@@ -82,4 +82,4 @@ class ChargeLine(SimpleTestCase):
         self.assertEqual((port.percent, port.title, port.selected), (">99%", "Port: >99%, shorted", True))
         self.assertGreater(len(port.drops), len(source.drops))
         self.assertEqual(scene.title, "Charge line, most rain at Port (>99%)")
-        self.assertNotIn(",", source.tube_x + source.level_y)
+        self.assertNotIn(",", scene.tube_x + source.level_y)

@@ -7,6 +7,22 @@ document.addEventListener("click", (event) => {
 });
 
 document.addEventListener("keydown", (event) => {
+  if (event.key === "Enter" && event.ctrlKey) {
+    const main = event.target.closest("form")?.querySelector("[data-submit], button.btn-main");
+    if (main) {
+      event.preventDefault();
+      main.click();
+    }
+  }
+  // Digits tick the boxes of the group that has the focus.
+  const group = event.target.closest("[data-digits]");
+  if (group && /^[0-9]$/.test(event.key) && !event.ctrlKey && !event.altKey) {
+    const box = group.querySelectorAll("input[type=checkbox]")[(Number(event.key) + 9) % 10];
+    if (box) {
+      event.preventDefault();
+      box.click();
+    }
+  }
   if (event.key === "Escape") {
     const menu = document.querySelector("details.drop[open]");
     if (menu) {

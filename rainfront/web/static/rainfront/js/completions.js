@@ -1,5 +1,5 @@
-// The quick line's completions by keyboard. The page works without this file.
-const input = () => document.getElementById("line");
+// Completions by keyboard, of the quick line and of a model's name. The pages work without this file.
+const input = () => document.querySelector("input[role=combobox][aria-controls=completions]");
 const list = () => document.getElementById("completions");
 const items = () => [...document.querySelectorAll("#completions [role=option]")];
 const at = () => items().findIndex((item) => item.getAttribute("aria-selected") === "true");
@@ -20,7 +20,8 @@ function take(item) {
   input().value = item.dataset.line;
   close();
   input().focus();
-  htmx.trigger(input(), "complete");
+  if (input().id === "line") htmx.trigger(input(), "complete");
+  else input().dispatchEvent(new Event("change", { bubbles: true }));
 }
 
 document.addEventListener("keydown", (event) => {
@@ -52,3 +53,6 @@ document.addEventListener("click", (event) => {
   const item = event.target.closest("#completions [role=option]");
   if (item) take(item);
 });
+
+// What changes the list may say whether it is open.
+document.addEventListener("htmx:afterSettle", () => input()?.setAttribute("aria-expanded", String(items().length > 0)));
