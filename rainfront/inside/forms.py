@@ -242,7 +242,10 @@ def _curve(data: dict[str, Any]) -> dict[str, Any]:
 class PhotoForm(StyledForm):
     """A picture and what it shows."""
 
-    file = forms.FileField(label="Picture (JPEG, PNG or WebP)")
+    file = forms.FileField(
+        label="Picture (JPEG, PNG or WebP)",
+        widget=forms.ClearableFileInput(attrs={"accept": "image/*", "capture": "environment"}),
+    )
     caption = forms.CharField(label="What it shows", max_length=120)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import copy
+import re
 from dataclasses import dataclass
 from datetime import date, datetime
 from decimal import ROUND_HALF_UP, Decimal
@@ -11,9 +12,10 @@ from functools import lru_cache
 from babel import Locale
 from babel.dates import format_skeleton, format_time
 from babel.localedata import locale_identifiers
-from babel.numbers import NumberPattern, get_currency_name, list_currencies
+from babel.numbers import NumberPattern, get_currency_name, get_currency_precision, list_currencies
 from django.utils.timezone import localtime
 
+LETTER_BEFORE_DIGIT = re.compile(r"(?<=[A-Za-z])(?=\d)")
 # What every page can show of a moment, as CLDR skeletons and whether the time follows.
 SHAPES = {
     "time": ("", True),
@@ -55,10 +57,12 @@ class Region:
     def money(self, amount: Decimal | float, *, cents: bool = False) -> str:
         """An amount: rounded as it is spoken, or to the cent where it is asked for or paid."""
         value = amount if isinstance(amount, Decimal) else Decimal(str(round(amount, 4)))
-        if not cents:
-            value = value.quantize(Decimal(1), ROUND_HALF_UP)
+        digits = get_currency_precision(self.currency) if cents else 0
+        value = value.quantize(Decimal(1).scaleb(-digits), ROUND_HALF_UP)
         pattern = _pattern(self.locale, cents=cents)
-        return str(pattern.apply(value, self.locale, currency=self.currency, currency_digits=cents))
+        written = str(pattern.apply(value, self.locale, currency=self.currency, currency_digits=cents))
+        # A code of letters does not touch its number (CLDR, currency spacing).
+        return LETTER_BEFORE_DIGIT.sub("\u00a0", written)
 
     @property
     def mark(self) -> str:

@@ -5,12 +5,13 @@ from dataclasses import replace
 
 from django.test import SimpleTestCase
 
+from chargepath.base.errors import ReadingError
 from chargepath.electrical.ladder import contact_resistance, judge_ladder
 from chargepath.electrical.lines import read_continuity, recovered, weigh
 from chargepath.electrical.references import given, summarise
 from chargepath.electrical.sense import judge_level, judge_thermistor, ohms_by_beta
 from chargepath.electrical.steady import Steady
-from chargepath.electrical.supply import idle_limits, judge_supply, plan_injection
+from chargepath.electrical.supply import idle_limits, judge_draws, judge_supply, plan_injection
 from chargepath.knowledge.loader import shipped
 
 KNOWN = shipped()
@@ -95,3 +96,24 @@ class StandingStill(SimpleTestCase):
     def test_a_reading_is_taken_after_half_a_second_not_at_once(self):
         steady = Steady()
         self.assertEqual([steady.feed(0.1 * k, 500.0) is not None for k in range(6)], [False] * 5 + [True])
+
+
+class Draws(SimpleTestCase):
+    def test_the_part_that_takes_most_is_blamed_only_where_it_takes_half_of_what_is_too_much(self):
+        cases = (
+            # all plugged, then without ...: what a good board takes is allowed to stay (common practice)
+            (0.18, {"display": 0.02, "camera": 0.019}, "display"),
+            (0.18, {"display": 0.17, "camera": 0.165}, ""),
+            (0.18, {"display": 0.10, "camera": 0.02}, ""),
+            (0.18, {"display": 0.17, "camera": 0.02}, "camera"),
+            (0.18, {"display": 0.19, "sub_board": 0.012}, "sub_board"),
+        )
+        for plugged, without, blamed in cases:
+            with self.subTest(without=without):
+                found = [step.part for step in judge_draws(shipped(), plugged, without) if step.guilty]
+                self.assertEqual("".join(found), blamed)
+
+    def test_what_leaks_nothing_or_was_never_unplugged_is_refused(self):
+        for plugged, without in ((0.004, {"display": 0.001}), (0.18, {}), (0.18, {"display": 11.0})):
+            with self.subTest(plugged=plugged, without=without), self.assertRaises(ReadingError):
+                judge_draws(shipped(), plugged, without)

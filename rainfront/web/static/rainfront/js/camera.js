@@ -3,7 +3,7 @@ async function begin(form, button) {
   const video = document.createElement("video");
   video.autoplay = video.playsInline = video.muted = true;
   try {
-    video.srcObject = await navigator.mediaDevices.getUserMedia({ video: { width: { ideal: 1920 } } });
+    video.srcObject = await navigator.mediaDevices.getUserMedia({ video: { width: { ideal: 1920 }, facingMode: "environment" } });
   } catch {
     button.textContent = "No camera answers: choose a file";
     button.disabled = true;

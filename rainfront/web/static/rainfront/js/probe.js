@@ -81,7 +81,7 @@ function walk() {
       } else {
         refuse(item, answer.html);
       }
-      if (!queue.length || !answer.ok) swap(answer.html);
+      if (!queue.length || !answer.ok) swap(answer.html, answer.ok ? item.pin : "");
       work();
     } catch (error) {
       busy = false;
@@ -95,11 +95,51 @@ function walk() {
     return new DOMParser().parseFromString(html, "text/html").getElementById(id);
   }
 
-  function swap(html) {
+  // One tone a verdict, where the person has switched them on: high for good, lower for off its band, twice low for a
+  // short, falling for open.
+  const TONES = { good: [[880, 0.07]], off: [[440, 0.16]], short: [[220, 0.12], [220, 0.12]], open: [[440, 0.1], [294, 0.16]] };
+  const toned = document.getElementById("probe-tone");
+  let sound = null;
+
+  function tell(pin) {
+    if (toned?.getAttribute("aria-pressed") !== "true") return;
+    const pad = document.querySelector(`#sheet .pad[data-pin="${CSS.escape(pin)}"]`);
+    const verdict = Object.keys(TONES).find((name) => pad?.querySelector(`.mark-${name}`));
+    if (!verdict) return;
+    sound ??= new AudioContext();
+    let when = sound.currentTime;
+    for (const [hertz, seconds] of TONES[verdict]) {
+      const tone = sound.createOscillator(), loud = sound.createGain();
+      tone.frequency.value = hertz;
+      loud.gain.value = 0.15;
+      tone.connect(loud).connect(sound.destination);
+      tone.start(when);
+      tone.stop(when + seconds);
+      when += seconds + 0.06;
+    }
+    toned.dataset.told = verdict;
+  }
+
+  function setTone(on) {
+    toned.setAttribute("aria-pressed", String(on));
+    toned.textContent = on ? "Tones on" : "Tones off";
+    localStorage.setItem("probe-tones", on ? "on" : "off");
+  }
+
+  if (toned) {
+    setTone(localStorage.getItem("probe-tones") === "on");
+    toned.addEventListener("click", () => {
+      setTone(toned.getAttribute("aria-pressed") !== "true");
+      input.focus();
+    });
+  }
+
+  function swap(html, pin) {
     const made = part(html, "sheet");
     if (!made) return;
     document.getElementById("sheet").replaceWith(made);
     if (pinField.value) show(pinField.value);
+    if (pin) tell(pin);
     if (Number(made.dataset.left) === 0 && order.every((pin) => read.has(pin))) finish();
   }
 
