@@ -8,7 +8,9 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import dataclass
 
 from chargepath.base.errors import AmbiguousReadingError, ReadingError
@@ -197,24 +199,60 @@ def _bare(text: str, value: float, digits: str, meter: Meter, field: str) -> flo
     return value
 
 
+_MARK: ContextVar[str] = ContextVar("decimal mark", default=".")
+
+
+def decimal_mark() -> str:
+    """What parts a whole number from its fraction in words made now; a point unless somebody said otherwise."""
+    return _MARK.get()
+
+
+@contextmanager
+def decimals_with(mark: str) -> Iterator[None]:
+    """Write numbers in words with this decimal mark; what is kept of words has to be kept by the mark."""
+    token = _MARK.set(mark)
+    try:
+        yield
+    finally:
+        _MARK.reset(token)
+
+
+def set_decimal_mark(mark: str) -> None:
+    """Write numbers in words with this decimal mark from here on, within `decimals_with`."""
+    _MARK.set(mark)
+
+
+def figure(value: float, digits: int, *, sign: bool = False) -> str:
+    r"""A number with so many digits after its decimal mark.
+
+    Examples
+    --------
+    >>> with decimals_with(","):
+    ...     figure(1.26, 1), figure(0.5, 2, sign=True), show(1.27, "A")
+    ('1,3', '+0,50', '1,27\xa0A')
+
+    """
+    return f"{value:{'+' if sign else ''}.{digits}f}".replace(".", _MARK.get())
+
+
 def show(value: float, unit: str) -> str:
     """Show a number with its unit; `inf` is OL (a no-break space before the unit)."""
     if math.isinf(value):
         return "OL"
     digits = {"A": 2, "V": 2, "mV": 0, "%": 0, "min": 0, "mAh": 0, "ml": 0}.get(unit, 2)
     if unit == "A" and 0 < abs(value) < 0.1:
-        return f"{value * 1000:.{1 if abs(value) < 0.01 else 0}f}\u00a0mA"
-    return f"{value:.{digits}f}\u00a0{unit}"
+        return f"{figure(value * 1000, 1 if abs(value) < 0.01 else 0)}\u00a0mA"
+    return f"{figure(value, digits)}\u00a0{unit}"
 
 
-MILLIVOLTS = re.compile(r"(?P<first>\d+(?:\.\d+)?)(?: to (?P<last>\d+(?:\.\d+)?))?[\u00a0 ]mV")
+MILLIVOLTS = re.compile(r"(?P<first>\d+(?:[.,]\d+)?)(?: to (?P<last>\d+(?:[.,]\d+)?))?[\u00a0 ]mV")
 
 
 def as_shown_by(text: str, meter: Meter) -> str:
     """Put millivolts and overrange in a text as a meter's own display shows them: .512 V, a lone 1."""
 
     def volts(found: re.Match[str]) -> str:
-        ends = [f"{float(end) / 1000:.3f}" for end in found.groups() if end]
+        ends = [figure(float(end.replace(",", ".")) / 1000, 3) for end in found.groups() if end]
         return " to ".join(ends) + "\u00a0V"
 
     if meter.shows_volts:

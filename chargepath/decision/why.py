@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from chargepath.base.quantities import figure
 from chargepath.decision.advice import Advice
 from chargepath.decision.plan import RouteTerm
 from chargepath.decision.prices import Prices
@@ -97,7 +98,7 @@ class Term:
 def _comeback_words(route: str, prices: Prices) -> str:
     words = f"passes with something still wrong, times {prices.comeback:.0f}"
     oftener = prices.comebacks.get(route, 1.0)
-    return words if oftener == 1 else f"{words}, times {oftener:.1f} by how it is done and comes back here"
+    return words if oftener == 1 else f"{words}, times {figure(oftener, 1)} by how it is done and comes back here"
 
 
 def route_working(term: RouteTerm, prices: Prices) -> list[Term]:
@@ -107,11 +108,12 @@ def route_working(term: RouteTerm, prices: Prices) -> list[Term]:
     says = {
         "labour": (
             "labour",
-            f"{act.minutes:.0f} min at {prices.rate_per_minute:.2f} with opening and proof, which a failure spares",
+            f"{act.minutes:.0f} min at {figure(prices.rate_per_minute, 2)} a minute with opening and proof, "
+            "which a failure spares",
         ),
         "part": ("part", "as priced"),
         "harm": ("harm", f"chance of damage times {prices.harm:.0f}"),
-        "waiting": ("waiting for the part", f"{days} at {prices.day:.2f}"),
+        "waiting": ("waiting for the part", f"{days} at {figure(prices.day, 2)}"),
         "comeback": ("come-backs", _comeback_words(term.id, prices)),
         "later": ("what follows a failed proof", "by the ratio rule, handing on as the floor"),
     }
@@ -127,7 +129,9 @@ def option_working(option: Option, advice: Advice, prices: Prices) -> tuple[list
         chosen = next((term for term in advice.routes if term.id == option.id), lead)
         return route_working(chosen, prices), without
     labour = option.minutes * prices.rate_per_minute
-    rows = [Term("labour", labour, f"{option.minutes:.0f} min at {prices.rate_per_minute:.2f}, opening included")]
+    rows = [
+        Term("labour", labour, f"{option.minutes:.0f} min at {figure(prices.rate_per_minute, 2)}, opening included")
+    ]
     if option.cost - labour > 0.005:
         rows.append(Term("waiting", option.cost - labour, "the device lies on the bench"))
     rows += [

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from chargepath.base.errors import ReadingError
-from chargepath.base.quantities import show
+from chargepath.base.quantities import figure, show
 from chargepath.knowledge.book import Knowledge
 
 
@@ -42,7 +42,11 @@ def idle_limits(known: Knowledge, good_a: float | None = None) -> tuple[float, f
     leaks, heavy = reading["leaks_from_a"], reading["heavy_from_a"]
     if good_a is None:
         return leaks, heavy, "common practice"
-    return min(max(good_a * known.supply["good_factor"], 0.001), heavy), heavy, f"good board {good_a * 1000:.1f} mA"
+    return (
+        min(max(good_a * known.supply["good_factor"], 0.001), heavy),
+        heavy,
+        f"good board {figure(good_a * 1000, 1)} mA",
+    )
 
 
 def judge_supply(
@@ -91,7 +95,7 @@ def judge_supply(
 
 
 def _shown(amps: float) -> str:
-    return f"{amps * 1000:.1f}\u00a0mA" if amps < 0.01 else show(amps, "A")
+    return f"{figure(amps * 1000, 1)}\u00a0mA" if amps < 0.01 else show(amps, "A")
 
 
 @dataclass(frozen=True)
@@ -250,9 +254,9 @@ def plan_injection(
     amps = min(amps, volts / (short + leads))
     watts = amps**2 * short
     says = [
-        f"{numbers['aim_w']:g} W in {short:g} ohm wants {wanted_v:.2f} V and {wanted_v / short:.2f} A",
+        f"{numbers['aim_w']:g} W in {short:g} ohm wants {figure(wanted_v, 2)} V and {figure(wanted_v / short, 2)} A",
         f"never more than the rail's {rail_volts:g} V, nor the supply's {most_amps:g} A",
-        f"with {leads * 1000:.0f} mohm of leads: {amps:.2f} A, {watts:.2g} W in the short",
+        f"with {leads * 1000:.0f} mohm of leads: {figure(amps, 2)} A, {watts:.2g} W in the short",
     ]
     if watts >= numbers["find_by_hand_w"]:
         method = "hand"

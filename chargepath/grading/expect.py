@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from chargepath.base.errors import ReadingError
-from chargepath.base.quantities import show
+from chargepath.base.quantities import figure, show
 from chargepath.knowledge import Knowledge
 
 # From these volts on a charger has agreed on more than 5 V (between 5.5 V and the 8.55 V that a 9 V supply may give).
@@ -111,7 +111,7 @@ def expected_band(known: Knowledge, conditions: Conditions) -> Band:
     else:
         watts = limits[f"{conditions.kind}_watts"] * source.boost * left
         wanted, low, high = watts / source.volts, numbers["band_low"], numbers["band_high"]
-        basis = [f"common practice for a {conditions.kind}, about {watts:.1f} W from {source.volts:g} V"]
+        basis = [f"common practice for a {conditions.kind}, about {figure(watts, 1)} W from {source.volts:g} V"]
     if left < 1:
         basis.append(f"{percent:.0f} %: the taper leaves {left:.0%} of it")
     amps = min(wanted, source.amps)

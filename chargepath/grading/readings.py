@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from chargepath.base.errors import ReadingError
-from chargepath.base.quantities import show
+from chargepath.base.quantities import decimal_mark, show
 from chargepath.case.entries import CheckEvent, Device, check_values
 from chargepath.electrical.lines import LineVerdict, read_line
 from chargepath.electrical.references import BAND, Reference, given, t_quantile, usual
@@ -144,11 +144,11 @@ def grade_event(known: Knowledge, device: Device, event: CheckEvent) -> Grading:
         Impossible or missing values.
 
     """
-    return _grade(known, replace(device, value=0.0), event)
+    return _grade(known, replace(device, value=0.0), event, decimal_mark())
 
 
 @lru_cache(maxsize=4096)
-def _grade(known: Knowledge, device: Device, event: CheckEvent) -> Grading:
+def _grade(known: Knowledge, device: Device, event: CheckEvent, mark: str) -> Grading:
     check = known.checks[event.check]
     check_values(check, event.values)
     if event.grade:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chargepath.base.quantities import show
+from chargepath.base.quantities import figure, show
 from chargepath.case.entries import CheckEvent, Device
 from chargepath.grading.expect import Conditions, expected_band, source_at
 from chargepath.grading.readings import grade_event
@@ -115,10 +115,10 @@ def _fast(about: Reading) -> Said:
     percent = about.get("percent_first")
     band = expected_band(known, Conditions(about.device.kind, source_at(from_v), percent))
     watts = band.low * known.sources[source_at(from_v)].volts
-    need = f"more than {show(from_v, 'V')} and {watts:.1f} W"
+    need = f"more than {show(from_v, 'V')} and {figure(watts, 1)} W"
     if amps is None or volts is None:
         return need, "", ""
-    text = f"{show(volts, 'V')} and {show(amps, 'A')}: {amps * volts:.1f} W"
+    text = f"{show(volts, 'V')} and {show(amps, 'A')}: {figure(amps * volts, 1)} W"
     if volts < from_v:
         return need, "plain", f"{text}; it stays at plain 5 V"
     return need, "fast" if amps * volts >= watts else "low", text

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from chargepath.base.arrays import Array
-from chargepath.base.quantities import show
+from chargepath.base.quantities import figure, show
 from chargepath.case.entries import CheckEvent
 from chargepath.grading.expect import Band, Conditions, expected_band, precharged
 from chargepath.grading.readings import Grading
@@ -177,7 +177,7 @@ def grade_trace(known: Knowledge, phases: list[Phase], figures: Figures, band: B
     )
     against = f"expected {show(band.low, 'A')} to {show(band.high, 'A')}"
     if loop and not settled and loop >= numbers["cycling_share"] * (loop + drawing):
-        return Grading("cycling", f"starts over every {figures.loop_period:.1f} s, {loop:.0f} s of it")
+        return Grading("cycling", f"starts over every {figure(figures.loop_period, 1)} s, {loop:.0f} s of it")
     text = f"{show(figures.plateau, 'A')} ± {show(max(figures.spread, 0.001), 'A')}, {against}"
     if loop and settled:
         text += f"; started over for {loop:.0f} s before it settled"
@@ -202,7 +202,7 @@ def grade_wiggle(figures: Figures) -> Grading:
     return Grading(
         "drops",
         f"{figures.dropouts} dropout{'s' if figures.dropouts > 1 else ''}, "
-        f"{figures.dropouts_per_minute:.1f} a minute, longest {figures.longest_dropout:.1f} s",
+        f"{figure(figures.dropouts_per_minute, 1)} a minute, longest {figure(figures.longest_dropout, 1)} s",
     )
 
 

@@ -8,7 +8,7 @@ from itertools import pairwise
 from typing import Any
 
 from chargepath.base.errors import ChargepathError
-from chargepath.base.quantities import as_shown_by, show
+from chargepath.base.quantities import as_shown_by, figure, show
 from chargepath.diagnosis.belief import Belief
 from chargepath.electrical.ladder import HopVerdict, contact_resistance
 from chargepath.electrical.references import Reference, usual
@@ -139,7 +139,7 @@ def _row(judged: Judged, pin: str) -> LineRow:
         )
     verdict = found.verdict
     silent = not math.isfinite(verdict.score) or math.isinf(seen.mv) or net.group in CONTINUITY or not found.counts
-    score = "" if silent else f"{verdict.score:+.1f}"
+    score = "" if silent else f"{figure(verdict.score, 1, sign=True)}"
     return LineRow(
         pin=pin,
         name=judged.pins.named(pin),
@@ -326,7 +326,7 @@ def _ladder_scene(ladder: Ladder, hops: list[HopVerdict], known: Knowledge) -> s
             top = ladder.volts[hop.start]
             allowed = (top - hop.allowed_mv / 1000, top)
         label, mark = known.rungs[rung].label, hop.mark if hop else "none"
-        steps.append(staircase.Step(label, volts, f"{volts:.2f}", mark, allowed, hop is not None and hop.guilty))
+        steps.append(staircase.Step(label, volts, f"{figure(volts, 2)}", mark, allowed, hop is not None and hop.guilty))
     guilty = next((hop_words(hop, known) for hop in hops if hop.guilty), "no hop drops too much")
     return staircase.draw(f"Volts along the path at {ladder.amps:g} A: {guilty}", steps)
 

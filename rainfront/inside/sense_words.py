@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from chargepath.base.quantities import show
+from chargepath.base.quantities import figure, show
 from chargepath.electrical.sense import SenseVerdict
 
 SAYS = {
@@ -27,7 +27,7 @@ def sense_words(verdict: SenseVerdict) -> str:
     said, numbers = SAYS[verdict.why], verdict.numbers
     if verdict.why in ("room", "off"):
         ohms, temp, room = numbers
-        measured = f"{ohms:,.0f} ohm is {temp:.1f} °C, the room {room:.0f} °C"
+        measured = f"{ohms:,.0f} ohm is {figure(temp, 1)} °C, the room {room:.0f} °C"
         return f"{measured}: {said.format(off=temp - room)}" if said else measured
     name = f"{verdict.line} line " if verdict.line else ""
     if numbers:

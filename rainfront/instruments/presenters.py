@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from chargepath.base.quantities import show
+from chargepath.base.quantities import figure, show
 from chargepath.decision.acts import PROVE
 from chargepath.grading.expect import Band
 from chargepath.knowledge import Knowledge
@@ -68,8 +68,8 @@ def proof_meter(
     return ProofMeter(
         record,
         item,
-        "-" if amps is None else f"{amps:.2f}",
-        "-" if volts is None else f"{volts:.2f}",
+        "-" if amps is None else f"{figure(amps, 2)}",
+        "-" if volts is None else f"{figure(volts, 2)}",
         seen.say if seen else "",
         f"{(seen.share if seen else 0) * 100:.0f}",
         item in TAKEN,
@@ -145,11 +145,19 @@ def phase_rows(phases: list[Phase]) -> list[PhaseRow]:
     """The table beside the chart."""
     rows = []
     for phase in phases[:400]:
-        note = f"every {phase.period:.1f} s" if phase.period else ""
+        note = f"every {figure(phase.period, 1)} s" if phase.period else ""
         volts = show(phase.volts, "V") if np.isfinite(phase.volts) else ""
         amps = "" if phase.kind == "gap" else f"{show(phase.amps, 'A')} ± {show(max(phase.spread, 0.001), 'A')}"
         rows.append(
-            PhaseRow(phase.kind, LABELS[phase.kind], f"{phase.start:.1f}", f"{phase.seconds:.1f}", amps, volts, note)
+            PhaseRow(
+                phase.kind,
+                LABELS[phase.kind],
+                f"{figure(phase.start, 1)}",
+                f"{figure(phase.seconds, 1)}",
+                amps,
+                volts,
+                note,
+            )
         )
     return rows
 
@@ -163,18 +171,24 @@ def facts(record: Record) -> list[Fact]:
     if not found["dropouts"]:
         out.append(Fact("Dropouts", "none"))
     else:
-        often, longest = f"{found['dropouts_per_minute']:.1f} a minute", f"{found['longest_dropout']:.1f} s"
+        often, longest = (
+            f"{figure(found['dropouts_per_minute'], 1)} a minute",
+            f"{figure(found['longest_dropout'], 1)} s",
+        )
         text = f"{found['dropouts']}, {often}, longest {longest}"
         out.append(Fact("Dropouts", text))
     if found["loop_period"]:
-        out.append(Fact("Starts over every", f"{found['loop_period']:.1f} s"))
-    out.append(Fact("Charge", f"{found['charge_mah']:.1f} mAh"))
+        out.append(Fact("Starts over every", f"{figure(found['loop_period'], 1)} s"))
+    out.append(Fact("Charge", f"{figure(found['charge_mah'], 1)} mAh"))
     if found["energy_wh"] is not None:
-        out += [Fact("Energy", f"{found['energy_wh']:.3f} Wh"), Fact("Average power", f"{found['power_w']:.2f} W")]
+        out += [
+            Fact("Energy", f"{figure(found['energy_wh'], 3)} Wh"),
+            Fact("Average power", f"{figure(found['power_w'], 2)} W"),
+        ]
     fit = found.get("fit")
     if fit:
-        out.append(Fact("Source and cable", f"{fit['ohms']:.3f} ± {fit['ohms_error']:.3f} ohm"))
-        out.append(Fact("Unloaded", f"{fit['open_volts']:.2f} ± {max(fit['open_error'], 0.01):.2f} V"))
+        out.append(Fact("Source and cable", f"{figure(fit['ohms'], 3)} ± {figure(fit['ohms_error'], 3)} ohm"))
+        out.append(Fact("Unloaded", f"{figure(fit['open_volts'], 2)} ± {figure(max(fit['open_error'], 0.01), 2)} V"))
     elif found["energy_wh"] is not None:
         out.append(Fact("Source and cable", "the current moved too little to tell"))
     return out
@@ -189,7 +203,8 @@ def trend_of(first: float, readings: list[list[float]], unit: str) -> str:
     if minutes <= 0 or abs(change) < 1e-9:
         return "not rising so far"
     words = "rising" if change > 0 else "falling"
-    return f"{words}, {change:+.2f} {unit} in {minutes:.0f} min ({change / minutes * 60:+.2f} {unit} an hour)"
+    hourly = figure(change / minutes * 60, 2, sign=True)
+    return f"{words}, {figure(change, 2, sign=True)} {unit} in {minutes:.0f} min ({hourly} {unit} an hour)"
 
 
 def entered_words(record: Record, known: Knowledge) -> list[str]:

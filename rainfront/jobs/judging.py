@@ -12,6 +12,7 @@ from decimal import Decimal
 from functools import lru_cache
 from typing import Any
 
+from chargepath.base.quantities import decimal_mark
 from chargepath.case.entries import Case, CheckEvent, RepairEvent
 from chargepath.decision.acts import PROVE
 from chargepath.decision.judgement import Judgement, judge
@@ -92,6 +93,7 @@ def judgement_for(job: Job, person: User | None, practice: Practice) -> JobJudge
         practice.pace_of(pk),
         tuple(sorted(there.items())),
         limit,
+        decimal_mark(),
     )
     judged = _judged(_Asked(key, known, case, prices, limit))
     return JobJudgement(judged, practice.parts_for(job.kind, job.model_name), there)

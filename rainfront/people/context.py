@@ -6,6 +6,7 @@ from django.conf import settings
 from django.http import HttpRequest
 from django.utils.functional import SimpleLazyObject
 
+from chargepath.base.quantities import set_decimal_mark
 from rainfront.people.models import User, Workshop
 
 
@@ -21,6 +22,7 @@ def workshop_of(request: HttpRequest) -> Workshop:
     if found is None:
         found = Workshop.current()
         request.workshop = found  # type: ignore[attr-defined]
+        set_decimal_mark(found.region.decimal)
     return found
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.http import HttpRequest
 
+from chargepath.base.quantities import set_decimal_mark
 from rainfront.practice.adapters import Practice
 
 
@@ -14,4 +15,5 @@ def practice_of(request: HttpRequest) -> Practice:
         found = Practice.current()
         request.practice = found  # type: ignore[attr-defined]
         request.workshop = found.shop  # type: ignore[attr-defined]
+        set_decimal_mark(found.region.decimal)
     return found

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
+from chargepath.base.quantities import figure
 from chargepath.decision.refcases import Difference, differences
 from chargepath.knowledge import Check, Fault, Knowledge
 from chargepath.knowledge.changes import number_at, numbers_in
@@ -304,7 +305,8 @@ def lessons_page(known: Knowledge, lessons: Lessons | None) -> dict[str, Any]:
     minutes = [
         (
             key_label(known, key),
-            f"began at {n.prior:g} min, here {n.here:.1f} ({n.low:.1f} to {n.high:.1f}), {counted(n.count, 'time')}",
+            f"began at {n.prior:g} min, here {figure(n.here, 1)} ({figure(n.low, 1)} to {figure(n.high, 1)}), "
+            f"{counted(n.count, 'time')}",
         )
         for key, n in lessons.minutes.items()
     ]
@@ -353,7 +355,7 @@ def method_rows(practice: Practice) -> list[tuple[str, str, bool, list[WayRow]]]
         for option in options.values():
             minutes, wait = sum(s.minutes for s in option.steps), sum(s.wait for s in option.steps)
             figures = [f"{minutes:.0f} min" if minutes else "", f"{wait:.0f} min waiting" if wait else ""]
-            figures += [f"{option.harm:.1%} harm" if option.harm else ""]
+            figures += [f"{figure(option.harm * 100, 1)}% harm" if option.harm else ""]
             figures += [f"{option.comeback:+.1%} come-backs" if option.comeback else ""]
             rows.append(
                 WayRow(

@@ -9,7 +9,7 @@ from itertools import combinations
 from typing import Any
 from urllib.parse import urlencode
 
-from chargepath.base.quantities import show
+from chargepath.base.quantities import figure, show
 from chargepath.electrical.goodfile import BadRow
 from chargepath.electrical.references import Reference, summarise
 from chargepath.knowledge import Knowledge
@@ -108,7 +108,7 @@ def board_page(known: Knowledge, query: Mapping[str, str]) -> dict[str, Any] | N
                     pins.named(pin),
                     middle,
                     band_words(reference),
-                    f"{reference.spread_mv:.1f}",
+                    f"{figure(reference.spread_mv, 1)}",
                     reference.count,
                     reference.note,
                 )

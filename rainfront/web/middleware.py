@@ -1,11 +1,24 @@
-"""Turn the core's typed errors into a page that says what would be right."""
+"""Errors of the core as pages that say what would be right; how numbers are written in a request."""
 
 from collections.abc import Callable
 
 from django.http import HttpRequest, HttpResponse
 
 from chargepath.base.errors import ChargepathError
+from chargepath.base.quantities import decimals_with
 from rainfront.web.errors import page
+
+
+class DecimalMarkMiddleware:
+    """What a shop's region says of decimals holds until its request is over (`people.context`, `practice.context`)."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Begin with a point."""
+        with decimals_with("."):
+            return self.get_response(request)
 
 
 class ClearErrorsMiddleware:

@@ -40,7 +40,7 @@ class SideBySide(DecideTest):
     def test_what_the_customer_must_be_told_stands_beside_the_route(self):
         page = self.page()
         self.assertContains(page, "no longer sealed against water")
-        self.assertContains(page, "The working")
+        self.assertContains(page, "Why")
 
     def test_a_part_that_is_only_sold_with_another_pulls_it_in(self):
         before = self.sides()["swap_carrier"]

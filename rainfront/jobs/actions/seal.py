@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
+from chargepath.base.quantities import figure
 from chargepath.proving.sealing import Decay, chamber_volume, check_decay
 from rainfront.jobs.models import Chamber, Job, SealTest
 from rainfront.jobs.writing import JobError, open_job
@@ -43,7 +44,7 @@ def record_seal(
             at=now,
         )
         log.event(
-            f"seal test {made.get_when_display()}: {decay.lost_kpa:.2f} kPa of {decay.start_kpa:g} lost in "
+            f"seal test {made.get_when_display()}: {figure(decay.lost_kpa, 2)} kPa of {decay.start_kpa:g} lost in "
             f"{decay.seconds:g} s",
             "seal",
         )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from chargepath.base.quantities import figure
 from chargepath.decision.acts import PROVE, REFER
 from chargepath.decision.course import Stop
 from chargepath.decision.plan import RouteTerm
@@ -176,7 +177,7 @@ def _side(basis: Basis, term: RouteTerm, bar: money_bars.Bar, best: float, deare
         opens=known.access[route.access_for(basis.job.carrier)].label,
         total=basis.money(term.total),
         part=basis.money(term.act.part) if term.act.part else "",
-        harm=f"{harm:.1%} {route.harm_what}" if harm else "",
+        harm=f"{figure(harm * 100, 1)}% {route.harm_what}" if harm else "",
         tells=[known.tells[name] for name in tells_of(known, basis.core.case.device, route.id, basis.practice.picks)],
         with_part=", ".join(other.label for other in sold_with(basis, route)),
         requires=", ".join(known.checks[name].label for name in term.act.requires),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from chargepath.base.quantities import figure
 from chargepath.proving.sealing import Decay, judge_seal, leak_rate
 from rainfront.jobs.models import Chamber, Job, SealTest
 from rainfront.practice.adapters import Practice
@@ -58,7 +59,9 @@ def seal_page(job: Job, practice: Practice) -> SealPage:
         verdict=VERDICTS[verdict.holds] if verdict else "",
         holds=verdict.holds if verdict else None,
         reasons=verdict.reasons if verdict else (),
-        rate=f"{leak_rate(decay_of(after), chamber.volume_ml):.2f} ml of air a minute" if after and chamber else "",
+        rate=f"{figure(leak_rate(decay_of(after), chamber.volume_ml), 2)} ml of air a minute"
+        if after and chamber
+        else "",
         chamber=chamber,
         due=SealTest.When.AFTER if before else SealTest.When.BEFORE,
         others=len(others),

@@ -10,6 +10,7 @@ from datetime import datetime
 from django.utils.formats import date_format
 from django.utils.timezone import localtime
 
+from chargepath.base.quantities import figure
 from chargepath.knowledge import Knowledge, Route
 from chargepath.knowledge.wording import Caution
 from chargepath.repair.workplan import PHASES, Choice, Plan, PlannedStep, facts_in_words
@@ -162,7 +163,7 @@ def choice_rows(choices: Sequence[Choice]) -> list[ChoiceRow]:
         rows = []
         for row in (choice.picked, *choice.others):
             words = [minutes_words(row.minutes, row.wait)]
-            words += [f"{row.option.harm:.1%} harm"] if row.option.harm else []
+            words += [f"{figure(row.option.harm * 100, 1)}% harm"] if row.option.harm else []
             words += [f"{row.option.comeback:+.1%} come-backs"] if row.option.comeback else []
             option = row.option
             rows.append(

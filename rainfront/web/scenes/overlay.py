@@ -11,7 +11,7 @@ from rainfront.web.scenes.charge_line import number
 from rainfront.web.scenes.trace_chart import Tick, nice_steps
 
 WIDTH, HEIGHT = 720.0, 250.0
-LEFT, RIGHT, TOP, BOTTOM = 54.0, 66.0, 14.0, 32.0
+LEFT, RIGHT, TOP, BOTTOM = 70.0, 76.0, 16.0, 36.0
 
 
 @dataclass(frozen=True)

@@ -39,7 +39,8 @@ class Stretch:
     x: str
     width: str
     kind: str
-    middle: str
+    words_x: str
+    anchor: str
     label: str
 
 
@@ -91,15 +92,20 @@ def draw(title: str, zones: Sequence[Zone], readings: Sequence[Reading], *, loga
         inside = min(max(value, zones[0].start), zones[-1].stop)
         return LEFT + (RIGHT - LEFT) * (along(inside) - first) / (last - first)
 
+    def middle(zone: Zone) -> float:
+        return (x(zone.start) + x(zone.stop)) / 2
+
+    end = len(zones) - 1
     stretches = tuple(
         Stretch(
             x=number(x(zone.start)),
             width=number(x(zone.stop) - x(zone.start)),
             kind=zone.kind,
-            middle=number((x(zone.start) + x(zone.stop)) / 2),
+            words_x=number(x(zone.start) if not place else x(zone.stop) if place == end else middle(zone)),
+            anchor="start" if not place else "end" if place == end else "middle",
             label=zone.label,
         )
-        for zone in zones
+        for place, zone in enumerate(zones)
     )
     spots = []
     for reading in readings:

@@ -10,7 +10,7 @@ from rainfront.web.scenes.charge_line import number
 from rainfront.web.scenes.trace_chart import Tick, nice_steps
 
 WIDTH, HEIGHT = 460.0, 240.0
-LEFT, RIGHT, TOP, BOTTOM = 56.0, 96.0, 12.0, 30.0
+LEFT, RIGHT, TOP, BOTTOM = 84.0, 110.0, 16.0, 34.0
 STEPS = 24
 
 

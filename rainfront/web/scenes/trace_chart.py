@@ -132,6 +132,6 @@ def draw(
         shades=tuple(shades),
         drops=drops,
         x_ticks=tuple(Tick(number(x(t)), f"{t:g} s" if span < 600 else f"{t / 60:g} min") for t in nice_steps(span, 8)),
-        y_ticks=tuple(Tick(number(y(a)), f"{a:g} A") for a in nice_steps(most, 5)),
+        y_ticks=tuple(Tick(number(y(a)), f"{written(a)} A") for a in nice_steps(most, 5)),
         title=title,
     )

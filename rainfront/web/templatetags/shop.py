@@ -7,8 +7,17 @@ from decimal import Decimal
 from typing import Any
 
 from django import template
+from django.template.defaultfilters import floatformat
+
+from chargepath.base.quantities import decimal_mark
 
 register = template.Library()
+
+
+@register.filter
+def figure(value: float | None, digits: int | str = -1) -> str:
+    """A number as `floatformat` rounds it, with the shop's decimal mark."""
+    return "" if value is None else str(floatformat(value, f"{digits}u")).replace(".", decimal_mark())
 
 
 @register.simple_tag(takes_context=True)

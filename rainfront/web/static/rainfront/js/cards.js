@@ -2,7 +2,6 @@
 function label() {
   for (const table of document.querySelectorAll("table.plain:not(.tight)")) {
     const heads = [...(table.tHead?.rows[0]?.cells ?? [])].map((cell) => cell.innerText.trim());
-    if (!heads.length) continue;
     table.classList.add("cards");
     for (const body of table.tBodies) for (const row of body.rows) [...row.cells].forEach((cell, i) => {
       if (heads[i] && i) cell.dataset.label ??= heads[i];

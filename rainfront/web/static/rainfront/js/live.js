@@ -1,4 +1,5 @@
 // A record while it runs: its tail twice a second; a routine walks through its steps and stops by itself.
+import { figure } from "./figures.js";
 import { box, get, joined, makeChart, marks } from "./trace_chart.js";
 
 const steps = [...document.querySelectorAll(".routine li")];
@@ -36,8 +37,8 @@ function draw(found) {
     marks.phases = [];
     chart = makeChart(joined(found), true, 280);
   }
-  put("amps", `${found.a[last].toFixed(3)} A`);
-  if (found.v[last] !== null) put("volts", `${found.v[last].toFixed(2)} V`);
+  put("amps", `${figure(found.a[last], 3)} A`);
+  if (found.v[last] !== null) put("volts", `${figure(found.v[last], 2)} V`);
 }
 
 async function tick() {

@@ -1,4 +1,5 @@
 // A record's page: cursor, zoom, a second record laid over. Where this file does not run, the still picture stands in its place.
+import { figure } from "./figures.js";
 import { box, get, joined, makeChart, marks } from "./trace_chart.js";
 
 const HEIGHT = 436;
@@ -10,11 +11,11 @@ function say(u) {
   if (!readout || i === null || i === undefined) return;
   const [t, a, v, other] = [0, 1, 2, 3].map((row) => u.data[row]?.[i] ?? null);
   const phase = marks.phases.find((one) => t >= one.start && t < one.stop);
-  const parts = [`${t.toFixed(t < 100 ? 2 : 1)} s`];
-  if (a !== null) parts.push(`${a.toFixed(3)} A`);
-  if (v !== null) parts.push(`${v.toFixed(2)} V`);
+  const parts = [`${figure(t, t < 100 ? 2 : 1)} s`];
+  if (a !== null) parts.push(`${figure(a, 3)} A`);
+  if (v !== null) parts.push(`${figure(v, 2)} V`);
   if (phase) parts.push(phase.label);
-  if (over && other !== null) parts.push(`over: ${other.toFixed(3)} A`);
+  if (over && other !== null) parts.push(`over: ${figure(other, 3)} A`);
   readout.textContent = parts.join("  ");
 }
 

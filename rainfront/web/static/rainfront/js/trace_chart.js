@@ -1,4 +1,6 @@
 // The chart of a record: phases shaded and named, expected band, limits, dropouts; used by a record's page and by a live one.
+import { written } from "./figures.js";
+
 export const box = document.getElementById("chart");
 export const marks = box ? JSON.parse(document.getElementById("marks").textContent) : null;
 
@@ -135,7 +137,7 @@ export function makeChart(data, hasVolts, height, hooks = {}) {
     { label, scale, stroke: tone(name), width, points: { show: false }, ...more }
   );
   const seconds = (u, all) => all.map((x) => (x >= 600 ? `${x / 60} min` : `${x} s`));
-  const amps = (u, all) => all.map((x) => `${+x.toFixed(3)} A`), volts = (u, all) => all.map((x) => `${+x.toFixed(2)} V`);
+  const amps = (u, all) => all.map((x) => `${written(+x.toFixed(3))} A`), volts = (u, all) => all.map((x) => `${written(+x.toFixed(2))} V`);
   const options = {
     width: box.clientWidth,
     height,
