@@ -235,6 +235,11 @@ def figure(value: float, digits: int, *, sign: bool = False) -> str:
     return f"{value:{'+' if sign else ''}.{digits}f}".replace(".", _MARK.get())
 
 
+def shortest(value: float) -> str:
+    """A number with as few digits as it needs, with the decimal mark of now."""
+    return f"{value:g}".replace(".", _MARK.get())
+
+
 def show(value: float, unit: str) -> str:
     """Show a number with its unit; `inf` is OL (a no-break space before the unit)."""
     if math.isinf(value):

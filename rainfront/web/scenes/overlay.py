@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from chargepath.base.quantities import shortest
 from rainfront.web.scenes.charge_line import number
 from rainfront.web.scenes.trace_chart import Tick, nice_steps
 
@@ -81,8 +82,9 @@ def draw(before: np.ndarray, after: np.ndarray, labels: Sequence[str], title: st
         bottom=number(HEIGHT - BOTTOM),
         lines=tuple(lines),
         x_ticks=tuple(
-            Tick(number(place(t, 0)[0]), f"{t:g} s" if span < 600 else f"{t / 60:g} min") for t in nice_steps(span, 6)
+            Tick(number(place(t, 0)[0]), f"{shortest(t)} s" if span < 600 else f"{shortest(t / 60)} min")
+            for t in nice_steps(span, 6)
         ),
-        y_ticks=tuple(Tick(number(place(0, a)[1]), f"{a:g} A") for a in nice_steps(most, 4)),
+        y_ticks=tuple(Tick(number(place(0, a)[1]), f"{shortest(a)} A") for a in nice_steps(most, 4)),
         title=title,
     )

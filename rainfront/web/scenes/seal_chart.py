@@ -6,6 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from chargepath.base.quantities import shortest
 from rainfront.web.scenes.charge_line import number
 from rainfront.web.scenes.trace_chart import Tick, nice_steps
 
@@ -80,7 +81,7 @@ def draw(tests: Sequence[tuple[str, str, float, float, float]], most: float | No
         label_x=number(WIDTH - RIGHT + 8),
         limit_y="" if most is None else number(y(most)),
         fades=tuple(fades),
-        x_ticks=tuple(Tick(number(x(t)), f"{t:g} s") for t in nice_steps(span, 4)),
-        y_ticks=tuple(Tick(number(y(p)), f"{p:g} kPa") for p in nice_steps(top, 4)),
+        x_ticks=tuple(Tick(number(x(t)), f"{shortest(t)} s") for t in nice_steps(span, 4)),
+        y_ticks=tuple(Tick(number(y(p)), f"{pHUH) for p in nice_steps(top, 4)),
         title=title,
     )

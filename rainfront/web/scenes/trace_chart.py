@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from chargepath.base.quantities import shortest
 from rainfront.web.scenes.charge_line import number
 
 WIDTH, HEIGHT = 1000.0, 360.0
@@ -131,7 +132,10 @@ def draw(
         limit_y=number(y(limit)) if limit <= most else "",
         shades=tuple(shades),
         drops=drops,
-        x_ticks=tuple(Tick(number(x(t)), f"{t:g} s" if span < 600 else f"{t / 60:g} min") for t in nice_steps(span, 8)),
-        y_ticks=tuple(Tick(number(y(a)), f"{written(a)} A") for a in nice_steps(most, 5)),
+        x_ticks=tuple(
+            Tick(number(x(t)), f"{shortest(t)} s" if span < 600 else f"{shortest(t / 60)} min")
+            for t in nice_steps(span, 8)
+        ),
+        y_ticks=tuple(Tick(number(y(a)), f"{shortest(a)} A") for a in nice_steps(most, 5)),
         title=title,
     )
