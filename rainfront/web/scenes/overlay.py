@@ -9,7 +9,7 @@ import numpy as np
 
 from chargepath.base.quantities import shortest
 from rainfront.web.scenes.charge_line import number
-from rainfront.web.scenes.trace_chart import Tick, nice_steps
+from rainfront.web.scenes.trace_chart import Tick, along, nice_steps
 
 WIDTH, HEIGHT = 720.0, 250.0
 LEFT, RIGHT, TOP, BOTTOM = 70.0, 76.0, 16.0, 36.0
@@ -81,10 +81,7 @@ def draw(before: np.ndarray, after: np.ndarray, labels: Sequence[str], title: st
         right=number(WIDTH - RIGHT),
         bottom=number(HEIGHT - BOTTOM),
         lines=tuple(lines),
-        x_ticks=tuple(
-            Tick(number(place(t, 0)[0]), f"{shortest(t)} s" if span < 600 else f"{shortest(t / 60)} min")
-            for t in nice_steps(span, 6)
-        ),
+        x_ticks=tuple(Tick(number(place(t, 0)[0]), along(t, span)) for t in nice_steps(span, 6)),
         y_ticks=tuple(Tick(number(place(0, a)[1]), f"{shortest(a)} A") for a in nice_steps(most, 4)),
         title=title,
     )

@@ -82,6 +82,6 @@ def draw(tests: Sequence[tuple[str, str, float, float, float]], most: float | No
         limit_y="" if most is None else number(y(most)),
         fades=tuple(fades),
         x_ticks=tuple(Tick(number(x(t)), f"{shortest(t)} s") for t in nice_steps(span, 4)),
-        y_ticks=tuple(Tick(number(y(p)), f"{pHUH) for p in nice_steps(top, 4)),
+        y_ticks=tuple(Tick(number(y(p)), f"{shortest(p)} kPa") for p in nice_steps(top, 4)),
         title=title,
     )

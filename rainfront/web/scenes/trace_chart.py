@@ -70,6 +70,11 @@ def nice_steps(top: float, count: int) -> list[float]:
     return [float(value) for value in np.arange(0, top + step / 1000, step)]
 
 
+def along(seconds: float, span: float) -> str:
+    """A tick of time [s] on an axis as long as `span` [s]: in minutes on a long one."""
+    return f"{shortest(seconds)} s" if span < 600 else f"{shortest(seconds / 60)} min"
+
+
 def draw(
     seconds: np.ndarray,
     amps: np.ndarray,
@@ -132,10 +137,7 @@ def draw(
         limit_y=number(y(limit)) if limit <= most else "",
         shades=tuple(shades),
         drops=drops,
-        x_ticks=tuple(
-            Tick(number(x(t)), f"{shortest(t)} s" if span < 600 else f"{shortest(t / 60)} min")
-            for t in nice_steps(span, 8)
-        ),
+        x_ticks=tuple(Tick(number(x(t)), along(t, span)) for t in nice_steps(span, 8)),
         y_ticks=tuple(Tick(number(y(a)), f"{shortest(a)} A") for a in nice_steps(most, 5)),
         title=title,
     )
