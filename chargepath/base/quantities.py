@@ -202,6 +202,11 @@ def _bare(text: str, value: float, digits: str, meter: Meter, field: str) -> flo
 _MARK: ContextVar[str] = ContextVar("decimal mark", default=".")
 
 
+def typed(word: str) -> str:
+    """A word of several parts as a person types and reads it: `swap-carrier`."""
+    return word.replace("_", "-")
+
+
 def decimal_mark() -> str:
     """What parts a whole number from its fraction in words made now; a point unless somebody said otherwise."""
     return _MARK.get()

@@ -20,7 +20,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from chargepath.base.errors import QuickLineError
-from chargepath.base.quantities import METERS, OVERRANGE, Meter, parse_diode, parse_quantity
+from chargepath.base.quantities import METERS, OVERRANGE, Meter, parse_diode, parse_quantity, typed
 from chargepath.case.entries import CheckEvent, Device, Event, HazardEvent, RepairEvent, TryEvent, check_values
 from chargepath.knowledge import Check, Knowledge, Route
 from chargepath.knowledge.hazards import Hazard
@@ -67,8 +67,13 @@ def _routes(known: Knowledge, device: Device, trying: bool) -> list[Route]:
     return [route for route in routes if not trying or route.try_minutes is not None]
 
 
+def _read(word: str) -> str:
+    """The same word as it is known here; a number stays as it was typed."""
+    return word.replace("-", "_") if word[:1].isalpha() else word
+
+
 def parse_line(line: str, known: Knowledge, device: Device, meter: Meter = METERS["any"]) -> Event:
-    """Read one quick line into an event.
+    """Read one quick line into an event; words of several parts are typed with a hyphen.
 
     Raises
     ------
@@ -78,7 +83,14 @@ def parse_line(line: str, known: Knowledge, device: Device, meter: Meter = METER
         A number that cannot be; `AmbiguousReadingError` where it can be read in two ways.
 
     """
-    words = line.split()
+    try:
+        return _parse(line, known, device, meter)
+    except QuickLineError as error:
+        raise QuickLineError(typed(error.what), error.where, typed(error.right)) from None
+
+
+def _parse(line: str, known: Knowledge, device: Device, meter: Meter) -> Event:
+    words = [_read(word) for word in line.split()]
     if not words:
         raise QuickLineError("the line is empty", "", "type a check and what it showed, or ? for the list")
     if len(line) > WORD_LIMIT:
@@ -253,10 +265,10 @@ def grammar(known: Knowledge, device: Device) -> list[Rule]:
     for check in known.checks.values():
         if not check.fits(device.connector, device.wireless):
             continue
-        rules.append(Rule(f"{check.word} …", f"{check.label}: {_allowed(check)}", check.access))
-    tries = ", ".join(route.id for route in _routes(known, device, True))
+        rules.append(Rule(f"{check.word} …", f"{check.label}: {typed(_allowed(check))}", check.access))
+    tries = ", ".join(typed(route.id) for route in _routes(known, device, True))
     rules.append(Rule("try … yes|no", f"a known-good part in and out again: {tries}", "any"))
-    done = ", ".join(route.id for route in _routes(known, device, False))
+    done = ", ".join(typed(route.id) for route in _routes(known, device, False))
     rules.append(
         Rule("did … yes|no|other", f"a repair was done, does it charge, or somebody else did it: {done}", "any")
     )
@@ -267,7 +279,7 @@ def grammar(known: Knowledge, device: Device) -> list[Rule]:
 
 def complete(line: str, known: Knowledge, device: Device, limit: int = 8) -> list[Completion]:
     """Ways to go on from a half-typed line."""
-    words = line.split()
+    words = [_read(word) for word in line.split()]
     fresh = not words or line.endswith(" ")
     before, stub = (words, "") if fresh else (words[:-1], words[-1].lower())
     choices: list[tuple[str, str]] = []
@@ -292,4 +304,5 @@ def complete(line: str, known: Knowledge, device: Device, limit: int = 8) -> lis
         if taken:
             choices += [(name, check.name(name)) for name in check.variants[1:] if name not in taken]
     found = [choice for choice in choices if choice[0].startswith(stub)]
-    return [Completion(" ".join([*before, word]) + " ", word, label) for word, label in found[:limit]]
+    said = [typed(word) for word in before]
+    return [Completion(" ".join([*said, typed(word)]) + " ", typed(word), label) for word, label in found[:limit]]

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
-from chargepath.base.quantities import figure
+from chargepath.base.quantities import figure, shortest
 from chargepath.decision.refcases import Difference, differences
 from chargepath.knowledge import Check, Fault, Knowledge
 from chargepath.knowledge.changes import number_at, numbers_in
@@ -50,7 +50,7 @@ class FaultRow:
 
 
 def _shown(value: Any) -> str:
-    return f"{value:g}" if isinstance(value, int | float) else str(value)
+    return shortest(value) if isinstance(value, int | float) else str(value).replace("_", " ")
 
 
 @lru_cache(maxsize=1)
@@ -119,7 +119,7 @@ def _haystack(known: Knowledge, fault: Fault) -> str:
 
 
 def _basis(basis: str) -> str:
-    return "common practice" if basis == "practice" else "from memory" if basis == "memory" else basis
+    return "common practice" if basis == "practice" else "not looked up yet" if basis == "memory" else basis
 
 
 def fault_page(practice: Practice, fault: Fault, changed: dict[str, KnowledgeChange]) -> dict[str, Any]:

@@ -6,6 +6,7 @@ from typing import Any
 
 from django import forms
 
+from chargepath.base.quantities import typed
 from chargepath.knowledge import Knowledge
 from rainfront.reference import adapters
 from rainfront.reference.models import BoardConnector, DiodeMeter
@@ -76,10 +77,10 @@ class ConnectorForm(StyledModelForm):
                 continue
             if len(words) != 2 or not words[0].isdecimal():
                 raise forms.ValidationError(f"Line {number}: '{line[:40]}' is not a pin and a line; as in 1 vbus.")
-            pin, net = str(int(words[0])), words[1].lower()
+            pin, net = str(int(words[0])), words[1].lower().replace("-", "_")
             if net not in allowed:
                 raise forms.ValidationError(
-                    f"Line {number}: '{words[1][:20]}' is no line; one of {', '.join(allowed)}."
+                    f"Line {number}: '{words[1][:20]}' is no line; one of {', '.join(map(typed, allowed))}."
                 )
             if pin in pins:
                 raise forms.ValidationError(f"Line {number}: pin {pin} is named twice.")

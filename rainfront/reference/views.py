@@ -9,6 +9,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
+from chargepath.base.quantities import typed
 from chargepath.electrical.goodfile import COLUMNS, write_good
 from rainfront.people.context import signed_in
 from rainfront.practice.context import practice_of
@@ -117,7 +118,7 @@ def connector_page(request: HttpRequest) -> HttpResponse:
             return redirect("reference:overview")
         except ChargepathError as error:
             form.add_error(None, str(error))
-    context = {"form": form, "nets": adapters.nets(known).values()}
+    context = {"form": form, "nets": [(typed(net.id), net.label) for net in adapters.nets(known).values()]}
     return render(request, "reference/connector.html", context, status=422 if form.errors else 200)
 
 

@@ -23,7 +23,7 @@ CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS]
 DATABASES = {"default": sqlite(os.environ["RAINFRONT_DATABASE"])}
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
-    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+    "staticfiles": {"BACKEND": "rainfront.web.storage.HashedStorage"},
 }
 MEDIA_ROOT = Path(os.environ["RAINFRONT_DATABASE"]).resolve().parent / "media"
 DEMO = False

@@ -186,7 +186,7 @@ class ShopAndPeople(Signed):
     def test_completions_and_grammar_are_fragments(self):
         job = make_job(self.user)
         response = self.client.get(self.url("complete", job.pk), {"line": "try swap_b"})
-        self.assertContains(response, 'data-line="try swap_battery "')
+        self.assertContains(response, 'data-line="try swap-battery "')
         self.assertEqual(self.client.get(self.url("complete", job.pk), {"line": "x" * 5000}).status_code, 200)
         fragment = self.client.get(self.url("grammar", job.pk), headers={"HX-Request": "true"})
         self.assertTemplateNotUsed(fragment, "web/base.html")

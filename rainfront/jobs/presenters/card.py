@@ -6,6 +6,7 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from chargepath.base.quantities import typed
 from chargepath.decision.acts import PROVE, REFER
 from chargepath.decision.plan import RouteTerm
 from chargepath.decision.questions import Option
@@ -129,7 +130,7 @@ def _try_card(basis: Basis, option: Option) -> NextCard:
         outcomes=_outcomes(basis, option),
         cautions=_cautions(basis, access, own[:2]),
         answers=_with_levels(basis, option, answers),
-        example=f"try {route.id} yes",
+        example=f"try {typed(route.id)} yes",
     )
 
 

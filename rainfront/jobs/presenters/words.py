@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from chargepath.base.errors import ChargepathError
-from chargepath.base.quantities import show
+from chargepath.base.quantities import show, typed
 from chargepath.case.entries import CheckEvent, Device, HazardEvent, PathEvent, RepairEvent
 from chargepath.case.quickline import OTHER
 from chargepath.decision.acts import REFER
@@ -55,7 +55,7 @@ def _value(check: Check, name: str, value: Any) -> str:
 
 def example_line(check: Check) -> str:
     """A quick line that shows how this check is typed."""
-    return f"{check.word} {check.example or (check.signs or check.grades)[0]}"
+    return f"{check.word} {check.example or typed((check.signs or check.grades)[0])}"
 
 
 def entry_words(row: Entry, judged: Judged | None, known: Knowledge) -> Said:

@@ -2,16 +2,36 @@
 
 from __future__ import annotations
 
+import re
 from datetime import datetime
 from decimal import Decimal
 from typing import Any
 
 from django import template
 from django.template.defaultfilters import floatformat
+from django.utils.html import conditional_escape, format_html
+from django.utils.safestring import SafeString
 
 from chargepath.base.quantities import decimal_mark
 
 register = template.Library()
+
+
+MEMORY = re.compile(r"\s*\(from memory\)|,? from memory(?=[.;)]|$)")
+
+
+@register.filter
+def basis(text: str) -> SafeString:
+    """A text with its sources: what was written down from memory bears a mark that opens instead of those words."""
+    words, found = MEMORY.subn("", str(text))
+    if not found:
+        return conditional_escape(text)
+    return format_html(
+        '{}<details class="basis"><summary aria-label="How sure this is">≈</summary>'
+        "<span>The figure was written down without the document at hand: look it up there before relying on it.</span>"
+        "</details>",
+        words,
+    )
 
 
 @register.filter

@@ -131,9 +131,9 @@ class QuickLine(SimpleTestCase):
             ("i 0.02 5.1 3% 9", "word 5: '9' has no place here"),
             ("i 11", "11 A is not possible for amps; allowed: 0 to 10 A"),
             ("i", "word 2: Charger current: what did it show?"),
-            ("try clean_port no", "'clean_port' cannot be tried and taken back"),
+            ("try clean_port no", "'clean-port' cannot be tried and taken back"),
             ("try swap_carrier", "word 3: did it charge meanwhile?"),
-            ("did clean_prot no", "did you mean clean_port?"),
+            ("did clean_prot no", "did you mean clean-port?"),
             ("did clean_port maybe", "word 3: 'maybe' is no answer"),
             ("port clean lint", "clean and a sign at once"),
             ("pad none", "needs a charging coil"),
@@ -164,7 +164,7 @@ class QuickLine(SimpleTestCase):
         self.assertTrue(all(word.startswith("w") for word in words("w")))
         self.assertEqual(words("wiggle "), ["steady", "drops"])
         self.assertEqual(words("port l"), ["lint", "loose"])
-        self.assertEqual(words("try swap_b"), ["swap_battery"])
+        self.assertEqual(words("try swap_b"), ["swap-battery"])
         self.assertEqual(words("try swap_battery "), ["yes", "no"])
         self.assertEqual(words("power short at b"), ["board"])
         self.assertEqual(words("zz"), [])
