@@ -18,7 +18,6 @@ VIEWS = {
     "bench": "/jobs/2/",
     "steps": "/jobs/15/repair/",
     "screws": "/jobs/19/screws/",
-    "model": "/models/Hestral%20Tab%2010/",
     "prove": "/jobs/20/prove/?item=speaker",
     "report": "/jobs/13/papers/report/",
     "record": "/jobs/8/record/",
@@ -33,10 +32,12 @@ VIEWS = {
     "shelf": "/stock/",
 }
 DARK = {"danger": "/jobs/12/"}
+PHONE = {"phone": "/jobs/1/"}
+SETS = (("light", VIEWS, (1280, 800)), ("dark", DARK, (1280, 800)), ("light", PHONE, (390, 844)))
 
 
 def main() -> None:
-    """Serve the demo on a free port and take each picture at 1280x800."""
+    """Serve the demo on a free port and take each picture."""
     with tempfile.TemporaryDirectory() as folder:
         environment = {**os.environ, "RAINFRONT_DEMO_DATABASE": f"{folder}/demo.sqlite3", "PORT": "8300"}
         with open(f"{folder}/log", "w+", encoding="utf-8") as log:
@@ -63,11 +64,11 @@ def wait_for(log: Path) -> str:
 
 
 def shoot(address: str) -> None:
-    """Take the pictures."""
+    """Take the pictures, at 1280x800 and as on a phone."""
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
-        for scheme, views in (("light", VIEWS), ("dark", DARK)):
-            page = browser.new_context(viewport={"width": 1280, "height": 800}, color_scheme=scheme).new_page()
+        for scheme, views, (width, height) in SETS:
+            page = browser.new_context(viewport={"width": width, "height": height}, color_scheme=scheme).new_page()
             page.goto(f"{address}/people/sign-in/")
             page.fill("#id_username", "tech")
             page.fill("#id_password", "rainfront")

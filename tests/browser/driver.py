@@ -41,14 +41,14 @@ class _Chromium:
         self._jobs: Queue[tuple[Callable[[Browser], Any], Future[Any]] | None] = Queue()
         self._thread: Thread | None = None
 
-    def run(self, job: Callable[[Browser], Any]) -> Any:
+    def run(self, job: Callable[[Browser], Any], within: float = 180) -> Any:
         if self._thread is None:
             self._thread = Thread(target=self._work, daemon=True)
             self._thread.start()
             atexit.register(self.stop)
         answer: Future[Any] = Future()
         self._jobs.put((job, answer))
-        return answer.result(timeout=180)
+        return answer.result(timeout=within)
 
     def _work(self) -> None:
         with sync_playwright() as playwright:

@@ -11,7 +11,6 @@ from playwright.sync_api import Page
 
 HERE = Path(__file__).parent
 WIDTHS = ((390, 844), (820, 1180), (1280, 800), (2560, 1440))
-SCHEMES = ("light", "dark")
 LEAST_PX, MOST_SHIFT = 13, 0.02
 # Addresses that are no pages: files, pictures, data.
 FILE = re.compile(r"\.(pdf|csv|json|ics|eml|svg|jpg)$|/(pdf|slip)$|/(case|data)\.json")
@@ -21,13 +20,11 @@ WATCH_SHIFTS = (HERE / "shifts.js").read_text(encoding="utf-8")
 
 
 def look_at(page: Page) -> Iterator[str]:
-    """What is wrong with the page that is open, at every width by day and by night; where, and what."""
-    for scheme in SCHEMES:
-        page.evaluate("scheme => document.documentElement.dataset.bsTheme = scheme", scheme)
-        for width, height in WIDTHS:
-            page.set_viewport_size({"width": width, "height": height})
-            for text in page.evaluate(LOOK, LEAST_PX):
-                yield f"{page.url} at {width} {scheme}: {text}"
+    """What is wrong with how the page that is open is laid out, at every width; where, and what."""
+    for width, height in WIDTHS:
+        page.set_viewport_size({"width": width, "height": height})
+        for text in page.evaluate(LOOK, LEAST_PX):
+            yield f"{page.url} at {width}: {text}"
     page.set_viewport_size({"width": 1280, "height": 800})
 
 

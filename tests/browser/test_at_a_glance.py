@@ -1,0 +1,224 @@
+"""Every page of the demo as it is laid out, the bench within a screen, what pages weigh, taking in by keyboard."""
+
+import os
+import re
+from collections import Counter
+from collections.abc import Iterator
+
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Page, expect
+
+from tests.browser.looking import LOOK, MOST_SHIFT, WATCH_SHIFTS, kind_of, links_of, look_at, shift_of
+from tests.browser.served import ServedDemo
+
+JOBS = range(1, 22)
+# Of each kind of page so many jobs' are looked at; all of them by `make audit`, which takes its own time.
+EVERY = os.environ.get("RAINFRONT_EVERY") == "yes"
+OF_A_KIND, FIRST_LOAD, FURTHER = 1000 if EVERY else 1, 200_000, 30_000
+AXE = {"runOnly": {"type": "tag", "values": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}}
+
+
+def walk(page: Page) -> Iterator[tuple[str, bool]]:
+    """Open page after page of the demo by its links; whether it is the first of its kind."""
+    seen, kinds, pairs = set(), Counter(), set()
+    queue = ["/", *(f"/jobs/{job}/" for job in JOBS)]
+    while queue:
+        path = queue.pop(0)
+        kind, job = kind_of(path), path.split("/")[2] if path.startswith("/jobs/") else ""
+        if path in seen or (kind, job) in pairs or "sign-out" in path:
+            continue
+        seen.add(path)
+        if kinds[kind] >= OF_A_KIND and kind != "/jobs/n/":
+            continue
+        pairs.add((kind, job))
+        kinds[kind] += 1
+        answer = page.goto(path)
+        assert answer is not None
+        assert answer.status < 400, f"{path}: {answer.status}"
+        yield path, kinds[kind] == 1
+        queue += links_of(page)
+
+
+class EveryPage(ServedDemo):
+    def test_nothing_overflows_is_cut_small_or_shifts_and_axe_finds_nothing_by_day_and_night(self):
+        def steps(page: Page) -> tuple[int, list[str]]:
+            page.context.add_init_script(WATCH_SHIFTS)
+            found, count = [], 0
+            for path, first in walk(page):
+                count += 1
+                shift, moved = shift_of(page)
+                if shift >= MOST_SHIFT:
+                    found.append(f"{path} shifts by {shift:.3f}: {moved[:3]}")
+                found += look_at(page)
+                if first or EVERY:
+                    found += self.axe(page)
+            return count, found
+
+        count, found = self.drive(steps)
+        self.assertGreater(count, 70)
+        self.assertEqual(found, [], "\n".join(found))
+
+    def axe(self, page: Page) -> Iterator[str]:
+        for width, height, scheme in ((1280, 800, "light"), (390, 844, "dark")):
+            page.set_viewport_size({"width": width, "height": height})
+            page.evaluate("scheme => document.documentElement.dataset.bsTheme = scheme", scheme)
+            result = Axe().run(page, options=AXE)
+            for one in result.response["violations"]:
+                where = [node["target"] for node in one["nodes"][:2]]
+                yield f"{page.url} at {width} {scheme}: {one['id']}: {where}"
+        page.evaluate("document.documentElement.dataset.bsTheme = 'light'")
+        page.set_viewport_size({"width": 1280, "height": 800})
+
+
+class TheBench(ServedDemo):
+    BOX = """names => names.map(name => { const box = document.querySelector(name)?.getBoundingClientRect();
+      return box ? [box.top + scrollY, box.bottom + scrollY] : null; })"""
+
+    def test_its_parts_are_inside_the_first_screen_and_the_page_is_short(self):
+        def steps(page: Page) -> list[str]:
+            wrong = []
+            for job in JOBS:
+                page.goto(f"/jobs/{job}/")
+                closed = page.locator(".say.closed").count() > 0
+                parts = [".line", ".suspects", ".routes", ".lately li:last-child"]
+                parts += [] if closed else [".quick", "#next"]
+                for name, box in zip(parts, page.evaluate(self.BOX, parts), strict=True):
+                    if box is None or box[1] > 800:
+                        wrong.append(f"job {job}: {name} ends at {box and round(box[1])}")
+                line = page.evaluate(self.BOX, [".line"])[0]
+                if line[1] - line[0] > 160:
+                    wrong.append(f"job {job}: the charge line is {line[1] - line[0]:.0f} px high")
+                tall = page.evaluate("document.documentElement.scrollHeight")
+                if tall >= 1400:
+                    wrong.append(f"job {job}: the page is {tall} px long")
+                if page.evaluate("document.querySelectorAll('.suspects > .suspect').length") > 4:
+                    wrong.append(f"job {job}: more than four suspects")
+            return wrong
+
+        self.assertEqual(self.drive(steps), [])
+
+    def test_on_a_phone_the_answers_and_the_quick_line_are_within_the_thumbs_reach(self):
+        def steps(page: Page) -> list[str]:
+            wrong = []
+            for job in (1, 3, 4, 10):
+                page.goto(f"/jobs/{job}/")
+                answer, line = page.evaluate(self.BOX, [".answers button, .answers a", ".quick"])
+                if not (400 < answer[1] < line[0] < line[1] <= 844):
+                    wrong.append(f"job {job}: {answer} {line}")
+            return wrong
+
+        self.assertEqual(self.drive(steps, viewport={"width": 390, "height": 844}), [])
+
+    def test_an_answer_that_has_the_focus_shows_where_it_would_leave_the_gauges(self):
+        def steps(page: Page) -> None:
+            page.goto("/jobs/1/")
+            port = page.locator(".line [data-station=port]")
+            now = port.locator(".pct").text_content()
+            answer = page.locator("[data-levels]").first
+            answer.focus()
+            levels = page.evaluate("JSON.parse(document.querySelector('[data-levels]').dataset.levels)")
+            expect(port.locator(".ghost")).to_have_class(re.compile("on"))
+            top = float(port.locator(".ghost").get_attribute("y1") or 0)
+            self.assertAlmostEqual(top, 58 + 46 * (1 - levels["port"]), places=2)
+            page.locator("#line").focus()
+            expect(port.locator(".pct")).to_have_text(now or "")
+
+        self.drive(steps)
+
+    def test_text_at_twice_its_size_overflows_nowhere(self):
+        def steps(page: Page) -> list[str]:
+            found = []
+            session = page.context.new_cdp_session(page)
+            session.send("Page.setFontSizes", {"fontSizes": {"standard": 32, "fixed": 26}})
+            for path in ("/", "/jobs/1/", "/jobs/1/decide/", "/jobs/new/", "/jobs/2/inside/"):
+                page.goto(path)
+                found += [f"{path}: {text}" for text in page.evaluate(LOOK, 13) if "scrolls" in text]
+            return found
+
+        self.assertEqual(self.drive(steps), [])
+
+
+class Keys(ServedDemo):
+    def test_a_known_model_is_taken_in_with_fewer_than_25_keys(self):
+        def steps(page: Page) -> tuple[int, str]:
+            pressed = 0
+
+            def press(*keys: str) -> None:
+                nonlocal pressed
+                for key in keys:
+                    page.keyboard.press(key)
+                    pressed += len(key.split("+"))
+
+            page.goto("/jobs/new/")
+            press(*"hes")
+            expect(page.locator("#completions [role=option]").first).to_contain_text("Hestral")
+            press("Tab")
+            expect(page.locator("#device .say")).to_contain_text("Filled in from")
+            expect(page.locator("#id_model_name")).to_be_focused()
+            press("Tab", *"cook", "Tab", "Tab", "Tab", "2", "Control+Enter")
+            page.wait_for_url(re.compile(r"/jobs/\d+/$"))
+            return pressed, page.locator(".jobhead").inner_text()
+
+        pressed, head = self.drive(steps)
+        self.assertLess(pressed, 25)
+        self.assertRegex(head, r"Hestral Tab \d+\s+cook")
+
+    def test_the_first_tab_of_a_page_is_its_main_act_and_the_sheet_of_keys_opens_and_closes(self):
+        def steps(page: Page) -> None:
+            for path in ("/jobs/1/decide/", "/jobs/2/counter/", "/jobs/4/repair/"):
+                page.goto(path)
+                page.keyboard.press("Tab")
+                self.assertTrue(page.evaluate("document.activeElement.matches('[data-first]')"), path)
+            page.goto("/jobs/16/repair/")
+            page.keyboard.press("?")
+            sheet = page.locator("#keys")
+            expect(sheet).to_be_visible()
+            expect(sheet).to_contain_text("Undo the last")
+            page.keyboard.press("Escape")
+            expect(sheet).to_be_hidden()
+
+        self.drive(steps)
+
+    def test_the_probe_sheet_sounds_a_tone_a_verdict_once_it_is_told_to(self):
+        def steps(page: Page) -> None:
+            page.goto("/jobs/2/inside/sheets/1/?pin=A5")
+            told = page.locator("#probe-tone")
+            expect(told).to_have_attribute("aria-pressed", "false")
+            told.click()
+            page.fill("#probe-value", "5")
+            page.keyboard.press("Enter")
+            expect(told).to_have_attribute("data-told", "short")
+
+        self.drive(steps)
+
+
+class Weight(ServedDemo):
+    PATHS = (
+        "/",
+        "/jobs/2/",
+        "/jobs/2/decide/",
+        "/jobs/1/records/2/",
+        "/jobs/2/inside/sheets/1/",
+        "/learned/",
+        "/stock/",
+    )
+
+    def test_the_first_page_and_every_further_one_are_light_and_files_are_kept_for_a_year(self):
+        def steps(page: Page) -> dict[str, int]:
+            session, loaded, weights = page.context.new_cdp_session(page), [], {}
+            session.send("Network.enable")
+            session.on("Network.loadingFinished", lambda one: loaded.append(one["encodedDataLength"]))
+            session.send("Network.clearBrowserCache")
+            for path in self.PATHS:
+                loaded.clear()
+                page.goto(path, wait_until="networkidle")
+                weights[path] = int(sum(loaded))
+            style = page.locator("link[href*='/base.']").get_attribute("href") or ""
+            kept = page.request.get(style).headers["cache-control"]
+            self.assertGreaterEqual(int(re.search(r"max-age=(\d+)", kept)[1]), 31_536_000)
+            return weights
+
+        weights = self.drive(steps)
+        first = weights.pop("/")
+        self.assertLess(first, FIRST_LOAD)
+        self.assertEqual({path: size for path, size in weights.items() if size >= FURTHER}, {})
