@@ -18,8 +18,8 @@ class Deciding(BrowserTest):
         def steps(page: Page) -> None:
             page.goto(job.get_absolute_url())
             expect(page.locator("#next")).to_contain_text("Stop and ask")
-            page.click("text=side by side")
-            row = page.locator("tr.advised").first
+            page.click("text=drawn")
+            row = page.locator("[id^=route-].advised")
             advised.append(row.get_attribute("id").removeprefix("route-"))
             expect(row).to_contain_text("over the limit")
             row.get_by_text("Quote").click()
@@ -30,7 +30,7 @@ class Deciding(BrowserTest):
             page.get_by_label("Customer who answered").fill("deck crew")
             page.click("text=Approved")
             expect(page.locator("main")).to_contain_text("approved by deck crew")
-            page.locator("tr.advised").get_by_text("Do this").click()
+            page.locator("[id^=route-].advised").get_by_text("Do this").click()
             page.click("button:has-text('Commit')")
             page.wait_for_url("**/repair/")
 

@@ -57,7 +57,7 @@ class Proving(BrowserTest):
         def steps(page: Page) -> None:
             page.goto(f"/jobs/{job.pk}/prove/")
             self.assert_accessible(page)
-            row = page.locator(".steplist li")
+            row = page.locator(".steplist > ol > li")
 
             def ticked(label: str, text: str) -> None:
                 expect(row.filter(has_text=label)).to_contain_text(text)
@@ -71,7 +71,7 @@ class Proving(BrowserTest):
             page.keyboard.press("Enter")
             page.click("button:has-text('Let the meter watch')")
             ticked("Charger current", "A of about")
-            expect(page.locator("svg.line a[aria-label^='Charge chip']")).to_have_attribute(
+            expect(page.locator(".line a[aria-label^='Charge chip']")).to_have_attribute(
                 "aria-label", re.compile("measured good")
             )
             self.assert_accessible(page)
@@ -114,7 +114,7 @@ class Proving(BrowserTest):
             page.keyboard.type("40")
             page.keyboard.press("Enter")
             page.click("button:has-text('Let the meter watch')")
-            row = page.locator(".steplist li")
+            row = page.locator(".steplist > ol > li")
             expect(row.filter(has_text="Charger current")).to_contain_text("meter")
             page.fill("#id_plug_volts", "5,02")
             page.fill("#id_input_volts", "4.9")

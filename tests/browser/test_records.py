@@ -50,7 +50,7 @@ class Records(BrowserTest):
             page.keyboard.press("0")
             expect(page.locator("#still")).to_be_hidden()
             page.click("text=as wiggle")
-            expect(page.locator(".log")).to_contain_text("drops out")
+            expect(page.locator(".lately")).to_contain_text("drops out")
 
         self.drive(steps)
 

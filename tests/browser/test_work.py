@@ -71,7 +71,7 @@ class Working(BrowserTest):
                 page.locator("input[type=image]").click(position={"x": place[0], "y": place[1]})
                 expect(page.locator("tbody tr")).to_have_count(holes + 1)
             page.click("button:has-text('All out')")
-            expect(page.locator("h2")).to_contain_text("3 of 3 out")
+            expect(page.locator(".screws h2")).to_contain_text("3 of 3 out")
             page.click("text=Back to the steps")
             page.fill("#used", "sub-board")
             page.click("button:has-text('Prove it')")

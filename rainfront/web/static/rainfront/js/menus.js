@@ -39,6 +39,10 @@ document.addEventListener("keydown", (event) => {
 
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-open=keys]")) open();
+  if (event.target.closest("[data-grammar]")) {
+    sheet.close();
+    document.querySelector(".quick a")?.click();
+  }
   const fold = event.target.closest("[data-unfold]");
   if (fold) {
     const rows = document.getElementById(fold.dataset.unfold);
