@@ -15,13 +15,23 @@ JOBS = range(1, 22)
 # Of each kind of page so many jobs' are looked at; all of them by `make audit`, which takes its own time.
 EVERY = os.environ.get("RAINFRONT_EVERY") == "yes"
 OF_A_KIND, FIRST_LOAD, FURTHER = 1000 if EVERY else 1, 200_000, 30_000
+# Whether the first Tab of a page that has something to do lands in what the page is for.
+FIRST_TAB = """!document.querySelector('main [data-first], main .btn-main, main [autofocus]')
+  || !!document.activeElement.closest('main') && !document.activeElement.closest('.jobhead, .jobpages')"""
 AXE = {"runOnly": {"type": "tag", "values": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}}
 
 
 def walk(page: Page) -> Iterator[tuple[str, bool]]:
     """Open page after page of the demo by its links; whether it is the first of its kind."""
     seen, kinds, pairs = set(), Counter(), set()
-    queue = ["/", "/?stage=closed", "/?q=nobody", "/jobs/1/?station=port", "/jobs/2/checks/inside_look/", *(f"/jobs/{job}/" for job in JOBS)]
+    queue = [
+        "/",
+        "/?stage=closed",
+        "/?q=nobody",
+        "/jobs/1/?station=port",
+        "/jobs/2/checks/inside_look/",
+        *(f"/jobs/{job}/" for job in JOBS),
+    ]
     while queue:
         path = queue.pop(0)
         kind, job = kind_of(path), path.split("/")[2] if path.startswith("/jobs/") else ""
@@ -49,6 +59,9 @@ class EveryPage(ServedDemo):
                 shift, moved = shift_of(page)
                 if shift >= MOST_SHIFT:
                     found.append(f"{path} shifts by {shift:.3f}: {moved[:3]}")
+                page.keyboard.press("Tab")
+                if not page.evaluate(FIRST_TAB):
+                    found.append(f"{path}: the first Tab is not within the page's main act")
                 found += look_at(page)
                 if first or EVERY:
                     found += self.axe(page)
@@ -136,6 +149,18 @@ class TheBench(ServedDemo):
             return found
 
         self.assertEqual(self.drive(steps), [])
+
+    def test_where_the_system_sets_the_colours_gauges_and_marks_can_still_be_told_from_the_ground(self):
+        seen = """names => names.map(name => { const style = getComputedStyle(document.querySelector(name));
+          return [style.fill, style.stroke, getComputedStyle(document.body).backgroundColor]; })"""
+
+        def steps(page: Page) -> None:
+            page.goto("/jobs/2/")
+            parts = [".line .leading .level", ".line .wire", ".line .tube", ".mark-short", ".mark-good", ".mark-off"]
+            for name, (fill, stroke, ground) in zip(parts, page.evaluate(seen, parts), strict=True):
+                self.assertNotEqual({fill, stroke} - {"none"}, {ground}, name)
+
+        self.drive(steps, forced_colors="active", color_scheme="dark")
 
 
 class Keys(ServedDemo):

@@ -2,13 +2,20 @@
 // to the quick line, on to the next step, or to where it was.
 function begin() {
   if (document.activeElement && document.activeElement !== document.body) return;
-  const first = document.querySelector("[data-first]");
+  const first = document.querySelector("[data-first]") || mainAct();
   if (!first || location.hash) return;
   const before = document.createElement("span");
   before.tabIndex = -1;
   before.className = "before-first";
   first.before(before);
   before.focus({ preventScroll: true });
+}
+
+// The first thing to fill in of the form that the page is for, else its main button.
+function mainAct() {
+  const button = document.querySelector("main .btn-main");
+  const field = button?.form?.querySelector("input:not([type=hidden]), select, textarea");
+  return field && field.checkVisibility() ? field : button;
 }
 
 let last = "";
