@@ -3,7 +3,7 @@
 from whitenoise.storage import CompressedManifestStaticFilesStorage
 
 
-class HashedStorage(CompressedManifestStaticFilesStorage):
+class HashedStorage(CompressedManifestStaticFilesStorage):  # type: ignore[misc]
     """The same for what scripts import of each other."""
 
     support_js_module_import_aggregation = True
