@@ -1,6 +1,8 @@
 // Where the focus goes: on a page just opened the first Tab is its main act; after a fragment has been swapped in, back
 // to the quick line, on to the next step, or to where it was.
 function begin() {
+  // What asks for the focus by itself gets it later than this runs.
+  if (document.querySelector("[autofocus]")) return;
   if (document.activeElement && document.activeElement !== document.body) return;
   const first = document.querySelector("[data-first]") || mainAct();
   if (!first || location.hash) return;
