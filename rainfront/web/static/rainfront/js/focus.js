@@ -2,7 +2,7 @@
 // to the quick line, on to the next step, or to where it was.
 function begin() {
   // What asks for the focus by itself gets it later than this runs.
-  if (document.querySelector("[autofocus]")) return;
+  if (document.querySelector("main [autofocus]")) return;
   if (document.activeElement && document.activeElement !== document.body) return;
   const first = document.querySelector("[data-first]") || mainAct();
   if (!first || location.hash) return;
