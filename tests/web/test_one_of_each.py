@@ -247,6 +247,7 @@ class OneGuard(Signed):
             "enter": lambda **hand: inside.enter_sheet(self.sheet, **hand),
             "lift": lambda **hand: inside.start_lift(self.sheet, "port_ic", **hand),
             "ladder": lambda **hand: inside.store_ladder(job, {"source": 5.0, "plug": 4.9}, 1.0, **hand),
+            "draws": lambda **hand: inside.enter_draws(job, 0.18, {"display": 0.02}, **hand),
             "supply": lambda **hand: inside.enter_supply(job, 0.004, None, **hand),
             "sense": lambda **hand: inside.enter_sense(job, [], **hand),
             "photo": lambda **hand: inside.add_photo(job, self.picture, "again", **hand),

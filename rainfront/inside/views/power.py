@@ -112,7 +112,7 @@ def _supply(
 ) -> HttpResponse:
     known = practice_of(request).known
     draws = draws or DrawsForm(known)
-    taken = list(Draws.objects.for_job(job.pk)[:SHOWN_LADDERS])
+    taken = Draws.objects.for_job(job.pk).first()
     complete(job)
     leaks, heavy, basis = idle_limits(known, good_idle(job.model_name))
     context = {
@@ -121,7 +121,8 @@ def _supply(
         "plan": plan,
         "scale": check_scale(job, known.checks["supply_idle"], known, (leaks, heavy)),
         "draws": draws,
-        "taken": [(row, presenters.draws_scene(row, known)) for row in taken],
+        "taken": taken,
+        "steps": presenters.draws_scene(taken, known) if taken else None,
         "limits": (leaks * 1000, heavy * 1000, basis),
         "check": known.checks["supply_idle"],
         "photos": Photo.objects.of_job(job.pk),

@@ -77,8 +77,6 @@ class Decide:
     ways: list[Way]
     left: str
     sides: list[Side]
-    scale: str
-    terms: list[tuple[str, str]]
     habits: list[HabitRow]
     habit: HabitRow | None
     hold: str
@@ -95,7 +93,7 @@ def terms_of(basis: Basis) -> list[RouteTerm]:
 def decide_of(basis: Basis) -> Decide:
     """Work everything out."""
     terms, habits = terms_of(basis), habit_rows(basis)
-    bars, scale = money_bars.draw([term.money for term in terms], basis.money)
+    bars = money_bars.draw([term.money for term in terms], basis.money)
     best = min(term.total for term in terms)
     dearest = max((term.total - best for term in terms if term.id != REFER), default=0.0)
     stops = basis.core.course
@@ -107,8 +105,6 @@ def decide_of(basis: Basis) -> Decide:
         ways=ways,
         left=percent(1 - stops[-1].solved) if stops else "",
         sides=[_side(basis, term, bar, best, dearest) for term, bar in zip(terms, bars, strict=True)],
-        scale=scale,
-        terms=list(money_bars.TERMS.items()),
         habits=habits,
         habit=next((row for row in habits if row.chosen), None),
         hold=hold_words(basis),

@@ -43,8 +43,6 @@ class Line:
     points: str
     style: str
     dots: tuple[Dot, ...]
-    end_x: str
-    end_y: str
 
 
 @dataclass(frozen=True)
@@ -120,7 +118,7 @@ def draw(
         corners.append((max(across(most), corners[-1][0]), corners[-1][1]))
         text = " ".join(f"{number(x)},{number(y)}" for x, y in corners)
         style = "plan" if place == 0 else f"habit-{min(place, 4)}"
-        drawn.append(Line(label, text, style, dots, number(corners[-1][0]), number(corners[-1][1])))
+        drawn.append(Line(label, text, style, dots))
     return Scene(
         title=title,
         axis=axis,

@@ -36,8 +36,8 @@ class Bar:
     title: str
 
 
-def draw(rows: Sequence[Mapping[str, float]], shown: Callable[[float], str]) -> tuple[list[Bar], str]:
-    """Draw money by term for each row on one scale that starts at nothing; also what the full width stands for.
+def draw(rows: Sequence[Mapping[str, float]], shown: Callable[[float], str]) -> list[Bar]:
+    """Draw money by term for each row on one scale that starts at nothing.
 
     `shown` writes an amount of money.
     """
@@ -56,4 +56,4 @@ def draw(rows: Sequence[Mapping[str, float]], shown: Callable[[float], str]) -> 
             at += width
         said = ", ".join(f"{label} {money}" for _, label, money in words)
         bars.append(Bar(tuple(pieces), tuple(words), f"{shown(total)}: {said}"))
-    return bars, shown(top)
+    return bars
