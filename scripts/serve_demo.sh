@@ -19,7 +19,7 @@ trap 'kill $running 2>/dev/null; wait 2>/dev/null; exit 0' INT TERM EXIT
 port=$("$py" scripts/free_port.py "${PORT:-8000}")
 echo
 echo "  Rainfront demo: http://127.0.0.1:$port/"
-echo "  Sign in as tech, second or lead with the password rainfront. Ctrl-C stops it."
+echo "  Sign in as tech, second, lead, owner, counter or apprentice with the password rainfront. Ctrl-C stops it."
 echo
 .venv/bin/gunicorn rainfront.wsgi --bind "127.0.0.1:$port" --workers 1 --threads 8 --log-level warning &
 served=$!

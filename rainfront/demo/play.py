@@ -56,16 +56,15 @@ def load_demo(*, now: datetime) -> int:
             defaults={**scenario["workshop"], "hourly_rate": Decimal(scenario["workshop"]["hourly_rate"])},
         )
         people = [_person(raw) for raw in scenario["person"]]
-        inside.load_references(scenario, people[-1], now)
+        lead = next(person for person in people if person.role == User.Role.LEAD)
+        inside.load_references(scenario, lead, now)
         begun = now - timedelta(days=20)
         for raw in scenario["shelf"]:
-            stock.take_in(
-                KNOWN, raw["route"], raw["fits"], raw["count"], Decimal(raw["price"]), user=people[-1], now=begun
-            )
+            stock.take_in(KNOWN, raw["route"], raw["fits"], raw["count"], Decimal(raw["price"]), user=lead, now=begun)
         for index, raw in enumerate(scenario["job"]):
             _play(raw, people[index % 2], now - timedelta(hours=raw["hours_ago"]), now)
         _history(people, now)
-        actions.learn_again(user=people[-1], now=now)
+        actions.learn_again(user=lead, now=now)
     return len(scenario["job"])
 
 

@@ -20,6 +20,7 @@ from rainfront.instruments.models import Chunk, Draft, KnownGood, Record, Waitin
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import Log, open_job
 from rainfront.people.models import User
+from rainfront.people.rights import Right, needs
 from rainfront.practice.adapters import Practice
 from rainfront.web.secrets import refuse_unlock_code
 
@@ -364,7 +365,7 @@ def keep_known_good(record: Record, *, user: User, now: datetime, practice: Prac
         It has no settled plateau at low charge.
 
     """
-    with open_job(record.job_id, user, now, practice, closed_too=True) as log:
+    with open_job(record.job_id, user, now, practice, closed_too=True, right=Right.TEACH) as log:
         if record.struck_at:
             raise ReadingError("it is struck out", "record", "undo that first")
         plateau = record.figures.get("plateau") or 0.0
@@ -418,6 +419,7 @@ def stop_waiting(waiting: Waiting, *, user: User, now: datetime, practice: Pract
         waiting.save(update_fields=["ended_at"])
 
 
-def set_meter(form: Any) -> None:
+@needs(Right.MEASURE)
+def set_meter(form: Any, *, user: User) -> None:
     """Store where the meter is, from a valid form."""
     form.save()

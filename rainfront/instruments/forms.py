@@ -9,6 +9,7 @@ from django import forms
 from chargepath.knowledge import Knowledge
 from chargepath.trace.table import Layout
 from rainfront.instruments.models import Meter, Record
+from rainfront.people.networks import allowed_host
 from rainfront.web.forms import CountField, QuantityField, StyledForm, StyledModelForm, style
 
 ROLE_LABELS = (
@@ -129,6 +130,10 @@ class MeterForm(StyledModelForm):
     class Meta:
         model = Meter
         fields = ("host", "port")
+
+    def clean_host(self) -> str:
+        """Only where the owner allows meters."""
+        return allowed_host(self.cleaned_data["host"])
 
 
 class WaitForm(StyledForm):

@@ -19,6 +19,7 @@ from chargepath.base.errors import ReadingError
 from chargepath.trace.protocol import parse_sample
 from rainfront.instruments import actions
 from rainfront.instruments.models import Meter
+from rainfront.people.networks import refuse_address
 
 CONNECT_S, SILENT_S, FLUSH_S, LINE_BYTES, LAST_TRIES = 2.0, 4.0, 1.0, 4096, 8
 
@@ -29,13 +30,14 @@ def connect(host: str, port: int, name: str) -> socket.socket:
     Raises
     ------
     ReadingError
-        It cannot be reached.
+        It stands where the owner allows no meter, or cannot be reached.
 
     """
+    refuse_address(host)
     try:
         made = socket.create_connection((host, port), timeout=CONNECT_S)
-    except OSError as error:
-        detail = error.strerror or str(error)
+    except (OSError, ValueError, OverflowError) as error:
+        detail = getattr(error, "strerror", None) or str(error)
         raise ReadingError(
             f"the meter at {name} cannot be reached ({detail})", "meter", "switch it on, or set its address"
         ) from error

@@ -220,7 +220,7 @@ def open_job(
     now: datetime,
     practice: Practice | None = None,
     *,
-    right: Right = Right.WORK,
+    right: Right = Right.MEASURE,
     closed_too: bool = False,
 ) -> Iterator[Log]:
     """Open a job for writing: one transaction, stored as a whole or not at all.

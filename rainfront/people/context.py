@@ -8,6 +8,7 @@ from django.utils.functional import SimpleLazyObject
 
 from chargepath.base.quantities import set_decimal_mark
 from rainfront.people.models import User, Workshop
+from rainfront.people.rights import Rights
 
 
 def signed_in(request: HttpRequest) -> User:
@@ -24,6 +25,11 @@ def workshop_of(request: HttpRequest) -> Workshop:
         request.workshop = found  # type: ignore[attr-defined]
         set_decimal_mark(found.region.decimal)
     return found
+
+
+def rights(request: HttpRequest) -> dict[str, Any]:
+    """`can`: what the person who asks may do, as in `can.repair`."""
+    return {"can": Rights(signed_in(request)) if request.user.is_authenticated else {}}
 
 
 def workshop(request: HttpRequest) -> dict[str, Any]:

@@ -18,8 +18,10 @@ class User(AbstractUser):
     class Role(models.TextChoices):
         """What the person does in the shop."""
 
-        TECHNICIAN = "technician", "Technician"
+        OWNER = "owner", "Owner"
         LEAD = "lead", "Lead"
+        TECHNICIAN = "technician", "Technician"
+        APPRENTICE = "apprentice", "Apprentice"
         COUNTER = "counter", "Counter"
 
     initials = models.CharField(max_length=6, blank=True)
@@ -30,6 +32,21 @@ class User(AbstractUser):
 
     def __str__(self) -> str:
         return self.initials or self.username
+
+
+class PersonChange(models.Model):
+    """What was changed about a person: who did it, when, and what."""
+
+    person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="changes")
+    text = models.CharField(max_length=300)
+    by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+", null=True)
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ("-pk",)
+
+    def __str__(self) -> str:
+        return self.text
 
 
 class Workshop(models.Model):
@@ -43,6 +60,10 @@ class Workshop(models.Model):
     )
 
     school = models.CharField("Habit of the shop", max_length=24, blank=True)
+    # What only the owner sets.
+    idle_minutes = models.PositiveSmallIntegerField("Signed out after so many idle minutes", default=90)
+    keep_months = models.PositiveSmallIntegerField("Customers are kept for so many months", default=0)
+    meter_networks = models.CharField("Meters may be at", max_length=200, default="127.0.0.0/8")
     # What stands on papers for customers.
     address = models.TextField("Address", max_length=300, blank=True)
     warranty_months = models.PositiveSmallIntegerField("Warranty (months)", default=6)

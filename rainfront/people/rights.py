@@ -2,28 +2,52 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from enum import Enum
+from functools import wraps
+from typing import Any, TypeVar, cast
 
 from django.core.exceptions import PermissionDenied
 
 from rainfront.people.models import User
 
+Act = TypeVar("Act", bound=Callable[..., Any])
+
 
 class Right(Enum):
     """Something that not everybody may do; the value says it in words."""
 
-    WORK = "work on jobs"
+    TAKE_IN = "take devices in, correct their details and write notes"
+    MEASURE = "measure, enter what is found and do the steps of a repair"
+    REPAIR = "choose a repair, prove it and end it"
+    PROMISE = "quote, take money, close jobs and hand devices over"
+    PARTS = "move parts on the shelf"
+    TEACH = "keep readings as the shop's own references"
     LEAD = "change the shop's numbers"
     OVERRULE = "overrule a danger"
     REDACT = "take a text out of a record"
+    ERASE = "erase a customer"
+    PEOPLE = "add people and say what they may do"
+    KEEP = "look after backups and the addresses of meters"
 
 
+_ROLE = User.Role
+_LEADS = frozenset({_ROLE.OWNER, _ROLE.LEAD})
+_REPAIRERS = _LEADS | {_ROLE.TECHNICIAN}
+# Who may do what: the one table, shown to people on the page "Who may do what".
 HOLDERS: Mapping[Right, frozenset[str]] = {
-    Right.WORK: frozenset({User.Role.TECHNICIAN, User.Role.LEAD, User.Role.COUNTER}),
-    Right.LEAD: frozenset({User.Role.LEAD}),
-    Right.OVERRULE: frozenset({User.Role.LEAD}),
-    Right.REDACT: frozenset({User.Role.LEAD}),
+    Right.TAKE_IN: _REPAIRERS | {_ROLE.APPRENTICE, _ROLE.COUNTER},
+    Right.MEASURE: _REPAIRERS | {_ROLE.APPRENTICE},
+    Right.REPAIR: _REPAIRERS,
+    Right.PROMISE: _REPAIRERS | {_ROLE.COUNTER},
+    Right.PARTS: _REPAIRERS | {_ROLE.COUNTER},
+    Right.TEACH: _REPAIRERS,
+    Right.LEAD: _LEADS,
+    Right.OVERRULE: _LEADS,
+    Right.REDACT: _LEADS,
+    Right.ERASE: _LEADS,
+    Right.PEOPLE: frozenset({_ROLE.OWNER}),
+    Right.KEEP: frozenset({_ROLE.OWNER}),
 }
 
 
@@ -31,7 +55,8 @@ class NotAllowed(PermissionDenied):
     """A person may not do that; says who may."""
 
     def __init__(self, right: Right) -> None:
-        holders = " or ".join(sorted(User.Role(role).label.lower() for role in HOLDERS[right]))
+        who = [role.label.lower() for role in User.Role if role in HOLDERS[right]]
+        holders = f"{', '.join(who[:-1])} or {who[-1]}" if len(who) > 1 else who[0]
         super().__init__(f"Only {holders} may {right.value}. Nothing was changed.")
 
 
@@ -50,3 +75,27 @@ def require(person: User, right: Right) -> None:
     """
     if not may(person, right):
         raise NotAllowed(right)
+
+
+def needs(right: Right) -> Callable[[Act], Act]:
+    """Say of a write what its `user` must be allowed; it is refused before anything is read."""
+
+    def guard(act: Act) -> Act:
+        @wraps(act)
+        def guarded(*args: Any, user: User, **more: Any) -> Any:
+            require(user, right)
+            return act(*args, user=user, **more)
+
+        return cast("Act", guarded)
+
+    return guard
+
+
+class Rights:
+    """What a person may do, for templates: `can.repair`."""
+
+    def __init__(self, person: User) -> None:
+        self._person = person
+
+    def __getitem__(self, name: str) -> bool:
+        return may(self._person, Right[name.upper()])

@@ -19,7 +19,7 @@ from chargepath.knowledge.loader import DATA, load, shipped
 from chargepath.learning.lessons import Lessons, minutes_of, to_json
 from rainfront.people.forms import MeForm
 from rainfront.people.models import User
-from rainfront.people.rights import Right, require
+from rainfront.people.rights import Right, needs, require
 from rainfront.practice.forms import WorkshopForm
 from rainfront.practice.models import Edition, KnowledgeChange, Learned, Method, PartPrice, ShopMinutes
 
@@ -147,6 +147,7 @@ def set_minutes(key: str, family: str, minutes: float | None, *, user: User, now
 
 
 @new_edition
+@needs(Right.PARTS)
 def set_part(
     route: str, family: str, price: Decimal | None, days: float = 0.0, sold_with: str = "", *, user: User, now: datetime
 ) -> None:

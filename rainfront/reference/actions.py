@@ -15,6 +15,7 @@ from chargepath.knowledge import Knowledge
 from chargepath.knowledge.pinmaps import PinMap
 from chargepath.trace.table import decode
 from rainfront.people.models import User
+from rainfront.people.rights import Right, needs
 from rainfront.reference import adapters
 from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading, IdleCurrent
 
@@ -22,6 +23,7 @@ BATCH = 2000
 MAX_FILE_BYTES = 30_000_000
 
 
+@needs(Right.TEACH)
 def import_readings(known: Knowledge, raw: bytes, *, user: User, now: datetime) -> tuple[int, list[BadRow]]:
     """Store every good line of a table; returns how many, and each line that was left out.
 
@@ -66,6 +68,7 @@ def import_readings(known: Knowledge, raw: bytes, *, user: User, now: datetime) 
     return len(good), bad
 
 
+@needs(Right.TEACH)
 def keep_readings(
     details: dict[str, Any],
     readings: Iterable[tuple[str, float]],
@@ -95,17 +98,20 @@ def keep_readings(
     return len(rows)
 
 
+@needs(Right.TEACH)
 def forget_board(details: dict[str, Any], *, user: User, now: datetime) -> int:
     """Take one model's readings at one place with one meter out of use; returns how many."""
     found = GoodReading.objects.standing().filter(**details)
     return int(found.update(removed_at=now, removed_by=user))
 
 
-def restore_board(details: dict[str, Any]) -> int:
+@needs(Right.TEACH)
+def restore_board(details: dict[str, Any], *, user: User) -> int:
     """Bring readings that were taken out back into use; returns how many."""
     return int(GoodReading.objects.removed().filter(**details).update(removed_at=None, removed_by=None))
 
 
+@needs(Right.TEACH)
 def store_connector(
     known: Knowledge,
     name: str,
@@ -134,8 +140,15 @@ def store_connector(
     return row
 
 
+@needs(Right.TEACH)
 def keep_idle(model_name: str, amps: float, *, user: User, now: datetime) -> IdleCurrent:
     """Keep what a good board of a model draws before the power key."""
     if not 0 <= amps <= 0.3:
         raise ReadingError(f"{amps:g} A is no good board's idle current", "amps", "allowed: 0 to 0.3 A")
     return IdleCurrent.objects.create(model_name=model_name, amps=amps, by=user, at=now)
+
+
+@needs(Right.TEACH)
+def store_meter(form: Any, *, user: User) -> None:
+    """Store a multimeter from a valid form."""
+    form.save()

@@ -8,6 +8,7 @@ from django import forms
 
 from chargepath.base.quantities import typed
 from chargepath.knowledge import Knowledge
+from rainfront.people.networks import allowed_host
 from rainfront.reference import adapters
 from rainfront.reference.models import BoardConnector, DiodeMeter
 from rainfront.web.forms import CountField, QuantityField, StyledForm, StyledModelForm
@@ -35,6 +36,10 @@ class MeterForm(StyledModelForm):
     class Meta:
         model = DiodeMeter
         fields = ("name", "style", "test_ma", "host", "port")
+
+    def clean_host(self) -> str:
+        """Only where the owner allows meters."""
+        return allowed_host(self.cleaned_data["host"])
 
     def clean(self) -> dict[str, Any]:
         """A live address is whole or empty."""

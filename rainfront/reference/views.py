@@ -89,7 +89,9 @@ def forget(request: HttpRequest) -> HttpResponse:
     details = {key: request.POST.get(key, "") for key in keys}
     if details["meter_id"].isdecimal() and len(details["meter_id"]) < 10:
         if "back" in request.POST:
-            messages.success(request, f"{actions.restore_board(details)} readings are back in use.")
+            messages.success(
+                request, f"{actions.restore_board(details, user=signed_in(request))} readings are back in use."
+            )
         else:
             gone = actions.forget_board(details, user=signed_in(request), now=timezone.now())
             messages.success(request, f"{gone} readings taken out of use; they can be brought back below.")
@@ -101,7 +103,7 @@ def meter_page(request: HttpRequest, pk: int = 0) -> HttpResponse:
     meter = get_object_or_404(DiodeMeter, pk=pk) if pk else None
     form = MeterForm(request.POST if request.method == "POST" else None, instance=meter)
     if request.method == "POST" and form.is_valid():
-        form.save()
+        actions.store_meter(form, user=signed_in(request))
         messages.success(request, f"{form.instance} stored.")
         return redirect("reference:overview")
     return render(request, "reference/meter.html", {"form": form, "meter": meter}, status=422 if form.errors else 200)

@@ -1,5 +1,6 @@
 """What all settings share."""
 
+from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +20,10 @@ INSTALLED_APPS = [
     "whitenoise.runserver_nostatic",
     "django.contrib.staticfiles",
     "csp",
+    "axes",
+    "django_otp",
+    "django_otp.plugins.otp_totp",
+    "django_otp.plugins.otp_static",
     "rainfront.web",
     "rainfront.people",
     "rainfront.practice",
@@ -40,13 +45,16 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
-    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "rainfront.people.middleware.IdleMiddleware",
+    "rainfront.people.middleware.SignedInMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
-    "django_htmx.middleware.HtmxMiddleware",
     "rainfront.web.middleware.DecimalMarkMiddleware",
     "rainfront.web.middleware.ClearErrorsMiddleware",
+    "axes.middleware.AxesMiddleware",
 ]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
 
 ROOT_URLCONF = "rainfront.urls"
 WSGI_APPLICATION = "rainfront.wsgi.application"
@@ -67,16 +75,38 @@ TEMPLATES = [
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
                 "rainfront.people.context.workshop",
+                "rainfront.people.context.rights",
                 "rainfront.web.context.top_menu",
             ],
         },
     }
 ]
 
-AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": f"django.contrib.auth.password_validation.{name}"}
-    for name in ("UserAttributeSimilarityValidator", "MinimumLengthValidator", "CommonPasswordValidator")
+_VALIDATORS = "django.contrib.auth.password_validation"
+AUTH_PASSWORD_VALIDATORS: list[dict[str, Any]] = [
+    {
+        "NAME": f"{_VALIDATORS}.UserAttributeSimilarityValidator",
+        "OPTIONS": {"user_attributes": ("username", "initials")},
+    },
+    {"NAME": f"{_VALIDATORS}.MinimumLengthValidator", "OPTIONS": {"min_length": 12}},
+    {"NAME": f"{_VALIDATORS}.CommonPasswordValidator"},
+    {"NAME": f"{_VALIDATORS}.NumericPasswordValidator"},
 ]
+PASSWORD_RESET_TIMEOUT = 86_400
+# Guessing: after so many wrong ones for a name, or from an address, nothing is answered for a while.
+AXES_FAILURE_LIMIT = 10
+AXES_COOLOFF_TIME = timedelta(minutes=10)
+AXES_LOCKOUT_PARAMETERS = ["username", "ip_address"]
+AXES_RESET_ON_SUCCESS = True
+AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False
+AXES_LOCKOUT_CALLABLE = "rainfront.people.throttle.locked_out"
+AXES_CLIENT_IP_CALLABLE = "rainfront.people.throttle.address_of"
+AXES_DISABLE_ACCESS_LOG = True
+AXES_VERBOSE = False
+BEHIND_PROXY = False
+# A working day at most [s]; the owner says after how many idle minutes.
+SESSION_COOKIE_AGE = 14 * 3600
+OTP_TOTP_ISSUER = "Rainfront"
 
 
 def sqlite(path: Path | str) -> dict[str, Any]:
@@ -126,4 +156,5 @@ FILE_UPLOAD_HANDLERS = [
 ]
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
 SESSION_COOKIE_HTTPONLY = True
+CSRF_COOKIE_HTTPONLY = True
 SECURE_REFERRER_POLICY = "same-origin"

@@ -12,6 +12,7 @@ from django.db import transaction
 from chargepath.base.errors import ReadingError
 from chargepath.knowledge import Knowledge
 from rainfront.people.models import User
+from rainfront.people.rights import Right, needs
 from rainfront.practice.actions import set_part
 from rainfront.practice.models import PartPrice
 from rainfront.stock.adapters import best_of
@@ -63,6 +64,7 @@ def _move(item: Item, change: int, why: str, user: User, now: datetime, **more: 
     return made
 
 
+@needs(Right.PARTS)
 def take_in(
     known: Knowledge,
     route: str,
@@ -98,6 +100,7 @@ def take_in(
         return _move(item, count, why, user, now, note=note.strip()[:200], donor=donor)
 
 
+@needs(Right.PARTS)
 def set_price(known: Knowledge, item: Item, price: Decimal, days: float | None, *, user: User, now: datetime) -> None:
     """What one costs, and how long new ones take to come, for everything that it fits; None keeps the days."""
     for family in item.fits or [""]:
@@ -106,6 +109,7 @@ def set_price(known: Knowledge, item: Item, price: Decimal, days: float | None, 
         set_part(item.route, family, price, kept if days is None else days, sold_with, user=user, now=now)
 
 
+@needs(Right.PARTS)
 def count_parts(known: Knowledge, item: Item, there: int, *, user: User, now: datetime) -> Move:
     """Somebody counted: so many lie free on the shelf.
 
@@ -143,6 +147,7 @@ def keep_item(
     return item
 
 
+@needs(Right.PARTS)
 @transaction.atomic
 def correct_item(
     known: Knowledge,
@@ -174,6 +179,7 @@ def correct_item(
         set_price(known, item, price, days, user=user, now=now)
 
 
+@needs(Right.PARTS)
 def bin_parts(item: Item, count: int, why: str, *, user: User, now: datetime) -> Move:
     """Parts are thrown away, with the reason.
 
@@ -192,6 +198,7 @@ def bin_parts(item: Item, count: int, why: str, *, user: User, now: datetime) ->
         return _move(item, -count, Move.Why.BINNED, user, now, note=why.strip()[:200])
 
 
+@needs(Right.PARTS)
 def add_donor(name: str, note: str, *, user: User, now: datetime) -> Donor:
     """A board is kept to take parts from.
 
@@ -208,7 +215,8 @@ def add_donor(name: str, note: str, *, user: User, now: datetime) -> Donor:
     return made
 
 
-def end_donor(pk: int, *, now: datetime) -> None:
+@needs(Right.PARTS)
+def end_donor(pk: int, *, user: User, now: datetime) -> None:
     """Nothing is left on a donor board; what was taken off it stays readable."""
     Donor.objects.filter(pk=pk, gone_at__isnull=True).update(gone_at=now)
 

@@ -116,7 +116,7 @@ def donor(request: HttpRequest) -> HttpResponse:
     form = DonorForm(request.POST)
     try:
         if gone.isdecimal() and len(gone) < 12:
-            actions.end_donor(int(gone), now=hand["now"])
+            actions.end_donor(int(gone), **hand)
         elif form.is_valid():
             actions.add_donor(form.cleaned_data["name"], form.cleaned_data["note"], **hand)
         else:

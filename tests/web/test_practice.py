@@ -82,7 +82,7 @@ class Knowledge(PracticeTest):
         self.assertContains(self.client.get(self.to("knowledge")), "undone by")
 
     def test_what_cannot_be_is_refused_with_what_would_and_only_the_lead_changes(self):
-        self.assertContains(self.change(), "Only lead may change", status_code=403)
+        self.assertContains(self.change(), "Only owner or lead may change", status_code=403)
         self.as_lead()
         self.assertContains(self.change(value="7"), "from 1e-06 to 1", status_code=422)
         self.assertEqual(self.change(reason="").status_code, 422)
@@ -144,7 +144,7 @@ class Prices(PracticeTest):
         for details, says in table:
             with self.subTest(details=details):
                 self.assertContains(self.part(**details), says, status_code=422)
-        self.assertContains(self.minutes(), "Only lead may change", status_code=403)
+        self.assertContains(self.minutes(), "Only owner or lead may change", status_code=403)
         self.assertFalse(PartPrice.objects.exists())
 
 
@@ -178,7 +178,7 @@ class Lessons(PracticeTest):
         self.assertIsNone(Practice.current().lessons)
         self.client.force_login(self.user)
         page = self.client.post(self.to("set_learning"), {"state": "off"}, follow=True)
-        self.assertContains(page, "Only lead may change", status_code=403)
+        self.assertContains(page, "Only owner or lead may change", status_code=403)
 
     def test_a_job_that_came_back_takes_the_cure_back(self):
         job = self.closed()

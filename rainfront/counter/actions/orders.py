@@ -10,6 +10,7 @@ from rainfront.counter.models import Order, Payment, Visit
 from rainfront.jobs.models import Job
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User, Workshop
+from rainfront.people.rights import Right
 from rainfront.practice.adapters import Practice
 from rainfront.web.secrets import refuse_unlock_code
 
@@ -39,7 +40,7 @@ def set_contact(
     """
     for field, text in (("name", name), ("mail", mail)):
         refuse_unlock_code(text, field)
-    with open_job(job, user, now, practice, closed_too=True) as log:
+    with open_job(job, user, now, practice, closed_too=True, right=Right.TAKE_IN) as log:
         visit = order_for(log).visit
         visit.name, visit.phone, visit.mail, visit.erased_at = name.strip(), phone.strip(), mail.strip(), None
         visit.save()
@@ -49,7 +50,7 @@ def set_contact(
 
 def erase_contact(job: Job | int, *, user: User, now: datetime, practice: Practice | None = None) -> Visit:
     """Take the contact out for good."""
-    with open_job(job, user, now, practice, closed_too=True) as log:
+    with open_job(job, user, now, practice, closed_too=True, right=Right.ERASE) as log:
         visit = order_for(log).visit
         visit.name, visit.phone, visit.mail, visit.erased_at = "", "", "", now
         visit.save()
@@ -66,10 +67,10 @@ def join_visit(job: Job | int, other: int, *, user: User, now: datetime, practic
         There is no such job, or it is this one.
 
     """
-    with open_job(job, user, now, practice, closed_too=True) as log:
+    with open_job(job, user, now, practice, closed_too=True, right=Right.TAKE_IN) as log:
         if other == log.job.pk or not Job.objects.filter(pk=other).exists():
             raise JobError(f"there is no other job {other}", "visit", "the number of a job of the same visit")
-        with open_job(other, user, now, practice, closed_too=True) as theirs:
+        with open_job(other, user, now, practice, closed_too=True, right=Right.TAKE_IN) as theirs:
             visit = order_for(theirs).visit
         order = order_for(log)
         left = order.visit
@@ -99,7 +100,7 @@ def set_bill(
     """
     for name in ("terms", "noted", "avoid"):
         refuse_unlock_code(str(values.get(name, "")), name)
-    with open_job(job, user, now, practice, closed_too=True) as log:
+    with open_job(job, user, now, practice, closed_too=True, right=Right.PROMISE) as log:
         order = order_for(log)
         if order.handed_at:
             raise JobError("it was handed over already", "bill", "what it cost then stays; note a payment or a refund")
@@ -125,7 +126,7 @@ def pay(
     """
     if how not in Payment.How.values:
         raise JobError(f"'{how}' is no way to pay", "how", ", ".join(Payment.How.values))
-    with open_job(job, user, now, practice, closed_too=True) as log:
+    with open_job(job, user, now, practice, closed_too=True, right=Right.PROMISE) as log:
         order = order_for(log)
         if not amount or order.paid + amount < 0:
             raise JobError(f"{amount} cannot be paid", "amount", "what was paid, or less than that given back")
@@ -145,7 +146,7 @@ def tell_ready(job: Job | int, how: str, *, user: User, now: datetime, practice:
     """
     if how not in Order.Told.values:
         raise JobError(f"'{how}' tells nobody", "how", ", ".join(Order.Told.values))
-    with open_job(job, user, now, practice, closed_too=True) as log:
+    with open_job(job, user, now, practice, closed_too=True, right=Right.PROMISE) as log:
         if not log.job.is_closed:
             raise JobError("it is not ready yet", f"job {log.job.pk}", "close the job first")
         order = order_for(log)
@@ -164,7 +165,7 @@ def hand_over(job: Job | int, *, user: User, now: datetime, practice: Practice |
         The job is not closed, it was handed over already, or nobody said what it costs.
 
     """
-    with open_job(job, user, now, practice, closed_too=True) as log:
+    with open_job(job, user, now, practice, closed_too=True, right=Right.PROMISE) as log:
         order = order_for(log)
         if not log.job.is_closed:
             raise JobError("the job is still open", f"job {log.job.pk}", "close it first")

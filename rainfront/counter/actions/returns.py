@@ -8,6 +8,7 @@ from rainfront.jobs.actions.learn import learn_again
 from rainfront.jobs.models import Job
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.models import User
+from rainfront.people.rights import Right
 from rainfront.practice.adapters import Practice
 
 
@@ -30,7 +31,7 @@ def link_return(
         There is no such job, it is not closed, it is this one, or comes back from this one.
 
     """
-    with open_job(job, user, now, practice, closed_too=True) as log:
+    with open_job(job, user, now, practice, closed_too=True, right=Right.TAKE_IN) as log:
         earlier = Job.objects.filter(pk=first).first() if first is not None else None
         if first is not None and (earlier is None or earlier.pk == log.job.pk or not earlier.is_closed):
             raise JobError(f"no closed job {first}", "came back from", "the number of the job that was closed then")

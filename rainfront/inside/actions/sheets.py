@@ -19,6 +19,7 @@ from rainfront.inside.models import Point, Sheet
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import Log, open_job
 from rainfront.people.models import User
+from rainfront.people.rights import Right
 from rainfront.practice.adapters import Practice
 from rainfront.reference.actions import keep_readings
 from rainfront.reference.adapters import find_map, style_of
@@ -230,7 +231,7 @@ def keep_good(sheet: Sheet, *, user: User, now: datetime, practice: Practice | N
     if sheet.lifted or sheet.mode != Sheet.Mode.DIODE:
         raise ReadingError("only a whole board in diode mode is a reference", "sheet", "read a good board")
     rows = [(pin, adapters.reading_of(point)) for pin, point in adapters.standing_points(sheet).items()]
-    with open_job(sheet.job_id, user, now, practice, closed_too=True) as log:
+    with open_job(sheet.job_id, user, now, practice, closed_too=True, right=Right.TEACH) as log:
         details = {
             "model_name": log.job.model_name,
             "revision": sheet.revision,

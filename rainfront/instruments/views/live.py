@@ -19,6 +19,7 @@ from rainfront.instruments.models import Meter, Record, Waiting
 from rainfront.instruments.views.records import get_record
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.views.common import hand, show_job
+from rainfront.people.context import signed_in
 from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
 
@@ -168,7 +169,7 @@ def meter_page(request: HttpRequest) -> HttpResponse:
     """Where the meter is."""
     form = MeterForm(request.POST or None, instance=Meter.current())
     if request.method == "POST" and form.is_valid():
-        actions.set_meter(form)
+        actions.set_meter(form, user=signed_in(request))
         messages.success(request, "Meter stored.")
         return redirect("instruments:meter")
     return render(request, "instruments/meter.html", {"form": form}, status=422 if form.errors else 200)

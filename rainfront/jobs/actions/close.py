@@ -13,6 +13,7 @@ from rainfront.jobs.models import Entry, Job, Repair, Stage
 from rainfront.jobs.proving import proving_of
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
+from rainfront.people.rights import Right
 from rainfront.practice.adapters import Practice
 from rainfront.web.secrets import refuse_unlock_code
 
@@ -50,7 +51,7 @@ def close_job(
 
     """
     refuse_unlock_code(note, "note")
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, practice, right=Right.PROMISE) as log:
         if not is_proved(log.job, log.practice.known):
             raise JobError("nothing proves yet that it charges", f"job {log.job.pk}", "prove it first, or hand it on")
         proving = proving_of(log.job, log.practice)
@@ -79,7 +80,7 @@ def refer_job(
     if not note.strip():
         raise JobError("say why it stops here", "note", "the next person reads it")
     refuse_unlock_code(note, "note")
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, practice, right=Right.REPAIR) as log:
         Repair.objects.still_open(log.job.pk).update(dropped_at=now)
         log.add(RepairEvent("refer", None), note.strip())
         _close(log, faults, False, note)
@@ -108,7 +109,7 @@ def reopen_job(
 
     """
     refuse_unlock_code(why, "reason")
-    with open_job(job, user, now, practice, closed_too=True) as log:
+    with open_job(job, user, now, practice, closed_too=True, right=Right.PROMISE) as log:
         if not log.job.is_closed:
             raise JobError("the job is open", f"job {log.job.pk}", "nothing to do")
         if not why.strip():

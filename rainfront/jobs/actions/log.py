@@ -141,7 +141,7 @@ def add_note(job: Job | int, text: str, *, user: User, now: datetime, practice: 
     if not text:
         raise JobError("the note is empty", "note", "type what should be remembered")
     refuse_unlock_code(text, "note")
-    with open_job(job, user, now, practice, closed_too=True) as log:
+    with open_job(job, user, now, practice, closed_too=True, right=Right.TAKE_IN) as log:
         return log.write(Entry.EntryKind.NOTE, text[:1000])
 
 

@@ -15,6 +15,7 @@ from rainfront.jobs.models import Entry, Job, Proof, Repair, Stage, StepRun, Tim
 from rainfront.jobs.proving import Proving, proving_of
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
+from rainfront.people.rights import Right
 from rainfront.practice.adapters import Practice
 from rainfront.web.secrets import refuse_unlock_code
 from rainfront.web.words import counted
@@ -55,7 +56,7 @@ def record_proof(
     found = given if isinstance(given, Readings) else _split(given)
     for reason in found.left_out.values():
         refuse_unlock_code(reason, "reason")
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, practice, right=Right.REPAIR) as log:
         log.refuse_current("charger")
         if any(name in found.numbers for name in ON_SUPPLY):
             log.refuse_current("supply")
@@ -171,7 +172,7 @@ def watch_from(
     job: Job | int, item: str, seconds: float, *, user: User, now: datetime, practice: Practice | None = None
 ) -> Proof:
     """Remember from where in its record [s] the live meter watches an item."""
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, practice, right=Right.REPAIR) as log:
         proving = _standing(log)
         proving.item(item)
         proof = proving.proof
@@ -200,7 +201,7 @@ def fail_proof(
         Nothing has failed.
 
     """
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, practice, right=Right.REPAIR) as log:
         proving = _standing(log)
         if proving.result.works is not False:
             raise JobError("nothing has failed", "proof", "go on with what is open")
@@ -210,7 +211,7 @@ def fail_proof(
 
 def read_again(job: Job | int, item: str, *, user: User, now: datetime, practice: Practice | None = None) -> Proof:
     """Take an item of the proof up again, whatever it has shown."""
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, practice, right=Right.REPAIR) as log:
         proving = _standing(log)
         proving.item(item)
         proof = proving.proof
@@ -239,7 +240,7 @@ def go_back(
         Nothing has failed, there is no repair with steps, or the plan has no such step.
 
     """
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, practice, right=Right.REPAIR) as log:
         proving = _standing(log)
         repair, plan = proving.repair, proving.subject.plan
         if proving.result.works is not False:

@@ -8,6 +8,7 @@ from decimal import Decimal
 from rainfront.jobs.models import Job, Quote
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.models import User
+from rainfront.people.rights import Right
 from rainfront.practice.adapters import Practice
 from rainfront.web.secrets import refuse_unlock_code
 
@@ -35,7 +36,7 @@ def make_quote(
     if not words.strip():
         raise JobError("the quote says nothing", "words", "say what is done and what the customer must know")
     refuse_unlock_code(words, "words")
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, practice, right=Right.PROMISE) as log:
         found = log.practice.known.routes.get(route)
         if found is None:
             raise JobError(f"'{route}' is no repair", "route", "choose one on the page")
@@ -62,7 +63,7 @@ def answer_quote(
     if not answered_by.strip():
         raise JobError("say who answered", "who", "initials or role")
     refuse_unlock_code(answered_by, "who")
-    with open_job(quote.job_id, user, now, practice) as log:
+    with open_job(quote.job_id, user, now, practice, right=Right.PROMISE) as log:
         quote = Quote.objects.select_for_update().get(pk=quote.pk)
         if quote.answer != Quote.Answer.OPEN:
             raise JobError("this quote was answered already", "quote", "make a new one")

@@ -15,6 +15,7 @@ from rainfront.jobs.models import Job, Quote, Repair, Screw, Stage
 from rainfront.jobs.planning import plan_of
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.models import User
+from rainfront.people.rights import Right
 from rainfront.practice.adapters import Practice
 from rainfront.stock.actions import book_out, release, reserve
 from rainfront.web.secrets import refuse_unlock_code
@@ -57,7 +58,7 @@ def choose_route(
     if route not in offered:
         raise JobError(f"'{route}' is no route for this device", "route", f"one of {', '.join(offered)}")
     judged = judgement_for(seen, user, practice)
-    with open_job(seen, user, now, practice) as log:
+    with open_job(seen, user, now, practice, right=Right.REPAIR) as log:
         current = Repair.objects.still_open(log.job.pk).first()
         if current:
             raise JobError(
@@ -136,7 +137,7 @@ def finish_repair(repair: Repair, used: str, *, user: User, now: datetime, pract
 
     """
     refuse_unlock_code(used, "used")
-    with open_job(repair.job_id, user, now, practice) as log:
+    with open_job(repair.job_id, user, now, practice, right=Right.REPAIR) as log:
         found, job = _still_open(repair, "choose a route again"), log.job
         left = missing_steps(found, plan_of(found, job, log.practice))
         if left:
@@ -170,7 +171,7 @@ def drop_repair(repair: Repair, *, user: User, now: datetime, practice: Practice
         The repair is over, or the job is closed.
 
     """
-    with open_job(repair.job_id, user, now, practice) as log:
+    with open_job(repair.job_id, user, now, practice, right=Right.REPAIR) as log:
         found = _still_open(repair, "nothing to drop")
         found.dropped_at = now
         found.save(update_fields=["dropped_at"])

@@ -60,7 +60,7 @@ def calibrate_chamber(known_ml: float, before_kpa: float, after_kpa: float, *, u
         The gauge did not move as it must.
 
     """
-    require(user, Right.WORK)
+    require(user, Right.MEASURE)
     volume = chamber_volume(known_ml, before_kpa, after_kpa)
     made: Chamber = Chamber.objects.create(volume_ml=round(volume, 2), by=user, at=now)
     return made

@@ -43,7 +43,7 @@ TEXTS = ("complaint", "model_name", "customer", "serial")
 
 def _create(details: dict[str, Any], user: User, now: datetime, **more: Any) -> Job:
     """Check the texts and store the job."""
-    require(user, Right.WORK)
+    require(user, Right.TAKE_IN)
     for name in TEXTS:
         refuse_unlock_code(str(details.get(name, "")), name)
     job = Job(taken_in_by=user, taken_in_at=now, changed_at=now, stage=Stage.OUTSIDE, **more)
@@ -84,7 +84,7 @@ def take_in(
         made = _create(details, user, now, came_from=earlier)
         text = f"taken in; the device was here as job {earlier.pk}" if earlier else "taken in"
         Entry.objects.create(job=made, kind=Entry.EntryKind.EVENT, name="take_in", text=text, by=user, at=now)
-    with open_job(made, user, now, practice) as log:
+    with open_job(made, user, now, practice, right=Right.TAKE_IN) as log:
         for hazard in seen:
             log.add(HazardEvent(hazard), "seen at the counter")
         log.settle()
@@ -104,7 +104,7 @@ def change_details(
     """
     for name in TEXTS:
         refuse_unlock_code(str(details.get(name, "")), name)
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, practice, right=Right.TAKE_IN) as log:
         changes = []
         for name in DETAILS:
             before = getattr(log.job, name)
@@ -163,7 +163,7 @@ def import_case(
         Entry.objects.bulk_create([*lines, *events])
     last = case.events[-1] if case.events else None
     proving = isinstance(last, RepairEvent) and last.works is not False
-    with open_job(made, user, now, practice) as log:
+    with open_job(made, user, now, practice, right=Right.MEASURE) as log:
         if case.outcome:
             log.change(stage=Stage.CLOSED, closed_at=now, closed_by=user)
             log.change(outcome_faults=list(case.outcome.faults), outcome_works=case.outcome.works)

@@ -2,7 +2,8 @@
 
 from typing import Any
 
-from django.core.management.base import BaseCommand
+from django.conf import settings
+from django.core.management.base import BaseCommand, CommandError
 from django.utils import timezone
 
 from rainfront.demo.play import load_demo
@@ -15,5 +16,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Run."""
+        if not settings.DEMO:
+            raise CommandError("the demo makes people whose password everybody knows: only under the demo's settings")
         made = load_demo(now=timezone.now())
         self.stdout.write(f"{made} demo jobs made" if made else "jobs are there already, nothing changed")

@@ -1,0 +1,75 @@
+"""Who is signed in, for how long, and where somebody goes on who no longer is."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from typing import Any
+from urllib.parse import urlencode, urlsplit
+
+from django.conf import settings
+from django.contrib.auth import logout
+from django.contrib.auth.middleware import LoginRequiredMiddleware
+from django.contrib.auth.signals import user_logged_in
+from django.dispatch import receiver
+from django.http import HttpRequest, HttpResponse, HttpResponseBase
+from django.shortcuts import redirect, resolve_url
+from django.utils.http import url_has_allowed_host_and_scheme
+
+from rainfront.people.models import Workshop
+
+SEEN, SINCE, IDLE_S = "seen", "since", "idle_s"
+# The moment of the last request is stored again only when it is older than this [s]: not every look is a write.
+COARSE_S = 60.0
+
+
+@receiver(user_logged_in)
+def begin_session(request: HttpRequest, **signal: Any) -> None:
+    """From now on it counts how long nothing was done."""
+    request.session[SEEN] = request.session[SINCE] = time.time()
+    request.session[IDLE_S] = Workshop.current().idle_minutes * 60.0
+
+
+class IdleMiddleware:
+    """A session ends when nothing was done for as long as the owner allows, and after a working day in any case."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """End it, or note that somebody is there."""
+        if request.user.is_authenticated:
+            now, session = time.time(), request.session
+            seen, since = session.get(SEEN, 0.0), session.get(SINCE, 0.0)
+            if now - seen > session.get(IDLE_S, 0.0) or now - since > settings.SESSION_COOKIE_AGE:
+                logout(request)
+            elif now - seen > COARSE_S:
+                session[SEEN] = now
+        return self.get_response(request)
+
+
+def _page_of(request: HttpRequest) -> str:
+    """The page that a person was on when a request was made: what is asked for, or where it was posted from."""
+    htmx: Any = request.htmx  # type: ignore[attr-defined]
+    came = (htmx.current_url or "") if htmx else request.headers.get("Referer", "")
+    if (htmx or request.method != "GET") and came:
+        if url_has_allowed_host_and_scheme(came, {request.get_host()}, request.is_secure()):
+            parts = urlsplit(came)
+            return parts.path + (f"?{parts.query}" if parts.query else "")
+        return ""
+    return request.get_full_path() if request.method == "GET" else ""
+
+
+class SignedInMiddleware(LoginRequiredMiddleware):
+    """Whoever is signed out goes to the sign-in page, as a whole page, and back to the page where they were.
+
+    What had been typed there is kept by the browser (`kept.js`) and put back.
+    """
+
+    def handle_no_permission(self, request: HttpRequest, view_func: Any) -> HttpResponseBase:  # type: ignore[override]
+        """To the sign-in page."""
+        page = _page_of(request)
+        where = resolve_url(settings.LOGIN_URL) + (f"?{urlencode({'next': page})}" if page else "")
+        if request.htmx:  # type: ignore[attr-defined]
+            return HttpResponse(status=401, headers={"HX-Redirect": where})
+        return redirect(where)
