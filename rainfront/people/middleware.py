@@ -12,15 +12,18 @@ from django.contrib.auth import logout
 from django.contrib.auth.middleware import LoginRequiredMiddleware
 from django.contrib.auth.signals import user_logged_in
 from django.dispatch import receiver
-from django.http import HttpRequest, HttpResponse, HttpResponseBase
+from django.http import HttpRequest, HttpResponse, HttpResponseBase, HttpResponseNotAllowed
 from django.shortcuts import redirect, resolve_url
 from django.utils.http import url_has_allowed_host_and_scheme
 
+from rainfront.people.context import signed_in
 from rainfront.people.models import Workshop
+from rainfront.people.rights import require
 
 SEEN, SINCE, IDLE_S = "seen", "since", "idle_s"
 # The moment of the last request is stored again only when it is older than this [s]: not every look is a write.
 COARSE_S = 60.0
+SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 
 
 @receiver(user_logged_in)
@@ -65,6 +68,19 @@ class SignedInMiddleware(LoginRequiredMiddleware):
 
     What had been typed there is kept by the browser (`kept.js`) and put back.
     """
+
+    def process_view(
+        self, request: HttpRequest, view_func: Any, view_args: Any, view_kwargs: Any
+    ) -> HttpResponseBase | None:
+        """Nothing is read of what somebody sends who may not send it there."""
+        answer: HttpResponseBase | None = super().process_view(request, view_func, view_args, view_kwargs)
+        if answer is None and request.method not in SAFE and getattr(view_func, "login_required", True):
+            right = getattr(view_func, "posts_right", None)
+            if right is not None:
+                require(signed_in(request), right)
+            elif not getattr(view_func, "posts_own", False):
+                return HttpResponseNotAllowed(sorted(SAFE))
+        return answer
 
     def handle_no_permission(self, request: HttpRequest, view_func: Any) -> HttpResponseBase:  # type: ignore[override]
         """To the sign-in page."""

@@ -91,6 +91,22 @@ def needs(right: Right) -> Callable[[Act], Act]:
     return guard
 
 
+def posts(right: Right) -> Callable[[Act], Act]:
+    """Say of a view what whoever sends something to it must be allowed; the middleware asks before the view runs."""
+
+    def mark(view: Act) -> Act:
+        view.posts_right = right  # type: ignore[attr-defined]
+        return view
+
+    return mark
+
+
+def own(view: Act) -> Act:
+    """Say of a view that everybody sends to it what is their own: settings, a password."""
+    view.posts_own = True  # type: ignore[attr-defined]
+    return view
+
+
 class Rights:
     """What a person may do, for templates: `can.repair`."""
 

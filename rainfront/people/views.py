@@ -29,7 +29,7 @@ from rainfront.people.forms import (
     SignInForm,
 )
 from rainfront.people.models import User, Workshop
-from rainfront.people.rights import Right, require
+from rainfront.people.rights import Right, own, posts, require
 
 
 class SignIn(LoginView):
@@ -44,6 +44,7 @@ class SignIn(LoginView):
         return {**super().get_context_data(**kwargs), "nobody": not User.objects.exists()}
 
 
+@method_decorator(own, name="dispatch")
 class SignOut(LogoutView):
     """Sign out (POST)."""
 
@@ -65,6 +66,7 @@ class Begin(PasswordResetConfirmView):
 
 
 @sensitive_post_parameters()
+@own
 def password(request: HttpRequest) -> HttpResponse:
     """Change one's own password."""
     user = signed_in(request)
@@ -78,6 +80,7 @@ def password(request: HttpRequest) -> HttpResponse:
     return render(request, "people/password.html", {"form": form}, status=422 if form.errors else 200)
 
 
+@own
 def time_codes(request: HttpRequest) -> HttpResponse:
     """Switch time codes on or off."""
     user, now = signed_in(request), timezone.now()
@@ -100,6 +103,7 @@ def time_codes(request: HttpRequest) -> HttpResponse:
     return render(request, "people/codes.html", context, status=status)
 
 
+@posts(Right.PEOPLE)
 def people(request: HttpRequest) -> HttpResponse:
     """Everybody, and somebody new."""
     user = signed_in(request)
@@ -120,6 +124,7 @@ def _whole(request: HttpRequest, made: tuple[User, str] | None) -> str:
     return request.build_absolute_uri(made[1]) if made else ""
 
 
+@posts(Right.PEOPLE)
 def person(request: HttpRequest, pk: int) -> HttpResponse:
     """One person: role, initials, on or off, and what was changed when."""
     user = signed_in(request)
@@ -145,6 +150,7 @@ def _person_page(request: HttpRequest, found: User, form: ChangePersonForm, link
 
 
 @require_POST
+@posts(Right.PEOPLE)
 def reset(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a person's password away and show a one-time link."""
     user, found = signed_in(request), get_object_or_404(User, pk=pk)
@@ -164,6 +170,7 @@ def rights(request: HttpRequest) -> HttpResponse:
     return render(request, "people/rights.html", presenters.rights_table())
 
 
+@posts(Right.KEEP)
 def keeping(request: HttpRequest) -> HttpResponse:
     """What only the owner sets."""
     user = signed_in(request)

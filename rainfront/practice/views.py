@@ -14,7 +14,7 @@ from chargepath.repair.jumper import GAUGES, MOST_DROP_MV, MOST_RISE_K, jumper, 
 from rainfront.people.context import signed_in
 from rainfront.people.forms import MeForm
 from rainfront.people.models import Workshop
-from rainfront.people.rights import Right, may
+from rainfront.people.rights import Right, may, own, posts
 from rainfront.practice import actions, presenters
 from rainfront.practice.context import practice_of
 from rainfront.practice.forms import ChangeForm, MinutesForm, PartForm, WireForm, WorkshopForm
@@ -57,6 +57,7 @@ def fault(request: HttpRequest, fault: str) -> HttpResponse:
     return render(request, "practice/fault.html", context)
 
 
+@posts(Right.LEAD)
 def work(request: HttpRequest) -> HttpResponse:
     """What can be done in several ways, what each costs, and how this shop does it."""
     error = ""
@@ -116,6 +117,7 @@ def general(request: HttpRequest, stem: str) -> HttpResponse:
     )
 
 
+@posts(Right.LEAD)
 def change(request: HttpRequest) -> HttpResponse:
     """Change a number: first what it would do to the reference cases, then, said why, the change."""
     user, back = signed_in(request), request.GET.get("back", "")[:40]
@@ -157,6 +159,7 @@ def change(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.LEAD)
 def undo(request: HttpRequest, pk: int) -> HttpResponse:
     """Go back to what ships."""
     row = get_object_or_404(KnowledgeChange, pk=pk, undone_at__isnull=True)
@@ -171,6 +174,7 @@ def undo(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("practice:knowledge")
 
 
+@posts(Right.PARTS)
 def costs(request: HttpRequest) -> HttpResponse:
     """The shop's minutes and part prices."""
     which = request.POST.get("which", "") if request.method == "POST" else ""
@@ -216,6 +220,7 @@ def lessons(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.LEAD)
 def set_learning(request: HttpRequest) -> HttpResponse:
     """Go on, freeze, switch off, or begin anew."""
     try:
@@ -234,6 +239,7 @@ def export(request: HttpRequest) -> JsonResponse:
     return response
 
 
+@own
 def settings_page(request: HttpRequest) -> HttpResponse:
     """My meter and initials; the workshop's figures for the lead."""
     user, practice = signed_in(request), practice_of(request)

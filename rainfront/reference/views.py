@@ -12,6 +12,7 @@ from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import typed
 from chargepath.electrical.goodfile import COLUMNS, write_good
 from rainfront.people.context import signed_in
+from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 from rainfront.reference import actions, adapters, presenters
 from rainfront.reference.forms import ConnectorForm, MeterForm, ReadingsForm
@@ -45,6 +46,7 @@ def _overview(request: HttpRequest, form: ReadingsForm, status: int = 200) -> Ht
 
 @takes(30_000_000)
 @require_POST
+@posts(Right.TEACH)
 def bring_in(request: HttpRequest) -> HttpResponse:
     """Store a table's good lines and report every bad one."""
     form = ReadingsForm(request.POST, request.FILES)
@@ -83,6 +85,7 @@ def board(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.TEACH)
 def forget(request: HttpRequest) -> HttpResponse:
     """Take one model's readings at one place with one meter out of use, or bring them back."""
     keys = ("model_name", "revision", "map_id", "place", "meter_id")
@@ -98,6 +101,7 @@ def forget(request: HttpRequest) -> HttpResponse:
     return redirect("reference:overview")
 
 
+@posts(Right.TEACH)
 def meter_page(request: HttpRequest, pk: int = 0) -> HttpResponse:
     """A multimeter, new or known."""
     meter = get_object_or_404(DiodeMeter, pk=pk) if pk else None
@@ -109,6 +113,7 @@ def meter_page(request: HttpRequest, pk: int = 0) -> HttpResponse:
     return render(request, "reference/meter.html", {"form": form, "meter": meter}, status=422 if form.errors else 200)
 
 
+@posts(Right.TEACH)
 def connector_page(request: HttpRequest) -> HttpResponse:
     """A new board connector."""
     known = practice_of(request).known

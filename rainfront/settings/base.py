@@ -58,6 +58,7 @@ AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contri
 
 ROOT_URLCONF = "rainfront.urls"
 WSGI_APPLICATION = "rainfront.wsgi.application"
+CSRF_FAILURE_VIEW = "rainfront.web.errors.stale"
 AUTH_USER_MODEL = "people.User"
 LOGIN_URL = "people:sign_in"
 LOGIN_REDIRECT_URL = "jobs:list"

@@ -14,6 +14,7 @@ from django.views.decorators.http import require_GET, require_POST
 from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.decision.shelf import USE_DAYS
 from rainfront.people.context import signed_in
+from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 from rainfront.stock import actions, presenters
 from rainfront.stock.forms import BinForm, DonorForm, FileForm, ItemForm, TakeInForm, item_initial
@@ -26,6 +27,7 @@ SHOWN_MOVES = 30
 MOST_BYTES = 1_000_000
 
 
+@posts(Right.PARTS)
 def shelf(request: HttpRequest) -> HttpResponse:
     """What lies there, what to order, what came and went; parts are taken in here."""
     practice, now = practice_of(request), timezone.now()
@@ -60,6 +62,7 @@ def shelf(request: HttpRequest) -> HttpResponse:
     return render(request, "stock/shelf.html", context, status=422 if form.errors else 200)
 
 
+@posts(Right.PARTS)
 def item_page(request: HttpRequest, pk: int) -> HttpResponse:
     """One kind of part: everything about it is corrected here; some are binned; what came and went."""
     item, practice = get_object_or_404(Item, pk=pk), practice_of(request)
@@ -109,6 +112,7 @@ def _keep(request: HttpRequest, item: Item, data: dict[str, Any], shown: dict[st
 
 
 @require_POST
+@posts(Right.PARTS)
 def donor(request: HttpRequest) -> HttpResponse:
     """Add a donor board, or say that nothing is left on one."""
     hand: dict[str, Any] = {"user": signed_in(request), "now": timezone.now()}
@@ -134,6 +138,7 @@ def take_out(request: HttpRequest) -> HttpResponse:
     return response
 
 
+@posts(Right.PARTS)
 def bring_in(request: HttpRequest) -> HttpResponse:
     """A shelf from CSV: counts, minima and prices as it says."""
     form = FileForm(request.POST or None, request.FILES or None)

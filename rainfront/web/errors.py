@@ -20,6 +20,15 @@ def forbidden(request: HttpRequest, exception: Exception | None = None) -> HttpR
     return page(request, 403, "Not allowed", text)
 
 
+def stale(request: HttpRequest, reason: str = "") -> HttpResponse:
+    """403 for a form whose once-only token is not this person's: the page was open since before they signed in."""
+    text = (
+        "This page was opened before you signed in, or in another place. Nothing was stored. "
+        "Go back, load the page again, and send it once more."
+    )
+    return page(request, 403, "The page is too old", text)
+
+
 def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
     """404."""
     return page(request, 404, "There is nothing here", "The job may have another number. Look for it in the list.")

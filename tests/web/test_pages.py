@@ -319,7 +319,8 @@ class Demo(TestCase):
         stages = set(Job.objects.values_list("stage", flat=True))
         self.assertEqual(stages, set(Stage.values) - {Stage.TAKE_IN})
         self.assertTrue(Entry.objects.filter(kind="try").exists())
-        self.assertTrue(self.client.login(username="tech", password="rainfront"))
+        signed = self.client.post("/people/sign-in/", {"username": "tech", "password": "rainfront"})
+        self.assertRedirects(signed, "/", fetch_redirect_response=False)
         # A year of closed jobs has taught something, and a finished repair took its part off the shelf.
         self.assertGreater(Learned.objects.first().jobs, 80)
         self.assertContains(self.client.get("/learned/"), "Numbers whose interval no longer holds what ships")

@@ -17,10 +17,12 @@ from rainfront.counter.presenters import order_page as page_of
 from rainfront.counter.presenters import suggested
 from rainfront.jobs.fetching import get_job
 from rainfront.jobs.views.common import hand, show_job
+from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
 
 
+@posts(Right.TAKE_IN)
 def order_page(request: HttpRequest, job: int) -> HttpResponse:
     """Everything that the counter does with a job, each with its own button."""
     owner, practice = get_job(job), practice_of(request)

@@ -17,6 +17,7 @@ from rainfront.inside.pictures import MAX_BYTES
 from rainfront.inside.views.sheets import find_entry, find_sheet, show_inside
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.views.common import hand, show_job
+from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
 from rainfront.web.uploads import takes
@@ -30,6 +31,7 @@ def get_photo(job: int, pk: int) -> Photo:
 
 @takes(25_000_000)
 @require_POST
+@posts(Right.MEASURE)
 def add(request: HttpRequest, job: int) -> HttpResponse:
     """Keep a photo."""
     found = get_plain_job(job)
@@ -86,6 +88,7 @@ def file(request: HttpRequest, job: int, pk: int) -> FileResponse:
 
 
 @require_POST
+@posts(Right.MEASURE)
 def mark(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Put a mark on it."""
     photo, form = get_photo(job, pk), MarkForm(practice_of(request).known, request.POST)
@@ -108,6 +111,7 @@ def mark(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.MEASURE)
 def unmark(request: HttpRequest, job: int, pk: int, number: int) -> HttpResponse:
     """Take a mark back."""
     photo = get_photo(job, pk)
@@ -120,6 +124,7 @@ def unmark(request: HttpRequest, job: int, pk: int, number: int) -> HttpResponse
 
 
 @require_POST
+@posts(Right.MEASURE)
 def remove(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Take the photo out of the job."""
     try:

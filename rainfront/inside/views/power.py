@@ -22,6 +22,7 @@ from rainfront.jobs.models import Job
 from rainfront.jobs.presenters.scales import check_scale
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.context import signed_in
+from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 from rainfront.reference.actions import keep_idle
 from rainfront.reference.adapters import good_idle
@@ -34,6 +35,7 @@ def _posted(request: HttpRequest) -> Any:
     return request.POST if request.method == "POST" else None
 
 
+@posts(Right.MEASURE)
 def ladder_page(request: HttpRequest, job: int) -> HttpResponse:
     """Volts along the path."""
     found, known = get_plain_job(job), practice_of(request).known
@@ -63,6 +65,7 @@ def ladder_page(request: HttpRequest, job: int) -> HttpResponse:
     return show_job(request, "inside/ladder.html", found, context, 422 if form.errors else 200)
 
 
+@posts(Right.MEASURE)
 def supply_page(request: HttpRequest, job: int) -> HttpResponse:
     """Bench supply on the battery terminals, and the injection helper."""
     found = get_plain_job(job)
@@ -90,6 +93,7 @@ def _injection_plan(request: HttpRequest, form: InjectionForm) -> Injection | No
 
 
 @require_POST
+@posts(Right.MEASURE)
 def unplug(request: HttpRequest, job: int) -> HttpResponse:
     """A standing draw, one thing unplugged after the other."""
     found, form = get_plain_job(job), DrawsForm(practice_of(request).known, request.POST)
@@ -135,6 +139,7 @@ def _supply(
 
 
 @require_POST
+@posts(Right.TEACH)
 def keep_supply(request: HttpRequest, job: int) -> HttpResponse:
     """Keep a known-good idle current for the model."""
     found, form = get_plain_job(job), SupplyForm(request.POST)
@@ -149,6 +154,7 @@ def keep_supply(request: HttpRequest, job: int) -> HttpResponse:
     return _supply(request, found, form, InjectionForm(), None)
 
 
+@posts(Right.MEASURE)
 def sense_page(request: HttpRequest, job: int) -> HttpResponse:
     """The battery connector's small lines."""
     found, known = get_plain_job(job), practice_of(request).known

@@ -21,6 +21,7 @@ from rainfront.jobs.judging import belief_for
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.presenters.scales import check_scale
 from rainfront.jobs.views.common import hand, show_job
+from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 from rainfront.reference.models import DiodeMeter
 from rainfront.web.forms import refused
@@ -75,6 +76,7 @@ def show_inside(
 
 
 @require_POST
+@posts(Right.MEASURE)
 def start(request: HttpRequest, job: int) -> HttpResponse:
     """Begin a sheet."""
     found = get_plain_job(job)
@@ -119,6 +121,7 @@ def _sheet(request: HttpRequest, sheet: Sheet, *, pin: str = "", status: int = 2
 
 
 @require_POST
+@posts(Right.MEASURE)
 def point(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Store one reading, or move on without one."""
     sheet = get_sheet(job, pk)
@@ -158,6 +161,7 @@ def _move(request: HttpRequest, sheet: Sheet, judged: adapters.Judged, pin: str,
 
 
 @require_POST
+@posts(Right.MEASURE)
 def enter(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Enter what the sheet says on the job."""
     sheet = get_sheet(job, pk)
@@ -170,6 +174,7 @@ def enter(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.TEACH)
 def keep(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Keep the sheet as known good."""
     sheet = get_sheet(job, pk)
@@ -182,6 +187,7 @@ def keep(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.MEASURE)
 def lift(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Begin the sheet after a chip was lifted."""
     sheet = get_sheet(job, pk)

@@ -20,12 +20,14 @@ from rainfront.instruments.views.records import get_record
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.context import signed_in
+from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
 
 TAIL_POINTS = 1200
 
 
+@posts(Right.MEASURE)
 def routine_page(request: HttpRequest, job: int, routine: str) -> HttpResponse:
     """What a routine asks for, before it starts."""
     known = practice_of(request).known
@@ -48,6 +50,7 @@ def routine_page(request: HttpRequest, job: int, routine: str) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.MEASURE)
 def start(request: HttpRequest, job: int) -> HttpResponse:
     """Start a live record, for a routine or by itself."""
     owner = get_plain_job(job)
@@ -118,6 +121,7 @@ def tail(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.MEASURE)
 def stop(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Stop a record, judge it and keep it; a whole routine gives its checks."""
     record = get_record(job, pk)
@@ -129,6 +133,7 @@ def stop(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     return redirect(record)
 
 
+@posts(Right.MEASURE)
 def wait_page(request: HttpRequest, job: int) -> HttpResponse:
     """A device left on charge: start the timer, read again, stop."""
     owner = get_plain_job(job)
@@ -165,6 +170,7 @@ def wait_page(request: HttpRequest, job: int) -> HttpResponse:
     return show_job(request, "instruments/wait.html", owner, context, 422 if form.errors else 200)
 
 
+@posts(Right.MEASURE)
 def meter_page(request: HttpRequest) -> HttpResponse:
     """Where the meter is."""
     form = MeterForm(request.POST or None, instance=Meter.current())
@@ -176,6 +182,7 @@ def meter_page(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.MEASURE)
 def meter_command(request: HttpRequest) -> HttpResponse:
     """Tell the simulated meter what a person would do with the device."""
     device, act = request.POST.get("device", ""), request.POST.get("do", "")

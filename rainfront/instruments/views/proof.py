@@ -16,6 +16,7 @@ from rainfront.instruments.presenters import proof_meter
 from rainfront.instruments.views.records import get_record
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.views.common import hand
+from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 
 # What htmx takes as the end of asking.
@@ -23,6 +24,7 @@ STOP_POLLING = 286
 
 
 @require_POST
+@posts(Right.REPAIR)
 def start(request: HttpRequest, job: int) -> HttpResponse:
     """Let the meter run for the proof."""
     owner, made = get_plain_job(job), None
@@ -39,6 +41,7 @@ def start(request: HttpRequest, job: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.REPAIR)
 def watch(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """What the meter shows of an item now; ticked, the page follows. `take` reads it off, `stop` ends the record."""
     record, name = get_record(job, pk), request.POST.get("item", "")

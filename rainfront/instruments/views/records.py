@@ -15,6 +15,7 @@ from rainfront.instruments.models import Draft, Meter, Record, Waiting
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.models import Job
 from rainfront.jobs.views.common import hand, show_job
+from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
 from rainfront.web.uploads import takes
@@ -49,6 +50,7 @@ def _outside(request: HttpRequest, job: Job, form: HandInForm, status: int = 200
 
 @takes(120_000_000)
 @require_POST
+@posts(Right.MEASURE)
 def hand_in(request: HttpRequest, job: int) -> HttpResponse:
     """Take a file or a pasted text and show what was understood of it."""
     found = get_plain_job(job)
@@ -72,6 +74,7 @@ def hand_in(request: HttpRequest, job: int) -> HttpResponse:
     return redirect("instruments:confirm", found.pk, draft.pk)
 
 
+@posts(Right.MEASURE)
 def confirm_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """What was understood, for the person to correct before it is stored."""
     draft = get_object_or_404(Draft.objects.select_related("job"), pk=pk, job_id=job)
@@ -160,6 +163,7 @@ def still(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     return render(request, "instruments/still.svg", {"chart": chart}, content_type="image/svg+xml")
 
 
+@posts(Right.MEASURE)
 def columns_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Correct how the columns of a record were read."""
     record = get_record(job, pk)
@@ -178,6 +182,7 @@ def columns_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.MEASURE)
 def strike(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Strike a record out, or undo that."""
     record = get_record(job, pk)
@@ -192,6 +197,7 @@ def strike(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.MEASURE)
 def use(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Enter a record as a check."""
     record = get_record(job, pk)
@@ -204,6 +210,7 @@ def use(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.MEASURE)
 def conditions(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Correct the conditions and judge again."""
     record = get_record(job, pk)
@@ -219,6 +226,7 @@ def conditions(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.TEACH)
 def known_good(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Keep the plateau as the model's known-good one."""
     record = get_record(job, pk)

@@ -17,6 +17,7 @@ from rainfront.jobs.presenters.scales import check_scale
 from rainfront.jobs.presenters.words import example_line
 from rainfront.jobs.views.common import hand, show_bench, show_job
 from rainfront.people.context import signed_in
+from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
 
@@ -28,6 +29,7 @@ def bench_page(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.MEASURE)
 def add_line(request: HttpRequest, pk: int) -> HttpResponse:
     """Record one quick line; `?` lists the grammar."""
     line = request.POST.get("line", "").strip()
@@ -58,6 +60,7 @@ def grammar_page(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, template, {"rules": rules, "job": job})
 
 
+@posts(Right.MEASURE)
 def check_page(request: HttpRequest, pk: int, check: str) -> HttpResponse:
     """The form of one check."""
     job, known = get_job(pk), practice_of(request).known
@@ -79,6 +82,7 @@ def check_page(request: HttpRequest, pk: int, check: str) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.TAKE_IN)
 def add_note_line(request: HttpRequest, pk: int) -> HttpResponse:
     """Add a note to the log."""
     text = request.POST.get("text", "")
@@ -90,6 +94,7 @@ def add_note_line(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.OVERRULE)
 def overrule(request: HttpRequest, pk: int) -> HttpResponse:
     """Let a danger pass, in writing."""
     hazard, why = request.POST.get("hazard", ""), request.POST.get("why", "")
@@ -101,6 +106,7 @@ def overrule(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.MEASURE)
 def change_stage(request: HttpRequest, pk: int) -> HttpResponse:
     """Move the job forward or back."""
     try:
@@ -111,6 +117,7 @@ def change_stage(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.MEASURE)
 def strike(request: HttpRequest, pk: int, entry: int) -> HttpResponse:
     """Strike an entry out."""
     found, why = get_object_or_404(Entry, pk=entry, job_id=pk), request.POST.get("why", "")
@@ -122,6 +129,7 @@ def strike(request: HttpRequest, pk: int, entry: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.MEASURE)
 def restore(request: HttpRequest, pk: int, entry: int) -> HttpResponse:
     """Let an entry that was struck out count again."""
     found = get_object_or_404(Entry, pk=entry, job_id=pk)

@@ -17,6 +17,7 @@ from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.forms import ImportForm
 from rainfront.jobs.models import Job
 from rainfront.jobs.views.common import hand
+from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 
 
@@ -30,6 +31,7 @@ def export(request: HttpRequest, pk: int) -> HttpResponse:
     return response
 
 
+@posts(Right.MEASURE)
 def import_page(request: HttpRequest) -> HttpResponse:
     """Make a job of a case file."""
     bound = request.method == "POST"

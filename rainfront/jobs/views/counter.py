@@ -13,6 +13,7 @@ from rainfront.jobs.forms import TakeInForm
 from rainfront.jobs.models import Job
 from rainfront.jobs.presenters.models import model_details
 from rainfront.jobs.views.common import hand, show_job
+from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
 from rainfront.web.words import counted
@@ -20,6 +21,7 @@ from rainfront.web.words import counted
 SHOWN_MODELS = 6
 
 
+@posts(Right.TAKE_IN)
 def take_in_page(request: HttpRequest) -> HttpResponse:
     """Take a device in."""
     asked = request.GET.get("model_name", "")[:80]
@@ -57,6 +59,7 @@ def known_model(request: HttpRequest) -> HttpResponse:
     return render(request, "jobs/_device_fields.html", context)
 
 
+@posts(Right.TAKE_IN)
 def details_page(request: HttpRequest, pk: int) -> HttpResponse:
     """Correct what was taken in."""
     job = get_job(pk)

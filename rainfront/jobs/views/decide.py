@@ -18,6 +18,7 @@ from rainfront.jobs.presenters.decide import decide_of
 from rainfront.jobs.presenters.quotes import amount_for, follow_amount, quote_rows, quote_words
 from rainfront.jobs.presenters.why import why_of
 from rainfront.jobs.views.common import basis_of, hand, show_job
+from rainfront.people.rights import Right, posts
 from rainfront.web.forms import refused
 
 
@@ -43,6 +44,7 @@ def why_page(request: HttpRequest, pk: int) -> HttpResponse:
     return show_job(request, "jobs/why.html", job, {"page": why_of(basis_of(request, job))})
 
 
+@posts(Right.PROMISE)
 def quote_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
     """A quote for a route: worked out, in words that may be changed, then kept."""
     job = get_job(pk)
@@ -65,6 +67,7 @@ def quote_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.PROMISE)
 def answer(request: HttpRequest, pk: int, quote: int) -> HttpResponse:
     """What the customer said."""
     found = get_object_or_404(Quote, pk=quote, job_id=pk)
@@ -80,6 +83,7 @@ def answer(request: HttpRequest, pk: int, quote: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.MEASURE)
 def school(request: HttpRequest, pk: int) -> HttpResponse:
     """Follow a habit on this job."""
     try:

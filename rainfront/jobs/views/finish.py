@@ -14,6 +14,7 @@ from rainfront.jobs.forms import OutcomeForm
 from rainfront.jobs.judging import believed_before_repairs, cured_by_repairs, is_proved
 from rainfront.jobs.models import Job
 from rainfront.jobs.views.common import basis_of, hand, show_bench, show_job
+from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
 
@@ -47,17 +48,20 @@ def _outcome_page(request: HttpRequest, pk: int, refer: bool) -> HttpResponse:
     return show_job(request, "jobs/close.html", job, context, 422 if form.errors else 200)
 
 
+@posts(Right.PROMISE)
 def close_page(request: HttpRequest, pk: int) -> HttpResponse:
     """Close a proved job."""
     return _outcome_page(request, pk, refer=False)
 
 
+@posts(Right.REPAIR)
 def refer_page(request: HttpRequest, pk: int) -> HttpResponse:
     """Hand a job on or back."""
     return _outcome_page(request, pk, refer=True)
 
 
 @require_POST
+@posts(Right.PROMISE)
 def reopen(request: HttpRequest, pk: int) -> HttpResponse:
     """Open a closed job again."""
     came_back, why = request.POST.get("how", "back") != "mistake", request.POST.get("why", "")

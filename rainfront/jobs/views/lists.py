@@ -19,7 +19,7 @@ from rainfront.jobs.presenters.bench import bench_of
 from rainfront.jobs.presenters.steps import promised_tags, timer_tags
 from rainfront.jobs.views.common import basis_of, hand, show_job
 from rainfront.people.context import signed_in
-from rainfront.people.rights import Right, may
+from rainfront.people.rights import Right, may, posts
 from rainfront.practice.context import practice_of
 from rainfront.web.words import counted
 
@@ -53,6 +53,7 @@ def job_list(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.REDACT)
 def redact(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a text out of a job for good; what was asked for is shown no more."""
     try:

@@ -18,6 +18,7 @@ from rainfront.jobs.presenters.bench import scene_of
 from rainfront.jobs.presenters.proof import proof_page
 from rainfront.jobs.proving import proving_of
 from rainfront.jobs.views.common import basis_of, hand, show_job
+from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 from rainfront.web.secrets import hide_code
 
@@ -67,6 +68,7 @@ def _go(request: HttpRequest, name: str, pk: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.REPAIR)
 def read(request: HttpRequest, pk: int) -> HttpResponse:
     """What an item has shown: its values, an answer, or why it is left out."""
     practice = practice_of(request)
@@ -96,6 +98,7 @@ def read(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.REPAIR)
 def again(request: HttpRequest, pk: int) -> HttpResponse:
     """Take an item up again."""
     name, error = request.POST.get("item", ""), ""
@@ -109,6 +112,7 @@ def again(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.REPAIR)
 def failed(request: HttpRequest, pk: int) -> HttpResponse:
     """What follows from a proof that failed: back to a step of the work, or its readings as evidence."""
     step, _, slip = request.POST.get("back", "").partition(" ")

@@ -18,10 +18,12 @@ from rainfront.jobs.presenters.card import card_of
 from rainfront.jobs.presenters.routes import bill_words, route_row
 from rainfront.jobs.presenters.steps import plan_words
 from rainfront.jobs.views.common import basis_of, hand, show_job
+from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 from rainfront.web.secrets import hide_code
 
 
+@posts(Right.REPAIR)
 def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
     """Confirm a route; overruling the advice asks for a reason."""
     if route not in practice_of(request).known.routes:
@@ -56,6 +58,7 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.REPAIR)
 def drop(request: HttpRequest, pk: int) -> HttpResponse:
     """Give the open repair up."""
     repair = Repair.objects.still_open(pk).first()

@@ -14,6 +14,7 @@ from rainfront.jobs.actions import screws as actions
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.models import Job, Screw
 from rainfront.jobs.views.common import hand, show_job
+from rainfront.people.rights import Right, posts
 from rainfront.web.scenes import screw_map
 
 
@@ -29,6 +30,7 @@ def outline(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "jobs/outline.svg", {"scene": scene}, content_type="image/svg+xml")
 
 
+@posts(Right.MEASURE)
 def screws_page(request: HttpRequest, pk: int) -> HttpResponse:
     """Holes by number; out one by one, back in reverse order."""
     job, error = get_plain_job(pk), ""

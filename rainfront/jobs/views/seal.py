@@ -11,10 +11,12 @@ from rainfront.jobs.fetching import get_job
 from rainfront.jobs.forms import ChamberForm, SealForm
 from rainfront.jobs.presenters.seal import seal_page as page_of
 from rainfront.jobs.views.common import hand, show_job
+from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
 
 
+@posts(Right.MEASURE)
 def seal_page(request: HttpRequest, pk: int) -> HttpResponse:
     """Two tests side by side, what they say, and what the shop knows of the model."""
     job, practice = get_job(pk), practice_of(request)

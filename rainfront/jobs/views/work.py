@@ -19,6 +19,7 @@ from rainfront.jobs.planning import plan_of
 from rainfront.jobs.presenters.bench import scene_of
 from rainfront.jobs.presenters.steps import steps_page
 from rainfront.jobs.views.common import basis_of, hand, show_job
+from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 from rainfront.web.secrets import hide_code
 
@@ -72,6 +73,7 @@ def show_steps(
 
 
 @require_POST
+@posts(Right.MEASURE)
 def step(request: HttpRequest, pk: int) -> HttpResponse:
     """Do, skip or undo a step, say that its check fails, start or stop its timer; finish the repair to prove it."""
     repair = repair_at(pk)
@@ -115,6 +117,7 @@ def step(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.MEASURE)
 def answer(request: HttpRequest, pk: int) -> HttpResponse:
     """Record what a step of the open repair has shown."""
     repair = repair_at(pk)
@@ -131,6 +134,7 @@ def answer(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+@posts(Right.MEASURE)
 def pick(request: HttpRequest, pk: int) -> HttpResponse:
     """Do one thing otherwise on this job."""
     repair = repair_at(pk)

@@ -1,10 +1,25 @@
-// What the server could not do is said beside the quick line; nothing is lost without a word.
+// What the server could not do, or refused, is said beside the quick line or on top of the page; nothing is lost without a word.
 function say(text) {
-  const place = document.getElementById("trouble");
-  if (place) place.textContent = text;
+  let place = document.getElementById("trouble");
+  if (!place) {
+    place = document.createElement("div");
+    place.id = "trouble";
+    place.setAttribute("role", "alert");
+    document.getElementById("main").prepend(place);
+  }
+  place.className = "say bad";
+  place.textContent = text;
+  place.scrollIntoView({ block: "nearest" });
+}
+
+// A page that refuses says why; any other answer is only a number.
+function reason(xhr) {
+  const page = new DOMParser().parseFromString(xhr.responseText || "", "text/html");
+  return page.querySelector("[data-reason]")?.textContent.trim();
 }
 
 document.addEventListener("htmx:responseError", (event) => {
-  say(`The server answered ${event.detail.xhr.status}. Nothing was stored; try again.`);
+  const xhr = event.detail.xhr;
+  say(reason(xhr) || `The server answered ${xhr.status}. Nothing was stored; try again.`);
 });
 document.addEventListener("htmx:sendError", () => say("The server cannot be reached. Nothing was stored; try again."));

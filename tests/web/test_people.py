@@ -1,0 +1,340 @@
+"""People: who may do what at every address, one-time links, guessing, idling, time codes."""
+
+import re
+import time
+from io import StringIO
+
+from django.conf import settings
+from django.core.management import call_command
+from django.core.management.base import CommandError
+from django.test import Client, TestCase, override_settings
+from django.urls import URLPattern, get_resolver, reverse
+from django.utils.html import escape
+from django_otp.oath import TOTP
+from django_otp.plugins.otp_static.models import StaticDevice
+from django_otp.plugins.otp_totp.models import TOTPDevice
+
+from rainfront.jobs.models import Entry, Job
+from rainfront.people import actions
+from rainfront.people.models import User
+from rainfront.people.rights import HOLDERS, NotAllowed, Right
+from rainfront.stock.models import Item
+from tests.builders import NOW, PASSWORD, make_job, make_user
+
+GOOD = "three-wet-ferries"
+# What fills the places of an address.
+PLACES = {
+    "slug:check": "port_look",
+    "slug:route": "clean_port",
+    "slug:fault": "port_dirt",
+    "slug:stem": "wording",
+    "slug:routine": "wiggle",
+    "slug:map_id": "usb_c",
+    "slug:kind": "report",
+    "path:name": "Quillan P2",
+    "uidb64": "MQ",
+    "token": "none",
+}
+FINE = (200, 204, 302, 400, 404, 405, 422)
+OPEN = {"people:sign_in", "people:begin"}
+# To what is one's own everybody sends.
+OWN = {"people:sign_out", "people:password", "people:time_codes", "practice:settings"}
+# Every address that takes anything, and the right it asks for. Written by hand, as the shop reads it.
+ASKS = {
+    Right.TAKE_IN: "jobs:take_in jobs:note jobs:details counter:order",
+    Right.MEASURE: """jobs:import jobs:line jobs:check jobs:stage jobs:strike jobs:restore jobs:school jobs:step
+        jobs:step_answer jobs:pick jobs:screws jobs:seal instruments:hand_in instruments:confirm instruments:use
+        instruments:columns instruments:strike instruments:conditions instruments:start instruments:stop
+        instruments:wait instruments:meter instruments:command instruments:routine inside:start inside:point
+        inside:enter inside:lift inside:ladder inside:supply inside:unplug inside:sense inside:add_photo inside:mark
+        inside:unmark inside:remove_photo""",
+    Right.REPAIR: """jobs:choose jobs:drop jobs:prove_read jobs:prove_again jobs:prove_failed jobs:refer
+        instruments:proof_start instruments:proof_watch""",
+    Right.PROMISE: "jobs:quote jobs:answer jobs:close jobs:reopen",
+    Right.PARTS: "stock:shelf stock:item stock:donor stock:import practice:costs",
+    Right.TEACH: """instruments:known_good inside:keep inside:keep_supply reference:import reference:forget
+        reference:new_meter reference:meter reference:new_connector""",
+    Right.LEAD: "practice:change practice:work practice:undo practice:set_learning",
+    Right.OVERRULE: "jobs:overrule",
+    Right.REDACT: "jobs:redact",
+    Right.PEOPLE: "people:people people:person people:reset",
+    Right.KEEP: "people:keeping",
+}
+
+
+def addresses(job):
+    """Each address of the program: its name, and a path to it."""
+    places = {**PLACES, "int:job": job, "int:pk": job}
+
+    def walk(resolver, space=""):
+        for pattern in resolver.url_patterns:
+            if isinstance(pattern, URLPattern):
+                names = pattern.pattern.converters
+                yield f"{space}:{pattern.name}", str(pattern.pattern), names
+            else:
+                yield from walk(pattern, pattern.namespace or space)
+
+    for name, text, _ in walk(get_resolver()):
+        found = re.findall(r"<([^>]+)>", text)
+        yield name, reverse(name, args=[places.get(place, 1) for place in found])
+
+
+class EveryAddress(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.people = {role: make_user(f"p-{role}", role) for role in User.Role.values}
+        cls.job = make_job(cls.people["technician"], ("port lint",))
+
+    def state(self):
+        people = User.objects.order_by("pk").values("username", "initials", "role", "password", "is_active")
+        return [list(people), *(list(table.objects.order_by("pk").values()) for table in (Job, Entry, Item))]
+
+    def test_signed_out_nothing_is_seen_and_nothing_taken(self):
+        before = self.state()
+        for name, path in addresses(self.job.pk):
+            if name in OPEN:
+                continue
+            for method in ("get", "post", "put", "delete", "patch", "head"):
+                with self.subTest(address=name, method=method):
+                    answer = getattr(Client(), method)(path)
+                    self.assertEqual(answer.status_code, 302)
+                    self.assertTrue(answer["Location"].startswith("/people/sign-in/"), answer["Location"])
+        self.assertEqual(self.state(), before)
+
+    def test_what_is_sent_without_its_token_is_refused(self):
+        before, client = self.state(), Client(enforce_csrf_checks=True)
+        client.force_login(self.people["owner"])
+        for name, path in addresses(self.job.pk):
+            with self.subTest(address=name):
+                self.assertContains(client.post(path), "The page is too old", status_code=403)
+        self.assertEqual(self.state(), before)
+
+    def test_every_role_at_every_address(self):
+        asks = {name: right for right, names in ASKS.items() for name in names.split()}
+        for role, person in self.people.items():
+            client = Client(raise_request_exception=False)
+            client.force_login(person)
+            for name, path in addresses(self.job.pk):
+                if name in OPEN | OWN:
+                    continue
+                right = asks.get(name)
+                with self.subTest(role=role, address=name):
+                    hidden = right in (Right.PEOPLE, Right.KEEP) and role not in HOLDERS[right]
+                    self.assertIn(client.get(path).status_code, (403, 405) if hidden else FINE)
+                    if right is None:
+                        self.assertEqual(client.post(path).status_code, 405)
+                    elif role in HOLDERS[right]:
+                        sent = client.post(path, {"nothing": "of use"})
+                        self.assertIn(sent.status_code, FINE)
+                    else:
+                        before = self.state()
+                        sent = client.post(path, {"nothing": "of use"})
+                        self.assertContains(sent, f"may {escape(right.value)}. Nothing was changed.", status_code=403)
+                        self.assertEqual(self.state(), before)
+
+    def test_every_act_asks_for_itself_whoever_calls_it(self):
+        person = self.people["apprentice"]
+        for act in (
+            lambda: actions.add_person("new", "N", "owner", user=person, now=NOW),
+            lambda: actions.change_person(person, "A", "owner", True, user=person, now=NOW),
+            lambda: actions.reset_person(self.people["owner"], user=person, now=NOW),
+        ):
+            with self.assertRaises(NotAllowed):
+                act()
+
+    def test_the_page_shows_the_table_that_holds(self):
+        self.client.force_login(self.people["counter"])
+        page = self.client.get(reverse("people:rights")).content.decode()
+        for right, holders in HOLDERS.items():
+            row = page.split(f">{escape(right.value)}<")[1].split("</tr>")[0]
+            self.assertEqual(
+                [mark == "yes" for mark in re.findall(r'hidden">(yes|no)<', row)], [r in holders for r in User.Role]
+            )
+
+    def test_things_of_another_job_are_not_reached_through_this_one(self):
+        client, other = Client(), make_job(self.people["technician"], ("wiggle drops",))
+        client.force_login(self.people["lead"])
+        entry = other.entries.filter(kind="check").first()
+        for name in ("strike", "restore"):
+            with self.subTest(act=name):
+                self.assertEqual(
+                    client.post(reverse(f"jobs:{name}", args=[self.job.pk, entry.pk]), {"why": "x"}).status_code, 404
+                )
+        entry.refresh_from_db()
+        self.assertIsNone(entry.struck_at)
+
+
+class Coming(TestCase):
+    """The first owner, somebody new, somebody who lost the password."""
+
+    def link(self, text):
+        return re.search(r"/people/begin/[\w/-]+/", text).group()
+
+    def set_password(self, link, password):
+        page = Client().get(link, follow=True)
+        if not page.context["validlink"]:
+            return page
+        client = Client()
+        at = client.get(link, follow=True).request["PATH_INFO"]
+        return client.post(at, {"new_password1": password, "new_password2": password})
+
+    def sign_in(self, name, password, **more):
+        client = Client()
+        return client, client.post("/people/sign-in/", {"username": name, "password": password, **more})
+
+    def test_from_nobody_to_two_people_without_a_default_password(self):
+        self.assertContains(Client().get("/people/sign-in/"), "make_owner NAME")
+        out = StringIO()
+        call_command("make_owner", "Harbour", "--at", "https://bench.example", stdout=out)
+        self.assertIn("https://bench.example/people/begin/", out.getvalue())
+        link = self.link(out.getvalue())
+        for weak in ("short-one", "123456789012", "harbour12345"):
+            with self.subTest(weak=weak):
+                self.assertEqual(self.set_password(link, weak).status_code, 200)
+                self.assertFalse(User.objects.get().has_usable_password())
+        self.assertEqual(self.set_password(link, GOOD).status_code, 302)
+        self.assertContains(Client().get(link, follow=True), "This link is used up")
+        owner, _ = self.sign_in("harbour", GOOD)
+        made = owner.post(reverse("people:people"), {"username": "bench.two", "initials": "K.L.", "role": "technician"})
+        self.assertContains(made, "/people/begin/")
+        self.assertEqual(self.set_password(self.link(made.content.decode()), GOOD).status_code, 302)
+        client, answer = self.sign_in("bench.two", GOOD)
+        self.assertEqual((answer.status_code, client.get("/").status_code), (302, 200))
+        taken = owner.post(reverse("people:people"), {"username": "Bench.Two", "role": "lead"})
+        self.assertContains(taken, "&#x27;bench.two&#x27; is taken", status_code=422)
+
+    def test_switched_off_and_reset_sign_out_at_once_and_the_last_owner_stays(self):
+        owner, other = make_user("first", "owner"), make_user("bench")
+        mine, theirs = Client(), Client()
+        mine.force_login(owner)
+        theirs.force_login(other)
+        page = reverse("people:person", args=[other.pk])
+        mine.post(page, {"initials": "B.B.", "role": "lead"})
+        self.assertEqual(theirs.get("/").status_code, 302)
+        mine.post(page, {"initials": "B.B.", "role": "lead", "active": "on"})
+        theirs.force_login(User.objects.get(pk=other.pk))
+        link = mine.post(reverse("people:reset", args=[other.pk]))
+        self.assertContains(link, "/people/begin/")
+        self.assertEqual((theirs.get("/").status_code, self.sign_in("bench", PASSWORD)[1].status_code), (302, 200))
+        self.assertContains(mine.get(page), "technician -&gt; lead")
+        self.assertContains(mine.get(page), "switched on again")
+        last = mine.post(reverse("people:person", args=[owner.pk]), {"initials": "F", "role": "lead", "active": "on"})
+        self.assertContains(last, "make somebody else an owner first", status_code=422)
+        self.assertEqual(User.objects.get(pk=owner.pk).role, "owner")
+
+    @override_settings(AXES_FAILURE_LIMIT=4)
+    def test_guessing_is_stopped_for_the_name_and_for_the_address_and_goes_on_later(self):
+        for name in ("bench", "other", "third"):
+            make_user(name)
+
+        def guess(name, password, address):
+            return Client(REMOTE_ADDR=address).post("/people/sign-in/", {"username": name, "password": password})
+
+        answers = [guess("bench", "wrong", f"10.0.0.{n}").status_code for n in range(5)]
+        self.assertEqual(answers, [200, 200, 200, 429, 429])
+        self.assertContains(guess("bench", PASSWORD, "10.0.0.9"), "in 10 minutes", status_code=429)
+        self.assertEqual(guess("other", PASSWORD, "10.0.0.9").status_code, 302)
+        for name in ("a1", "a2", "a3", "a4"):
+            guess(name, "wrong", "10.0.0.77")
+        self.assertEqual(guess("third", PASSWORD, "10.0.0.77").status_code, 429)
+        self.assertEqual(guess("third", PASSWORD, "10.0.0.78").status_code, 302)
+
+    def test_the_demos_people_are_made_nowhere_else(self):
+        with override_settings(DEMO=False), self.assertRaisesMessage(CommandError, "only under the demo's settings"):
+            call_command("load_demo")
+        self.assertFalse(User.objects.exists())
+
+
+class Staying(TestCase):
+    """How long somebody stays signed in, and where they go on."""
+
+    def setUp(self):
+        self.user = make_user()
+        self.job = make_job(self.user)
+        self.client.force_login(self.user)
+
+    def age(self, key, by):
+        session = self.client.session
+        session[key] -= by
+        session.save()
+
+    def test_idle_or_a_whole_day_ends_it(self):
+        self.age("seen", 89 * 60)
+        self.assertEqual(self.client.get("/").status_code, 200)
+        self.age("seen", 91 * 60)
+        self.assertEqual(self.client.get("/").status_code, 302)
+        self.client.force_login(self.user)
+        self.age("since", settings.SESSION_COOKIE_AGE + 1)
+        self.assertEqual(self.client.get("/").status_code, 302)
+
+    def test_a_look_notes_the_moment_once_a_minute(self):
+        seen = self.client.session["seen"]
+        self.client.get("/")
+        self.assertEqual(self.client.session["seen"], seen)
+        self.age("seen", 61)
+        self.client.get("/")
+        self.assertAlmostEqual(self.client.session["seen"], time.time(), delta=30)
+
+    def test_what_was_sent_after_signing_out_leads_to_signing_in_and_back_to_its_page(self):
+        page, line = self.job.get_absolute_url(), reverse("jobs:line", args=[self.job.pk])
+        where = f"/people/sign-in/?next={page.replace('/', '%2F')}"
+        fragment = Client().post(line, headers={"HX-Request": "true", "HX-Current-URL": f"http://testserver{page}"})
+        self.assertEqual((fragment.status_code, fragment["HX-Redirect"]), (401, where))
+        whole = Client().post(line, headers={"Referer": f"http://testserver{page}"})
+        self.assertRedirects(whole, where, fetch_redirect_response=False)
+        away = Client().post(line, headers={"Referer": "http://elsewhere.example/trap/"})
+        self.assertRedirects(away, "/people/sign-in/", fetch_redirect_response=False)
+
+
+class TimeCodes(TestCase):
+    """A second step, checked against the test values of RFC 6238 through the package that makes it."""
+
+    def setUp(self):
+        self.user = make_user()
+        self.client.force_login(self.user)
+
+    def code(self, device, steps=0):
+        made = TOTP(device.bin_key, device.step, device.t0, device.digits, device.drift)
+        made.time = time.time() + steps * device.step
+        return f"{made.token():06d}"
+
+    def rest(self, **more):
+        """As after the seconds for which a wrong code is answered with nothing."""
+        for table in (TOTPDevice, StaticDevice):
+            table.objects.update(throttling_failure_count=0, throttling_failure_timestamp=None)
+        TOTPDevice.objects.update(**more or {"drift": 0})
+
+    def sign_in(self, **more):
+        return Client().post("/people/sign-in/", {"username": "tech", "password": PASSWORD, **more})
+
+    def test_the_package_gives_the_values_of_the_standard(self):
+        # RFC 6238, appendix B, SHA-1: the secret is the ASCII digits 1 to 0, twice.
+        for at, wanted in ((59, 94287082), (1111111109, 7081804), (20000000000, 65353130)):
+            made = TOTP(b"12345678901234567890", digits=8)
+            made.time = at
+            self.assertEqual(made.token(), wanted)
+
+    def test_on_used_once_spare_and_off(self):
+        page = self.client.get(reverse("people:time_codes"))
+        device = TOTPDevice.objects.get()
+        self.assertContains(page, "<svg")
+        self.assertEqual(self.sign_in().status_code, 302)  # Not asked for before a code has proved the app.
+        wrong = self.client.post(reverse("people:time_codes"), {"code": "000000"})
+        self.assertEqual(wrong.status_code, 422)
+        self.rest()
+        on = self.client.post(reverse("people:time_codes"), {"code": self.code(device)})
+        spare = on.context["spare"]
+        self.assertEqual(len(spare), 8)
+        self.assertContains(self.sign_in(), "Type the six digits")
+        self.assertContains(self.sign_in(code=self.code(device)), "used already")
+        self.rest(last_t=-1)
+        self.assertEqual(self.sign_in(code=self.code(device)).status_code, 302)
+        self.assertEqual(self.sign_in(code=spare[0]).status_code, 302)
+        self.rest()
+        self.assertEqual(self.sign_in(code=spare[0]).status_code, 200)
+        self.client.post(reverse("people:time_codes"), {"off": "yes"})
+        self.assertEqual(self.sign_in().status_code, 302)
+        self.assertEqual(
+            list(self.user.changes.values_list("text", flat=True)),
+            ["time codes switched off", "time codes switched on"],
+        )
