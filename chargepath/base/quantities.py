@@ -51,6 +51,7 @@ METERS: Mapping[str, Meter] = {
 }
 
 OVERRANGE = re.compile(r"(?i)[o0]\.?l\.?|-{2,}|open|inf(inity)?|∞")
+LONGEST_NUMBER = 24  # characters
 NUMBER = re.compile(r"(?P<sign>[-+]?)(?P<digits>\d+(?:[.,]\d*)?|[.,]\d+)\s*(?P<unit>[a-zA-Zµ%°]*)")
 UNITS: Mapping[str, Mapping[str, float]] = {
     "A": {"": 1.0, "A": 1.0, "mA": 1e-3, "uA": 1e-6, "µA": 1e-6},
@@ -75,13 +76,19 @@ DIODE_MAX_V = 3.0
 
 
 def _split(text: str, field: str) -> tuple[float, str, str]:
-    found = NUMBER.fullmatch(text.strip())
+    text = text.strip()
+    if len(text) > 4 * LONGEST_NUMBER:
+        raise ReadingError(f"{len(text)} characters are no number", field, f"up to {LONGEST_NUMBER} digits")
+    found = NUMBER.fullmatch(text)
     if not found:
         raise ReadingError(
             f"'{text}' is not a number", field, "type digits with an optional unit, as in 0.02, 0,02 or 20mA"
         )
     digits = found["digits"].replace(",", ".")
-    return float(found["sign"] + digits), found["unit"], digits
+    value = float(found["sign"] + digits)
+    if len(digits) > LONGEST_NUMBER or not math.isfinite(value):
+        raise ReadingError(f"{len(digits)} digits are too many", field, f"up to {LONGEST_NUMBER}")
+    return value, found["unit"], digits
 
 
 def parse_quantity(text: str, unit: str, field: str = "") -> float:

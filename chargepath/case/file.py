@@ -33,7 +33,7 @@ from chargepath.knowledge import Check, Knowledge
 FORMAT, VERSION, READS = "rainfront-case", 2, (1, 2)
 KINDS = ("check", "try", "repair", "hazard", "path")
 MAX_BYTES = 2_000_000
-MAX_EVENTS = 2000
+MAX_EVENTS = 500  # as many as a log holds
 CASE_ID = "^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$"
 # Names the ids of cases that bring none: two files that say the same are copies.
 UNNAMED = UUID("5a5e0000-0000-5000-8000-000000000000")

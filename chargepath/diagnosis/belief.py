@@ -334,10 +334,19 @@ def likelihood(model: Model, entry: Entry) -> Array:
     return np.asarray(works if event.works else 1 - works)
 
 
-def _pass(model: Model, entries: Sequence[Entry], skip: int = -1) -> Array:
-    """Probability of each state after all entries (but `skip`), shape (n_states,)."""
-    mass, failed = model.prior.copy(), Counter[str]()
-    for index, entry in enumerate(entries):
+def _pass(
+    model: Model,
+    entries: Sequence[Entry],
+    skip: int = -1,
+    begun: tuple[Array, Mapping[str, int]] | None = None,
+    first: int = 0,
+) -> Array:
+    """Probability of each state after all entries (but `skip`), shape (n_states,).
+
+    `begun` is what stood before the entry `first`: the states' probabilities, and how often each repair had failed.
+    """
+    mass, failed = (model.prior.copy(), Counter[str]()) if begun is None else (begun[0], Counter(begun[1]))
+    for index, entry in enumerate(entries[first:], first):
         event = entry.event
         if isinstance(event, RepairEvent) and not event.other:
             route = model.known.routes[event.route]
@@ -348,6 +357,14 @@ def _pass(model: Model, entries: Sequence[Entry], skip: int = -1) -> Array:
             mass = mass * likelihood(model, entry)
         mass = mass / mass.sum()
     return mass
+
+
+def _failed(entries: Sequence[Entry]) -> Counter[str]:
+    """How often each repair was done in vain."""
+    events = (entry.event for entry in entries)
+    return Counter(
+        event.route for event in events if isinstance(event, RepairEvent) and not event.other and event.works is False
+    )
 
 
 def _explained(model: Model, entries: Sequence[Entry]) -> float:
@@ -410,15 +427,21 @@ def assess(model: Model, case: Case) -> Belief:
     return Belief(narrow, full, kept / kept.sum(), entries, access, True)
 
 
+# A log is rarely longer; the work of weighing grows with the square of what is weighed.
+WEIGHED = 80
+
+
 def pushes(belief: Belief) -> list[Push]:
-    """How far each entry that counts moved each fault, by leaving it out of the pass."""
+    """How far each of the newest `WEIGHED` entries that count moved each fault, by leaving it out of the pass."""
     model, entries = belief.source, belief.entries
     now = model.states.marginals(_pass(model, entries))
+    first = max(len(entries) - WEIGHED, 0)
+    begun = (_pass(model, entries[:first]), _failed(entries[:first]))
     out = []
-    for index, entry in enumerate(entries):
+    for index, entry in enumerate(entries[first:], first):
         if entry.state != "counts" or (isinstance(entry.event, HazardEvent) and not entry.implied):
             continue
-        without = model.states.marginals(_pass(model, entries, skip=index))
+        without = model.states.marginals(_pass(model, entries, index, begun, first))
         odds = (now / (1 - now + 1e-12)) / (without / (1 - without + 1e-12) + 1e-300)
         out += [Push(index, name, float(odd)) for name, odd in zip(model.fault_ids, odds, strict=True)]
     return out

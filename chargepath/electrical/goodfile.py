@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from datetime import date
 from io import StringIO
 
+from chargepath.base.cells import read_cell, rows_of, written_cell
 from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.base.quantities import Meter, parse_diode
 from chargepath.knowledge.pinmaps import PinMap
@@ -73,7 +74,7 @@ def read_good(
     """
     head, _, _ = text.partition("\n")
     delimiter = max(",;\t", key=head.count)
-    rows = csv.reader(StringIO(text), delimiter=delimiter)
+    rows = rows_of(text, delimiter)
     names = [name.strip().lower().lstrip("\ufeff") for name in next(rows, [])]
     missing = [name for name in NEEDED if name not in names]
     if missing:
@@ -112,7 +113,7 @@ def _row(
     meters: Mapping[str, Meter],
 ) -> GoodRow:
     def cell(name: str) -> str:
-        return cells[at[name]].strip() if name in at else ""
+        return read_cell(cells[at[name]].strip()) if name in at else ""
 
     model = cell("model")
     if not model or len(model) > 80:
@@ -149,5 +150,5 @@ def write_good(rows: Iterable[tuple[str, str, str, str, str, str, float | None, 
     for *texts, mv, taken in rows:
         buffer = StringIO()
         shown = "OL" if mv is None or math.isinf(mv) else f"{mv:g}mV"
-        csv.writer(buffer).writerow([*texts, shown, taken.isoformat()])
+        csv.writer(buffer).writerow([*map(written_cell, texts), shown, taken.isoformat()])
         yield buffer.getvalue()

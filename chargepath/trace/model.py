@@ -11,6 +11,9 @@ from chargepath.base.arrays import Array
 from chargepath.base.errors import ReadingError
 
 MAX_SAMPLES = 2_000_000
+# A stamp of a clock, from 1970 or from its start, is below this; a record is no longer than a month, and no meter for
+# this work takes a million samples a second [s].
+LATEST_S, LONGEST_S, FASTEST_S = 1e11, 31 * 86_400.0, 1e-6
 GAP_FACTOR, GAP_LEAST_S = 6.0, 2.5
 
 
@@ -88,12 +91,22 @@ def make_trace(
     lines = [np.full(n, np.nan) if volts is None else volts, amps, plus, minus]
     if any(line is not None and line.size != n for line in lines):
         raise ReadingError("columns differ in length", "trace", "one value a line in each")
+    if not (np.isfinite(seconds).all() and np.abs(seconds).max() < LATEST_S):
+        raise ReadingError("a time is no time of a clock", "trace", "seconds, or a date and a time")
     if np.any(np.diff(seconds) < 0):
         order = np.argsort(seconds, kind="stable")
         seconds, lines = seconds[order], [None if line is None else line[order] for line in lines]
     if np.any(np.diff(seconds) == 0):
         seconds, lines = _one_a_stamp(seconds, lines)
     seconds = seconds - seconds[0]
+    if seconds[-1] > LONGEST_S:
+        raise ReadingError(
+            f"from the first sample to the last are {seconds[-1] / 86_400:,.0f} days",
+            "trace",
+            f"up to {LONGEST_S / 86_400:.0f}; is the column of times another one?",
+        )
+    if seconds.size > 1 and seconds[-1] / seconds.size < FASTEST_S:
+        raise ReadingError("the samples lie closer than any meter takes them", "trace", "is the unit of time another?")
     volts_, amps_, plus_, minus_ = lines
     assert volts_ is not None
     assert amps_ is not None

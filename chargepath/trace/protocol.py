@@ -11,6 +11,6 @@ def parse_sample(line: str) -> tuple[float, float, float] | None:
     try:
         data = json.loads(line)
         values = (float(data["t"]), float(data["v"]), float(data["a"]))
-    except (ValueError, TypeError, KeyError):
+    except (ValueError, TypeError, KeyError, OverflowError, RecursionError):
         return None
     return values if all(map(math.isfinite, values)) and abs(values[1]) < 60 and -1 <= values[2] <= 20 else None

@@ -22,6 +22,7 @@ from chargepath.base.errors import ReadingError
 from chargepath.trace.model import MAX_SAMPLES, Trace, make_trace
 
 ROLES = ("time", "volts", "amps", "plus", "minus", "ignore")
+MAX_COLUMNS = 60
 DELIMITERS = (";", "\t", ",", "|", " ")
 LIMITS = {"volts": (-0.5, 60.0), "amps": (-1.0, 20.0), "plus": (-1.0, 15.0), "minus": (-1.0, 15.0)}
 CHUNK_CHARACTERS, HEAD_CHARACTERS = 2_000_000, 200_000
@@ -274,6 +275,8 @@ def look(text: str, decimal_comma: bool | None = None) -> Layout:
         )
     _, delimiter, comma, rows = best
     _, _, width = _shape(rows, comma)
+    if width > MAX_COLUMNS:
+        raise ReadingError(f"{width:,} columns are too many", "columns", f"up to {MAX_COLUMNS}: time, volts, amps")
     start = next(index for index, row in enumerate(rows) if _is_data(row, comma) and len(row) == width)
     titles = next((row for row in reversed(rows[:start]) if len(row) == width), [])
     body = [row for row in rows[start : start + 200] if len(row) == width]

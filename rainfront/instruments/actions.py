@@ -400,6 +400,7 @@ def read_waiting(
     """Enter a later reading, in the unit of the first; the check is made as soon as it says something."""
     minutes = (now - waiting.started_at).total_seconds() / 60
     with open_job(waiting.job_id, user, now, practice) as log:
+        waiting = Waiting.objects.get(pk=waiting.pk)  # Somebody else may have entered one meanwhile.
         waiting.readings = [*waiting.readings, [round(minutes, 1), value]]
         try:
             result = judge_wait(log.practice.known, waiting.first, value, minutes, waiting.unit)

@@ -14,6 +14,7 @@ from django.shortcuts import get_object_or_404
 
 from chargepath.base.errors import ChargepathError
 from chargepath.case.entries import CheckEvent, Event, PathEvent
+from chargepath.case.file import MAX_EVENTS
 from chargepath.case.quickline import OTHER
 from chargepath.grading.readings import grade_event
 from chargepath.hazards.standing import Danger, current_forbidding, event_forbidding, refuse
@@ -23,8 +24,9 @@ from rainfront.jobs.models import Entry, Job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, require
 from rainfront.practice.adapters import Practice
+from rainfront.web.files import files_go_with_it
 
-MAX_EVIDENCE = 500
+MAX_EVIDENCE = MAX_EVENTS
 
 
 class JobError(ChargepathError):
@@ -250,7 +252,7 @@ def open_job(
     """
     require(person, right)
     log = Log(job if isinstance(job, Job) else Job(pk=job), person, now, practice or Practice.current())
-    with transaction.atomic():
+    with files_go_with_it(), transaction.atomic():
         log.job = get_object_or_404(Job.objects.for_writing(), pk=log.job.pk)
         if log.job.is_closed and not closed_too:
             raise JobError("the job is closed", f"job {log.job.pk}", "reopen it first")

@@ -10,27 +10,17 @@ from urllib.parse import urlencode, urlsplit
 from django.conf import settings
 from django.contrib.auth import logout
 from django.contrib.auth.middleware import LoginRequiredMiddleware
-from django.contrib.auth.signals import user_logged_in
-from django.dispatch import receiver
 from django.http import HttpRequest, HttpResponse, HttpResponseBase, HttpResponseNotAllowed
 from django.shortcuts import redirect, resolve_url
 from django.utils.http import url_has_allowed_host_and_scheme
 
 from rainfront.people.context import signed_in
-from rainfront.people.models import Workshop
 from rainfront.people.rights import require
 
 SEEN, SINCE, IDLE_S = "seen", "since", "idle_s"
 # The moment of the last request is stored again only when it is older than this [s]: not every look is a write.
 COARSE_S = 60.0
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
-
-
-@receiver(user_logged_in)
-def begin_session(request: HttpRequest, **signal: Any) -> None:
-    """From now on it counts how long nothing was done."""
-    request.session[SEEN] = request.session[SINCE] = time.time()
-    request.session[IDLE_S] = Workshop.current().idle_minutes * 60.0
 
 
 class IdleMiddleware:

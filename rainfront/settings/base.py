@@ -132,6 +132,8 @@ USE_I18N = False
 USE_TZ = True
 
 MEDIA_ROOT = VAR / "media"
+# Photos and records are read by nobody else on the machine.
+FILE_UPLOAD_PERMISSIONS, FILE_UPLOAD_DIRECTORY_PERMISSIONS = 0o600, 0o700
 STATIC_URL = "static/"
 STATIC_ROOT = ROOT / "staticfiles"
 

@@ -13,7 +13,7 @@ DATABASES = {"default": sqlite(os.environ.get("RAINFRONT_DEMO_DATABASE", VAR / "
 HASHED = os.environ.get("RAINFRONT_HASHED") == "yes"
 PLAIN = "django.contrib.staticfiles.storage.StaticFilesStorage"
 STORAGES = {
-    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "default": {"BACKEND": "rainfront.web.files.KeptStorage"},
     "staticfiles": {"BACKEND": "rainfront.web.storage.HashedStorage" if HASHED else PLAIN},
 }
 WHITENOISE_USE_FINDERS = not HASHED

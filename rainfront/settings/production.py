@@ -22,7 +22,7 @@ ALLOWED_HOSTS = [host.strip() for host in os.environ["RAINFRONT_ALLOWED_HOSTS"].
 CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS]
 DATABASES = {"default": sqlite(os.environ["RAINFRONT_DATABASE"])}
 STORAGES = {
-    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "default": {"BACKEND": "rainfront.web.files.KeptStorage"},
     "staticfiles": {"BACKEND": "rainfront.web.storage.HashedStorage"},
 }
 MEDIA_ROOT = Path(os.environ["RAINFRONT_DATABASE"]).resolve().parent / "media"

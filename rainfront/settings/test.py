@@ -12,7 +12,7 @@ DATABASES = {
 }
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 STORAGES = {
-    "default": {"BACKEND": "django.core.files.storage.InMemoryStorage"},
+    "default": {"BACKEND": "rainfront.web.files.TestStorage"},
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
 STATIC_ROOT = VAR / "static"

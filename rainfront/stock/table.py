@@ -11,6 +11,7 @@ from typing import Any
 
 from django.db import transaction
 
+from chargepath.base.cells import read_cell, written_cell
 from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.base.quantities import parse_quantity
 from rainfront.people.models import User
@@ -35,13 +36,13 @@ def write_table(items: Iterable[Item], practice: Practice) -> str:
             table.writerow(
                 [
                     label,
-                    ", ".join(item.fits),
+                    written_cell(", ".join(item.fits)),
                     item.connector,
                     item.count,
                     item.minimum,
                     f"{price:.2f}",
                     f"{days:g}",
-                    item.supplier,
+                    written_cell(item.supplier),
                 ]
             )
     return out.getvalue()
@@ -83,7 +84,7 @@ def read_table(text: str, practice: Practice, *, user: User, now: datetime) -> t
 
 def _take(row: dict[str, Any], labels: dict[str, str], practice: Practice, user: User, now: datetime) -> None:
     def text(name: str) -> str:
-        return str(row.get(name) or "").strip()
+        return read_cell(str(row.get(name) or "").strip())
 
     route = labels.get(text("part for").lower())
     if route is None:

@@ -18,6 +18,7 @@ def _words(text: str) -> frozenset[str]:
 
 
 HIDDEN = "•••"
+LONGEST, MOST_CODES = 5000, 12  # characters of a text; codes after which all of it is hidden
 REACH = 4  # words between the word and the code
 TOKEN = re.compile(r"\d+[.,]\d+(?!\d)|\d+|[a-z]+(?:'[a-z]+)?|[:=%]", re.IGNORECASE)
 STRONG = {"passcode", "passcodes", "password", "passwords", "passphrase", "pwd", "pw", "keycode"}
@@ -43,6 +44,10 @@ FILLERS = {"like", "a", "an", "the", "letter", "shape", "in", "with", "from", "g
 
 class UnlockCodeError(ChargepathError):
     """A text seems to hold an unlock code."""
+
+
+class TooLongError(ChargepathError):
+    """A text is too long."""
 
 
 @dataclass(frozen=True)
@@ -107,12 +112,22 @@ def _names_contact(tokens: list[_Token], at: int) -> bool:
     return len(token.text) < 3 if token.is_number else len(token.text) == 1
 
 
-def _beside(tokens: list[_Token], at: int, least: int) -> tuple[int, int] | None:
-    for start, stop, digits in _numbers(tokens):
-        away = start - at - 1 if start > at else at - stop
-        if digits >= least and 0 <= away <= REACH:
-            return start, stop
-    return None
+class _Runs:
+    """Runs of digits by where they begin and end, so that a word looks only at those beside it."""
+
+    def __init__(self, tokens: list[_Token]) -> None:
+        runs = list(_numbers(tokens))
+        self._from = {start: (start, stop, digits) for start, stop, digits in runs}
+        self._to = {stop: (start, stop, digits) for start, stop, digits in runs}
+
+    def beside(self, at: int, least: int) -> tuple[int, int] | None:
+        """The first run of so many digits at most `REACH` words away from a word."""
+        before = (self._to.get(stop) for stop in range(at - REACH, at + 1))
+        behind = (self._from.get(start) for start in range(at + 1, at + REACH + 2))
+        for run in (*before, *behind):
+            if run is not None and run[2] >= least:
+                return run[0], run[1]
+        return None
 
 
 def _word_given(tokens: list[_Token], at: int) -> tuple[int, int] | None:
@@ -138,9 +153,10 @@ def _drawing(tokens: list[_Token], at: int) -> tuple[int, int] | None:
 def find_code(text: str) -> tuple[int, int] | None:
     """Where a text seems to hold an unlock code: first character, one past the last; None where it does not."""
     tokens = _tokens(text)
+    runs = _Runs(tokens)
     for at, token in enumerate(tokens):
         least = _least(tokens, at)
-        found = _beside(tokens, at, least) if least else None
+        found = runs.beside(at, least) if least else None
         if found is None and token.text in STRONG:
             found = _word_given(tokens, at)
         if found is None and token.text in DRAWN:
@@ -152,9 +168,12 @@ def find_code(text: str) -> tuple[int, int] | None:
 
 def hide_code(text: str) -> str:
     """The text with what seems to be a code hidden, for the page that asks for it again."""
-    while (found := find_code(text)) is not None:
+    for _ in range(MOST_CODES):
+        found = find_code(text)
+        if found is None:
+            return text
         text = text[: found[0]] + HIDDEN + text[found[1] :]
-    return text
+    return HIDDEN
 
 
 def refuse_unlock_code(text: str, where: str) -> None:
@@ -164,8 +183,12 @@ def refuse_unlock_code(text: str, where: str) -> None:
     ------
     UnlockCodeError
         With what to do instead; the text is not in it.
+    TooLongError
+        It is longer than any text that people write here.
 
     """
+    if len(text) > LONGEST:
+        raise TooLongError(f"{len(text):,} characters are too many", where, f"up to {LONGEST:,}")
     if find_code(text) is not None:
         raise UnlockCodeError(
             "this looks like an unlock code",

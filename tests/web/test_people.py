@@ -26,7 +26,7 @@ GOOD = "three-wet-ferries"
 PLACES = {
     "slug:check": "port_look",
     "slug:route": "clean_port",
-    "slug:fault": "port_dirt",
+    "slug:fault": "port_fouled",
     "slug:stem": "wording",
     "slug:routine": "wiggle",
     "slug:map_id": "usb_c",

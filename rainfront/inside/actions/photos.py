@@ -132,6 +132,7 @@ def remove_photo(photo: Photo, *, user: User, now: datetime, practice: Practice 
     with open_job(photo.job_id, user, now, practice) as log:
         photo.removed_at = now
         photo.save(update_fields=["removed_at"])
+        photo.file.delete(save=False)
         log.event(f"photo removed: {photo.caption}", "photo")
         for mark in photo.marks.exclude(part="").filter(removed_at__isnull=True):
             _remove_mark(log, mark)

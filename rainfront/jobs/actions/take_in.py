@@ -38,6 +38,8 @@ DETAILS = (
     "serial",
     "promised_at",
 )
+# What is known of a person is corrected without a trace of what it was.
+PERSONAL = frozenset({"customer"})
 TEXTS = ("complaint", "model_name", "customer", "serial")
 
 
@@ -110,7 +112,7 @@ def change_details(
             before = getattr(log.job, name)
             if name in details and details[name] != before:
                 label = getattr(Job._meta.get_field(name), "verbose_name", name)
-                changes.append(f"{label}: {before} → {details[name]}")
+                changes.append(f"{label} corrected" if name in PERSONAL else f"{label}: {before} → {details[name]}")
                 log.change(**{name: details[name]})
         if changes:
             log.event("; ".join(changes)[:2000], "details")
