@@ -42,12 +42,16 @@ def clean_picture(raw: bytes) -> tuple[bytes, int, int]:
                 )
             if min(width, height) < SMALLEST:
                 raise ReadingError(f"{width} by {height} pixels show nothing", "photo", f"at least {SMALLEST} each way")
+            picture.draft("RGB", (LONGEST, LONGEST))
             upright = ImageOps.exif_transpose(picture).convert("RGB")
     except UnidentifiedImageError as error:
         raise ReadingError("this is not a picture, whatever its name says", "photo", right) from error
-    except (OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
+    except ReadingError:
+        raise
+    except Exception as error:  # A decoder raises whatever comes to its mind; none of it is the person's business.
         raise ReadingError("the picture is broken off or damaged", "photo", f"take it again: {right}") from error
     upright.thumbnail((LONGEST, LONGEST))
+    bare = Image.frombytes("RGB", upright.size, upright.tobytes())  # Pixels, and nothing else that came with them.
     out = BytesIO()
-    upright.save(out, "JPEG", quality=QUALITY, optimize=True)
-    return out.getvalue(), upright.width, upright.height
+    bare.save(out, "JPEG", quality=QUALITY, optimize=True)
+    return out.getvalue(), bare.width, bare.height

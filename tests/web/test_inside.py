@@ -6,20 +6,26 @@ import math
 import socket
 import struct
 import threading
+import time
 import zlib
 from datetime import timedelta
+from pathlib import Path
+from unittest.mock import patch
 
+from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from PIL import Image
+from PIL.PngImagePlugin import PngInfo
 
 from chargepath.knowledge.loader import shipped
 from chargepath.standin.multimeter import StandinMultimeter
-from rainfront.inside import actions, adapters
+from rainfront.inside import actions, adapters, decoding
 from rainfront.inside.models import Ladder, Mark, Photo, Sheet
 from rainfront.instruments.serving import serve
 from rainfront.jobs.actions import record_line
 from rainfront.jobs.models import Entry
+from rainfront.jobs.writing import JobError
 from rainfront.reference.actions import keep_readings
 from rainfront.reference.models import DiodeMeter, GoodReading, IdleCurrent
 from tests.builders import NOW, judged, make_job
@@ -427,6 +433,40 @@ class Photos(InsideTest):
                 self.assertContains(page, says, status_code=422)
                 self.assertContains(page, 'value="main board"', status_code=422)
         self.assertFalse(Photo.objects.exists())
+
+    def test_what_was_written_into_it_stays_out_and_cannot_hold_the_worker(self):
+        text = PngInfo()
+        text.add_text("comment", "where it was taken " * 9000)
+        text.add_text("dpi", "not two numbers")
+        begun = time.monotonic()
+        for raw, name in (
+            (picture("PNG", pnginfo=text), "chunk.png"),
+            (picture(comment=b"whose it is"), "comment.jpg"),
+            (picture(exif=b"Exif\0\0MM\0*\0\0\0\x08\0\1\1\x12\0\3\xff\xff\xff\xff"), "exif.jpg"),
+            (picture("PNG", size=(4990, 4990)), "large.png"),
+        ):
+            with self.subTest(name=name):
+                self.assertEqual(self.add(raw, name).status_code, 302)
+                stored = Photo.objects.first().file.open("rb").read()
+                self.assertFalse(any(word in stored for word in (b"where it was", b"whose it is", b"two numbers")))
+        self.assertLess(time.monotonic() - begun, 3 * decoding.DECODE_S)
+
+    def test_a_picture_that_takes_too_long_or_too_much_is_refused_in_words(self):
+        for name, value, says in (("DECODE_S", 0.001, "within"), ("ROOT", Path("/"), "more memory or time")):
+            with self.subTest(limit=name), patch.object(decoding, name, value):
+                self.assertContains(self.add(picture()), says, status_code=422)
+        self.assertFalse(Photo.objects.exists())
+
+    def test_a_removed_photo_leaves_the_disk_and_a_refused_one_never_stays(self):
+        self.add(picture())
+        photo = Photo.objects.get()
+        with self.captureOnCommitCallbacks(execute=True):
+            self.client.post(self.to("remove_photo", photo.pk))
+        self.assertFalse(default_storage.exists(photo.file.name))
+        kept = default_storage.listdir("photos")[1]
+        with patch("rainfront.jobs.writing.Log.event", side_effect=JobError("no", "", "")):
+            self.add(picture())
+        self.assertEqual(default_storage.listdir("photos")[1], kept)
 
     def test_it_hangs_on_an_observation_and_the_log_shows_it(self):
         entry = record_line(self.job, "port lint", user=self.user, now=NOW)

@@ -9,8 +9,8 @@ from django.db.models import Max
 
 from chargepath.base.errors import ReadingError
 from chargepath.case.entries import CheckEvent
+from rainfront.inside.decoding import clean_apart
 from rainfront.inside.models import Mark, Photo, Sheet
-from rainfront.inside.pictures import clean_picture
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import Log, open_job
 from rainfront.people.models import User
@@ -41,7 +41,7 @@ def add_photo(
 
     """
     refuse_unlock_code(caption, "caption")
-    picture, width, height = clean_picture(raw)
+    picture, width, height = clean_apart(raw)
     with open_job(job, user, now, practice) as log:
         if Photo.objects.standing().filter(job=log.job).count() >= MAX_PHOTOS:
             raise ReadingError(f"the job holds {MAX_PHOTOS} photos", "photo", "remove one first")
