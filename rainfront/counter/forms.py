@@ -7,10 +7,10 @@ from typing import Any
 from django import forms
 
 from rainfront.counter.models import Order, Payment, Visit
-from rainfront.web.forms import CountField, MoneyField, StyledForm, StyledModelForm
+from rainfront.web.forms import CountField, Merged, MoneyField, StyledForm, StyledModelForm
 
 
-class ContactForm(StyledModelForm):
+class ContactForm(Merged, StyledModelForm):
     """How a customer can be reached; everything may be left out."""
 
     class Meta:
@@ -18,7 +18,7 @@ class ContactForm(StyledModelForm):
         fields = Visit.CONTACT
 
 
-class BillForm(StyledModelForm):
+class BillForm(Merged, StyledModelForm):
     """What it comes to, and what the report says beside what was measured."""
 
     warranty_months = CountField(

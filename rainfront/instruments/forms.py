@@ -10,7 +10,7 @@ from chargepath.knowledge import Knowledge
 from chargepath.trace.table import Layout
 from rainfront.instruments.models import Meter, Record
 from rainfront.people.networks import allowed_host
-from rainfront.web.forms import CountField, QuantityField, StyledForm, StyledModelForm, style
+from rainfront.web.forms import CountField, Merged, QuantityField, StyledForm, StyledModelForm, style
 
 ROLE_LABELS = (
     ("ignore", "leave out"),
@@ -50,7 +50,7 @@ class HandInForm(StyledForm):
         return data
 
 
-class ConditionsForm(StyledModelForm):
+class ConditionsForm(Merged, StyledModelForm):
     """Conditions of a record."""
 
     percent = QuantityField("%", label="Battery (%)", required=False, least=0, most=100)
@@ -122,7 +122,7 @@ class LayoutForm(StyledForm):
         return self.layout.with_roles([data[f"role_{index}"] for index in count], factors, data.get("interval"))
 
 
-class MeterForm(StyledModelForm):
+class MeterForm(Merged, StyledModelForm):
     """Where the meter is."""
 
     port = CountField("", label="Port", least=1, most=65535)

@@ -21,6 +21,7 @@ from rainfront.jobs.models import Carrier, Connector, Job, Kind, SealTest
 from rainfront.web.forms import (
     CountField,
     DiodeField,
+    Merged,
     MoneyField,
     QuantityField,
     StyledForm,
@@ -31,7 +32,7 @@ from rainfront.web.forms import (
 from rainfront.web.secrets import refuse_unlock_code
 
 
-class TakeInForm(StyledModelForm):
+class TakeInForm(Merged, StyledModelForm):
     """What is asked at the counter."""
 
     history = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
@@ -113,6 +114,10 @@ class TakeInForm(StyledModelForm):
                     label="And", choices=choices, required=False, widget=forms.CheckboxSelectMultiple, initial=held
                 )
             self.built.append(name)
+
+    def changed_by_me(self, name: str) -> bool:
+        """Whether this person has changed a detail; traits are told in several fields."""
+        return bool(self.mine & {*self.built}) if name == "traits" else name in self.mine
 
     @property
     def device_choices(self) -> list[forms.BoundField]:

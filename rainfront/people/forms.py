@@ -10,10 +10,10 @@ from django.contrib.auth.forms import AuthenticationForm, PasswordChangeForm, Se
 from django_otp import devices_for_user, match_token
 
 from rainfront.people.models import User, Workshop
-from rainfront.web.forms import CountField, StyledForm, StyledModelForm, style
+from rainfront.web.forms import CountField, Merged, StyledForm, StyledModelForm, style
 
 
-class MeForm(StyledModelForm):
+class MeForm(Merged, StyledModelForm):
     """What a person sets for themselves."""
 
     class Meta:
@@ -71,7 +71,7 @@ class PersonForm(StyledForm):
     role = forms.ChoiceField(label="Role", choices=User.Role.choices, initial=User.Role.TECHNICIAN)
 
 
-class ChangePersonForm(StyledForm):
+class ChangePersonForm(Merged, StyledForm):
     """Somebody who is here already."""
 
     initials = forms.CharField(label="Initials", max_length=6, required=False, help_text="as they stand in logs")
@@ -86,7 +86,7 @@ class CodeForm(StyledForm):
     code.widget.attrs.update({"inputmode": "numeric", "autocomplete": "one-time-code"})
 
 
-class KeepingForm(StyledModelForm):
+class KeepingForm(Merged, StyledModelForm):
     """What only the owner sets."""
 
     idle_minutes = CountField("", label="Signed out after so many idle minutes", least=5, most=600)

@@ -10,7 +10,7 @@ from chargepath.knowledge import Knowledge
 from chargepath.learning.lessons import minutes_of
 from rainfront.people.models import Workshop
 from rainfront.practice.words import key_label
-from rainfront.web.forms import CountField, MoneyField, QuantityField, StyledForm, StyledModelForm, style
+from rainfront.web.forms import CountField, Merged, MoneyField, QuantityField, StyledForm, StyledModelForm, style
 
 
 class ChangeForm(StyledForm):
@@ -57,7 +57,7 @@ class PartForm(StyledForm):
         self.fields["sold_with"].choices = [("", "alone"), *routes]  # type: ignore[attr-defined]
 
 
-class WorkshopForm(StyledModelForm):
+class WorkshopForm(Merged, StyledModelForm):
     """What the lead sets for the shop."""
 
     warranty_months = CountField("", label="Warranty (months)", least=0, most=120, help_text="0 for none")

@@ -11,7 +11,7 @@ from chargepath.knowledge import Knowledge
 from rainfront.people.networks import allowed_host
 from rainfront.reference import adapters
 from rainfront.reference.models import BoardConnector, DiodeMeter
-from rainfront.web.forms import CountField, QuantityField, StyledForm, StyledModelForm
+from rainfront.web.forms import CountField, Merged, QuantityField, StyledForm, StyledModelForm
 
 
 class ReadingsForm(StyledForm):
@@ -20,7 +20,7 @@ class ReadingsForm(StyledForm):
     file = forms.FileField(label="CSV file")
 
 
-class MeterForm(StyledModelForm):
+class MeterForm(Merged, StyledModelForm):
     """A multimeter."""
 
     test_ma = QuantityField(

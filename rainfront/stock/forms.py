@@ -12,7 +12,7 @@ from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import parse_quantity
 from chargepath.knowledge import Knowledge
 from rainfront.stock.models import Donor, Item
-from rainfront.web.forms import CountField, MoneyField, QuantityField, StyledForm
+from rainfront.web.forms import CountField, Merged, MoneyField, QuantityField, StyledForm
 
 
 def connectors_of(known: Knowledge) -> list[tuple[str, str]]:
@@ -58,7 +58,7 @@ class TakeInForm(StyledForm):
         return data
 
 
-class ItemForm(StyledForm):
+class ItemForm(Merged, StyledForm):
     """Everything that is corrected where a kind of part stands."""
 
     there = CountField("", label="There now", required=False)

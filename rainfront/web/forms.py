@@ -1,5 +1,6 @@
 """Form plumbing that every form shares."""
 
+import json
 from decimal import Decimal
 from typing import Any
 
@@ -38,6 +39,92 @@ class StyledModelForm(forms.ModelForm):
     def __init__(self, *args: object, **kwargs: object) -> None:
         super().__init__(*args, **kwargs)  # type: ignore[arg-type]
         style(self)
+
+
+def _text(value: Any) -> str | list[str]:
+    """A field's value as it is compared: nothing, text, or several texts in order."""
+    if value is None or value is False:
+        return ""
+    if value is True:
+        return "yes"
+    if isinstance(value, list | tuple | set):
+        return sorted(str(one) for one in value)
+    return str(value).replace("\r\n", "\n").strip()
+
+
+class Merged:
+    """A form that changes what is there: it carries what it showed, so that two people with it lose nothing.
+
+    What somebody else has changed meanwhile, and this person has not, stays as the other left it. What both have
+    changed is shown at its field; sent once more, this person's stands.
+    """
+
+    MADE_FROM = "made_from"
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        form: Any = self
+        self._clashes: dict[str, str] = {}
+        self._mine: frozenset[str] | None = None
+        if getattr(form, "instance", None) is None or form.instance.pk:
+            form.fields[self.MADE_FROM] = forms.CharField(required=False, widget=forms.HiddenInput, max_length=20_000)
+            form.initial[self.MADE_FROM] = lambda: json.dumps(self._all_shown())
+
+    @property
+    def mine(self) -> frozenset[str]:
+        """The fields that this person has changed; all where nothing was there before."""
+        return frozenset(self.fields) if self._mine is None else self._mine  # type: ignore[attr-defined]
+
+    def full_clean(self) -> None:
+        """Merge first, then clean as usual."""
+        form: Any = self
+        if form.is_bound and self.MADE_FROM in form.fields:
+            form.data = form.data.copy()
+            self._merge(self._all_shown())
+        super().full_clean()  # type: ignore[misc]
+
+    def _all_shown(self) -> dict[str, str | list[str]]:
+        form: Any = self
+        return {name: _text(self._shown(name)) for name in form.fields if name != self.MADE_FROM}
+
+    def _shown(self, name: str) -> Any:
+        form: Any = self
+        field = form.fields[name]
+        return field.prepare_value(form.get_initial_for_field(field, name))
+
+    def _merge(self, shown: dict[str, str | list[str]]) -> None:
+        """Put what only others have changed in place of what this person was shown."""
+        form: Any = self
+        try:
+            was = json.loads(form.data.get(form.add_prefix(self.MADE_FROM)) or "null")
+        except ValueError:
+            was = None
+        if not isinstance(was, dict):
+            return
+        mine = []
+        for name, now in shown.items():
+            field, key = form.fields[name], form.add_prefix(name)
+            sent = _text(field.widget.value_from_datadict(form.data, form.files, key))
+            if sent != was.get(name, sent):
+                mine.append(name)
+            elif now != sent and isinstance(field.widget, forms.CheckboxInput) and not now:
+                form.data.pop(key, None)
+            elif now != sent:
+                form.data.setlist(key, now if isinstance(now, list) else [now])
+            if name in mine and now not in (was.get(name), sent):
+                self._clashes[name] = ", ".join(now) if isinstance(now, list) else now
+        self._mine = frozenset(mine)
+        form.data[form.add_prefix(self.MADE_FROM)] = json.dumps(shown)
+
+    def clean(self) -> dict[str, Any]:
+        """Say what both have changed."""
+        form: Any = self
+        data: dict[str, Any] = super().clean() or form.cleaned_data  # type: ignore[misc]
+        data.pop(self.MADE_FROM, None)
+        for name, now in self._clashes.items():
+            says = f"Somebody has changed this meanwhile: now it says {now or 'nothing'}."
+            form.add_error(name, f"{says} Send it again to put yours there.")
+        return data
 
 
 class QuantityField(forms.CharField):

@@ -21,7 +21,7 @@ from rainfront.jobs.lessons import lessons_of
 from rainfront.jobs.models import Job
 from rainfront.people.models import Workshop
 from rainfront.practice.adapters import Practice
-from tests.builders import NOW, make_job
+from tests.builders import NOW, make_job, make_user
 from tests.web.test_pages import Signed
 
 
@@ -49,6 +49,9 @@ class Counter(Signed):
     def do(self, act, job=None, **data):
         address = reverse("counter:order", args=[(job or self.job).pk])
         return self.client.post(address, {"act": act, **data})
+
+    def do_get(self):
+        return self.client.get(reverse("counter:order", args=[self.job.pk]))
 
     def bill(self, job=None, **values):
         given = {"charged": "38,50", "warranty_months": "3", "terms": "No falls.", "noted": "", "avoid": "Keep dry."}
@@ -165,10 +168,23 @@ class Counter(Signed):
         texts = " ".join(self.job.entries.values_list("text", flat=True))
         self.assertNotIn("Somebody", texts)
         self.assertNotIn(b"Somebody", self.client.get(reverse("jobs:export", args=[self.job.pk])).content)
+        self.assertEqual(self.do("erase").status_code, 403)
+        other = self.repaired(customer="somebody real")
+        counter.set_contact(other, "S. Real", "0123 456", "", user=self.user, now=NOW)
+        actions.add_note(other, "Somebody rang, Real impatient, s/n AB-1", user=self.user, now=NOW)
+        Job.objects.filter(pk=other.pk).update(serial="AB-1")
+        before = [list(job.entries.filter(kind="check").values("name", "values", "signs")) for job in (self.job, other)]
+        self.client.force_login(make_user("lead", "lead"))
+        self.assertContains(self.do_get(), f"photos of jobs {self.job.pk}, {other.pk}")
         self.do("erase")
         visit = self.order().visit
         self.assertEqual((visit.name, visit.phone, visit.mail), ("", "", ""))
         self.assertTrue(visit.erased_at)
+        for job in (self.job, other):
+            page = self.client.get(reverse("jobs:record", args=[job.pk])).content.decode().lower()
+            self.assertFalse([word for word in ("somebody", ">real", " real", "0123 456", "ab-1") if word in page])
+        after = [list(job.entries.filter(kind="check").values("name", "values", "signs")) for job in (self.job, other)]
+        self.assertEqual(after, before)
         self.assertEqual(self.do("contact", name="PIN is 2468").status_code, 422)
 
     def test_mail_and_calendar_are_files_that_hold_what_they_should(self):

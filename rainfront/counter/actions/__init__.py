@@ -1,7 +1,7 @@
 """Every write at the counter: check, atomic, log."""
 
+from rainfront.counter.actions.erase import erase_customer, jobs_of_customer
 from rainfront.counter.actions.orders import (
-    erase_contact,
     hand_over,
     join_visit,
     order_for,
@@ -13,8 +13,9 @@ from rainfront.counter.actions.orders import (
 from rainfront.counter.actions.returns import link_return
 
 __all__ = [
-    "erase_contact",
+    "erase_customer",
     "hand_over",
+    "jobs_of_customer",
     "join_visit",
     "link_return",
     "order_for",

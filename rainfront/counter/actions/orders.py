@@ -48,16 +48,6 @@ def set_contact(
     return visit
 
 
-def erase_contact(job: Job | int, *, user: User, now: datetime, practice: Practice | None = None) -> Visit:
-    """Take the contact out for good."""
-    with open_job(job, user, now, practice, closed_too=True, right=Right.ERASE) as log:
-        visit = order_for(log).visit
-        visit.name, visit.phone, visit.mail, visit.erased_at = "", "", "", now
-        visit.save()
-        log.event("contact erased", "contact")
-    return visit
-
-
 def join_visit(job: Job | int, other: int, *, user: User, now: datetime, practice: Practice | None = None) -> Order:
     """Put a job into the visit of another one: one contact, one receipt.
 

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import datetime
 
 from django.core.files.base import ContentFile
 from django.db import models
 
 from rainfront.jobs.models import Job
-from rainfront.jobs.writing import JobError, open_job
+from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, require
 from rainfront.practice.adapters import Practice
@@ -41,14 +41,19 @@ def redact(job: Job | int, text: str, *, user: User, now: datetime, practice: Pr
     wanted = " ".join(text.split())
     if len(wanted) < 2:
         raise JobError("that is too short to be looked for", "text", "the code or the words, two characters or more")
-    spaced = r"\s+".join(re.escape(word) for word in wanted.split())
-    pattern = re.compile(rf"(?<!\w){spaced}(?!\w)", re.IGNORECASE)
-    with open_job(job, user, now, practice, closed_too=True) as log:
-        found = sum(_take_out(row, pattern) for row in _rows(log.job))
+    with open_job(job, user, now, practice, closed_too=True, right=Right.REDACT) as log:
+        found = take_out(log, [wanted])
         if not found:
             raise JobError("that stands nowhere on this job", "text", "type it as it was written")
         log.event(f"a text was redacted, in {counted(found, 'place')}", "redact")
     return found
+
+
+def take_out(log: Log, texts: Sequence[str]) -> int:
+    """Take texts out of everything that people wrote on an open job; in how many texts they stood."""
+    spaced = (r"\s+".join(re.escape(word) for word in text.split()) for text in texts)
+    pattern = re.compile(rf"(?<!\w)(?:{'|'.join(spaced)})(?!\w)", re.IGNORECASE)
+    return sum(_take_out(row, pattern) for row in list(_rows(log.job)))
 
 
 def _rows(row: models.Model) -> Iterator[models.Model]:

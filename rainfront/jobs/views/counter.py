@@ -66,7 +66,7 @@ def details_page(request: HttpRequest, pk: int) -> HttpResponse:
     data = request.POST if request.method == "POST" else None
     form = TakeInForm(practice_of(request).known, data, instance=job)
     if form.is_bound and form.is_valid():
-        details = {name: form.cleaned_data[name] for name in actions.DETAILS}
+        details = {name: form.cleaned_data[name] for name in actions.DETAILS if form.changed_by_me(name)}
         try:
             actions.change_details(pk, details, **hand(request))
             return redirect("jobs:bench", pk)

@@ -9,12 +9,32 @@ from typing import Any
 
 from django import template
 from django.template.defaultfilters import floatformat
+from django.template.defaulttags import CsrfTokenNode
+from django.utils.crypto import get_random_string
 from django.utils.html import conditional_escape, format_html
 from django.utils.safestring import SafeString
 
 from chargepath.base.quantities import decimal_mark
+from rainfront.web.once import FIELD
 
 register = template.Library()
+
+
+class _FormTokens(CsrfTokenNode):
+    """Django's token, and a key by which a form that is sent twice is stored once."""
+
+    def render(self, context: template.Context) -> SafeString:
+        """Both as hidden fields; nothing where Django has none."""
+        token = super().render(context)
+        if not token:
+            return SafeString("")
+        return format_html('{}<input type="hidden" name="{}" value="{}">', token, FIELD, get_random_string(20))
+
+
+@register.tag("csrf_token")
+def form_tokens(parser: Any, token: Any) -> _FormTokens:
+    """`{% csrf_token %}`, as every form has it."""
+    return _FormTokens()
 
 
 MEMORY = re.compile(r"\s*\(from memory\)|,? from memory(?=[.;)]|$)")

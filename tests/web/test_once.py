@@ -1,0 +1,128 @@
+"""A form that is sent twice is stored once; two people with the same form do not undo each other."""
+
+import html
+import re
+
+from django.test import TestCase
+from django.urls import reverse
+
+from chargepath.knowledge.loader import shipped
+from rainfront.jobs.models import Entry, Job
+from rainfront.people.models import Workshop
+from rainfront.stock import actions as stock
+from rainfront.stock.models import Item
+from tests.builders import NOW, make_job, make_user
+from tests.web.test_pages import DETAILS
+
+
+class SentTwice(TestCase):
+    def setUp(self):
+        self.user = make_user()
+        self.client.force_login(self.user)
+
+    def key(self, path):
+        return re.findall(r'name="once" value="(\w+)"', self.client.get(path).content.decode())[-1]
+
+    def test_a_job_a_note_and_a_line_are_stored_once_and_each_answer_leads_to_it(self):
+        path = reverse("jobs:take_in")
+        once = {"once": self.key(path)}
+        first, again = (self.client.post(path, {**DETAILS, **once}) for _ in range(2))
+        self.assertEqual((first["Location"], Job.objects.count()), (again["Location"], 1))
+        self.assertContains(self.client.get(again["Location"]), "That was sent twice; it is stored once.")
+        job = Job.objects.get()
+        for name, sent in (("note", {"text": "screen cracked"}), ("line", {"line": "port lint"})):
+            with self.subTest(act=name):
+                before = Entry.objects.count()
+                once = {"once": self.key(job.get_absolute_url())}
+                for _ in range(3):
+                    self.client.post(reverse(f"jobs:{name}", args=[job.pk]), {**sent, **once})
+                self.assertEqual(Entry.objects.count(), before + 1)
+
+    def test_a_fragment_that_comes_twice_shows_the_page_as_it_is(self):
+        job = make_job(self.user)
+        sent = {"line": "port lint", "once": "k" * 20}
+        first, again = (
+            self.client.post(reverse("jobs:line", args=[job.pk]), sent, headers={"HX-Request": "true"})
+            for _ in range(2)
+        )
+        self.assertEqual((first.status_code, again.headers.get("HX-Refresh")), (200, "true"))
+        self.assertEqual(job.entries.filter(kind="check").count(), 1)
+
+    def test_what_was_refused_or_is_something_else_is_taken(self):
+        job = make_job(self.user)
+        path, once = reverse("jobs:line", args=[job.pk]), {"once": "k" * 20}
+        self.assertEqual(self.client.post(path, {"line": "nonsense", **once}).status_code, 422)
+        for line in ("port lint", "wiggle drops"):
+            self.assertEqual(self.client.post(path, {"line": line, **once}).status_code, 302)
+        self.assertEqual(job.entries.filter(kind="check").count(), 2)
+        other = make_user("other")
+        self.client.force_login(other)
+        self.client.post(path, {"line": "port lint", **once})
+        self.assertEqual(job.entries.filter(kind="check").count(), 3)
+
+
+class SameForm(TestCase):
+    """Two people have the same form open; the one who stores later undoes nothing."""
+
+    def setUp(self):
+        self.user, self.lead = make_user(), make_user("lead", "lead")
+        self.client.force_login(self.lead)
+
+    def shown(self, path, which=0):
+        """The fields of a page's form as a browser would send them back."""
+        text = self.client.get(path).content.decode()
+        form = [part for part in text.split("<form")[1:] if 'name="made_from"' in part or "-made_from" in part][
+            which
+        ].split("</form>")[0]
+        sent = {}
+        for tag in re.findall(r"<(?:input|textarea|select)[^>]*>(?:[^<]*</textarea>)?", form):
+            name, value = re.search(r' name="([^"]+)"', tag), re.search(r' value="([^"]*)"', tag)
+            if name is None or (('type="radio"' in tag or 'type="checkbox"' in tag) and " checked" not in tag):
+                continue
+            if tag.startswith("<textarea"):
+                sent[name[1]] = html.unescape(tag.split(">", 1)[1].removesuffix("</textarea>").lstrip("\n").strip())
+            elif not tag.startswith("<select"):
+                sent.setdefault(name[1], []).append(html.unescape(value[1]) if value else "on" * ("checkbox" in tag))
+        for name, body in re.findall(r'<select name="([^"]+)"[^>]*>(.*?)</select>', form, re.S):
+            chosen = re.search(r'value="([^"]*)" selected', body)
+            sent[name] = chosen[1] if chosen else ""
+        sent.pop("once", None)
+        return sent
+
+    def test_details_keep_what_the_other_has_changed_and_a_clash_is_shown_at_its_field(self):
+        job = make_job(self.user, model_name="Tarn 4", customer="purser", complaint="no charge")
+        path = reverse("jobs:details", args=[job.pk])
+        mine, theirs = self.shown(path), self.shown(path)
+        self.client.post(path, {**theirs, "customer": "bosun", "value": "99"})
+        self.assertEqual(self.client.post(path, {**mine, "complaint": "slow"}).status_code, 302)
+        job.refresh_from_db()
+        self.assertEqual((job.customer, float(job.value), job.complaint), ("bosun", 99.0, "slow"))
+        self.assertEqual(job.entries.filter(name="details").count(), 2)
+        self.assertNotIn("value", job.entries.filter(name="details").last().text)
+        clash = self.client.post(path, {**mine, "customer": "stoker"})
+        self.assertContains(clash, "now it says bosun. Send it again", status_code=422)
+        self.assertContains(clash, 'value="stoker"', status_code=422)
+        job.refresh_from_db()
+        self.assertEqual(job.customer, "bosun")
+        made_from = re.search(r'name="made_from" value="([^"]*)"', clash.content.decode())[1]
+        self.assertContains(clash, "slow</textarea>", status_code=422)
+        again = {**mine, "customer": "stoker", "complaint": "slow", "made_from": html.unescape(made_from)}
+        self.assertEqual(self.client.post(path, again).status_code, 302)
+        job.refresh_from_db()
+        self.assertEqual((job.customer, job.complaint), ("stoker", "slow"))
+
+    def test_settings_parts_and_meters_do_the_same(self):
+        shop = reverse("practice:settings")
+        mine, theirs = self.shown(shop), self.shown(shop)
+        self.client.post(shop, {**theirs, "shop-name": "Quay"})
+        self.client.post(shop, {**mine, "shop-hourly_rate": "61,00"})
+        found = Workshop.current()
+        self.assertEqual((found.name, str(found.hourly_rate)), ("Quay", "61.00"))
+        item = stock.take_in(shipped(), "swap_battery", "", 5, user=self.lead, now=NOW)
+        item = Item.objects.get()
+        part = reverse("stock:item", args=[item.pk])
+        mine = {**self.shown(part), "which": "keep"}
+        stock.bin_parts(item, 2, "bent", user=self.lead, now=NOW)
+        self.client.post(part, {**mine, "supplier": "Skerry"})
+        item.refresh_from_db()
+        self.assertEqual((item.count, item.supplier), (3, "Skerry"))
