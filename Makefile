@@ -2,7 +2,7 @@
 SHELL := /bin/bash
 PY := .venv/bin/python
 ONE_CORE := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1
-.PHONY: help setup demo dev test lint audit coverage bench bench-long defects shots vendor lock schema collect
+.PHONY: help setup demo dev test lint audit fuzz coverage bench bench-long defects shots vendor lock schema collect
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/'
@@ -29,6 +29,9 @@ lint: ## style, types, templates, import contract
 
 audit: dev ## every page of every demo job at four widths, by day and night, with axe; takes its own time
 	@RAINFRONT_EVERY=yes $(PY) manage.py test --settings rainfront.settings.test tests.browser.test_at_a_glance.EveryPage
+
+fuzz: dev ## hostile input in its own time: 20,000 requests, 100,000 parsings; RAINFRONT_SEED=N begins elsewhere
+	@RAINFRONT_FUZZ=long $(PY) manage.py test --settings rainfront.settings.test tests.web.test_fuzz
 
 coverage: dev ## which lines the core and web tests reach, after running them
 	@rm -rf var/coverage && mkdir -p var/coverage

@@ -97,7 +97,7 @@ class Merged:
         form: Any = self
         try:
             was = json.loads(form.data.get(form.add_prefix(self.MADE_FROM)) or "null")
-        except ValueError:
+        except (ValueError, RecursionError):
             was = None
         if not isinstance(was, dict):
             return
@@ -163,7 +163,7 @@ class CountField(QuantityField):
             if number == int(number):
                 return int(number)
         except ValidationError as error:
-            if "is not a number" not in error.message:
+            if "is not a number" not in "".join(error.messages):
                 raise
         raise ValidationError(f"'{value}' is not a whole number, as in 12")
 
