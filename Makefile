@@ -2,7 +2,7 @@
 SHELL := /bin/bash
 PY := .venv/bin/python
 ONE_CORE := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1
-.PHONY: help setup demo dev test lint audit fuzz coverage bench bench-long defects shots vendor lock schema collect
+.PHONY: help setup demo dev test lint audit fuzz coverage bench bench-long defects shots vendor lock schema upgrade
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/'
@@ -60,5 +60,5 @@ lock: dev ## renew the pinned requirements
 	@for name in base dev; do .venv/bin/uv pip compile --quiet --generate-hashes --no-header --no-emit-index-url \
 		--python-version 3.11 requirements/$$name.in -o requirements/$$name.txt; done
 
-collect: setup ## gather static files for production (needs its environment, see the README)
-	@$(PY) manage.py collectstatic --settings rainfront.settings.production --noinput --verbosity 0
+upgrade: ## a backup, then packages, migrations and static files of the version checked out (docs/deployment.md)
+	@scripts/upgrade.sh

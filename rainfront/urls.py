@@ -10,6 +10,7 @@ urlpatterns = [
     path("", include("rainfront.reference.urls")),
     path("", include("rainfront.practice.urls")),
     path("", include("rainfront.stock.urls")),
+    path("", include("rainfront.keeping.urls")),
     path("people/", include("rainfront.people.urls")),
 ]
 handler400 = "rainfront.web.errors.bad_request"

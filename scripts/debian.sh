@@ -1,8 +1,9 @@
 #!/usr/bin/env bash
-# Install what tests need of Debian and is missing: chromium drives the interface, ngspice is the reference for circuits.
+# Install what tests need of Debian and is missing: chromium drives the interface, ngspice is the reference for circuits,
+# nginx stands in front as it does in production.
 set -euo pipefail
-command -v chromium >/dev/null && command -v ngspice >/dev/null && exit 0
+command -v chromium >/dev/null && command -v ngspice >/dev/null && command -v nginx >/dev/null && exit 0
 sudo=""
 [ "$(id -u)" = 0 ] || sudo="sudo"
 $sudo apt-get update -qq >/dev/null
-DEBIAN_FRONTEND=noninteractive $sudo apt-get install -y -qq --no-install-recommends chromium ngspice >/dev/null
+DEBIAN_FRONTEND=noninteractive $sudo apt-get install -y -qq --no-install-recommends chromium ngspice nginx-light >/dev/null

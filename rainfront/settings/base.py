@@ -33,11 +33,14 @@ INSTALLED_APPS = [
     "rainfront.reference",
     "rainfront.inside",
     "rainfront.counter",
+    "rainfront.keeping",
     "rainfront.demo",
 ]
 
 MIDDLEWARE = [
+    "rainfront.web.middleware.JournalMiddleware",
     "django.middleware.security.SecurityMiddleware",
+    "rainfront.web.middleware.HeadersMiddleware",
     "django.middleware.gzip.GZipMiddleware",
     "csp.middleware.CSPMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
@@ -132,7 +135,7 @@ TIME_ZONE = "Europe/London"
 USE_I18N = False
 USE_TZ = True
 
-MEDIA_ROOT = VAR / "media"
+MEDIA_ROOT, BACKUPS = VAR / "media", VAR / "backups"
 # Photos and records are read by nobody else on the machine.
 FILE_UPLOAD_PERMISSIONS, FILE_UPLOAD_DIRECTORY_PERMISSIONS = 0o600, 0o700
 STATIC_URL = "static/"
@@ -159,6 +162,8 @@ FILE_UPLOAD_HANDLERS = [
     "django.core.files.uploadhandler.TemporaryFileUploadHandler",
 ]
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
+SESSION_ENGINE = "rainfront.people.sessions"
 SESSION_COOKIE_HTTPONLY = True
 CSRF_COOKIE_HTTPONLY = True
 SECURE_REFERRER_POLICY = "same-origin"
+SECURE_CROSS_ORIGIN_OPENER_POLICY = "same-origin"

@@ -19,5 +19,6 @@ STORAGES = {
 WHITENOISE_USE_FINDERS = not HASHED
 DEMO = True
 MEDIA_ROOT = Path(DATABASES["default"]["NAME"]).parent / "media"
+BACKUPS = Path(DATABASES["default"]["NAME"]).parent / "backups"
 STATIC_ROOT = VAR / "static"
 STATIC_ROOT.mkdir(parents=True, exist_ok=True)

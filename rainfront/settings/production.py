@@ -8,6 +8,7 @@ from django.core.exceptions import ImproperlyConfigured
 from rainfront.settings.base import *  # noqa: F403
 from rainfront.settings.base import sqlite
 
+LEAST_KEY, LEAST_LETTERS = 50, 12
 NAMES = {
     "RAINFRONT_SECRET_KEY": "a long random text of at least 50 characters",
     "RAINFRONT_ALLOWED_HOSTS": "the host names it is served under, separated by commas",
@@ -18,6 +19,11 @@ if missing:
     raise ImproperlyConfigured("Set these in the environment first: " + "; ".join(missing))
 
 SECRET_KEY = os.environ["RAINFRONT_SECRET_KEY"]
+if len(SECRET_KEY) < LEAST_KEY or len(set(SECRET_KEY)) < LEAST_LETTERS:
+    raise ImproperlyConfigured(
+        f"RAINFRONT_SECRET_KEY is too weak: {LEAST_KEY} characters or more, {LEAST_LETTERS} different ones, at random; "
+        "python3 -c 'import secrets; print(secrets.token_urlsafe(50))' makes one"
+    )
 ALLOWED_HOSTS = [host.strip() for host in os.environ["RAINFRONT_ALLOWED_HOSTS"].split(",") if host.strip()]
 CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS]
 DATABASES = {"default": sqlite(os.environ["RAINFRONT_DATABASE"])}
@@ -25,8 +31,23 @@ STORAGES = {
     "default": {"BACKEND": "rainfront.web.files.KeptStorage"},
     "staticfiles": {"BACKEND": "rainfront.web.storage.HashedStorage"},
 }
-MEDIA_ROOT = Path(os.environ["RAINFRONT_DATABASE"]).resolve().parent / "media"
+PLACE = Path(os.environ["RAINFRONT_DATABASE"]).resolve().parent
+MEDIA_ROOT = PLACE / "media"
+BACKUPS = Path(os.environ.get("RAINFRONT_BACKUPS") or PLACE / "backups")
+TIME_ZONE = os.environ.get("RAINFRONT_TIME_ZONE") or TIME_ZONE
+os.umask(0o077)  # What the program writes is read by nobody else on the machine.
 DEMO = False
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"lines": {"()": "rainfront.web.journal.Lines"}},
+    "handlers": {"out": {"class": "logging.StreamHandler", "stream": "ext://sys.stdout", "formatter": "lines"}},
+    "root": {"handlers": ["out"], "level": "WARNING"},
+    "loggers": {
+        "rainfront": {"handlers": ["out"], "level": "INFO", "propagate": False},
+        "django.request": {"handlers": [], "level": "CRITICAL", "propagate": False},  # The journal says it.
+    },
+}
 BEHIND_PROXY = True
 SECURE_SSL_REDIRECT = True
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")

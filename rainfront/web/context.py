@@ -15,7 +15,7 @@ MENU: tuple[tuple[str, str, frozenset[str]], ...] = (
     ("Parts", "stock:shelf", frozenset({"stock"})),
     ("References", "reference:overview", frozenset({"reference", "jobs:models", "jobs:model"})),
     ("Knowledge", "practice:knowledge", frozenset({"practice"})),
-    ("Settings", "practice:settings", frozenset({"practice:settings", "people"})),
+    ("Settings", "practice:settings", frozenset({"practice:settings", "people", "keeping"})),
 )
 
 

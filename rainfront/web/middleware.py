@@ -1,18 +1,78 @@
-"""Errors of the core as pages that say what would be right; how numbers are written in a request."""
+"""Around every request: the journal, headers, errors as pages that say what would be right, how numbers are written."""
 
+from __future__ import annotations
+
+import logging
+import time
 from collections.abc import Callable
 
+from django.db import DatabaseError, OperationalError
 from django.http import HttpRequest, HttpResponse
 
 from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import decimals_with
 from rainfront.web.errors import page
 
+LOG = logging.getLogger("rainfront.web")
+SLOW_S = 2.0
+REFUSED = (403, 413, 429)
+PERMISSIONS = "camera=(self), microphone=(), geolocation=(), payment=(), usb=(), display-capture=()"
+Next = Callable[[HttpRequest], HttpResponse]
+
+
+class JournalMiddleware:
+    """Every write, refusal, error and slow answer is a line in the log: who, what page, how it went."""
+
+    def __init__(self, get_response: Next) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Answer, then note it."""
+        begun = time.perf_counter()
+        response = self.get_response(request)
+        took, status = time.perf_counter() - begun, response.status_code
+        told = request.method not in ("GET", "HEAD", "OPTIONS") or status in REFUSED or status >= 500
+        if told or took > SLOW_S:
+            match, user = request.resolver_match, getattr(request, "user", None)
+            named = match.kwargs if match else {}
+            data = {
+                "method": request.method,
+                "page": match.view_name if match else "",
+                "of": {name: number for name, number in named.items() if isinstance(number, int)},
+                "status": status,
+                "ms": round(took * 1000),
+                "person": user.pk if user is not None and user.is_authenticated else None,
+            }
+            level = logging.ERROR if status >= 500 else logging.WARNING if status in REFUSED else logging.INFO
+            LOG.log(level, "request", extra={"data": data})
+        return response
+
+    def process_exception(self, request: HttpRequest, exception: Exception) -> None:
+        """What no page catches is told by its type and the code it passed."""
+        if not isinstance(exception, ChargepathError):
+            LOG.error("unforeseen", exc_info=exception)
+
+
+class HeadersMiddleware:
+    """What a browser may do with the program's pages; nobody's page stays in a cache."""
+
+    def __init__(self, get_response: Next) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Set what is not set."""
+        response = self.get_response(request)
+        response.headers.setdefault("Permissions-Policy", PERMISSIONS)
+        response.headers.setdefault("Cross-Origin-Resource-Policy", "same-origin")
+        if getattr(request, "user", None) is not None and request.user.is_authenticated:
+            response.headers.setdefault("Cache-Control", "no-store")
+        return response
+
 
 class DecimalMarkMiddleware:
     """What a shop's region says of decimals holds until its request is over (`people.context`, `practice.context`)."""
 
-    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+    def __init__(self, get_response: Next) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
@@ -21,10 +81,22 @@ class DecimalMarkMiddleware:
             return self.get_response(request)
 
 
-class ClearErrorsMiddleware:
-    """Any `ChargepathError` that a view lets through becomes a 400 page with its message."""
+def _of_disk(exception: Exception) -> str:
+    """What is wrong with the disk, '' where it is something else."""
+    text = str(exception).lower()
+    if isinstance(exception, OperationalError) and ("readonly" in text or "read-only" in text):
+        return "the database cannot be written to"
+    if isinstance(exception, DatabaseError) and ("full" in text or "disk i/o" in text):
+        return "the disk is full or failing"
+    if isinstance(exception, OSError) and exception.errno in (5, 28, 30, 122):
+        return "the disk is full or read-only"
+    return ""
 
-    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+
+class ClearErrorsMiddleware:
+    """Errors with a meaning become pages that say it: of the core, of a full disk, of a file that is gone."""
+
+    def __init__(self, get_response: Next) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
@@ -35,4 +107,15 @@ class ClearErrorsMiddleware:
         """Answer typed errors, leave the rest alone."""
         if isinstance(exception, ChargepathError):
             return page(request, 400, "That cannot be", str(exception))
+        if isinstance(exception, FileNotFoundError):
+            return page(
+                request,
+                404,
+                "A file is missing",
+                "Its row is there, the file is not on the disk. It may be in a backup.",
+            )
+        trouble = _of_disk(exception)
+        if trouble:
+            text = f"Nothing was stored: {trouble}. Looking goes on. Whoever looks after the machine has to make room."
+            return page(request, 503, "Nothing can be stored now", text)
         return None

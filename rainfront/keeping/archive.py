@@ -1,0 +1,294 @@
+"""Backups: one checked archive of database and files, made while people work, and read back into an empty place.
+
+The database is copied with SQLite's online backup, which gives the state of one moment. A file is copied before or
+after that moment; one that the copy names and that is gone already makes the whole begin anew.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import shutil
+import sqlite3
+import tarfile
+import tempfile
+from collections.abc import Iterator, Sequence
+from contextlib import closing, contextmanager
+from dataclasses import asdict, dataclass, replace
+from datetime import datetime
+from pathlib import Path
+
+from chargepath.base.errors import ChargepathError
+
+NAME = "rainfront-{:%Y%m%dT%H%M%SZ}.tar.gz"
+DATABASE, MANIFEST, MEDIA = "database.sqlite3", "manifest.json", "media"
+TRIES = 3
+# How many of the newest backups are kept, and of how many days, weeks and months one each.
+NEWEST, DAYS, WEEKS, MONTHS = 3, 7, 5, 12
+
+
+class BackupError(ChargepathError):
+    """A backup cannot be made, or cannot be read back."""
+
+
+@dataclass(frozen=True)
+class Backup:
+    """What is known of one archive; it lies beside it as JSON, so that a restored database does not forget it.
+
+    Attributes
+    ----------
+    name : str
+        Of the archive.
+    at : str
+        When it was made, ISO 8601.
+    size : int
+        [bytes].
+    jobs, files : int
+        How many it holds.
+    sha256 : str
+        Of the archive.
+    tested_at : str
+        When it was last read back whole, '' never.
+    trouble : str
+        What was wrong then, '' nothing.
+
+    """
+
+    name: str
+    at: str
+    size: int
+    jobs: int
+    files: int
+    sha256: str
+    tested_at: str = ""
+    trouble: str = ""
+
+
+def sha256_of(path: Path) -> str:
+    """Of a file."""
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def _private(path: Path) -> Path:
+    path.mkdir(parents=True, exist_ok=True)
+    path.chmod(0o700)
+    return path
+
+
+def _copy_database(source: Path, target: Path) -> None:
+    """SQLite's online backup, then its own check of the copy."""
+    with closing(sqlite3.connect(source, timeout=30)) as live, closing(sqlite3.connect(target)) as copy:
+        live.backup(copy)
+        copy.execute("PRAGMA journal_mode=DELETE")
+    target.chmod(0o600)
+    check_database(target)
+
+
+def check_database(path: Path) -> int:
+    """Check a database file as a whole; how many jobs it holds.
+
+    Raises
+    ------
+    BackupError
+        It is damaged, or no database of this program.
+
+    """
+    try:
+        with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as copy:
+            found = [row[0] for row in copy.execute("PRAGMA integrity_check")]
+            loose = copy.execute("PRAGMA foreign_key_check").fetchall()
+            jobs = int(copy.execute("SELECT count(*) FROM jobs_job").fetchone()[0])
+    except sqlite3.DatabaseError as error:
+        raise BackupError(f"it is no database of this program ({error})", path.name, "take another backup") from error
+    if found != ["ok"] or loose:
+        raise BackupError("the database is damaged", path.name, f"take another backup; {(found + loose)[:3]}")
+    return jobs
+
+
+def _named_in(path: Path, fields: Sequence[tuple[str, str]]) -> set[str]:
+    """Files that the rows of a copied database name."""
+    with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as copy:
+        asked = (f'SELECT "{column}" FROM "{table}" WHERE "{column}" <> \'\'' for table, column in fields)  # noqa: S608
+        return {row[0] for query in asked for row in copy.execute(query)}
+
+
+def _copy_files(media: Path, names: set[str], target: Path) -> None:
+    for name in names:
+        made = target / name
+        if not made.exists() and (media / name).is_file():
+            made.parent.mkdir(parents=True, exist_ok=True)
+            try:
+                shutil.copyfile(media / name, made)
+            except FileNotFoundError:
+                continue
+
+
+def _gather(database: Path, media: Path, fields: Sequence[tuple[str, str]], folder: Path) -> set[str]:
+    """Copy database and files of one moment; the files' names."""
+    before = {str(path.relative_to(media)) for path in media.rglob("*") if path.is_file()} if media.is_dir() else set()
+    _copy_files(media, before, folder / MEDIA)
+    _copy_database(database, folder / DATABASE)
+    names = _named_in(folder / DATABASE, fields)
+    _copy_files(media, names, folder / MEDIA)
+    missing = {name for name in names if not (folder / MEDIA / name).exists()}
+    for extra in before - names:
+        (folder / MEDIA / extra).unlink(missing_ok=True)
+    return missing
+
+
+def make_backup(
+    database: Path, media: Path, backups: Path, fields: Sequence[tuple[str, str]], *, now: datetime
+) -> Backup:
+    """Make an archive, check it by reading it back, and rotate.
+
+    Parameters
+    ----------
+    database, media, backups : Path
+        The database's file, the folder of files, the folder of archives.
+    fields : sequence of (table, column)
+        Where rows name files.
+    now : datetime
+
+    Raises
+    ------
+    BackupError
+        It could not be made; no archive is left.
+
+    """
+    _private(backups)
+    with tempfile.TemporaryDirectory(dir=backups, prefix=".making-") as made:
+        folder = Path(made)
+        for _ in range(TRIES):
+            (folder / DATABASE).unlink(missing_ok=True)
+            lost = sorted(_gather(database, media, fields, folder))
+            if not lost:
+                break
+        # What is lost is named by rows and lies on no disk: the archive says so, and is made all the same.
+        files = sorted(path for path in folder.rglob("*") if path.is_file())
+        sums = {str(path.relative_to(folder)): sha256_of(path) for path in files}
+        manifest = {"format": "rainfront-backup", "version": 1, "at": now.isoformat(), "sha256": sums, "missing": lost}
+        (folder / MANIFEST).write_text(json.dumps(manifest, indent=1), encoding="utf-8")
+        part = backups / f".{NAME.format(now)}.part"
+        with tarfile.open(part, "w:gz", compresslevel=5) as archive:
+            for path in [folder / MANIFEST, *files]:
+                archive.add(path, arcname=str(path.relative_to(folder)))
+        part.chmod(0o600)
+        target = backups / NAME.format(now)
+        jobs = check_database(folder / DATABASE)
+        part.rename(target)
+    found = Backup(target.name, now.isoformat(), target.stat().st_size, jobs, len(sums) - 1, sha256_of(target))
+    _write(backups, found)
+    rotate(backups)
+    return found
+
+
+def _write(backups: Path, found: Backup) -> None:
+    beside = backups / f"{found.name}.json"
+    beside.write_text(json.dumps(asdict(found), indent=1), encoding="utf-8")
+    beside.chmod(0o600)
+
+
+def list_backups(backups: Path) -> list[Backup]:
+    """Every archive that lies there, the newest first."""
+    found = []
+    for path in sorted(backups.glob("rainfront-*.tar.gz"), reverse=True) if backups.is_dir() else ():
+        beside = path.with_name(f"{path.name}.json")
+        try:
+            found.append(Backup(**json.loads(beside.read_text(encoding="utf-8"))))
+        except (OSError, ValueError, TypeError):
+            at = datetime.fromtimestamp(path.stat().st_mtime).astimezone().isoformat()
+            found.append(Backup(path.name, at, path.stat().st_size, 0, 0, "", trouble="what was noted of it is gone"))
+    return found
+
+
+def kept(at: Sequence[datetime]) -> set[datetime]:
+    """Which of many moments stay: the newest of each of the last days, weeks and months that have one."""
+    newest = sorted(at, reverse=True)
+    stay = set(newest[:NEWEST])
+    for shape, count in (("%Y-%j", DAYS), ("%G-%V", WEEKS), ("%Y-%m", MONTHS)):
+        firsts: dict[str, datetime] = {}
+        for moment in newest:
+            firsts.setdefault(moment.strftime(shape), moment)
+        stay.update(list(firsts.values())[:count])
+    return stay
+
+
+def rotate(backups: Path) -> list[str]:
+    """Remove what is not kept; the names."""
+    found = {datetime.fromisoformat(one.at): one.name for one in list_backups(backups)}
+    gone = [name for moment, name in found.items() if moment not in kept(list(found))]
+    for name in gone:
+        (backups / name).unlink(missing_ok=True)
+        (backups / f"{name}.json").unlink(missing_ok=True)
+    return gone
+
+
+@contextmanager
+def unpacked(archive: Path) -> Iterator[Path]:
+    """The content of an archive, each file checked against its sum.
+
+    Raises
+    ------
+    BackupError
+        It is broken off, changed, or no backup of this program.
+
+    """
+    with tempfile.TemporaryDirectory(dir=archive.parent, prefix=".reading-") as made:
+        folder = Path(made)
+        try:
+            with tarfile.open(archive, "r:gz") as tar:
+                tar.extractall(folder, filter="data")
+            manifest = json.loads((folder / MANIFEST).read_text(encoding="utf-8"))
+            sums = manifest["sha256"]
+        except (OSError, EOFError, tarfile.TarError, ValueError, KeyError, TypeError) as error:
+            raise BackupError(f"the archive cannot be read ({error})", archive.name, "take another backup") from error
+        for name, wanted in sums.items():
+            path = folder / name
+            if not path.is_file() or sha256_of(path) != wanted:
+                raise BackupError(f"{name} is not as it was packed", archive.name, "take another backup")
+        yield folder
+
+
+def restore(archive: Path, database: Path, media: Path) -> int:
+    """Put an archive into an empty place; how many jobs it holds.
+
+    Raises
+    ------
+    BackupError
+        Something lies there already, or the archive is not whole; nothing is written then.
+
+    """
+    if database.exists() or (media.is_dir() and any(media.iterdir())):
+        raise BackupError(
+            f"{database if database.exists() else media} is there already",
+            "restore",
+            "an empty place; move it away first",
+        )
+    with unpacked(archive) as folder:
+        jobs = check_database(folder / DATABASE)
+        _private(database.parent)
+        _private(media)
+        if (folder / MEDIA).is_dir():
+            shutil.copytree(folder / MEDIA, media, dirs_exist_ok=True)
+        for path in media.rglob("*"):
+            path.chmod(0o700 if path.is_dir() else 0o600)
+        part = database.with_name(f".{database.name}.part")
+        shutil.copyfile(folder / DATABASE, part)
+        part.chmod(0o600)
+        os.replace(part, database)
+    return jobs
+
+
+def test_restore(backups: Path, found: Backup, *, now: datetime) -> Backup:
+    """Read an archive back into a place of its own, as after a loss, and note how it went beside it."""
+    try:
+        with tempfile.TemporaryDirectory(dir=backups, prefix=".testing-") as made:
+            jobs = restore(backups / found.name, Path(made) / "x" / DATABASE, Path(made) / "x" / MEDIA)
+        trouble = "" if jobs == found.jobs else f"{jobs} jobs came back of {found.jobs}"
+    except BackupError as error:
+        trouble = str(error)
+    tested = replace(found, tested_at=now.isoformat(), trouble=trouble)
+    _write(backups, tested)
+    return tested

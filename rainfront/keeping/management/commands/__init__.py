@@ -1,0 +1,1 @@
+"""`manage.py backup`, `restore`, `nightly`, `tidy`, `doctor`."""
