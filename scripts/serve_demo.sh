@@ -6,6 +6,7 @@ export DJANGO_SETTINGS_MODULE=rainfront.settings.demo RAINFRONT_HASHED=yes
 py=.venv/bin/python
 "$py" manage.py migrate --verbosity 0
 "$py" manage.py collectstatic --noinput --verbosity 0
+"$py" manage.py tidy >/dev/null
 "$py" manage.py load_demo
 meter=$("$py" scripts/free_port.py "${METER_PORT:-7711}")
 "$py" manage.py point_meter "$meter"

@@ -114,8 +114,11 @@ SESSION_COOKIE_AGE = 14 * 3600
 OTP_TOTP_ISSUER = "Rainfront"
 
 
-def sqlite(path: Path | str) -> dict[str, Any]:
-    """One SQLite database in WAL mode whose writers queue instead of failing."""
+def sqlite(path: Path | str, synchronous: str = "NORMAL") -> dict[str, Any]:
+    """One SQLite database in WAL mode whose writers queue instead of failing.
+
+    `synchronous`: NORMAL keeps every answered write through a kill, FULL through a loss of power too.
+    """
     return {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": str(path),
@@ -124,7 +127,8 @@ def sqlite(path: Path | str) -> dict[str, Any]:
             "timeout": 20,
             # What is redacted is overwritten in the file too, not only set free.
             "init_command": (
-                "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON; PRAGMA secure_delete=ON;"
+                f"PRAGMA journal_mode=WAL; PRAGMA synchronous={synchronous}; PRAGMA foreign_keys=ON;"
+                "PRAGMA secure_delete=ON;"
             ),
         },
     }

@@ -26,7 +26,10 @@ if len(SECRET_KEY) < LEAST_KEY or len(set(SECRET_KEY)) < LEAST_LETTERS:
     )
 ALLOWED_HOSTS = [host.strip() for host in os.environ["RAINFRONT_ALLOWED_HOSTS"].split(",") if host.strip()]
 CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS]
-DATABASES = {"default": sqlite(os.environ["RAINFRONT_DATABASE"])}
+SYNCHRONOUS = os.environ.get("RAINFRONT_SYNCHRONOUS", "").upper() or "NORMAL"
+if SYNCHRONOUS not in ("NORMAL", "FULL"):
+    raise ImproperlyConfigured("RAINFRONT_SYNCHRONOUS is NORMAL or FULL")
+DATABASES = {"default": sqlite(os.environ["RAINFRONT_DATABASE"], SYNCHRONOUS)}
 STORAGES = {
     "default": {"BACKEND": "rainfront.web.files.KeptStorage"},
     "staticfiles": {"BACKEND": "rainfront.web.storage.HashedStorage"},

@@ -33,7 +33,7 @@ def text_of(content):
     return "\n".join(page.extract_text() for page in PdfReader(io.BytesIO(content)).pages)
 
 
-class Counter(Signed):
+class AtTheCounter(Signed):
     def setUp(self):
         super().setUp()
         self.job = self.repaired()
@@ -66,6 +66,8 @@ class Counter(Signed):
     def order(self, job=None):
         return Order.objects.of_job((job or self.job).pk)
 
+
+class Counter(AtTheCounter):
     def test_charged_paid_told_and_handed_over_with_a_warranty_from_that_day(self):
         page = self.client.get(reverse("counter:order", args=[self.job.pk]))
         self.assertContains(page, "Keep the port out of pocket lint")
