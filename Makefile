@@ -2,7 +2,7 @@
 SHELL := /bin/bash
 PY := .venv/bin/python
 ONE_CORE := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1
-.PHONY: help setup demo dev test lint audit fuzz coverage bench bench-long defects shots vendor lock schema upgrade
+.PHONY: help setup demo dev test lint audit fuzz survive coverage bench bench-long defects shots vendor lock schema upgrade
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/'
@@ -32,6 +32,9 @@ audit: dev ## every page of every demo job at four widths, by day and night, wit
 
 fuzz: dev ## hostile input in its own time: 20,000 requests, 100,000 parsings; RAINFRONT_SEED=N begins elsewhere
 	@RAINFRONT_FUZZ=long $(PY) manage.py test --settings rainfront.settings.test tests.web.test_fuzz
+
+survive: dev ## the program killed 200 times under load, 16 people for a minute, in its own time
+	@RAINFRONT_SURVIVE=long $(PY) manage.py test --settings rainfront.settings.test tests.web.test_crowd
 
 coverage: dev ## which lines the core and web tests reach, after running them
 	@rm -rf var/coverage && mkdir -p var/coverage

@@ -1,0 +1,226 @@
+"""Many people at once, and a kill in the middle of it, on the program as it runs in a shop.
+
+A short run belongs to `make test`; `make survive` kills it 200 times and lets 16 people work for a minute.
+"""
+
+import json
+import os
+import random
+import re
+import signal
+import threading
+import time
+import uuid
+from functools import partial
+
+from django.test import SimpleTestCase
+
+from rainfront.demo.picture import draw_board
+from tests.shop import Person, Shop, at_once
+
+LONG = os.environ.get("RAINFRONT_SURVIVE") == "long"
+KILLS, PEOPLE, SECONDS = (200, 16, 60) if LONG else (4, 8, 6)
+DETAILS = {
+    "model_name": "Tarn 4", "customer": "purser", "kind": "phone", "connector": "usb_c", "carrier": "flex",
+    "value": "210.00", "complaint": "no charge", "backup": "done", "serial": "A1", "battery_percent": "20",
+}  # fmt: skip
+SHELF = """
+from chargepath.knowledge.loader import shipped
+from rainfront.people.models import User
+from rainfront.stock import actions
+actions.take_in(shipped(), "swap_battery", "", 5, user=User.objects.first(), now=now)
+"""
+# What is there: every text of every log, the shelf, the files, and whether anything is half.
+LOOK = """
+from rainfront.jobs.models import Entry, Job, Quote
+from rainfront.inside.models import Photo
+from rainfront.stock.models import Item
+from rainfront.keeping import media, places
+print(json.dumps({
+    "texts": list(Entry.objects.values_list("text", flat=True)) + list(Photo.objects.values_list("caption", flat=True))
+        + list(Quote.objects.values_list("words", flat=True)) + list(Job.objects.values_list("serial", flat=True)),
+    "sums": [[i.count, sum(m.change for m in i.moves.all())] for i in Item.objects.all()],
+    "half": [job.pk for job in Job.objects.all() if not job.entries.filter(name="take_in").exists()],
+    "missing": media.missing_files(),
+    "orphans": sorted(media.stored_files(places.files()) - media.named_files()),
+}))
+"""
+
+
+class AShop(SimpleTestCase):
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        cls.shop = Shop()
+        cls.addClassCleanup(cls.shop.close)
+        cls.names = [f"bench{number}" for number in range(PEOPLE)]
+        cls.shop.people({"owner": "owner", **dict.fromkeys(cls.names, "technician")})
+        cls.shop.code(SHELF)
+        cls.shop.start()
+
+    def setUp(self):
+        if self.shop.served is None:
+            self.shop.start()
+
+    def look(self):
+        return json.loads(self.shop.code(LOOK).splitlines()[-1])
+
+    def take_in(self, person, **details):
+        status, where, page = person.post("/jobs/new/", {**DETAILS, **details})
+        self.assertEqual(status, 302, page[-400:])
+        return where
+
+    def twin(self, person):
+        """The same browser with a second connection: who presses twice."""
+        made = Person(person.port)
+        made.cookies = dict(person.cookies)
+        return made
+
+
+class Crowd(AShop):
+    def test_nobody_is_refused_a_lock_or_loses_a_word_and_what_is_sent_twice_is_stored_once(self):
+        owner = self.shop.person("owner")
+        shared = self.take_in(owner)
+        self.said, self.bad, end = [], [], time.monotonic() + SECONDS
+
+        def work(name):
+            person = self.shop.person(name)
+            other, own, draw = self.twin(person), self.take_in(person), random.Random(name)
+            while time.monotonic() < end:
+                token, once = uuid.uuid4().hex, uuid.uuid4().hex
+                job = draw.choice((shared, own))
+                sent = {"text": f"token {token}", "once": once}
+                answers = at_once([partial(who.post, f"{job}note/", sent) for who in (person, other)])
+                looked = person.get(job)
+                for answer in (*answers, looked):
+                    if isinstance(answer, Exception) or answer[0] not in (200, 302):
+                        self.bad.append(repr(answer)[:200])
+                self.said.append(token)
+
+        at_once([partial(work, name) for name in self.names])
+        texts = " ".join(self.look()["texts"])
+        self.assertEqual(self.bad, [])
+        self.assertGreater(len(self.said), PEOPLE * 2)
+        self.assertEqual([token for token in self.said if texts.count(token) != 1], [])
+
+    def test_six_with_the_same_form_each_keep_what_they_changed(self):
+        people = [self.shop.person(name) for name in self.names[:6]]
+        job = self.take_in(people[0])
+        page = people[0].get(f"{job}details/")[2].decode()
+        made_from = re.search(r'name="made_from" value="([^"]*)"', page)[1].replace("&quot;", '"')
+        changes = {
+            "customer": "bosun",
+            "serial": "B2",
+            "value": "99",
+            "complaint": "slow",
+            "model_name": "Tarn 5",
+            "battery_percent": "7",
+        }
+        sent = [{**DETAILS, "made_from": made_from, name: text} for name, text in changes.items()]
+        ways = [partial(who.post, f"{job}details/", fields) for who, fields in zip(people, sent, strict=True)]
+        self.assertEqual([answer[0] for answer in at_once(ways)], [302] * 6)
+        page = people[0].get(f"{job}details/")[2].decode()
+        made_from = json.loads(re.search(r'name="made_from" value="([^"]*)"', page)[1].replace("&quot;", '"'))
+        self.assertEqual({name: made_from[name] for name in changes}, {**changes, "value": "99.00"})
+
+    def test_the_last_parts_are_taken_by_as_many_as_there_are(self):
+        people = [self.shop.person(name) for name in self.names]
+        sent = {"which": "bin", "count": "1", "why": "bent"}
+        answers = at_once([partial(who.post, "/stock/1/", sent) for who in people])
+        self.assertEqual(sorted(answer[0] for answer in answers), [302] * 5 + [422] * (len(people) - 5))
+        self.assertEqual(self.look()["sums"], [[0, 0]])
+
+
+class Killed(AShop):
+    def test_what_was_answered_is_there_after_a_kill_and_nothing_is_half(self):
+        picture, told, draw = draw_board(3), [], random.Random(7)
+
+        def work(name):
+            try:
+                person = self.shop.person(name)
+                while True:
+                    token = uuid.uuid4().hex
+                    job = self.take_in(person, serial=token)
+                    told.append(token)
+                    for path, fields, files in (
+                        ("note/", {"text": f"n{token}"}, None),
+                        ("photos/", {"caption": f"p{token}"}, {"file": ("a.jpg", picture)}),
+                        ("quotes/clean_port/", {"amount": "20", "words": f"q{token}"}, None),
+                        ("line/", {"line": "port lint"}, None),
+                    ):
+                        status, _, _ = person.post(job + path, fields, files)
+                        if status == 302 and path != "line/":
+                            told.append(next(iter(set(fields.values()) - {"20"})))
+                    person.post(
+                        "/stock/",
+                        {"which": "in", "route": "swap_battery", "count": "1", "price": "9", "fits": "", "days": ""},
+                    )
+            except Exception:  # The kill ends it, wherever it is.
+                return
+
+        for number in range(KILLS):
+            threads = [threading.Thread(target=work, args=(name,)) for name in self.names[:4]]
+            for thread in threads:
+                thread.start()
+            time.sleep(1.0 + draw.random() * 1.5)
+            self.shop.kill(signal.SIGKILL)
+            for thread in threads:
+                thread.join()
+            self.shop.run("tidy")
+            found = self.look()
+            texts = " ".join(found["texts"])
+            with self.subTest(kill=number, told=len(told)):
+                self.assertEqual([token for token in told if token not in texts], [])
+                self.assertEqual((found["half"], found["missing"], found["orphans"]), ([], [], []))
+                self.assertTrue(all(count == moved and count >= 0 for count, moved in found["sums"]), found["sums"])
+            self.shop.start()
+        self.assertGreater(len(told), KILLS)
+
+    def test_a_backup_under_load_comes_back_whole_and_an_erased_name_is_nowhere(self):
+        stop, picture = threading.Event(), draw_board(4)
+        owner = self.shop.person("owner")
+        job = self.take_in(owner, customer="Zebulon Quaint", serial="ZQ-77")
+        owner.post(f"{job}note/", {"text": "Zebulon rang"})
+        owner.post(f"{job}photos/", {"caption": "Quaint's board"}, {"file": ("a.jpg", picture)})
+        owner.post(
+            f"{job}counter/", {"act": "contact", "name": "Zebulon Quaint", "phone": "555 0199", "mail": "zq@m.example"}
+        )
+
+        def work(name):
+            person = self.shop.person(name)
+            while not stop.is_set():
+                made = self.take_in(person)
+                person.post(f"{made}photos/", {"caption": "board"}, {"file": ("a.jpg", picture)})
+
+        threads = [threading.Thread(target=work, args=(name,)) for name in self.names[:3]]
+        for thread in threads:
+            thread.start()
+        try:
+            time.sleep(1.5)
+            self.assertIn("jobs", self.shop.run("backup"))
+            self.assertEqual(owner.post(f"{job}counter/", {"act": "erase"})[0], 302)
+            time.sleep(0.5)
+            second = self.shop.run("nightly")
+        finally:
+            stop.set()
+            for thread in threads:
+                thread.join()
+        self.assertIn("read back", second)
+        backups = sorted((self.shop.place / "data" / "backups").glob("*.tar.gz"))
+        self.assertEqual(len(backups), 2)
+        for wanted, archive in zip((True, False), backups, strict=True):
+            copy = Shop()
+            self.addCleanup(copy.close)
+            self.assertIn("jobs are back", copy.run("restore", str(archive)))
+            raw = b"".join(path.read_bytes() for path in (copy.place / "data").rglob("*") if path.is_file())
+            names = [name for name in (b"Zebulon", b"Quaint", b"ZQ-77", b"555 0199", b"zq@m.example") if name in raw]
+            self.assertEqual(bool(names), wanted, names)
+            found = json.loads(copy.code(LOOK).splitlines()[-1])
+            self.assertEqual((found["half"], found["missing"], found["orphans"]), ([], [], []))
+        self.shop.kill(signal.SIGTERM)
+        raw = b"".join(
+            path.read_bytes()
+            for path in (self.shop.place / "data").rglob("*")
+            if path.is_file() and "backups" not in path.parts
+        )
+        self.assertEqual([name for name in (b"Zebulon", b"ZQ-77", b"555 0199", b"zq@m.example") if name in raw], [])
