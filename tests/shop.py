@@ -73,12 +73,16 @@ class Shop:
             raise AssertionError(made.stderr[-2000:])
         return made.stdout.strip()
 
-    def people(self, names: dict[str, str]) -> None:
-        """Migrate, and make people by name and role, each signed in."""
-        self.run("migrate", "--verbosity", "0")
+    def gather_static(self) -> None:
+        """Static files by their hash, once for all shops."""
         if not Shop.static_gathered:
             self.run("collectstatic", "--noinput", "--verbosity", "0")
             Shop.static_gathered = True
+
+    def people(self, names: dict[str, str]) -> None:
+        """Migrate, and make people by name and role, each signed in."""
+        self.run("migrate", "--verbosity", "0")
+        self.gather_static()
         made = self.code(
             "import time\n"
             "from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY\n"

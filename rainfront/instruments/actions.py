@@ -18,7 +18,7 @@ from chargepath.trace.verdict import current_event
 from rainfront.instruments import adapters
 from rainfront.instruments.models import Chunk, Draft, KnownGood, Record, Waiting
 from rainfront.jobs.models import Entry, Job
-from rainfront.jobs.writing import Log, open_job
+from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, needs
 from rainfront.practice.adapters import Practice
@@ -31,7 +31,15 @@ CONDITIONS = ("source", "percent", "screen_on", "cell_temp_c")
 def keep_draft(
     job: Job | int, raw: bytes, name: str, origin: str, *, user: User, now: datetime, practice: Practice | None = None
 ) -> Draft:
-    """Keep a text until the person has confirmed how it is read."""
+    """Keep a text until the person has confirmed how it is read.
+
+    Raises
+    ------
+    UnlockCodeError, JobError
+        The file's name seems to hold an unlock code, or the job is closed.
+
+    """
+    refuse_unlock_code(name, "name of the file")
     with open_job(job, user, now, practice) as log:
         for old in Draft.objects.filter(job=log.job, by=user):
             _drop_draft(old)
@@ -60,9 +68,15 @@ def store_draft(
 
     """
     refuse_unlock_code(str(details.get("name", "")), "name")
-    with draft.file.open("rb") as file:
-        reading = read(decode(file.read()), layout)
+    try:
+        with draft.file.open("rb") as file:
+            raw = file.read()
+    except FileNotFoundError as error:
+        raise _stored_already() from error
+    reading = read(decode(raw), layout)
     with open_job(draft.job_id, user, now, practice) as log:
+        if not Draft.objects.filter(pk=draft.pk).exists():
+            raise _stored_already()
         record = Record(
             job=log.job,
             name=details.get("name") or draft.name,
@@ -74,12 +88,15 @@ def store_draft(
             last_at=now,
         )
         _set_conditions(record, details)
-        with draft.file.open("rb") as file:
-            record.raw = ContentFile(file.read(), name="record.txt")
+        record.raw = ContentFile(raw, name="record.txt")
         record.layout = adapters.roles_of(layout)
         _complete(record, reading.trace, log)
         _drop_draft(draft)
     return record
+
+
+def _stored_already() -> JobError:
+    return JobError("somebody has stored it already", "record", "it stands among the job's records")
 
 
 def correct_columns(

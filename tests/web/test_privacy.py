@@ -1,5 +1,8 @@
 """Unlock codes are kept nowhere, and what slipped in is taken out everywhere."""
 
+import tomllib
+from pathlib import Path
+
 from django.apps import apps
 from django.db import connection, models
 from django.test import SimpleTestCase
@@ -16,27 +19,19 @@ from rainfront.web.secrets import HIDDEN, find_code, hide_code
 from tests.builders import NOW, make_job, make_user
 from tests.web.test_pages import Signed
 
-CODES = """PIN 1234|passcode: 000000|password is hunter22222|unlock code 9999|Pattern 147|1234 is the pin|code 4711
-his code is 12|PIN: 42|pin is one two three four|unlocks with 2580|4711 unlocks it|to unlock: 1 2 3 4|pin 1-2-3-4
-passcode 7|lock pattern is an L|pattern: Z|pattern 1-4-7-8|swipe top left to bottom right then up|Password: sesame
-the pass word is sunshine|draws an L to open|PIN 1 2 3 4|pin 123|opens with 2580|lock 9182|screen lock 0000"""
-ORDINARY = """pin 3 of the plug is bent|screen lock works|battery 1234 mAh|opinion 100 percent|error code 4013
-no passcode|passcode removed|password unknown|asked for the PIN, customer unlocks it|pin A5 is bent
-unlocked after 3 minutes|wear pattern on the left|pattern of drops 3 times|pin 5 reads 0.512|pin 4 to ground 512
-PIN is not needed|drops out in a pattern|draws 0.4 A|draws 1.2 A from the shop charger
-draws current only when bent up or down|clips locked, 12 screws|qr code 4411 on the box
-draws 0,02 A|swiped with solvent, left side"""
+TEXTS = tomllib.loads((Path(__file__).parents[1] / "data" / "unlock_codes.toml").read_text(encoding="utf-8"))
 
 
 class Codes(SimpleTestCase):
     def test_codes_are_found_in_any_order_and_ordinary_words_are_not(self):
-        for text in CODES.replace("\n", "|").split("|"):
+        for text in TEXTS["refused"]:
             with self.subTest(text=text):
                 self.assertIsNotNone(find_code(text))
                 self.assertIsNone(find_code(hide_code(text)))
-        for text in ORDINARY.replace("\n", "|").split("|"):
+        for text in TEXTS["accepted"]:
             with self.subTest(text=text):
                 self.assertIsNone(find_code(text))
+        self.assertGreaterEqual(min(map(len, TEXTS.values())), 60)
         self.assertEqual(hide_code("Wet. PIN is 24 68, hurry"), f"Wet. PIN is {HIDDEN}, hurry")
 
 

@@ -18,8 +18,11 @@ from chargepath.standin.device import Device, play
 from chargepath.standin.meter import StandinMeter
 from chargepath.standin.records import METERS, compose, scenarios
 from chargepath.trace.protocol import parse_sample
+from chargepath.trace.table import look
 from rainfront.instruments import actions, adapters, live
-from rainfront.instruments.models import Chunk, Draft, KnownGood, Meter, Record
+from rainfront.instruments.models import Chunk, Draft, KnownGood, Meter, Record, Waiting
+from rainfront.jobs.writing import JobError
+from rainfront.web.secrets import UnlockCodeError
 from tests.builders import NOW, make_job, make_user
 from tests.web.test_pages import Signed
 
@@ -40,7 +43,6 @@ class RecordTest(Signed):
 
     def record(self, text: str = "", **details) -> Record:
         draft = actions.keep_draft(self.job, (text or csv_of()).encode(), "r.csv", "file", user=self.user, now=NOW)
-        from chargepath.trace.table import look
 
         return actions.store_draft(draft, look(text or csv_of()), {"percent": 40.0, **details}, user=self.user, now=NOW)
 
@@ -125,13 +127,31 @@ class HandingIn(RecordTest):
         for query in ("?from=x&to=nan", "?from=1e999&to=-5", "?from=50&to=10"):
             self.assertEqual(self.client.get(self.to("data", record.pk) + query).status_code, 200)
 
+    def test_a_draft_is_stored_by_one_of_two_and_a_code_in_a_files_name_by_nobody(self):
+        hand = {"user": self.user, "now": NOW}
+        draft = actions.keep_draft(self.job, b"t,a\n0,1\n1,1\n", "r", "file", **hand)
+        again = Draft.objects.get()
+        actions.store_draft(draft, look("t,a\n0,1\n1,1\n"), {}, **hand)
+        with self.assertRaisesMessage(JobError, "somebody has stored it already"):
+            actions.store_draft(again, look("t,a\n0,1\n1,1\n"), {}, **hand)
+        self.assertEqual(Record.objects.count(), 1)
+        with self.assertRaisesMessage(UnlockCodeError, "no code is ever stored"):
+            actions.keep_draft(self.job, b"t,a\n0,1\n", "pin 1234.csv", "file", **hand)
+
+    def test_four_readings_of_a_wait_at_once_are_all_kept(self):
+        waiting = actions.start_waiting(self.job, 3.0, user=self.user, now=NOW)
+        seen = [Waiting.objects.get(pk=waiting.pk) for _ in range(4)]
+        for number, one in enumerate(seen):
+            actions.read_waiting(one, 3.0, user=self.user, now=NOW + timedelta(minutes=1 + number))
+        waiting.refresh_from_db()
+        self.assertEqual([row[0] for row in waiting.readings], [1.0, 2.0, 3.0, 4.0])
+
     def test_drafts_leave_no_files_behind(self):
         for _ in range(2):
             draft = actions.keep_draft(self.job, b"t,a\n0,1\n1,1\n", "r", "file", user=self.user, now=NOW)
         storage = draft.file.storage
         before = set(storage.listdir("drafts")[1])
         self.assertIn(Path(draft.file.name).name, before)
-        from chargepath.trace.table import look
 
         with self.captureOnCommitCallbacks(execute=True):
             actions.store_draft(draft, look("t,a\n0,1\n1,1\n"), {}, user=self.user, now=NOW)

@@ -134,6 +134,7 @@ def import_case(
 
     Whoever imports many at once learns once when all are in, and sets `teach` to False.
     """
+    refuse_unlock_code(source, "name of the file")
     device, practice = case.device, practice or Practice.current()
     with transaction.atomic():
         made = _create(
