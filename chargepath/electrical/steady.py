@@ -58,6 +58,6 @@ def parse_probe(line: str) -> tuple[float, float] | None:
         data = json.loads(line)
         seconds = float(data["t"])
         mv = math.inf if data.get("ol") else float(data["mv"])
-    except (ValueError, TypeError, KeyError, AttributeError):
+    except (ValueError, TypeError, KeyError, AttributeError, OverflowError, RecursionError):
         return None
     return (seconds, mv) if math.isfinite(seconds) and mv >= 0 and not math.isnan(mv) else None

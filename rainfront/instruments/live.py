@@ -114,6 +114,15 @@ def start_reader(record_id: int, made: socket.socket) -> threading.Thread:
     return thread
 
 
+def _object(line: str) -> dict[str, Any]:
+    """A line's JSON object; empty where it is anything else."""
+    try:
+        found = json.loads(line)
+    except (ValueError, RecursionError):
+        return {}
+    return found if isinstance(found, dict) else {}
+
+
 def command(meter: Meter, data: dict[str, Any]) -> str:
     """Send one command to a meter; returns what it answered that was wrong, '' where it was carried out.
 
@@ -125,12 +134,15 @@ def command(meter: Meter, data: dict[str, Any]) -> str:
     """
     with open_meter(meter) as made:
         made.sendall(json.dumps(data).encode() + b"\n")
+        until = time.monotonic() + SILENT_S
         try:
             for line in lines_of(made):
-                answer = json.loads(line)
+                answer = _object(line)
                 if "ok" in answer or "error" in answer:
-                    return str(answer.get("error", ""))
-        except (OSError, ValueError) as error:
+                    return str(answer.get("error", ""))[:200]
+                if time.monotonic() > until:
+                    return "the meter talks, and answers nothing"
+        except OSError as error:
             raise ReadingError(f"the meter at {meter} does not answer", "meter", "switch it off and on") from error
     return "the meter closed the connection"
 
@@ -142,7 +154,7 @@ def greeting(meter: Meter) -> dict[str, Any]:
     """
     try:
         with open_meter(meter) as made:
-            found = json.loads(next(lines_of(made), "{}"))
-    except (ReadingError, OSError, ValueError):
+            found = _object(next(lines_of(made), "{}"))
+    except (ReadingError, OSError):
         return {}
-    return found if isinstance(found, dict) and found.get("simulated") else {}
+    return found if found.get("simulated") else {}

@@ -13,6 +13,7 @@ import shutil
 import sqlite3
 import tarfile
 import tempfile
+import time
 from collections.abc import Iterator, Sequence
 from contextlib import closing, contextmanager
 from dataclasses import asdict, dataclass, replace
@@ -23,7 +24,7 @@ from chargepath.base.errors import ChargepathError
 
 NAME = "rainfront-{:%Y%m%dT%H%M%SZ}.tar.gz"
 DATABASE, MANIFEST, MEDIA = "database.sqlite3", "manifest.json", "media"
-TRIES = 3
+TRIES, COPY_S = 3, 120.0
 # How many of the newest backups are kept, and of how many days, weeks and months one each.
 NEWEST, DAYS, WEEKS, MONTHS = 3, 7, 5, 12
 
@@ -79,8 +80,16 @@ def _private(path: Path) -> Path:
 
 def _copy_database(source: Path, target: Path) -> None:
     """SQLite's online backup, then its own check of the copy."""
+    if not source.is_file():
+        raise BackupError("there is no database's file", str(source), "name it in the environment")
+    end = time.monotonic() + COPY_S
+
+    def still_time(status: int, left: int, pages: int) -> None:
+        if time.monotonic() > end:
+            raise BackupError("the database stays locked", source.name, "end whatever holds it, then again")
+
     with closing(sqlite3.connect(source, timeout=30)) as live, closing(sqlite3.connect(target)) as copy:
-        live.backup(copy)
+        live.backup(copy, progress=still_time)
         copy.execute("PRAGMA journal_mode=DELETE")
     target.chmod(0o600)
     check_database(target)

@@ -155,7 +155,20 @@ def note_codes(person: User, on: bool, *, now: datetime) -> None:
     _note(person, "time codes switched on" if on else "time codes switched off", person, now)
 
 
+def note_workshop(workshop: Workshop, *, user: User, now: datetime) -> None:
+    """Note what is about to be changed about the workshop; called before it is saved."""
+    before, said = Workshop.current(), []
+    for field in Workshop._meta.fields:
+        was, will = getattr(before, field.name), getattr(workshop, field.name)
+        if was != will:
+            said.append(f"{field.verbose_name}: {was or 'nothing'} -> {will or 'nothing'}")
+    if said:
+        PersonChange.objects.create(text="; ".join(said)[:300], by=user, at=now)
+
+
 @needs(Right.KEEP)
-def store_keeping(workshop: Workshop, *, user: User) -> None:
+@transaction.atomic
+def store_keeping(workshop: Workshop, *, user: User, now: datetime) -> None:
     """Store what only the owner sets, from a valid form."""
+    note_workshop(workshop, user=user, now=now)
     workshop.save(update_fields=["idle_minutes", "keep_months", "meter_networks"])

@@ -35,9 +35,9 @@ class User(AbstractUser):
 
 
 class PersonChange(models.Model):
-    """What was changed about a person: who did it, when, and what."""
+    """What was changed about a person, or about the workshop where no person is named: who did it, when, and what."""
 
-    person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="changes")
+    person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="changes", null=True)
     text = models.CharField(max_length=300)
     by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+", null=True)
     at = models.DateTimeField()

@@ -9,8 +9,10 @@ from typing import Any
 
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
-from rainfront.people.models import User
+from rainfront.people.models import PersonChange, User
 from rainfront.people.rights import HOLDERS, Right
+
+SHOWN_CHANGES = 20
 
 
 @dataclass(frozen=True)
@@ -33,6 +35,11 @@ def people_rows() -> list[PersonRow]:
             state = "has not set a password yet"
         rows.append(PersonRow(person, person.pk in with_codes, state, person.last_login))
     return rows
+
+
+def workshop_changes() -> list[PersonChange]:
+    """What was changed about the workshop, the newest first."""
+    return list(PersonChange.objects.filter(person__isnull=True).select_related("by")[:SHOWN_CHANGES])
 
 
 def rights_table() -> dict[str, Any]:

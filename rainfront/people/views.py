@@ -177,7 +177,8 @@ def keeping(request: HttpRequest) -> HttpResponse:
     require(user, Right.KEEP)
     form = KeepingForm(request.POST or None, instance=Workshop.current())
     if request.method == "POST" and form.is_valid():
-        actions.store_keeping(form.instance, user=user)
+        actions.store_keeping(form.instance, user=user, now=timezone.now())
         messages.success(request, "Stored.")
         return redirect("people:keeping")
-    return render(request, "people/keeping.html", {"form": form}, status=422 if form.errors else 200)
+    context = {"form": form, "changes": presenters.workshop_changes()}
+    return render(request, "people/keeping.html", context, status=422 if form.errors else 200)

@@ -17,6 +17,7 @@ from chargepath.knowledge import Knowledge
 from chargepath.knowledge.changes import OPEN_TO_CHANGE, Change, is_number
 from chargepath.knowledge.loader import DATA, load, shipped
 from chargepath.learning.lessons import Lessons, minutes_of, to_json
+from rainfront.people.actions import note_workshop
 from rainfront.people.forms import MeForm
 from rainfront.people.models import User
 from rainfront.people.rights import Right, needs, require
@@ -78,7 +79,7 @@ def try_change(path: str, value: float) -> Knowledge:
         raise ReadingError(f"{value:g} cannot be", path, "; ".join(error.problems)[:300]) from error
 
 
-def store_settings(me: MeForm, shop: WorkshopForm | None, *, user: User) -> None:
+def store_settings(me: MeForm, shop: WorkshopForm | None, *, user: User, now: datetime) -> None:
     """Store a person's own settings and, by the lead, the workshop's, from valid forms, together.
 
     Raises
@@ -92,6 +93,7 @@ def store_settings(me: MeForm, shop: WorkshopForm | None, *, user: User) -> None
     with transaction.atomic():
         me.save()
         if shop is not None:
+            note_workshop(shop.instance, user=user, now=now)
             shop.save()
 
 

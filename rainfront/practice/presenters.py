@@ -16,11 +16,12 @@ from chargepath.knowledge.loader import DATA
 from chargepath.learning.betas import Learned
 from chargepath.learning.lessons import Lessons, minutes_of
 from rainfront.practice.adapters import Practice
-from rainfront.practice.models import KnowledgeChange
+from rainfront.practice.models import KnowledgeChange, PartPrice, ShopMinutes
 from rainfront.practice.words import key_label, path_label
 from rainfront.web.words import counted, money
 
 SHOWN_MOVED = 30
+SHOWN_REPLACED = 20
 # A number that moved by less than this share of itself is as it was.
 LITTLE = 0.005
 
@@ -259,6 +260,19 @@ def part_rows(practice: Practice, rows: list[Any]) -> list[dict[str, Any]]:
         }
         for row in rows
     ]
+
+
+def replaced_rows(practice: Practice) -> list[tuple[Any, str]]:
+    """Prices and minutes that held before, the newest first, each in words."""
+    routes, region = practice.shipped.routes, practice.region
+    rows: list[tuple[Any, str]] = []
+    for price in PartPrice.objects.replaced()[:SHOWN_REPLACED]:
+        label = routes[price.route].label if price.route in routes else price.route
+        rows.append((price, f"{label}, {price.family or 'all'}: {money(price.price, region, cents=True)}"))
+    for row in minutes_rows(practice, list(ShopMinutes.objects.replaced()[:SHOWN_REPLACED])):
+        old = row["row"]
+        rows.append((old, f"{row['label']}, {old.family or 'all'}: {figure(old.minutes, 0)} min"))
+    return sorted(rows, key=lambda found: found[0].replaced_at, reverse=True)[:SHOWN_REPLACED]
 
 
 @dataclass(frozen=True)

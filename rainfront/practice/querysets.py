@@ -23,3 +23,7 @@ class PriceQuerySet(models.QuerySet):
     def standing(self) -> PriceQuerySet:
         """Not replaced."""
         return self.filter(replaced_at__isnull=True)
+
+    def replaced(self) -> PriceQuerySet:
+        """What held before, the newest first, with who had set it."""
+        return self.filter(replaced_at__isnull=False).select_related("by").order_by("-replaced_at")

@@ -14,6 +14,7 @@ from chargepath.repair.jumper import GAUGES, MOST_DROP_MV, MOST_RISE_K, jumper, 
 from rainfront.people.context import signed_in
 from rainfront.people.forms import MeForm
 from rainfront.people.models import Workshop
+from rainfront.people.presenters import workshop_changes
 from rainfront.people.rights import Right, may, own, posts
 from rainfront.practice import actions, presenters
 from rainfront.practice.context import practice_of
@@ -200,6 +201,7 @@ def costs(request: HttpRequest) -> HttpResponse:
         "part_form": parts,
         "minutes": presenters.minutes_rows(practice, list(ShopMinutes.objects.standing().select_related("by"))),
         "parts": presenters.part_rows(practice, list(PartPrice.objects.standing().select_related("by"))),
+        "replaced": presenters.replaced_rows(practice),
         "costs": practice.known.costs,
         "shop": practice.shop,
         "lead": may(user, Right.LEAD),
@@ -248,8 +250,9 @@ def settings_page(request: HttpRequest) -> HttpResponse:
     if may(user, Right.LEAD):
         shop = WorkshopForm(practice.shipped, data, instance=Workshop.current(), prefix="shop")
     if data is not None and me.is_valid() and (shop is None or shop.is_valid()):
-        actions.store_settings(me, shop, user=user)
+        actions.store_settings(me, shop, user=user, now=timezone.now())
         messages.success(request, "Settings stored.")
         return redirect("practice:settings")
     status = 422 if data is not None else 200
-    return render(request, "practice/settings.html", {"me": me, "shop": shop}, status=status)
+    context = {"me": me, "shop": shop, "changes": workshop_changes() if shop else []}
+    return render(request, "practice/settings.html", context, status=status)

@@ -15,6 +15,7 @@ from chargepath.base.quantities import METERS, parse_diode, parse_quantity
 from chargepath.case.file import dump, parse
 from chargepath.case.quickline import complete, parse_line
 from chargepath.electrical.goodfile import COLUMNS, read_good
+from chargepath.electrical.steady import parse_probe
 from chargepath.grading.expect import Conditions
 from chargepath.knowledge.loader import shipped
 from chargepath.trace.protocol import parse_sample
@@ -68,6 +69,12 @@ def _sample(source: Source) -> None:
         raise AssertionError("a sample that is no number")
 
 
+def _probe(source: Source) -> None:
+    found = parse_probe(source.bent(json.dumps({"t": source.leaf(), "mv": source.leaf()}, allow_nan=True)))
+    if found is not None and (not math.isfinite(found[0]) or math.isnan(found[1])):
+        raise AssertionError("a reading that is no number")
+
+
 def _number(source: Source) -> None:
     text = source.line() if source.draw.random() < 0.3 else source.word()
     made = parse_quantity(text, source.draw.choice(MEASURES), "field")
@@ -84,6 +91,7 @@ PARSERS: dict[str, Callable[[Source], object]] = {
     "case file": _case,
     "references": _good,
     "sample": _sample,
+    "probe": _probe,
     "unlock code": lambda source: refuse_unlock_code(source.line() * source.draw.choice((1, 1, 40)), "note"),
     "hidden code": lambda source: hide_code(source.line()),
     "names of models": lambda source: names_of(source.line()),

@@ -36,7 +36,7 @@ PLACES = {
     "token": "none",
 }
 FINE = (200, 204, 302, 400, 404, 405, 422)
-OPEN = {"people:sign_in", "people:begin"}
+OPEN = {"people:sign_in", "people:begin", "keeping:health", "keeping:here"}
 # To what is one's own everybody sends.
 OWN = {"people:sign_out", "people:password", "people:time_codes", "practice:settings"}
 # Every address that takes anything, and the right it asks for. Written by hand, as the shop reads it.
@@ -58,7 +58,7 @@ ASKS = {
     Right.OVERRULE: "jobs:overrule",
     Right.REDACT: "jobs:redact",
     Right.PEOPLE: "people:people people:person people:reset",
-    Right.KEEP: "people:keeping",
+    Right.KEEP: "people:keeping keeping:backups",
 }
 
 
