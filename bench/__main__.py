@@ -11,7 +11,7 @@ import django
 
 django.setup()
 
-SHORT = ("advice", "traces", "boards", "pages", "tables")
+SHORT = ("advice", "traces", "boards", "pages", "tables", "writes")
 LONG = ("optimum", "lessons", "devices", "proofs")
 
 

@@ -1,6 +1,7 @@
 #!/usr/bin/env bash
 # Migrate, load and serve the demo on the first free port from PORT (8000) upwards.
 set -euo pipefail
+umask 077
 cd "$(dirname "$0")/.."
 export DJANGO_SETTINGS_MODULE=rainfront.settings.demo RAINFRONT_HASHED=yes
 py=.venv/bin/python

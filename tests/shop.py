@@ -123,10 +123,11 @@ class Shop:
         end = time.monotonic() + STARTS_WITHIN_S
         while time.monotonic() < end:
             try:
-                if Person(self.port).get("/health/")[0] == 200:
-                    return
+                Person(self.port).get("/health/")
             except OSError:
                 time.sleep(0.05)
+            else:
+                return
         raise AssertionError((self.place / "log").read_text()[-2000:])
 
     def kill(self, how: int = signal.SIGKILL) -> None:

@@ -3,6 +3,8 @@
 import re
 import time
 from io import StringIO
+from pathlib import Path
+from unittest.mock import patch
 
 from django.conf import settings
 from django.core.management import call_command
@@ -16,7 +18,7 @@ from django_otp.plugins.otp_totp.models import TOTPDevice
 
 from rainfront.jobs.models import Entry, Job
 from rainfront.people import actions
-from rainfront.people.models import User
+from rainfront.people.models import User, Workshop
 from rainfront.people.rights import HOLDERS, NotAllowed, Right
 from rainfront.stock.models import Item
 from tests.builders import NOW, PASSWORD, make_job, make_user
@@ -154,6 +156,23 @@ class EveryAddress(TestCase):
             self.assertEqual(
                 [mark == "yes" for mark in re.findall(r'hidden">(yes|no)<', row)], [r in holders for r in User.Role]
             )
+
+    def test_the_documents_table_is_the_one_that_holds(self):
+        text = (Path(__file__).parents[2] / "docs" / "rights.md").read_text(encoding="utf-8")
+        rows = [
+            [cell.strip() for cell in line.strip("|").split("|")] for line in text.splitlines() if line.startswith("| ")
+        ]
+        said = {name: [cell == "yes" for cell in cells] for name, *cells in rows[1:]}
+        self.assertEqual(rows[0][1:], [role.label for role in User.Role])
+        held = {right.value: [role in holders for role in User.Role] for right, holders in HOLDERS.items()}
+        self.assertEqual(said, held)
+
+    def test_first_visits_at_once_make_one_workshop(self):
+        Workshop.objects.all().delete()
+        with patch("django.db.models.query.QuerySet.first", return_value=None):  # As each sees it before the others.
+            for _ in range(3):
+                Workshop.current()
+        self.assertEqual(Workshop.objects.count(), 1)
 
     def test_things_of_another_job_are_not_reached_through_this_one(self):
         client, other = Client(), make_job(self.people["technician"], ("wiggle drops",))
