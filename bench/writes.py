@@ -20,8 +20,8 @@ from rainfront.people.models import User
 call_command("migrate", verbosity=0)
 user = User.objects.create(username="tech", role="technician")
 now = timezone.now()
-details = {{"model_name": "Tarn 4", "customer": "k", "kind": "phone", "connector": "usb_c", "carrier": "none", "value": 100,
-           "complaint": "dead", "history": [], "traits": [], "wireless": False}}
+details = {{"model_name": "Tarn 4", "customer": "k", "kind": "phone", "connector": "usb_c", "carrier": "none"}}
+details |= {{"value": 100, "complaint": "dead", "history": [], "traits": [], "wireless": False}}
 job = actions.take_in(details, user=user, now=now)
 times = []
 for number in range({NOTES}):

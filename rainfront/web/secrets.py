@@ -167,7 +167,8 @@ def find_code(text: str) -> tuple[int, int] | None:
 
 
 def hide_code(text: str) -> str:
-    """The text with what seems to be a code hidden, for the page that asks for it again."""
+    """The text with what seems to be a code hidden, for the page that asks for it again; no more of it than is read."""
+    text = text[:LONGEST]
     for _ in range(MOST_CODES):
         found = find_code(text)
         if found is None:

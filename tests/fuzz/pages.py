@@ -135,5 +135,6 @@ class Walk:
             if of_job and len(places) == 1 and places[0] in ("int:pk", "int:job"):
                 for job in self.jobs:
                     answer = self.client.get(reverse(name, args=[job]))
+                    self.learn(name, answer.getvalue())
                     wrong += [f"{name} of job {job}: {answer.status_code}"] if answer.status_code >= 500 else []
         return wrong

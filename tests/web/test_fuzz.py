@@ -1,8 +1,10 @@
 """Hostile input: a short run from fixed seeds; `make fuzz` runs 20,000 requests and 100,000 parsings."""
 
 import os
+import time
 
 from django.test import Client, TestCase
+from django.urls import reverse
 
 from chargepath.knowledge.loader import shipped
 from rainfront.jobs.models import Entry, Job
@@ -32,3 +34,42 @@ class Hostile(TestCase):
         walk.jobs = list(Job.objects.values_list("pk", flat=True)[:12])
         self.assertEqual(walk.open_all(), [])
         self.assertFalse(Entry.objects.filter(job__isnull=True).exists())
+
+    def test_a_megabyte_in_any_field_is_answered_soon_and_stored_nowhere(self):
+        owner = make_user("owner", "owner")
+        job = make_job(owner, ("port lint",))
+        client = Client()
+        client.force_login(owner)
+        walk = pages.Walk(client, [job.pk], {})
+        walk.open_all()
+        for name, places in walk.addresses:
+            if not places:
+                walk.learn(name, client.get(reverse(name)).getvalue())
+        text, tried = "lock 1234 is " * 70_000, 0
+        for view, names in walk.names.items():
+            places = dict(walk.addresses).get(view)
+            if places is None or len(places) > 1 or (places and places[0] not in ("int:pk", "int:job")):
+                continue
+            path, usual = (
+                reverse(view, args=[job.pk] * len(places)),
+                {key: kept[0] if kept else "1" for key, kept in names.items()},
+            )
+            for field in names:
+                begun = time.perf_counter()
+                answer = client.post(path, {**usual, field: text})
+                with self.subTest(address=view, field=field):
+                    self.assertLess(answer.status_code, 500)
+                    self.assertLess(time.perf_counter() - begun, parsers.LONGEST_S)
+                tried += 1
+        self.assertGreater(tried, 100)
+        for table in (Entry, Job):
+            for row in table.objects.all():
+                self.assertLess(max(len(str(value)) for value in vars(row).values()), 6000)
+
+    def test_numbers_of_rows_that_no_database_holds_are_not_there(self):
+        client = Client()
+        client.force_login(make_user())
+        for number in (2**63, 10**30, "9" * 5000):
+            for path in (f"/jobs/{number}/", f"/jobs/{number}/records/{number}/", f"/stock/{number}/"):
+                self.assertEqual(client.get(path).status_code, 404)
+            self.assertIn(client.post("/jobs/new/", {"value": number}).status_code, (422,))

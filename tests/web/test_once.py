@@ -99,6 +99,8 @@ class SameForm(TestCase):
         self.assertEqual((job.customer, float(job.value), job.complaint), ("bosun", 99.0, "slow"))
         self.assertEqual(job.entries.filter(name="details").count(), 2)
         self.assertNotIn("value", job.entries.filter(name="details").last().text)
+        said = " ".join(job.entries.filter(name="details").values_list("text", flat=True))
+        self.assertTrue("corrected" in said and "purser" not in said and "bosun" not in said, said)
         clash = self.client.post(path, {**mine, "customer": "stoker"})
         self.assertContains(clash, "now it says bosun. Send it again", status_code=422)
         self.assertContains(clash, 'value="stoker"', status_code=422)

@@ -16,6 +16,8 @@ from django_otp.oath import TOTP
 from django_otp.plugins.otp_static.models import StaticDevice
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
+from chargepath.base.errors import ReadingError
+from rainfront.instruments.live import connect
 from rainfront.jobs.models import Entry, Job
 from rainfront.people import actions
 from rainfront.people.models import User, Workshop
@@ -185,6 +187,39 @@ class EveryAddress(TestCase):
                 )
         entry.refresh_from_db()
         self.assertIsNone(entry.struck_at)
+
+
+class Meters(TestCase):
+    """A meter's address is no way to try the network out."""
+
+    def setUp(self):
+        self.user = make_user(role="owner")
+        self.client.force_login(self.user)
+
+    def test_only_where_the_owner_allows_and_never_by_a_name(self):
+        for host, says in (
+            ("192.168.4.20", "is not where meters may be"),
+            ("10.0.0.1", "is not where meters may be"),
+            ("intranet.example", "is no address"),
+            (".", "is no address"),
+            ("169.254.169.254", "is not where meters may be"),
+            ("::ffff:10.0.0.1", "is not where meters may be"),
+        ):
+            for page, more in (("instruments:meter", {}), ("reference:new_meter", {"name": "M", "style": "any"})):
+                with self.subTest(host=host, page=page):
+                    sent = self.client.post(reverse(page), {"host": host, "port": "22", **more})
+                    self.assertContains(sent, says, status_code=422)
+            with self.subTest(host=host), self.assertRaisesMessage(ReadingError, says):
+                connect(host, 22, "meter")
+        keeping = reverse("people:keeping")
+        shown = {"idle_minutes": "90", "keep_months": "0"}
+        for wrong in ("8.8.8.8", "shop", "192.168.4.0/99"):
+            with self.subTest(network=wrong):
+                self.assertEqual(self.client.post(keeping, {**shown, "meter_networks": wrong}).status_code, 422)
+        self.client.post(keeping, {**shown, "meter_networks": "127.0.0.1, 192.168.4.0/24"})
+        stored = self.client.post(reverse("instruments:meter"), {"host": "192.168.4.20", "port": "7711"})
+        self.assertEqual(stored.status_code, 302)
+        self.assertContains(self.client.get(keeping), "Meters may be at: 127.0.0.0/8 -&gt; 127.0.0.1, 192.168.4.0/24")
 
 
 class Coming(TestCase):

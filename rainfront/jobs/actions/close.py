@@ -52,10 +52,10 @@ def close_job(
     """
     refuse_unlock_code(note, "note")
     with open_job(job, user, now, practice, right=Right.PROMISE) as log:
-        if Repair.objects.still_open(log.job.pk).exists():
-            raise JobError("a repair is still open", f"job {log.job.pk}", "finish it or drop it first")
         if not is_proved(log.job, log.practice.known):
             raise JobError("nothing proves yet that it charges", f"job {log.job.pk}", "prove it first, or hand it on")
+        if Repair.objects.still_open(log.job.pk).exists():
+            raise JobError("a repair is still open", f"job {log.job.pk}", "finish it or drop it first")
         proving = proving_of(log.job, log.practice)
         if proving.waiting is not None and proving.repair is not None and proving.subject.opened:
             raise JobError(

@@ -16,7 +16,7 @@ from rainfront.people.rights import Right, require
 from rainfront.practice.adapters import Practice
 from rainfront.web.words import counted
 
-REDACTED = "[redacted]"
+REDACTED, MOST_LETTERS = "[redacted]", 300
 
 
 def redact(job: Job | int, text: str, *, user: User, now: datetime, practice: Practice | None = None) -> int:
@@ -39,6 +39,8 @@ def redact(job: Job | int, text: str, *, user: User, now: datetime, practice: Pr
     """
     require(user, Right.REDACT)
     wanted = " ".join(text.split())
+    if len(wanted) > MOST_LETTERS:
+        raise JobError(f"{len(wanted):,} characters are too many", "text", f"up to {MOST_LETTERS} at a time")
     if len(wanted) < 2:
         raise JobError("that is too short to be looked for", "text", "the code or the words, two characters or more")
     with open_job(job, user, now, practice, closed_too=True, right=Right.REDACT) as log:
