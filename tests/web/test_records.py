@@ -5,6 +5,7 @@ import threading
 import time
 from datetime import timedelta
 from pathlib import Path
+from unittest.mock import patch
 
 import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -217,6 +218,29 @@ class HandingIn(RecordTest):
             self.client.get(record.get_absolute_url())
         with self.assertNumQueries(8):
             self.client.get(self.to("outside"))
+
+
+class Nonsense(RecordTest):
+    def test_a_meter_that_answers_nonsense_is_said_to_and_holds_nobody(self):
+        for said, words in (
+            (b"5\n[]\nnull\n", "closed the connection"),
+            (b"[" * 3000 + b"\n" + b"9" * 400 + b"\n", "closed the connection"),
+            (b'{"t": 1' + b"0" * 400 + b', "v": 5, "a": 1}\n', "closed the connection"),
+            (b'{"error": "no such device"}\n', "no such device"),
+        ):
+            with self.subTest(said=said[:12]):
+                ours, theirs = socket.socketpair()
+                theirs.sendall(said)
+                theirs.shutdown(socket.SHUT_WR)
+                with patch.object(live, "open_meter", return_value=ours):
+                    self.assertIn(words, live.command(Meter.current(), {"do": "plug"}))
+                theirs.close()
+        ours, theirs = socket.socketpair()
+        ours.settimeout(0.2)
+        says = self.assertRaisesMessage(ChargepathError, "does not answer")
+        with patch.object(live, "open_meter", return_value=ours), says:
+            live.command(Meter.current(), {"do": "plug"})
+        theirs.close()
 
 
 class Routines(RecordTest):
