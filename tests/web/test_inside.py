@@ -463,10 +463,12 @@ class Photos(InsideTest):
         with self.captureOnCommitCallbacks(execute=True):
             self.client.post(self.to("remove_photo", photo.pk))
         self.assertFalse(default_storage.exists(photo.file.name))
-        kept = default_storage.listdir("photos")[1]
+        self.add(picture())
+        folder = Photo.objects.standing().get().file.name.rpartition("/")[0]
+        kept = default_storage.listdir(folder)[1]
         with patch("rainfront.jobs.writing.Log.event", side_effect=JobError("no", "", "")):
-            self.add(picture())
-        self.assertEqual(default_storage.listdir("photos")[1], kept)
+            self.assertEqual(self.add(picture()).status_code, 422)
+        self.assertEqual((len(kept), default_storage.listdir(folder)[1]), (1, kept))
 
     def test_it_hangs_on_an_observation_and_the_log_shows_it(self):
         entry = record_line(self.job, "port lint", user=self.user, now=NOW)
