@@ -1,5 +1,7 @@
 // Walking a probe sheet by keyboard. Readings are sent one after the other; the prompt is on the next pin at once, so that nobody
 // waits for the network. The page works without this file: every key is also a button.
+import { newKey } from "./once.js";
+
 const form = document.getElementById("probe-form");
 const KEYS = { o: "open", s: "short", " ": "skip", b: "back", r: "again", m: "take" };
 
@@ -51,7 +53,7 @@ function walk() {
   }
 
   function send(pin, fields) {
-    queue.push({ pin, fields });
+    queue.push({ pin, fields, once: newKey() });
     work();
   }
 
@@ -61,10 +63,13 @@ function walk() {
     body.delete("value");
     body.delete("act");
     body.set("pin", item.pin);
+    // A reading that is sent again after the network broke has its key still: it is stored once.
+    body.set("once", item.once);
     for (const [name, value] of Object.entries(item.fields)) body.set(name, value);
     const headers = { "HX-Request": "true", "HX-Target": "sheet" };
     const answer = await fetch(form.action + query, { method: "POST", body, headers });
     if (!answer.ok && answer.status !== 422) throw new Error(`The server answered ${answer.status}`);
+    if (answer.headers.get("HX-Refresh")) location.reload();
     return { ok: answer.ok, html: await answer.text() };
   }
 
