@@ -87,9 +87,11 @@ def time_codes(request: HttpRequest) -> HttpResponse:
     context: dict[str, Any] = {"on": codes.uses_codes(user), "form": CodeForm(request.POST or None)}
     status = 200
     if request.method == "POST" and "off" in request.POST:
-        codes.switch_off(user, now=now)
-        messages.success(request, "Time codes are off.")
-        return redirect("practice:settings")
+        if user.check_password(request.POST.get("password", "")[:200]):
+            codes.switch_off(user, now=now)
+            messages.success(request, "Time codes are off.")
+            return redirect("practice:settings")
+        return render(request, "people/codes.html", {"on": context["on"], "wrong": True}, status=422)
     if request.method == "POST" and not context["on"] and context["form"].is_valid():
         try:
             context["spare"] = codes.switch_on(user, context["form"].cleaned_data["code"], now=now)

@@ -390,7 +390,9 @@ class TimeCodes(TestCase):
         self.assertEqual(self.sign_in(code=spare[0]).status_code, 302)
         self.rest()
         self.assertEqual(self.sign_in(code=spare[0]).status_code, 200)
-        self.client.post(reverse("people:time_codes"), {"off": "yes"})
+        still = self.client.post(reverse("people:time_codes"), {"off": "yes", "password": "a guess"})
+        self.assertContains(still, "still on", status_code=422)
+        self.client.post(reverse("people:time_codes"), {"off": "yes", "password": PASSWORD})
         self.assertEqual(self.sign_in().status_code, 302)
         self.assertEqual(
             list(self.user.changes.values_list("text", flat=True)),
