@@ -28,8 +28,8 @@ ACTION = re.compile(rb' action="([^"]+)"')
 NAMED = re.compile(rb'<(?:input|select|textarea|button)[^>]* name="([\w-]+)"[^>]*?(?: value="([^"]{0,60})")?')
 
 
-def addresses() -> list[tuple[str, list[str]]]:
-    """Name of each address and what its places take."""
+def every_address() -> list[tuple[str, list[str]]]:
+    """Name of each address of the program and what its places take."""
 
     def walk(resolver: Any, space: str = "") -> Any:
         for pattern in resolver.url_patterns:
@@ -38,7 +38,12 @@ def addresses() -> list[tuple[str, list[str]]]:
             else:
                 yield from walk(pattern, pattern.namespace or space)
 
-    return [(name, places) for name, places in walk(get_resolver()) if name not in LEFT_OUT]
+    return list(walk(get_resolver()))
+
+
+def addresses() -> list[tuple[str, list[str]]]:
+    """The same without those that a run leaves out."""
+    return [(name, places) for name, places in every_address() if name not in LEFT_OUT]
 
 
 class Walk:

@@ -10,7 +10,7 @@ from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import CommandError
 from django.test import Client, TestCase, override_settings
-from django.urls import URLPattern, get_resolver, reverse
+from django.urls import reverse
 from django.utils.html import escape
 from django_otp.oath import TOTP
 from django_otp.plugins.otp_static.models import StaticDevice
@@ -24,6 +24,7 @@ from rainfront.people.models import User, Workshop
 from rainfront.people.rights import HOLDERS, NotAllowed, Right
 from rainfront.stock.models import Item
 from tests.builders import NOW, PASSWORD, make_job, make_user
+from tests.fuzz.pages import every_address
 
 GOOD = "three-wet-ferries"
 # What fills the places of an address.
@@ -69,17 +70,7 @@ ASKS = {
 def addresses(job):
     """Each address of the program: its name, and a path to it."""
     places = {**PLACES, "int:job": job, "int:pk": job}
-
-    def walk(resolver, space=""):
-        for pattern in resolver.url_patterns:
-            if isinstance(pattern, URLPattern):
-                names = pattern.pattern.converters
-                yield f"{space}:{pattern.name}", str(pattern.pattern), names
-            else:
-                yield from walk(pattern, pattern.namespace or space)
-
-    for name, text, _ in walk(get_resolver()):
-        found = re.findall(r"<([^>]+)>", text)
+    for name, found in every_address():
         yield name, reverse(name, args=[places.get(place, 1) for place in found])
 
 
