@@ -1,0 +1,297 @@
+"""A flat cell on the bench supply: whether it may be charged, with what, and how it goes.
+
+The cell is its volts at rest, ohms at once and ohms that come after a while; shares of the capacity make it one cell in
+many sizes. Charging is by the usual three stretches: a tenth of the capacity an hour under the recovery threshold, then
+a constant current to the limit, then the limit until a twentieth flows.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from chargepath.base.arrays import Array
+from chargepath.base.errors import ReadingError
+from chargepath.base.quantities import figure, shortest
+from chargepath.knowledge import Knowledge
+from chargepath.knowledge.cells import CellKind, CellTables
+
+STEP_S, LONGEST_H = 5.0, 24.0
+CAPACITY_RANGE, TEMP_RANGE, VOLTS_RANGE = (200.0, 15_000.0), (-30.0, 80.0), (0.0, 5.0)
+PRE, STEADY, LIMIT = "pre", "steady", "limit"
+
+
+@dataclass(frozen=True)
+class Cell:
+    """A cell as it lies on the bench.
+
+    Attributes
+    ----------
+    kind : CellKind
+    capacity_mah : float
+    volts : float
+        At rest, its plug off the board [V].
+    temp_c : float
+    looks : frozenset of str
+        Any of 'swollen', 'wet', 'dented', 'hot'.
+
+    """
+
+    kind: CellKind
+    capacity_mah: float
+    volts: float
+    temp_c: float = 22.0
+    looks: frozenset[str] = frozenset()
+
+
+@dataclass(frozen=True)
+class Feed:
+    """What somebody wants to put on it: volts and amps set, and whether it is a bare 5 V lead.
+
+    `then_amps` are set once the cell has come over the recovery threshold; none: it stays as it is.
+    """
+
+    volts: float
+    amps: float
+    bare: bool = False
+    then_amps: float = 0.0
+
+
+@dataclass(frozen=True)
+class Refusal:
+    """Why it is not done, and what to do instead."""
+
+    id: str
+    says: str
+    instead: str
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """One stretch of the charging: which, from when to when [s]."""
+
+    kind: str
+    start: float
+    end: float
+
+
+@dataclass(frozen=True)
+class Charging:
+    """How it goes.
+
+    Attributes
+    ----------
+    times, volts, amps, percent : array (n,)
+        [s], [V], [A], [%]
+    stretches : sequence of Stretch
+    boots_s : float or None
+        When the device can start, at rest [s]; None where it does not get there.
+    moved_mah : float
+        What went in.
+
+    """
+
+    times: Array
+    volts: Array
+    amps: Array
+    percent: Array
+    stretches: Sequence[Stretch]
+    boots_s: float | None
+    moved_mah: float
+
+
+LOOKS = {
+    "swollen": ("it is swollen", "Do not press it flat or pierce it: into the fire-safe box, and a new one."),
+    "wet": ("it is wet", "Out with it, dried and looked at; a cell that was wet inside is replaced."),
+    "dented": ("it is dented or cut", "Into the fire-safe box, and a new one."),
+    "hot": ("it is hot by itself", "Move it away from what burns, leave it alone, and a new one."),
+}
+
+
+def recovery_v(known: Knowledge) -> float:
+    """Under how many volts a cell is not charged any more [V]: the danger says it."""
+    return max(row.below for row in known.hazards["cell_deep"].raised if row.value == "volts")
+
+
+def checked(cell: Cell) -> Cell:
+    """A cell with possible figures.
+
+    Raises
+    ------
+    ReadingError
+        Naming the first that is not.
+
+    """
+    for value, (low, high), name, unit in (
+        (cell.capacity_mah, CAPACITY_RANGE, "capacity", "mAh"),
+        (cell.volts, VOLTS_RANGE, "volts at the cell", "V"),
+        (cell.temp_c, TEMP_RANGE, "temperature", "°C"),
+    ):
+        if not low <= value <= high:
+            raise ReadingError(
+                f"{shortest(value)} {unit} is not possible", name, f"{shortest(low)} to {shortest(high)} {unit}"
+            )
+    return cell
+
+
+def most_amps(cell: Cell, tables: CellTables) -> float:
+    """The most that the cell may be given now [A]."""
+    rates, ah = tables.charge, cell.capacity_mah / 1000
+    return rates["pre_c"] * ah if cell.volts < rates["pre_below_v"] else most_steady(cell, tables)
+
+
+def most_steady(cell: Cell, tables: CellTables) -> float:
+    """The most that the cell may be given over the recovery threshold [A]."""
+    rates, ah = tables.charge, cell.capacity_mah / 1000
+    return (rates["cool_c"] if cell.temp_c < rates["cool_below_c"] else rates["most_c"]) * ah
+
+
+def usual_feed(cell: Cell, tables: CellTables) -> Feed:
+    """What to set the supply to: the limit's volts, and the usual current once it is over the threshold."""
+    rates, ah = tables.charge, cell.capacity_mah / 1000
+    steady = usual_rate(cell, tables) * ah
+    if cell.volts < rates["pre_below_v"]:
+        return Feed(cell.kind.limit_v, rates["pre_c"] * ah, then_amps=steady)
+    return Feed(cell.kind.limit_v, steady)
+
+
+def refusals(cell: Cell, feed: Feed | None, known: Knowledge) -> list[Refusal]:
+    """Every reason not to charge this cell, or not with that; none where it may be done."""
+    rates, limit = known.cells.charge, cell.kind.limit_v
+    found = [Refusal(look, LOOKS[look][0], LOOKS[look][1]) for look in LOOKS if look in cell.looks]
+    low, high = rates["low_temp_c"], rates["high_temp_c"]
+    least = recovery_v(known)
+    if cell.volts < least:
+        found.append(
+            Refusal(
+                "deep", f"it reads {figure(cell.volts, 2)} V, under {figure(least, 2)}",
+                "Copper may have gone into solution; it can short while it charges. Fit a new one; do not revive it.",
+            )
+        )  # fmt: skip
+    if cell.volts > limit + rates["over_v"]:
+        found.append(
+            Refusal(
+                "over", f"it reads {figure(cell.volts, 2)} V and may have {figure(limit, 2)}",
+                "Off what charges it; let it down slowly by its device; look at its protection and the kind chosen.",
+            )
+        )  # fmt: skip
+    if cell.temp_c < low:
+        says = f"it has {shortest(cell.temp_c)} °C, under {shortest(low)}"
+        found.append(Refusal("cold", says, "Lithium plates out in the cold. Let it come to the room first."))
+    if cell.temp_c > high:
+        says = f"it has {shortest(cell.temp_c)} °C, over {shortest(high)}"
+        found.append(Refusal("warm", says, "Let it cool by itself; warm without reason: a new one."))
+    if feed is None:
+        return found
+    if feed.bare:
+        found.append(
+            Refusal(
+                "bare", "a bare 5 V lead has no limit that fits a cell",
+                f"It pushes past {figure(limit, 2)} V. A supply with both limits set, or the device's own charger.",
+            )
+        )  # fmt: skip
+    if not feed.bare and feed.volts > limit + 1e-9:
+        says = f"{figure(feed.volts, 2)} V is over the cell's {figure(limit, 2)}"
+        found.append(Refusal("volts", says, f"Set {figure(limit, 2)} V, with the leads open, before they go on."))
+    most = most_amps(cell, known.cells)
+    if not feed.bare and feed.amps > most + 1e-9:
+        why = "under the recovery threshold" if cell.volts < rates["pre_below_v"] else "of this size"
+        says = f"{figure(feed.amps, 2)} A is over the {figure(most, 2)} that a cell {why} may have"
+        later = (
+            f" It may have more from {figure(rates['pre_below_v'], 1)} V on."
+            if cell.volts < rates["pre_below_v"]
+            else ""
+        )
+        found.append(Refusal("amps", says, f"Set {figure(most, 2)} A or less.{later}"))
+    steady = most_steady(cell, known.cells)
+    if not feed.bare and feed.then_amps > steady + 1e-9:
+        says = f"{figure(feed.then_amps, 2)} A later is over the {figure(steady, 2)} that a cell of this size may have"
+        found.append(Refusal("then", says, f"{figure(steady, 2)} A or less."))
+    return found
+
+
+def share_at(volts: float, kind: CellKind, tables: CellTables) -> float:
+    """Share of charge of a cell that rests at so many volts."""
+    shares, rest = _rest(kind, tables)
+    return float(np.interp(volts, rest, shares))
+
+
+def _rest(kind: CellKind, tables: CellTables) -> tuple[Array, Array]:
+    """Shares, and volts at rest there."""
+    shares, volts = np.array(tables.rest).T
+    empty = float(np.interp(0.0, shares, volts))
+    full = float(volts[-1])
+    reach = (kind.limit_v - empty) / (full - empty)
+    return shares, np.where(shares > 0, empty + (volts - empty) * reach, volts)
+
+
+def charge(cell: Cell, tables: CellTables, rate_c: float | None = None) -> Charging:
+    """Charge a cell from how it lies there.
+
+    Parameters
+    ----------
+    cell : Cell
+    tables : CellTables
+    rate_c : float, optional
+        Of the steady stretch, in capacities an hour; the usual one without.
+
+    Raises
+    ------
+    ReadingError
+        A figure is not possible, or the rate is none.
+
+    """
+    rates, ohms, ah = tables.charge, tables.ohms, checked(cell).capacity_mah / 1000
+    rate = rate_c if rate_c is not None else usual_rate(cell, tables)
+    if not 0 < rate <= rates["most_c"]:
+        raise ReadingError(
+            f"{shortest(rate)} C is not possible", "rate", f"over 0, up to {shortest(rates['most_c'])} C"
+        )
+    shares, rest = _rest(cell.kind, tables)
+    share, late = share_at(cell.volts, cell.kind, tables), 0.0
+    at_once, later, decay = ohms["at_once"] / ah, ohms["later"] / ah, math.exp(-STEP_S / ohms["later_s"])
+    limit, kind, now = cell.kind.limit_v, "", 0.0
+    rows: list[tuple[float, float, float, float]] = []
+    stretches: list[tuple[str, float]] = []
+    boots: float | None = None
+    while now < LONGEST_H * 3600:
+        here = float(np.interp(share, shares, rest))
+        more = 1 + ohms["empty_more"] * math.exp(-max(share, 0.0) / ohms["empty_share"])
+        step = PRE if here + late * more < rates["pre_below_v"] else STEADY
+        amps = (rates["pre_c"] if step == PRE else rate) * ah
+        volts = here + amps * at_once * more + late * more
+        if volts > limit:
+            step, volts = LIMIT, limit
+            amps = max((limit - here - late * more) / (at_once * more), 0.0)
+        if step != kind:
+            stretches.append((step, now))
+            kind = step
+        rows.append((now, volts, amps, 100 * max(share, 0.0)))
+        if boots is None and here >= rates["boots_v"]:
+            boots = now
+        if step == LIMIT and amps < rates["end_c"] * ah:
+            break
+        share += amps * STEP_S / 3600 / ah
+        late = late * decay + amps * later * (1 - decay)
+        now += STEP_S
+    times, volts_of, amps_of, percent = np.array(rows).T
+    moved = float(np.trapezoid(amps_of, times)) / 3.6
+    ends = [start for _, start in stretches[1:]] + [float(times[-1])]
+    made = [Stretch(name, start, end) for (name, start), end in zip(stretches, ends, strict=True)]
+    return Charging(times, volts_of, amps_of, percent, made, boots, moved)
+
+
+def usual_rate(cell: Cell, tables: CellTables) -> float:
+    """Capacities an hour of the steady stretch, as is usual at the cell's temperature."""
+    rates = tables.charge
+    return rates["cool_c"] if cell.temp_c < rates["cool_below_c"] else rates["rate_c"]
+
+
+def new_cell_volts(kind: CellKind, tables: CellTables) -> tuple[float, float]:
+    """Between which volts a new cell usually lies [V], before it is glued in."""
+    shares, rest = _rest(kind, tables)
+    low, high = (float(np.interp(tables.charge[name], shares, rest)) for name in ("new_low_share", "new_high_share"))
+    return low, high
