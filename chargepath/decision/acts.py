@@ -5,10 +5,9 @@ What comes along with it.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
-
-import numpy as np
 
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import Belief
@@ -61,7 +60,7 @@ class Act:
 
 def missing_checks(route: Route, belief: Belief) -> tuple[str, ...]:
     """Checks that a route requires and that have not spoken since the last repair."""
-    done = {key.split("@")[0] for key in belief.last_grades()}
+    done = {key.split("@")[0] for key in belief.last_grades}
     known, model = belief.model.known, belief.model
     return tuple(name for name in route.requires if name not in done and model.offers(known.checks[name]))
 
@@ -124,7 +123,7 @@ def act_of(route: Route, belief: Belief, prices: Prices) -> Act:
     opening = prices.opening(known, deepest_access(together, belief.model), belief.access)
     hands = sum(prices.route_minutes(one) for one in together) + prices.proof_minutes
     hands += sum(prices.check_minutes(known.checks[name]) for name in requires)
-    harm = 1 - float(np.prod([1 - prices.harm_chance(one) for one in together]))
+    harm = 1 - math.prod(1 - prices.harm_chance(one) for one in together)
     waiting = sum(prices.work_wait(one) for one in together) * prices.wait_per_minute
     days = max(prices.waits(one) for one in together)
     return Act(

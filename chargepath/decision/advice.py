@@ -180,7 +180,7 @@ def advise(
 def _seen_not_charging(belief: Belief) -> bool:
     """Whether a reading that stands shows that the device does not charge."""
     checks = belief.model.known.checks
-    return any(grade in checks[key.split("@")[0]].no_proof for key, grade in belief.last_grades().items())
+    return any(grade in checks[key.split("@")[0]].no_proof for key, grade in belief.last_grades.items())
 
 
 def _settled(belief: Belief, routes: Sequence[RouteTerm], refer: RouteTerm) -> Option | None:
@@ -228,7 +228,7 @@ def _intake(
     if repaired or not closed or pressing or step.kind == HAND_OVER or belief.faults[0][1] >= known.intake.decisive:
         return None
     far = step.id == REFER or step.kind == "try" or _opens(belief, step)
-    done = {key.split("@")[0] for key in belief.last_grades()}
+    done = {key.split("@")[0] for key in belief.last_grades}
     seen = _signs_seen(belief)
     for rule in known.intake.rules:
         fits = (not rule.told or set(rule.told) & set(model.history)) and (not rule.seen or seen & set(rule.seen))

@@ -4,16 +4,19 @@ floor.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
 
 import numpy as np
 
 from chargepath.base.arrays import Array, Ints
 from chargepath.decision.acts import PROVE, REFER, Act, act_of, combined_cures, deepest_access, pulled
+from chargepath.decision.kernel import ratio_rule
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import Belief
-from chargepath.diagnosis.states import States, take_away
+from chargepath.diagnosis.states import States
 
 
 @dataclass(frozen=True)
@@ -91,9 +94,34 @@ class RouteTable:
         total = mass.sum(axis=1)
         return np.asarray(self.value * (total - mass[:, 0]) + self.refer.cost * total)
 
-    def still_to_open(self, paid: Ints) -> Array:
-        """Price of opening for each route from each paid level, shape (n, n_routes)."""
-        return np.maximum(self.opening[self.levels] - self.opening[paid][:, None], 0.0)
+    @cached_property
+    def compiled(self) -> tuple[Any, ...]:
+        """The table as `kernel.ratio_rule` takes it, from `cure_state` to `spared`."""
+        state, route = np.nonzero(self.cures[1:])
+        faults = [fault for removes in self.removes for fault in removes]
+        chances = [chance for removes in self.removes for chance in removes.values()]
+        return (
+            state + 1,
+            np.ascontiguousarray(route),
+            self.cures[1:][state, route],
+            self.act_cost,
+            self.levels,
+            self.opening,
+            self.works,
+            self.comeback,
+            _starts([len(removes) for removes in self.removes]),
+            np.array(faults, dtype=np.int64),
+            np.array(chances, dtype=np.float64),
+            *self.states.pairs_flat,
+            float(self.value),
+            float(self.refer.cost),
+            float(self.spared),
+        )
+
+
+def _starts(counts: Sequence[int]) -> Ints:
+    """Where each group begins, and the last ends, in a list of groups of so many."""
+    return np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
 
 
 @dataclass(frozen=True, eq=False)
@@ -116,8 +144,8 @@ class Plan:
     stop: Ints
 
 
-def plan(table: RouteTable, mass: Array, paid: Ints) -> Plan:
-    """Follow the ratio rule through to the end.
+def plan(table: RouteTable, mass: Array, paid: Ints, hardly_pays: float = -1.0, failed: Ints | None = None) -> Plan:
+    """Follow the ratio rule.
 
     V = min(hand on, cost + P(passes, something left) · come-back + P(fails) · V'), backwards over the order that the
     ratio rule chooses forwards.
@@ -129,137 +157,36 @@ def plan(table: RouteTable, mass: Array, paid: Ints) -> Plan:
         Beliefs, not necessarily normalised; the costs are weighted by their sums.
     paid : int array, shape (n,)
         Access level already paid for.
+    hardly_pays : float
+        Hand on once no route left pays for itself by this share; under 0 to follow it to the end.
+    failed : int array, shape (n,), optional
+        The route that has just failed on each belief: it is no fresh chance and is left out; -1 for none.
 
     """
-    n, n_routes = len(mass), len(table.acts)
-    rows, left = np.arange(n), mass
-    used = np.zeros((n, n_routes), dtype=bool)
-    order = np.zeros((n, n_routes), dtype=np.int64)
-    spent, floor = np.zeros((n, n_routes)), np.zeros((n, n_routes))
-    left, fails = left.copy(), 1 - table.works
-    for step in range(n_routes):
-        total = left.sum(axis=1)
-        floor[:, step] = table.value * (total - left[:, 0]) + table.refer.cost * total
-        cost = table.act_cost + table.still_to_open(paid)
-        ratio = np.where(used, -1.0, (left @ table.cures) / np.maximum(cost, 1e-9))
-        chosen = ratio.argmax(axis=1)
-        order[:, step] = chosen
-        used[rows, chosen] = True
-        paid = np.maximum(paid, table.levels[chosen])
-        _do(table, left, chosen)
-        wrong = left[:, 1:] @ table.works[1:]
-        passed = wrong + left[:, 0] * table.works[0]
-        spent[:, step] = cost[rows, chosen] * total + table.spared * passed + wrong * table.comeback[chosen]
-        left *= fails
-    return _backwards(order, spent, floor, table.floor(left))
+    failed = np.full(len(mass), -1, dtype=np.int64) if failed is None else failed
+    mass, paid = np.ascontiguousarray(mass, dtype=np.float64), np.asarray(paid, dtype=np.int64)
+    return Plan(*ratio_rule(mass, paid, failed, *table.compiled, hardly_pays))
 
 
-def _do(table: RouteTable, left: Array, chosen: Ints) -> None:
-    """Do each row's chosen route: the mass (n, n_states) moves to where what it cures is gone, in place."""
-    for route in np.unique(chosen):
-        if table.removes[route]:
-            mine = np.flatnonzero(chosen == route)
-            left[mine] = table.states.take_away(left[mine], table.removes[route])
+# What follows once no route left pays for itself by so much is left out of the costs of many beliefs at once. On the
+# 177 states of the reference cases the next step is the same in each and its total within 0.08.
+HARDLY_PAYS = 0.4
 
 
-def _backwards(order: Ints, spent: Array, floor: Array, last: Array) -> Plan:
-    """Choose at each step between handing on (`floor`) and going on (`spent`), from the last step to the first.
-
-    `last` is what handing on costs after all steps, shape (n,).
-    """
-    n_routes = order.shape[1]
-    worth, stop = last, np.full(len(order), n_routes, dtype=np.int64)
-    for step in range(n_routes - 1, -1, -1):
-        going_on = spent[:, step] + worth
-        stops = floor[:, step] <= going_on
-        worth = np.where(stops, floor[:, step], going_on)
-        stop[stops] = step
-    return Plan(worth, order, stop)
-
-
-# Left out of the costs of many beliefs at once: states and routes that hold less than this share of all their mass,
-# and what follows once no route left pays for itself by half, or after so many. On the 177 states of the reference
-# cases the next step is the same in each and its total within 0.08.
-FEW_STATES, FEW_ROUTES, HARDLY_PAYS, MOST_STEPS = 1e-6, 1e-3, 0.4, 12
-
-
-def job_costs(table: RouteTable, mass: Array, paid: Ints) -> Array:
+def job_costs(table: RouteTable, mass: Array, paid: Ints, failed: Ints | None = None) -> Array:
     """`plan(...).cost` for many beliefs at once, shape (n,), with what hardly matters left out.
 
-    Within a few cents of the whole plan, which stays the reference (test_advice.py), in a fraction of its time.
+    Within a few cents of the whole plan (test_advice.py), in a fraction of its time.
 
     Parameters
     ----------
     table : RouteTable
     mass : array, shape (n, n_states)
     paid : int array, shape (n,)
+    failed : int array, shape (n,), optional
 
     """
-    together = mass.sum(axis=0)
-    states, pairs = _states_that_matter(table, together)
-    routes = _routes_that_matter(table, together)
-    cures, works = table.cures[np.ix_(states, routes)], table.works[states]
-    levels, bare, comeback = table.levels[routes], table.act_cost[routes], table.comeback[routes]
-    removes = [table.removes[route] for route in routes]
-    n, n_routes, steps = len(mass), len(routes), 0
-    left, alive, used = mass[:, states], np.arange(n), np.zeros((n, n_routes), dtype=bool)
-    spent, floor = np.full((n, n_routes), np.inf), np.zeros((n, n_routes))
-    last = np.zeros(n)
-    for step in range(min(n_routes, MOST_STEPS)):
-        total = left.sum(axis=1)
-        here = table.value * (total - left[:, 0]) + table.refer.cost * total
-        floor[alive, step] = here
-        cost = bare + np.maximum(table.opening[levels] - table.opening[paid][:, None], 0.0)
-        ratio = np.where(used, -1.0, (left @ cures) / np.maximum(cost, 1e-9))
-        chosen = ratio.argmax(axis=1)
-        pays = ratio.max(axis=1) * table.value > HARDLY_PAYS * total
-        if not pays.all():
-            left, alive, used, paid = left[pays], alive[pays], used[pays], paid[pays]
-            total, cost, chosen = total[pays], cost[pays], chosen[pays]
-        if not alive.size:
-            break
-        rows = np.arange(alive.size)
-        used[rows, chosen] = True
-        paid = np.maximum(paid, levels[chosen])
-        for route in set(chosen.tolist()):
-            if removes[route]:
-                mine = np.flatnonzero(chosen == route)
-                left[mine] = take_away(left[mine], removes[route], pairs)
-        passed = left * works
-        wrong = passed[:, 1:].sum(axis=1)
-        worth = cost[rows, chosen] * total + table.spared * (wrong + passed[:, 0]) + wrong * comeback[chosen]
-        spent[alive, step], steps = worth, step + 1
-        left = left - passed
-        last[alive] = table.value * left[:, 1:].sum(axis=1) + table.refer.cost * left.sum(axis=1)
-    if steps < n_routes:
-        floor[alive, steps] = last[alive]
-    return _backwards(np.zeros((n, steps + 1), dtype=np.int64)[:, :n_routes], spent, floor, last).cost
-
-
-def _states_that_matter(table: RouteTable, together: Array) -> tuple[Ints, list[tuple[Ints, Ints]]]:
-    """Indices of the states that hold mass, closed under taking faults away, and for each fault which of them hold it
-    and where its going leads.
-    """
-    keep = together > FEW_STATES * together.sum()
-    keep |= table.states.has.sum(axis=1) <= 1
-    for _ in range(2):
-        for holding, freed in table.states.pairs:
-            keep[freed[keep[holding]]] = True
-    place = np.cumsum(keep) - 1
-    pairs = []
-    for holding, freed in table.states.pairs:
-        there = keep[holding]
-        pairs.append((place[holding[there]], place[freed[there]]))
-    return np.flatnonzero(keep), pairs
-
-
-def _routes_that_matter(table: RouteTable, together: Array) -> Ints:
-    """Indices of the routes that take away something worth speaking of, and of the proof."""
-    some = FEW_ROUTES * together.sum()
-    faults = together @ table.states.has
-    touched = [max((faults[fault] for fault in removes), default=0.0) for removes in table.removes]
-    kept = [index for index, act in enumerate(table.acts) if act.id == PROVE or touched[index] > some]
-    return np.array(kept or [0], dtype=np.int64)
+    return plan(table, mass, paid, HARDLY_PAYS, failed).cost
 
 
 def route_table(belief: Belief, prices: Prices, forbidden: Collection[str] = ()) -> RouteTable:
@@ -274,13 +201,15 @@ def route_table(belief: Belief, prices: Prices, forbidden: Collection[str] = ())
     acts = tuple(act_of(route, belief, prices) for route in routes)
     failed = belief.failures
     removes = tuple(combined_cures(group, model, failed) for group in together)
-    each = [[cures.get(index, 0.0) for index in range(model.states.n_faults)] for cures in removes]
+    each = np.zeros((len(removes), model.states.n_faults))
+    for row, chances in enumerate(removes):
+        each[row, list(chances)] = list(chances.values())
     minutes = prices.route_minutes(known.routes[REFER])
     return RouteTable(
         acts=acts,
         states=model.states,
         removes=removes,
-        cures=np.stack([model.states.product(np.array(chances)) for chances in each], axis=1),
+        cures=model.states.product(each).T,
         act_cost=np.array([act.cost - act.opening_minutes * rate - prices.spared for act in acts]),
         levels=np.array([known.access[deepest_access(group, model)].level for group in together], dtype=np.int64),
         works=model.works,
@@ -299,7 +228,7 @@ def route_terms(belief: Belief, table: RouteTable) -> list[RouteTerm]:
     first = plan(table, mass, paid)
     after = np.stack([table.states.remove(belief.mass, removes) for removes in table.removes])
     passed = after * table.works
-    later = job_costs(table, after - passed, np.maximum(paid, table.levels))
+    later = job_costs(table, after - passed, np.maximum(paid, table.levels), np.arange(len(table.acts)))
     comeback = passed[:, 1:].sum(axis=1) * table.comeback
     cures = belief.mass @ table.cures
     terms = [

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -12,6 +13,7 @@ from chargepath.case.entries import TryEvent
 from chargepath.decision.plan import RouteTable, job_costs
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import Belief, blocked
+from chargepath.diagnosis.model import Model
 from chargepath.hazards.standing import Danger, forbidding
 from chargepath.knowledge import Check
 
@@ -67,7 +69,8 @@ class Option:
 class Question:
     """A check or try with the likelihood of each of its outcomes, shape (n_outcomes, n_states).
 
-    `assembled`: an opened device has to be put together for it.
+    `assembled`: an opened device has to be put together for it. `speaks`: it says something as things stand, not only
+    after another one.
     """
 
     kind: str
@@ -79,15 +82,14 @@ class Question:
     grades: tuple[str, ...]
     chances: Array
     assembled: bool = False
+    speaks: bool = True
 
 
-def _look_outcomes(check: Check, looks: Sequence[tuple[float, Array]]) -> tuple[tuple[str, ...], Array]:
-    """Outcomes of a look, summed up: nothing seen, one sign alone, several signs.
-
-    `looks` are the ways in which it can show itself, each with its share.
-    """
-    rows = []
-    for share, table in looks:
+@lru_cache(maxsize=2048)
+def _look_outcomes(model: Model, name: str) -> tuple[tuple[str, ...], Array]:
+    """Outcomes of a look, summed up: nothing seen, one sign alone, several signs."""
+    check, rows = model.known.checks[name], []
+    for share, table in model.looks(check):
         none = (1 - table).prod(axis=1)
         alone = [none * table[:, k] / (1 - table[:, k]) for k in range(table.shape[1])]
         several = np.clip(1 - none - np.sum(alone, axis=0), 0.0, 1.0)
@@ -100,32 +102,32 @@ def question_of(check: Check, belief: Belief, prices: Prices) -> Question:
     """A check as a question: what it may show, and how likely that is in each state."""
     model, given = belief.model, belief.given(check)
     if check.is_look:
-        labels, chances = _look_outcomes(check, model.looks(check))
+        labels, chances = _look_outcomes(model, check.id)
         names = tuple("seen" for _ in labels)
     else:
         table = model.table(check) if given is None else model.table_given(check, given)
         labels, chances, names = tuple(check.name(grade) for grade in check.grades), table.T, check.grades
     minutes = prices.check_minutes(check)
     assembled = check.access == "outside" and bool(check.puts)
-    return Question("check", check.id, check.access, minutes, check.wait_minutes, labels, names, chances, assembled)
+    speaks = not blocked(model.known, check, belief.last_grades)
+    wait = check.wait_minutes
+    return Question("check", check.id, check.access, minutes, wait, labels, names, chances, assembled, speaks)
 
 
-def questions(
-    belief: Belief, prices: Prices, dangers: Sequence[Danger] = (), *, whatever: bool = False
-) -> list[Question]:
-    """Every check and try that would say something new and that no danger forbids.
+def questions(belief: Belief, prices: Prices, dangers: Sequence[Danger] = ()) -> list[Question]:
+    """Every check and try that would say something new and that no danger forbids."""
+    return [question for question in every_question(belief, prices, dangers) if question.speaks]
 
-    With `whatever`, those too that only speak after another one.
-    """
+
+def every_question(belief: Belief, prices: Prices, dangers: Sequence[Danger] = ()) -> list[Question]:
+    """The same with those that only speak after another one."""
     model, known = belief.model, belief.model.known
-    grades, out = belief.last_grades(), []
+    grades, out = belief.last_grades, []
     repeated = {key.split("@")[0] for key in grades}
     for check in known.checks.values():
         if check.unasked or check.id in grades or repeated.intersection(check.repeats):
             continue
-        if not model.offers(check) or (not whatever and blocked(known, check, grades)):
-            continue
-        if forbidding(known, dangers, "check", check.id):
+        if not model.offers(check) or forbidding(known, dangers, "check", check.id):
             continue
         out.append(question_of(check, belief, prices))
     tried = {event.route for event in belief.since_repair() if isinstance(event, TryEvent)}
@@ -182,94 +184,78 @@ def value_questions(
     steps : {1, 2}
 
     """
-    asked = questions(belief, prices, dangers)
+    everything = every_question(belief, prices, dangers)
+    asked = [question for question in everything if question.speaks]
     if not asked:
         return []
-    blocks = [belief.mass * question.chances for question in asked]
-    levels = [_level(belief, question) for question in asked]
-    costs = _costs(table, blocks, levels)
-    options = [
-        _option(belief, prices, question, block, cost, commit)
-        for question, block, cost in zip(asked, blocks, costs, strict=True)
-    ]
+    sizes = [len(question.labels) for question in asked]
+    mass = belief.mass * np.concatenate([question.chances for question in asked])
+    paid = np.repeat(np.array([_level(belief, question) for question in asked], dtype=np.int64), sizes)
+    costs = job_costs(table, mass, paid)
+    options = _options(belief, prices, asked, mass, costs, commit)
     if steps > 1:
-        options = _second_look(belief, table, prices, asked, options, commit, dangers)
+        late = [question for question in everything if not question.speaks]
+        options = _second_look(belief, table, prices, asked, late, options, commit)
     return sorted(options, key=lambda option: -round(option.saves, 9))
 
 
-def _costs(table: RouteTable, blocks: Sequence[Array], levels: Sequence[int]) -> list[Array]:
-    """Expected cost of the job for each row of each block, in one run of the ratio rule.
+def _options(
+    belief: Belief, prices: Prices, asked: Sequence[Question], mass: Array, costs: Array, commit: float
+) -> list[Option]:
+    """Each question with each of its outcomes.
 
-    `levels` is what is opened for a block.
+    `mass` (n_outcomes of all, n_states) is that of each outcome, `costs` what the job then costs.
     """
-    sizes = [len(block) for block in blocks]
-    paid = np.repeat(np.array(levels, dtype=np.int64), sizes)
-    costs = job_costs(table, np.concatenate(blocks), paid)
-    return np.split(costs, np.cumsum(sizes)[:-1])
-
-
-def _option(belief: Belief, prices: Prices, question: Question, block: Array, costs: Array, commit: float) -> Option:
-    """One question with each of its outcomes.
-
-    `block` (n_outcomes, n_states) is the mass of each, `costs` what the job then costs.
-    """
-    model = belief.model
-    chances = np.maximum(block.sum(axis=1), 1e-300)
-    marginals = block @ model.states.has / chances[:, None]
+    model, out, row = belief.model, [], 0
+    chances = np.maximum(mass.sum(axis=1), 1e-300)
+    marginals = (mass @ model.states.has) / chances[:, None]
     tops = marginals.argmax(axis=1)
-    minutes, cost = price_of_asking(question, belief.access, belief, prices)
-    total = cost + float(costs.sum())
-    outcomes = tuple(
-        Outcome(
-            label=label,
-            chance=float(chances[row]),
-            total=float(costs[row] / chances[row]),
-            top_fault=model.fault_ids[tops[row]],
-            top_chance=float(marginals[row, tops[row]]),
+    highest = marginals[np.arange(len(tops)), tops].tolist()
+    names = [model.fault_ids[top] for top in tops.tolist()]
+    each, shares = (costs / chances).tolist(), chances.tolist()
+    for question in asked:
+        end = row + len(question.labels)
+        minutes, cost = price_of_asking(question, belief.access, belief, prices)
+        total = cost + float(costs[row:end].sum())
+        outcomes = tuple(
+            Outcome(label, shares[at], each[at], names[at], highest[at])
+            for at, label in enumerate(question.labels, row)
         )
-        for row, label in enumerate(question.labels)
-    )
-    return Option(question.kind, question.id, minutes, cost, total, commit - total, outcomes)
+        out.append(Option(question.kind, question.id, minutes, cost, total, commit - total, outcomes))
+        row = end
+    return out
 
 
 @dataclass(frozen=True, eq=False)
 class _Branch:
-    """A second question after one outcome of a first.
-
-    Both, which outcome, and the mass of each answer (n_outcomes, n_states).
-    """
+    """The second questions after one outcome of a first one: its number, which outcome, and what speaks then."""
 
     first: int
     outcome: int
-    second: Question
-    mass: Array
+    seconds: tuple[Question, ...]
 
 
 def _branches(
-    belief: Belief,
-    prices: Prices,
-    asked: Sequence[Question],
-    by_saving: Sequence[int],
-    dangers: Sequence[Danger],
+    belief: Belief, asked: Sequence[Question], late: Sequence[Question], by_saving: Sequence[int]
 ) -> list[_Branch]:
     """Every second question worth looking at, after each outcome of the most promising first ones.
 
     Those that speak already are among the best by one look; those that only speak after another check come on top.
     """
-    known, grades = belief.model.known, belief.last_grades()
-    ready = {question.id for question in asked}
-    late = [question for question in questions(belief, prices, dangers, whatever=True) if question.id not in ready]
+    known, grades, out = belief.model.known, belief.last_grades, []
     best = [asked[number] for number in by_saving[:SECOND]]
-    out = []
     for number in by_saving[:FIRST]:
         start = asked[number]
-        followers = [*best, *late] if start.kind == "check" else best
-        for row, grade in enumerate(start.grades):
-            after = {**grades, start.id: grade} if start.kind == "check" else grades
-            for second in followers:
-                silent = second.kind == "check" and blocked(known, known.checks[second.id], after)
-                if second.id != start.id and not silent:
-                    out.append(_Branch(number, row, second, belief.mass * start.chances[row] * second.chances))
+        for outcome, grade in enumerate(start.grades):
+            seconds = [second for second in best if second.id != start.id]
+            if start.kind == "check":
+                after = {**grades, start.id: grade}
+                silent = {
+                    s.id for s in (*seconds, *late) if s.kind == "check" and blocked(known, known.checks[s.id], after)
+                }
+                seconds = [second for second in (*seconds, *late) if second.id not in silent]
+            if seconds:
+                out.append(_Branch(number, outcome, tuple(seconds)))
     return out
 
 
@@ -278,30 +264,45 @@ def _second_look(
     table: RouteTable,
     prices: Prices,
     asked: Sequence[Question],
+    late: Sequence[Question],
     options: list[Option],
     commit: float,
-    dangers: Sequence[Danger],
 ) -> list[Option]:
     """The same options, the most promising of them valued with the best second question after each outcome."""
     by_saving = sorted(range(len(asked)), key=lambda number: -round(options[number].saves, 9))
-    branches = _branches(belief, prices, asked, by_saving, dangers)
+    branches = _branches(belief, asked, late, by_saving)
     if not branches:
         return options
-    levels = [max(_level(belief, asked[branch.first]), _level(belief, branch.second)) for branch in branches]
-    costs = _costs(table, [branch.mass for branch in branches], levels)
+    known, opened, priced = belief.model.known, {}, {}
+    for number in {branch.first for branch in branches}:
+        opened[number] = max([belief.access, asked[number].access], key=lambda name: known.access[name].level)
+    masses, paid = [], []
+    for branch in branches:
+        here = belief.mass * asked[branch.first].chances[branch.outcome]
+        masses.append(here * np.concatenate([second.chances for second in branch.seconds]))
+        for second in branch.seconds:
+            level = max(known.access[opened[branch.first]].level, known.access[second.access].level)
+            paid += [level] * len(second.labels)
+            key = (opened[branch.first], second.kind, second.id)
+            if key not in priced:
+                priced[key] = price_of_asking(second, opened[branch.first], belief, prices)[1]
+    mass = np.concatenate(masses)
+    costs = job_costs(table, mass, np.array(paid, dtype=np.int64)).tolist()
+    shares = mass.sum(axis=1).tolist()
     best: dict[tuple[int, int], tuple[float, str]] = {}
-    for branch, cost in zip(branches, costs, strict=True):
-        opened = max(
-            [belief.access, asked[branch.first].access], key=lambda name: belief.model.known.access[name].level
-        )
-        _, price = price_of_asking(branch.second, opened, belief, prices)
-        worth = float(cost.sum()) + price * float(branch.mass.sum())
-        key = (branch.first, branch.outcome)
-        if key not in best or worth < best[key][0]:
-            best[key] = (worth, branch.second.id)
+    row = 0
+    for branch in branches:
+        for second in branch.seconds:
+            end = row + len(second.labels)
+            price = priced[opened[branch.first], second.kind, second.id]
+            worth = sum(costs[row:end]) + price * sum(shares[row:end])
+            key_at = (branch.first, branch.outcome)
+            if key_at not in best or worth < best[key_at][0]:
+                best[key_at] = (worth, second.id)
+            row = end
     first = set(by_saving[:FIRST])
     return [
-        _deeper(option, [best.get((number, row)) for row in range(len(option.outcomes))], commit)
+        _deeper(option, [best.get((number, outcome)) for outcome in range(len(option.outcomes))], commit)
         if number in first
         else option
         for number, option in enumerate(options)

@@ -46,13 +46,13 @@ def ruled_out(belief: Belief, school: School) -> tuple[str, ...]:
     """Routes that a school forbids on this device as it stands."""
     if school.carriers and belief.model.device.carrier not in school.carriers:
         return ()
-    grades = {(key.split("@")[0], grade) for key, grade in belief.last_grades().items()}
+    grades = {(key.split("@")[0], grade) for key, grade in belief.last_grades.items()}
     return () if grades.intersection(school.unless) else school.forbid
 
 
 def _first_check(belief: Belief, advice: Advice, school: School) -> Option | None:
     """The next check that has to be done before any repair with a part."""
-    grades, known = belief.last_grades(), belief.model.known
+    grades, known = belief.last_grades, belief.model.known
     options = {option.id: option for option in advice.options if option.kind == "check"}
     for name in school.first_checks:
         if name not in grades and name in options and not blocked(known, known.checks[name], grades):

@@ -10,7 +10,7 @@ from chargepath.base.quantities import figure
 from chargepath.decision.advice import Advice
 from chargepath.decision.plan import RouteTerm
 from chargepath.decision.prices import Prices
-from chargepath.decision.questions import Option, questions
+from chargepath.decision.questions import Option, every_question, questions
 from chargepath.diagnosis.belief import Belief
 
 
@@ -76,9 +76,7 @@ def levels_after(belief: Belief, prices: Prices, kind: str, name: str) -> dict[s
         By the outcome's label: chance in [0, 1] by station; empty where it cannot be asked now.
 
     """
-    question = next(
-        (one for one in questions(belief, prices, whatever=True) if (one.kind, one.id) == (kind, name)), None
-    )
+    question = next((one for one in every_question(belief, prices) if (one.kind, one.id) == (kind, name)), None)
     if question is None:
         return {}
     mass = belief.mass * question.chances

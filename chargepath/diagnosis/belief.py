@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import TypeVar
 
 import numpy as np
@@ -16,7 +17,7 @@ import numpy as np
 from chargepath.base.arrays import Array
 from chargepath.case.entries import Case, CheckEvent, Event, HazardEvent, PathEvent, RepairEvent, TryEvent
 from chargepath.diagnosis.model import Model
-from chargepath.diagnosis.states import build_states, triples
+from chargepath.diagnosis.states import States, build_states, triples
 from chargepath.electrical.lines import LineVerdict
 from chargepath.grading.readings import Grading, grade_event
 from chargepath.knowledge import Check, Knowledge
@@ -155,7 +156,8 @@ class Belief:
                 found = entry if key == check.given.key else found
         return None if found is None else np.array(weights_of(self.model.known, found))
 
-    def last_grades(self) -> dict[str, str]:
+    @cached_property
+    def last_grades(self) -> Mapping[str, str]:
         """Grade of each check that counts and that no repair since could have changed, by evidence key."""
         grades: dict[str, str] = {}
         for entry in self.entries:
@@ -174,14 +176,14 @@ def _mended(event: Event) -> bool:
     return isinstance(event, RepairEvent) and not event.other
 
 
-def blocked(known: Knowledge, check: Check, grades: dict[str, str]) -> str:
+def blocked(known: Knowledge, check: Check, grades: Mapping[str, str]) -> str:
     """Why the check says nothing after these grades, or '' where it speaks.
 
     Parameters
     ----------
     known : Knowledge
     check : Check
-    grades : dict of str to str
+    grades : mapping of str to str
         Grades of this part of the case by evidence key.
 
     """
@@ -334,37 +336,44 @@ def likelihood(model: Model, entry: Entry) -> Array:
     return np.asarray(works if event.works else 1 - works)
 
 
-def _pass(
-    model: Model,
-    entries: Sequence[Entry],
-    skip: int = -1,
-    begun: tuple[Array, Mapping[str, int]] | None = None,
-    first: int = 0,
-) -> Array:
-    """Probability of each state after all entries (but `skip`), shape (n_states,).
+@dataclass(frozen=True, eq=False)
+class _Step:
+    """What an entry does to the mass: faults that go and come with a repair, and the chance of what was seen."""
 
-    `begun` is what stood before the entry `first`: the states' probabilities, and how often each repair had failed.
-    """
-    mass, failed = (model.prior.copy(), Counter[str]()) if begun is None else (begun[0], Counter(begun[1]))
-    for index, entry in enumerate(entries[first:], first):
-        event = entry.event
+    removes: Mapping[int, float]
+    leaves: Mapping[int, float]
+    chance: Array
+
+    def through(self, states: States, mass: Array) -> Array:
+        """The mass (n_states,) after the repair, before what was seen."""
+        return states.bring_in(states.remove(mass, self.removes), self.leaves) if self.removes or self.leaves else mass
+
+    def back(self, states: States, worth: Array) -> Array:
+        """What the mass before the repair is worth (n_states, n), where the mass after it is worth so much."""
+        return states.back_through(worth, self.removes, self.leaves) if self.removes or self.leaves else worth
+
+
+def _steps(model: Model, entries: Sequence[Entry]) -> list[_Step]:
+    """Every entry as a step of the pass."""
+    out, failed, none = [], Counter[str](), dict[int, float]()
+    for entry in entries:
+        event, chance = entry.event, likelihood(model, entry)
         if isinstance(event, RepairEvent) and not event.other:
             route = model.known.routes[event.route]
-            mass = model.states.remove(mass, model.removes(route, failed=failed[route.id]))
-            mass = model.states.bring_in(mass, model.leaves(route))
+            out.append(_Step(model.removes(route, failed=failed[route.id]), model.leaves(route), chance))
             failed[route.id] += event.works is False
-        if index != skip:
-            mass = mass * likelihood(model, entry)
+        else:
+            out.append(_Step(none, none, chance))
+    return out
+
+
+def _pass(model: Model, entries: Sequence[Entry]) -> Array:
+    """Probability of each state after all entries, shape (n_states,)."""
+    mass = model.prior
+    for step in _steps(model, entries):
+        mass = step.through(model.states, mass) * step.chance
         mass = mass / mass.sum()
     return mass
-
-
-def _failed(entries: Sequence[Entry]) -> Counter[str]:
-    """How often each repair was done in vain."""
-    events = (entry.event for entry in entries)
-    return Counter(
-        event.route for event in events if isinstance(event, RepairEvent) and not event.other and event.works is False
-    )
 
 
 def _explained(model: Model, entries: Sequence[Entry]) -> float:
@@ -427,21 +436,34 @@ def assess(model: Model, case: Case) -> Belief:
     return Belief(narrow, full, kept / kept.sum(), entries, access, True)
 
 
-# A log is rarely longer; the work of weighing grows with the square of what is weighed.
-WEIGHED = 80
-
-
 def pushes(belief: Belief) -> list[Push]:
-    """How far each of the newest `WEIGHED` entries that count moved each fault, by leaving it out of the pass."""
+    """How far each entry that counts moved each fault: the odds with it over the odds without it.
+
+    Leaving an entry out is linear in the mass before it. One pass forwards keeps that mass, one backwards keeps how
+    each state before an entry contributes to each fault after the rest, so that the work grows with the entries, not
+    with their square.
+    """
     model, entries = belief.source, belief.entries
-    now = model.states.marginals(_pass(model, entries))
-    first = max(len(entries) - WEIGHED, 0)
-    begun = (_pass(model, entries[:first]), _failed(entries[:first]))
+    before, mass = [], model.prior.copy()
+    steps = _steps(model, entries)
+    for step in steps:
+        mass = step.through(model.states, mass)
+        before.append(mass)
+        mass = mass * step.chance
+        mass = mass / mass.sum()
+    now = model.states.marginals(mass)
+    after = np.column_stack([model.states.has, np.ones(len(model.states))])
+    rows = []
+    for step, entry, mass in zip(reversed(steps), reversed(entries), reversed(before), strict=True):
+        if entry.state == "counts" and not (isinstance(entry.event, HazardEvent) and not entry.implied):
+            found = mass @ after
+            rows.append(found[:-1] / found[-1])
+        after = step.back(model.states, after * step.chance[:, None])
+        after = after / after.max()
     out = []
-    for index, entry in enumerate(entries[first:], first):
-        if entry.state != "counts" or (isinstance(entry.event, HazardEvent) and not entry.implied):
-            continue
-        without = model.states.marginals(_pass(model, entries, index, begun, first))
-        odds = (now / (1 - now + 1e-12)) / (without / (1 - without + 1e-12) + 1e-300)
-        out += [Push(index, name, float(odd)) for name, odd in zip(model.fault_ids, odds, strict=True)]
+    for index, entry in enumerate(entries):
+        if entry.state == "counts" and not (isinstance(entry.event, HazardEvent) and not entry.implied):
+            without = rows.pop()
+            odds = (now / (1 - now + 1e-12)) / (without / (1 - without + 1e-12) + 1e-300)
+            out += [Push(index, name, float(odd)) for name, odd in zip(model.fault_ids, odds, strict=True)]
     return out

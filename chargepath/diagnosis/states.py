@@ -100,6 +100,33 @@ class States:
             out[holding] += moved
         return out
 
+    def back_through(self, worth: Array, removes: Mapping[int, float], brings: Mapping[int, float]) -> Array:
+        """What mass before a repair is worth, where mass after it is worth so much: `remove`, then `bring_in`, turned
+        round.
+
+        Parameters
+        ----------
+        worth : array, shape (n_states, n)
+        removes, brings : mapping of fault index to chance
+
+        Examples
+        --------
+        >>> states, removes, brings = build_states(2), {0: 0.5}, {1: 0.1}
+        >>> mass, worth = np.array([0.1, 0.4, 0.2, 0.3]), np.eye(4)[:, [1, 3]]
+        >>> there = states.bring_in(states.remove(mass, removes), brings) @ worth
+        >>> bool(np.allclose(there, mass @ states.back_through(worth, removes, brings)))
+        True
+
+        """
+        out = worth.copy()
+        for fault, chance in reversed(list(brings.items())):
+            holding, freed = self.pairs[fault]
+            out[freed] += chance * (out[holding] - out[freed])
+        for fault, chance in reversed(list(removes.items())):
+            holding, freed = self.pairs[fault]
+            out[holding] += chance * (out[freed] - out[holding])
+        return out
+
     @cached_property
     def pairs(self) -> list[tuple[Ints, Ints]]:
         """For each fault, the states that hold it and the same states without it."""
@@ -110,9 +137,20 @@ class States:
             out.append((holding, freed))
         return out
 
+    @cached_property
+    def pairs_flat(self) -> tuple[Ints, Ints, Ints]:
+        """The same one after another: where each fault's begin (n_faults + 1,), holding, freed."""
+        starts = np.cumsum([0, *(len(holding) for holding, _ in self.pairs)])
+        return starts, np.concatenate([h for h, _ in self.pairs]), np.concatenate([f for _, f in self.pairs])
+
     def product(self, each: Array) -> Array:
-        """Product over the members of each state, shape (n_states,), of one number a fault, shape (n_faults,)."""
-        return np.asarray(np.append(each, 1.0)[self.members].prod(axis=1))
+        """Product over each state's members, shape (..., n_states), of one number a fault, shape (..., n_faults)."""
+        padded = np.concatenate([each, np.ones((*each.shape[:-1], 1))], axis=-1)
+        first, *others = (padded[..., column] for column in self.members.T)
+        out = first
+        for other in others:
+            out = out * other
+        return out
 
 
 def take_away(mass: Array, removes: Mapping[int, float], pairs: Sequence[tuple[Ints, Ints]]) -> Array:

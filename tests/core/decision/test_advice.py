@@ -8,7 +8,8 @@ from django.test import SimpleTestCase
 
 from chargepath.decision.acts import Act
 from chargepath.decision.advice import advise
-from chargepath.decision.plan import RouteTable, job_costs, plan, route_table
+from chargepath.decision.kernel import get_ready, ratio_rule
+from chargepath.decision.plan import RouteTable, job_costs, plan, route_table, route_terms
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import questions
 from chargepath.diagnosis.belief import assess
@@ -16,6 +17,7 @@ from chargepath.diagnosis.model import Model
 from chargepath.diagnosis.states import build_states
 from chargepath.knowledge.loader import shipped
 from tests.builders import case
+from tests.core.decision.plain_plan import plain_plan
 
 
 def free_act(name: str) -> Act:
@@ -168,6 +170,44 @@ class ThePlanSpeltOut(SimpleTestCase):
                 np.testing.assert_allclose(quick, whole, atol=0.05)
                 self.assertTrue((quick >= whole - 0.02).all())
 
+    def test_the_compiled_rule_is_the_one_written_for_reading(self):
+        for lines in (
+            ["i 0.0 5.1 20%", "port clean"],
+            ["start dead", "cell 3.2"],
+            ["lines 120/600", "did clean_port no"],
+        ):
+            made = case(lines)
+            belief = assess(Model(shipped(), made.device, made.history), made)
+            table = route_table(belief, Prices.of(shipped(), 160.0))
+            mass = np.concatenate([belief.mass * one.chances for one in questions(belief, Prices.of(shipped(), 160.0))])
+            paid = np.arange(len(mass)) % 3
+            failed = np.arange(len(mass)) % (len(table.acts) + 1) - 1
+            for hardly_pays, again in ((-1.0, None), (0.4, None), (-1.0, failed), (0.4, failed)):
+                found = plan(table, mass, paid, hardly_pays, again)
+                cost, order, stop = plain_plan(table, mass, paid, hardly_pays, again)
+                with self.subTest(lines=lines, hardly_pays=hardly_pays):
+                    np.testing.assert_allclose(found.cost, cost, rtol=1e-12)
+                    np.testing.assert_array_equal(found.stop, stop)
+                    for row, end in enumerate(stop):
+                        np.testing.assert_array_equal(found.order[row, :end], order[row, :end])
+
+    def test_committing_to_the_rules_first_repair_costs_what_the_rule_costs(self):
+        # Whatever is done first, what follows is not the same repair again as if it were a fresh chance.
+        for lines in (["i 0.0 5.1 20%", "port clean"], ["start dead", "cell 3.2"], ["inside disturbed", "cell 3.8"]):
+            made = case(lines)
+            belief = assess(Model(shipped(), made.device, made.history), made)
+            table = route_table(belief, Prices.of(shipped(), 400.0))
+            found = plan(table, belief.mass[None, :], np.array([shipped().access[belief.access].level]))
+            first = table.acts[int(found.order[0, 0])].id
+            total = next(term.total for term in route_terms(belief, table) if term.id == first)
+            with self.subTest(lines=lines, first=first):
+                self.assertGreater(int(found.stop[0]), 0)
+                self.assertAlmostEqual(total, float(found.cost[0]), delta=0.05)
+
+    def test_the_rule_is_compiled_once_for_all_beliefs(self):
+        get_ready()
+        self.assertEqual(len(ratio_rule.signatures), 1)
+
     def test_openings_come_backs_pairs_and_handing_on_as_worked_by_hand(self):
         for seed in range(40):
             rng = Random(seed)
@@ -223,8 +263,7 @@ class AdviceOnTheShippedKnowledge(SimpleTestCase):
 
     def test_a_cheap_long_shot_stands_beside_the_plausible_repair(self):
         share = shipped().costs.plausible_share
-        lines = ["i 0.08 5.08 3%", "port lint", "flip same", "wiggle steady", "inside clean", "power 505/512"]
-        advice, _ = self.advise(lines, "tablet usb_c sub_board", ("liquid", "opened_before"))
+        advice, _ = self.advise(["i 0.4 5.0 20%", "port clean", "screws tight"], "phone usb_c sub_board")
         cures = {term.id: term.cure for term in advice.routes}
         plausible = [term for term in advice.routes if term.cure >= share * max(cures.values())]
         self.assertLess(cures[advice.beside.id], share * max(cures.values()))

@@ -96,13 +96,13 @@ class TheRecordOfALongCase(SimpleTestCase):
         # A battery has nothing to do with data lines: what they read before stands, and a later reading takes
         # its place.
         lines = ["data silent", "did swap_battery no"]
-        self.assertEqual(believe(lines).last_grades(), {"data_link": "silent"})
+        self.assertEqual(believe(lines).last_grades, {"data_link": "silent"})
         twice = believe([*lines, "data silent"])
         self.assertEqual([entry.state for entry in twice.entries], ["replaced", "counts", "counts"])
         np.testing.assert_allclose(twice.mass, believe(lines).mass, atol=1e-9)
         # The sub-board may have been what kept them silent: afterwards it is another question.
         after = believe(["data silent", "did swap_carrier no"])
-        self.assertEqual(after.last_grades(), {})
+        self.assertEqual(after.last_grades, {})
         again = believe(["data silent", "did swap_carrier no", "data silent"])
         self.assertEqual([entry.state for entry in again.entries], ["counts"] * 3)
         self.assertGreater(dict(again.faults)["port_ic_fault"], 1.2 * dict(after.faults)["port_ic_fault"])

@@ -93,18 +93,16 @@ class ThePass(SimpleTestCase):
         self.assertFalse(believe(["port lint"]).widened)
 
     def test_a_push_is_the_odds_with_an_entry_over_the_odds_without_it(self):
-        lines = ["port lint", "i 0.6 5.0 20%", "wiggle drops"]
-        belief = believe(lines)
-        with_all = dict(belief.faults)
-        for index in range(len(lines)):
-            without = dict(believe(lines[:index] + lines[index + 1 :]).faults)
-            for push in (
-                push for push in pushes(belief) if push.index == index and push.fault in ("port_joint", "port_fouled")
-            ):
-                chances = with_all[push.fault], without[push.fault]
-                odds = [chance / (1 - chance) for chance in chances]
-                with self.subTest(entry=lines[index], fault=push.fault):
-                    self.assertAlmostEqual(push.factor, odds[0] / odds[1], places=6)
+        plain = ["port lint", "i 0.6 5.0 20%", "wiggle drops"]
+        for lines in (plain, [*plain, "did replace_port no", "i 0.0 5.0", "did swap_carrier no", "data silent"]):
+            belief = believe(lines)
+            with_all, found = dict(belief.faults), pushes(belief)
+            for index in (number for number, line in enumerate(lines) if not line.startswith("did")):
+                without = dict(believe(lines[:index] + lines[index + 1 :]).faults)
+                for push in (push for push in found if push.index == index):
+                    odds = [chance / (1 - chance) for chance in (with_all[push.fault], without[push.fault])]
+                    with self.subTest(entry=lines[index], fault=push.fault):
+                        self.assertAlmostEqual(push.factor / (odds[0] / odds[1]), 1, places=6)
 
     def test_a_percentage_on_the_display_means_that_it_starts_unless_that_was_looked_at(self):
         dead = dict(believe(["i 0.0 5.0"]).faults)["battery_flat"]
@@ -114,8 +112,8 @@ class ThePass(SimpleTestCase):
         self.assertEqual([entry.implied for entry in believe(["start dead", "i 0.0 5.0 20%"]).entries], [(), ()])
 
     def test_a_reading_is_taken_back_only_by_a_repair_that_could_have_changed_it(self):
-        kept = believe(["wiggle drops", "did swap_battery no"]).last_grades()
-        gone = believe(["wiggle drops", "did replace_port no"]).last_grades()
+        kept = believe(["wiggle drops", "did swap_battery no"]).last_grades
+        gone = believe(["wiggle drops", "did replace_port no"]).last_grades
         self.assertIn("plug_wiggle", kept)
         self.assertNotIn("plug_wiggle", gone)
 
