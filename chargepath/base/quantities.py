@@ -52,7 +52,9 @@ METERS: Mapping[str, Meter] = {
 
 OVERRANGE = re.compile(r"(?i)[o0]\.?l\.?|-{2,}|open|inf(inity)?|∞")
 LONGEST_NUMBER = 24  # characters
-NUMBER = re.compile(r"(?P<sign>[-+]?)(?P<digits>\d+(?:[.,]\d*)?|[.,]\d+)\s*(?P<unit>[a-zA-Zµ%°]*)")
+NUMBER = re.compile(
+    r"(?P<sign>[-+]?)(?P<digits>\d+(?:[.,]\d*)?|[.,]\d+)\s*(?P<unit>(?:[a-zA-Zµ%°]+[3³]?)?(?:/[a-z]+)?)"
+)
 UNITS: Mapping[str, Mapping[str, float]] = {
     "A": {"": 1.0, "A": 1.0, "mA": 1e-3, "uA": 1e-6, "µA": 1e-6},
     "mA": {"": 1.0, "mA": 1.0, "A": 1e3, "uA": 1e-3, "µA": 1e-3},
@@ -63,7 +65,9 @@ UNITS: Mapping[str, Mapping[str, float]] = {
     "ohm": {"": 1.0, "ohm": 1.0, "mohm": 1e-3, "kohm": 1e3, "k": 1e3},
     "°C": {"": 1.0, "°C": 1.0, "C": 1.0},
     "m": {"": 1.0, "m": 1.0, "cm": 0.01},
+    "mm3": {"": 1.0, "mm3": 1.0, "mm³": 1.0},
     "mm": {"": 1.0, "mm": 1.0, "cm": 10.0},
+    "l/min": {"": 1.0, "l/min": 1.0, "l": 1.0},
     "s": {"": 1.0, "s": 1.0, "ms": 1e-3},
     "min": {"": 1.0, "min": 1.0, "m": 1.0, "h": 60.0},
     "mAh": {"": 1.0, "mAh": 1.0, "Ah": 1e3},

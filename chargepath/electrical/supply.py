@@ -125,6 +125,25 @@ class DrawStep:
 TAKES_IT = 0.5
 
 
+def check_standing(known: Knowledge, plugged_a: float, good_a: float | None = None, *without_a: float) -> None:
+    """Refuse values that no bench supply shows, and a draw that a good board has [A].
+
+    Raises
+    ------
+    ReadingError
+        Naming what would be right.
+
+    """
+    for value in (plugged_a, *without_a):
+        if not 0 <= value <= 10:
+            raise ReadingError(f"{value:g} A is not possible", "amps", "allowed: 0 to 10 A")
+    leaks, _, _ = idle_limits(known, good_a)
+    if plugged_a < leaks:
+        raise ReadingError(
+            f"{_shown(plugged_a)} with everything plugged in is no standing draw", "plugged", f"{_shown(leaks)} or more"
+        )
+
+
 def judge_draws(
     known: Knowledge, plugged_a: float, without: Mapping[str, float], good_a: float | None = None
 ) -> tuple[DrawStep, ...]:
@@ -155,14 +174,8 @@ def judge_draws(
     [('sub_board', 0.002, False), ('display', 0.16, True)]
 
     """
-    for name, value in (("plugged", plugged_a), *without.items()):
-        if not 0 <= value <= 10:
-            raise ReadingError(f"{value:g} A is not possible", name, "allowed: 0 to 10 A")
+    check_standing(known, plugged_a, good_a, *without.values())
     leaks, _, _ = idle_limits(known, good_a)
-    if plugged_a < leaks:
-        raise ReadingError(
-            f"{_shown(plugged_a)} with everything plugged in is no standing draw", "plugged", f"{_shown(leaks)} or more"
-        )
     if not without:
         raise ReadingError("nothing was unplugged", "draws", "what flows without the display, say")
     before, took = plugged_a, {}

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from chargepath.knowledge.cells import CellTables
 from chargepath.knowledge.checks import Check
 from chargepath.knowledge.connectors import Connector
 from chargepath.knowledge.costs import Costs, ModelNumbers
 from chargepath.knowledge.faults import Fault
 from chargepath.knowledge.hazards import Hazard
+from chargepath.knowledge.heat import HeatTables
 from chargepath.knowledge.intake import Intake
 from chargepath.knowledge.path import Hop, Place, Rung, Suspicion
 from chargepath.knowledge.pinmaps import PinMap
@@ -65,6 +67,8 @@ class Knowledge:
     levels: Mapping[str, float]
     traits: Mapping[str, Trait]
     procedures: Procedures
+    heat: HeatTables
+    cells: CellTables
 
     kinds: tuple[str, ...] = ("phone", "tablet")
     carriers: tuple[str, ...] = ("sub_board", "flex", "none")

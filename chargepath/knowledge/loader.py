@@ -5,6 +5,7 @@ Every problem is collected, not only the first, and names file, table and key.
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Iterable
 from functools import cache
 from pathlib import Path
@@ -15,6 +16,7 @@ from chargepath.knowledge import (
     connectors,
     faults,
     hazards,
+    heat,
     intake,
     path,
     procedures,
@@ -27,6 +29,7 @@ from chargepath.knowledge import (
 )
 from chargepath.knowledge.bench import read_bench
 from chargepath.knowledge.book import Knowledge
+from chargepath.knowledge.cells import read_cells
 from chargepath.knowledge.changes import Change
 from chargepath.knowledge.costs import read_costs, read_model
 from chargepath.knowledge.reader import Reader, Table
@@ -60,6 +63,8 @@ FILES = (
     "traits",
     "plan",
     "procedures",
+    "heat",
+    "cells",
 )
 
 
@@ -120,6 +125,8 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
         levels=levels,
         traits=traits.read_traits(read),
         procedures=procedures.read_procedures(read),
+        heat=heat.read_heat(read),
+        cells=read_cells(read),
     )
     for table in (
         checks,
@@ -135,6 +142,7 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
         traits,
         procedures,
         proofs,
+        heat,
     ):
         table.cross_check(read, known)
     if read.problems:
@@ -146,6 +154,15 @@ def _read_words(read: Reader, scale: Table) -> None:
     """The wording scale first: every file after it may use its words."""
     for word, chance in read.table(scale, "words", "scale.toml").items():
         read.words[word] = read.number({word: chance}, word, "scale.toml [words]", high=1)
+
+
+@cache
+def fingerprint() -> str:
+    """Names the numbers that ship: other files, another text of 64 characters."""
+    found = hashlib.sha256()
+    for file in sorted(DATA.glob("*.toml")):
+        found.update(file.name.encode() + file.read_bytes())
+    return found.hexdigest()
 
 
 @cache

@@ -1,118 +1,103 @@
 """What the shop's own closed jobs say: how often each fault occurs, how well each repair cures, how long things take.
 
-Shares of faults are Dirichlet with the prior numbers as pseudo-counts, cure and come-back rates beta, minutes
-log-normal. Everything is shrunk towards what ships, by a fixed number of imagined jobs, and carries an interval.
+Everything is worked out from a tally (`tally`), so that it is the same whether jobs were added one by one, withdrawn
+and added again, or counted from scratch. Shares of faults are Dirichlet with the prior numbers as pseudo-counts, cure
+and come-back rates and what faults show beta, minutes log-normal. Everything is shrunk towards what ships, by a fixed
+number of imagined jobs, and carries an interval.
 """
 
 from __future__ import annotations
 
 import math
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from statistics import median
 
 import numpy as np
 
-from chargepath.case.entries import RepairEvent
-from chargepath.diagnosis.model import compiled
-from chargepath.knowledge import Knowledge, Route
+from chargepath.base.arrays import Array
+from chargepath.case.entries import Device
+from chargepath.diagnosis.model import effects_of, history_weight
+from chargepath.knowledge import Knowledge
 from chargepath.learning.betas import Learned, learned_share
 from chargepath.learning.lessons import (
     CURE_WORTH,
     MINUTES_WORTH,
     SHARE_WORTH,
+    SHOW_WORTH,
     Lesson,
     Lessons,
-    Timing,
-    groups_of,
     minutes_of,
 )
-from chargepath.learning.showing import showing
+from chargepath.learning.tally import PARTS, STEP, Key, tally_of
 
-# A timing beyond these multiples of what ships is a lunch break or a slip.
-TIMING_LOW, TIMING_HIGH = 0.2, 5.0
 # Spread of the log of a timing before anything is known.
 TIMING_SPREAD = 0.5
 
 
-def _shares(known: Knowledge, lessons: Sequence[Lesson]) -> dict[str, dict[str, Learned]]:
+def _shares(known: Knowledge, tally: Mapping[Key, int]) -> dict[str, dict[str, Learned]]:
     """Dirichlet shares of the faults in every group; the mean prior share over the group's jobs is its prior."""
-    names = list(known.faults)
-    prior: dict[str, np.ndarray] = defaultdict(lambda: np.zeros(len(names)))
-    hits: dict[str, np.ndarray] = defaultdict(lambda: np.zeros(len(names)))
-    count: dict[str, int] = defaultdict(int)
-    for lesson in lessons:
-        outcome = lesson.case.outcome
-        faults = [name for name in (outcome.faults if outcome else ()) if name in known.faults]
-        if not faults or not lesson.counts:
-            continue
-        weights = compiled(known, *lesson.case.compiled_for).weights
-        found = np.zeros(len(names))
-        for name in faults:
-            found[names.index(name)] = 1 / len(faults)
-        for group in groups_of(lesson):
-            prior[group] += weights / weights.sum()
-            hits[group] += found
-            count[group] += 1
-    out = {}
-    for group, n in count.items():
-        mean = prior[group] / n
-        out[group] = {
-            name: learned_share(float(mean[k]), SHARE_WORTH, float(hits[group][k]), n) for k, name in enumerate(names)
-        }
-    return out
+    faults = known.faults.values()
+    prior: dict[str, Array] = defaultdict(lambda: np.zeros(len(faults)))
+    count: Counter[str] = Counter()
+    for key, n in sorted(_rows(tally, "device")):
+        family, kind, connector, carrier, coil, told = (str(part) for part in key)
+        device, history = Device(kind, connector, carrier, coil == "yes", 0.0), tuple(told.split())
+        weights = np.array([history_weight(known, fault, device, history) for fault in faults])
+        named = [f"family:{family}"] if family else []
+        for group in ("all", f"kind:{kind}", *named, *(f"history:{flag}" for flag in history)):
+            prior[group] += n * weights / weights.sum()
+            count[group] += n
+    return {group: _group(known, prior[group] / n, tally, group, n) for group, n in count.items()}
 
 
-def _own_repairs(lesson: Lesson) -> list[RepairEvent]:
-    """Repairs of this bench; what somebody else did before teaches nothing about it."""
-    return [event for event in lesson.case.events if isinstance(event, RepairEvent) and not event.other]
+def _group(known: Knowledge, prior: Array, tally: Mapping[Key, int], group: str, count: int) -> dict[str, Learned]:
+    hits = [tally.get(("found", group, name), 0) / PARTS for name in known.faults]
+    rows = zip(known.faults, prior.tolist(), hits, strict=True)
+    return {name: learned_share(share, SHARE_WORTH, hit, count) for name, share, hit in rows}
 
 
-def _repairs(known: Knowledge, lesson: Lesson) -> list[tuple[Route, str, bool]]:
-    """Every proved repair of a job with a fault that it was to cure and whether it did.
-
-    A come-back undoes the last success.
-    """
-    outcome = lesson.case.outcome
-    present, out = set(outcome.faults if outcome else ()), []
-    done = [event for event in _own_repairs(lesson) if event.works is not None]
-    for number, event in enumerate(done):
-        route = known.routes[event.route]
-        cured = bool(event.works) and not (lesson.came_back and number == len(done) - 1)
-        for fault in present & set(route.cures_on(lesson.case.device.carrier)):
-            out.append((route, fault, cured))
-            if cured:
-                present.discard(fault)
-    return out
+def _rows(tally: Mapping[Key, int], kind: str) -> Iterable[tuple[Key, int]]:
+    """Keys of one kind, without it, with their counts."""
+    return ((key[1:], count) for key, count in tally.items() if key[0] == kind)
 
 
-def _minutes(prior: Mapping[str, float], timings: Iterable[Timing]) -> tuple[dict[str, Learned], dict[str, Learned]]:
+def _minutes(prior: Mapping[str, float], tally: Mapping[Key, int]) -> tuple[dict[str, Learned], dict[str, Learned]]:
     """Learned minutes by key, and each person's pace over everybody's.
 
     Parameters
     ----------
     prior : mapping of timing key to minutes
-    timings : iterable of Timing
-        Those beyond `TIMING_LOW` and `TIMING_HIGH` times the prior are left out.
+    tally : Tally
 
     """
-    logs: dict[str, list[float]] = defaultdict(list)
-    people: dict[str, list[float]] = defaultdict(list)
-    rows = []
-    for timing in timings:
-        usual = prior.get(timing.key, 0.0)
-        if usual > 0 and TIMING_LOW * usual <= timing.minutes <= TIMING_HIGH * usual:
-            rows.append(timing)
-            logs[timing.key].append(math.log(timing.minutes / usual))
-    minutes = {key: log_normal(prior[key], values) for key, values in logs.items()}
-    for timing in rows:
-        if timing.who:
-            people[timing.who].append(math.log(timing.minutes / minutes[timing.key].here))
-    return minutes, {who: log_normal(1.0, values) for who, values in people.items()}
+    by_key: dict[str, Counter[float]] = defaultdict(Counter)
+    by_person: dict[tuple[str, str], Counter[float]] = defaultdict(Counter)
+    for (key, who, step), n in _rows(tally, "took"):
+        if prior.get(str(key)):
+            moved = int(step) * STEP - math.log(prior[str(key)])
+            by_key[str(key)][moved] += n
+            by_person[str(who), str(key)][moved] += n
+    minutes = {key: log_normal(prior[key], logs) for key, logs in sorted(by_key.items())}
+    pace: dict[str, Counter[float]] = defaultdict(Counter)
+    for (who, key), logs in by_person.items():
+        usual = math.log(minutes[key].factor)
+        for moved, n in logs.items():
+            if who:
+                pace[who][moved - usual] += n
+    return minutes, {who: log_normal(1.0, logs) for who, logs in sorted(pace.items())}
 
 
-def log_normal(prior: float, logs: Sequence[float]) -> Learned:
-    """Minutes learned from logarithms of timings over the prior.
+def median_of(counts: Mapping[float, int]) -> float:
+    """The median of values that occur so often each."""
+    values = np.array(sorted(counts))
+    upto = np.cumsum([counts[value] for value in values.tolist()])
+    n = int(upto[-1])
+    low, high = np.searchsorted(upto, [(n - 1) // 2, n // 2], side="right")
+    return float(values[low] + values[high]) / 2
+
+
+def log_normal(prior: float, logs: Mapping[float, int]) -> Learned:
+    """Minutes learned from logarithms of timings over the prior, which occur so often each.
 
     here = prior · exp(n · median / (n + w)), with w imagined timings at the prior; its interval is 1.96 standard
     errors of a median (pi/2 of a mean's variance, Kenney and Keeping 1962) wide on both sides, in the logarithm.
@@ -121,24 +106,23 @@ def log_normal(prior: float, logs: Sequence[float]) -> Learned:
     ----------
     prior : float
         Minutes, or 1 for a person's pace.
-    logs : sequence of float
+    logs : mapping of float to int
         At least one.
 
     Examples
     --------
-    >>> found = log_normal(10.0, [math.log(2.0)] * 4)
+    >>> found = log_normal(10.0, {math.log(2.0): 4})
     >>> round(found.here, 3), round(found.low, 3), round(found.high, 3)
     (14.142, 10.185, 19.637)
 
     """
-    n = len(logs)
-    middle = n * median(logs) / (n + MINUTES_WORTH)
+    n, middle = sum(logs.values()), median_of(logs)
     spread = TIMING_SPREAD
     if n > 2:
-        around = sum((value - median(logs)) ** 2 for value in logs)
+        around = sum(count * (value - middle) ** 2 for value, count in sorted(logs.items()))
         spread = math.sqrt((MINUTES_WORTH * TIMING_SPREAD**2 + around) / (MINUTES_WORTH + n - 1))
     reach = 1.96 * spread * math.sqrt(math.pi / 2 / (n + MINUTES_WORTH))
-    here = prior * math.exp(middle)
+    here = prior * math.exp(n * middle / (n + MINUTES_WORTH))
     return Learned(prior, here, n, reach=reach)
 
 
@@ -147,7 +131,7 @@ def minutes_on(found: Learned, prior: float) -> float:
 
     Examples
     --------
-    >>> round(minutes_on(log_normal(10.0, [math.log(2.0)] * 4), 5.0), 2)
+    >>> round(minutes_on(log_normal(10.0, {math.log(2.0): 4}), 5.0), 2)
     10.0
 
     """
@@ -155,51 +139,76 @@ def minutes_on(found: Learned, prior: float) -> float:
     return float(found.here * (prior / found.prior) ** (1 - weight))
 
 
-def _cures(known: Knowledge, lessons: Sequence[Lesson]) -> dict[tuple[str, str], Learned]:
+def _cures(known: Knowledge, tally: Mapping[Key, int]) -> dict[tuple[str, str], Learned]:
     """Cure rates by route and fault; the prior is the mean chance on the carriers that were repaired."""
-    rows: dict[tuple[str, str], list[tuple[float, bool]]] = defaultdict(list)
-    for lesson in lessons:
-        carrier = lesson.case.device.carrier
-        for route, fault, worked in _repairs(known, lesson):
-            rows[route.id, fault].append((route.cures_on(carrier)[fault], worked))
+    hits: Counter[tuple[str, str]] = Counter()
+    count: Counter[tuple[str, str]] = Counter()
+    prior: dict[tuple[str, str], float] = defaultdict(float)
+    for worked, kind in ((1, "cured"), (0, "uncured")):
+        for (route, fault, carrier), n in sorted(_rows(tally, kind)):
+            key = (str(route), str(fault))
+            chance = known.routes[key[0]].cures_on(str(carrier)).get(key[1]) if key[0] in known.routes else None
+            if chance is not None:
+                hits[key] += worked * n
+                count[key] += n
+                prior[key] += chance * n
+    return {key: learned_share(prior[key] / n, CURE_WORTH, hits[key], n) for key, n in sorted(count.items())}
+
+
+def _comebacks(known: Knowledge, tally: Mapping[Key, int]) -> dict[str, Learned]:
+    """How often a device comes back after each route, by the last repair that passed its proof."""
+    back = {str(key[0]): n for key, n in _rows(tally, "back")}
+    stayed = {str(key[0]): n for key, n in _rows(tally, "stayed")}
+    usual = known.costs.comeback_rate
+    return {
+        route: learned_share(usual, CURE_WORTH, back.get(route, 0), back.get(route, 0) + stayed.get(route, 0))
+        for route in sorted({*back, *stayed} & known.routes.keys())
+    }
+
+
+def _shows(known: Knowledge, tally: Mapping[Key, int]) -> dict[tuple[str, str, str], Learned]:
+    """What faults show; fault '' for what shows without one that affects the check."""
     out = {}
-    for key, found in rows.items():
-        prior = sum(chance for chance, _ in found) / len(found)
-        out[key] = learned_share(prior, CURE_WORTH, sum(worked for _, worked in found), len(found))
+    for (fault, key), count in sorted(_rows(tally, "shown")):
+        name, _, variant = str(key).partition("@")
+        if name not in known.checks or (fault and fault not in known.faults):
+            continue
+        check = known.checks[name]
+        outcomes = check.signs or check.grades
+        if fault:
+            usual = effects_of(known, name, variant)[list(known.faults).index(str(fault))].tolist()
+        else:
+            usual = [check.leak[outcome] for outcome in outcomes]
+        for chance, outcome in zip(usual, outcomes, strict=True):
+            hits = tally.get(("shows", fault, key, outcome), 0) / PARTS
+            if chance > 0 or hits > 0:
+                out[str(fault), str(key), outcome] = learned_share(chance, SHOW_WORTH, hits, count)
     return out
 
 
-def _comebacks(known: Knowledge, lessons: Sequence[Lesson]) -> dict[str, Learned]:
-    """How often a device comes back after each route, by the last repair that passed its proof."""
-    rows: dict[str, list[bool]] = defaultdict(list)
-    for lesson in lessons:
-        passed = [event for event in _own_repairs(lesson) if event.works]
-        if passed:
-            rows[passed[-1].route].append(lesson.came_back)
-    usual = known.costs.comeback_rate
-    return {name: learned_share(usual, CURE_WORTH, sum(found), len(found)) for name, found in rows.items()}
-
-
-def learn(known: Knowledge, lessons: Sequence[Lesson]) -> Lessons:
-    """Learn from closed jobs.
+def estimate(known: Knowledge, tally: Mapping[Key, int]) -> Lessons:
+    """What a shop's tally says.
 
     Parameters
     ----------
     known : Knowledge
         The numbers in force without learning, the shop's own in place of those that ship: the pseudo-counts.
-    lessons : sequence of Lesson
-        Jobs with an outcome; the others teach nothing about faults.
+    tally : Tally
+        Of all jobs that teach.
 
     """
-    timings = [timing for lesson in lessons for timing in lesson.timings]
-    minutes, pace = _minutes(minutes_of(known), timings)
-    told = [lesson for lesson in lessons if lesson.counts]
+    minutes, pace = _minutes(minutes_of(known), tally)
     return Lessons(
-        shares=_shares(known, lessons),
-        cures=_cures(known, lessons),
-        comebacks=_comebacks(known, lessons),
+        shares=_shares(known, tally),
+        cures=_cures(known, tally),
+        comebacks=_comebacks(known, tally),
         minutes=minutes,
         pace=pace,
-        jobs=len(told),
-        shows=showing(known, [lesson.case for lesson in told]),
+        jobs=tally.get(("jobs",), 0),
+        shows=_shows(known, tally),
     )
+
+
+def learn(known: Knowledge, lessons: Sequence[Lesson]) -> Lessons:
+    """Learn from closed jobs, from scratch; those without an outcome teach nothing about faults."""
+    return estimate(known, tally_of(known, lessons))

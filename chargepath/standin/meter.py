@@ -1,4 +1,4 @@
-"""The stand-in USB power meter's protocol, without a socket or a clock (see docs/meter-protocol.md)."""
+"""The stand-in USB power meter's protocol, without a socket or a clock (see docs/instrument-protocols.md)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The stand-in multimeter's protocol, without a socket or a clock (see docs/meter-protocol.md)."""
+"""The stand-in multimeter's protocol, without a socket or a clock (see docs/instrument-protocols.md)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Lines that a USB power meter on the bench speaks (see docs/meter-protocol.md)."""
+"""Lines that a USB power meter on the bench speaks (see docs/instrument-protocols.md)."""
 
 from __future__ import annotations
 

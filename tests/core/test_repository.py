@@ -69,7 +69,7 @@ class Documents(SimpleTestCase):
         from chargepath.standin.faults import fault_of
         from chargepath.standin.whole import COMES_IN
 
-        page = (ROOT / "docs" / "meter-protocol.md").read_text(encoding="utf-8")
+        page = (ROOT / "docs" / "instrument-protocols.md").read_text(encoding="utf-8")
         known = shipped()
         for fault, station in BOARD_FAULTS.items():
             self.assertEqual(known.faults[fault_of(fault)].station, station)

@@ -304,7 +304,8 @@ class Advice(SimpleTestCase):
         for line in lines:
             bad_cell |= line in ("inside swollen", "danger hot")
             wet |= line in ("mark wet", "danger wet", "inside corroded", "port corroded")
-            looked |= line == "inside clean"
+            # Whoever looks inside names everything that is there: what is not named was not seen.
+            looked |= line in ("inside clean", "inside swollen", "inside burnt")
             bad_cell &= line != "did swap_battery no"
             if line == "did clean_board no":
                 wet = False

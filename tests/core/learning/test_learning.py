@@ -2,6 +2,7 @@
 
 import math
 import random
+from collections import Counter
 
 import numpy as np
 from django.test import SimpleTestCase
@@ -13,9 +14,10 @@ from chargepath.decision.prices import Prices
 from chargepath.diagnosis.model import Model
 from chargepath.knowledge.loader import shipped
 from chargepath.learning.betas import beta_cdf, beta_quantile
-from chargepath.learning.estimate import learn
+from chargepath.learning.estimate import estimate, learn, median_of
 from chargepath.learning.lessons import CURE_WORTH, SHARE_WORTH, SHOW_WORTH, Lesson, Timing, from_json, to_json
 from chargepath.learning.overlay import apply
+from chargepath.learning.tally import add, from_plain, tally_of, to_plain
 from tests.builders import believe, device
 
 KNOWN = shipped()
@@ -142,6 +144,48 @@ class Showing(SimpleTestCase):
         found = learn(KNOWN, jobs).shows["", "port_look", "lint"]
         self.assertTrue(found.low < 0.45 < found.high)
         self.assertGreater(found.low, found.prior)
+
+
+class OneByOne(SimpleTestCase):
+    def jobs(self):
+        rng, names = random.Random(8), ["port_fouled", "battery_worn", "port_joint", "port_worn"]
+        for number in range(120):
+            look = CheckEvent("port_look", signs=("lint",) if rng.random() < 0.5 else ())
+            events = (look, CheckEvent("plug_wiggle", grade=rng.choice(("steady", "drops"))))
+            route = rng.choice(("clean_port", "swap_carrier", "replace_port"))
+            faults = tuple(rng.sample(names, rng.choice((1, 1, 2, 3))))
+            where = rng.choice(("phone usb_c sub_board", "tablet micro_b none", "phone eight_pad flex"))
+            events = (*events, RepairEvent(route, rng.random() < 0.7))
+            case = Case(device(where), ("pocket_carried",) * (number % 2), events, Outcome(faults, (route,), True))
+            rows = [Timing(f"route:{route}", rng.uniform(4, 30), rng.choice("ab")) for _ in range(3)]
+            yield Lesson(case, tuple(rows), rng.choice(("Orvane", "Tarn")), rng.random() < 0.1)
+
+    def test_added_in_any_order_withdrawn_and_added_again_is_as_from_scratch(self):
+        jobs = [tally_of(KNOWN, [job]) for job in self.jobs()]
+        total = Counter()
+        for number in random.Random(3).sample(range(120), 120):
+            add(total, jobs[number])
+        for number in (5, 77, 5, 12):
+            add(total, jobs[number], -1)
+            total = from_plain(to_plain(total))
+            add(total, jobs[number])
+        scratch = learn(KNOWN, list(self.jobs()))
+        self.assertEqual(to_json(estimate(KNOWN, total)), to_json(scratch))
+        add(total, jobs[0], -1)
+        self.assertNotEqual(to_json(estimate(KNOWN, total)), to_json(scratch))
+
+    def test_nothing_is_left_of_what_was_withdrawn(self):
+        total = Counter()
+        for sign in (1, -1):
+            for job in self.jobs():
+                add(total, tally_of(KNOWN, [job]), sign)
+        self.assertEqual(total, Counter())
+
+    def test_the_median_is_numpys(self):
+        rng = random.Random(2)
+        for size in (1, 2, 7, 40):
+            values = [rng.choice((-0.4, 0.1, 0.2, 0.7)) for _ in range(size)]
+            self.assertAlmostEqual(median_of(Counter(values)), float(np.median(values)))
 
 
 class InTheAdvice(SimpleTestCase):

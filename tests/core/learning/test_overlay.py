@@ -8,16 +8,10 @@ from chargepath.case.entries import Case, CheckEvent, Outcome, RepairEvent
 from chargepath.knowledge.changes import Change
 from chargepath.knowledge.loader import load, shipped
 from chargepath.learning.betas import LEVEL, Learned, learned_share
-from chargepath.learning.estimate import (
-    TIMING_HIGH,
-    TIMING_LOW,
-    learn,
-    log_normal,
-    minutes_on,
-)
+from chargepath.learning.estimate import learn, log_normal, minutes_on
 from chargepath.learning.lessons import CURE_WORTH, MINUTES_WORTH, Lesson, Lessons, Timing
 from chargepath.learning.overlay import HEDGE_WORTH, apply
-from chargepath.learning.showing import showing
+from chargepath.learning.tally import TIMING_HIGH, TIMING_LOW
 from tests.builders import device
 
 KNOWN = shipped()
@@ -113,8 +107,8 @@ class Minutes(SimpleTestCase):
         self.assertEqual((TIMING_LOW, TIMING_HIGH), (0.2, 5.0))
 
     def test_minutes_set_by_hand_are_the_prior_of_the_same_timings(self):
-        found = log_normal(10.0, [0.5] * 6)
-        again = log_normal(4.0, [0.5 + 0.9162907] * 6)
+        found = log_normal(10.0, {0.5: 6})
+        again = log_normal(4.0, {0.5 + 0.9162907: 6})
         self.assertAlmostEqual(minutes_on(found, 4.0), again.here, places=5)
         self.assertAlmostEqual(minutes_on(found, 10.0), found.here)
         self.assertEqual(MINUTES_WORTH, 4.0)
@@ -137,7 +131,7 @@ class Shown(SimpleTestCase):
             (CheckEvent("charger_current", grade="reduced"),),
             Outcome(("port_worn",), (), True),
         )
-        shows = showing(KNOWN, [made] * 50)
+        shows = learn(KNOWN, [Lesson(made)] * 50).shows
         fault = {
             name: found for (who, key, name), found in shows.items() if (who, key) == ("port_worn", "charger_current")
         }

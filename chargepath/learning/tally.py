@@ -1,0 +1,183 @@
+"""What one closed job adds to what a shop has learned: whole numbers, so that adding and withdrawing are exact.
+
+A tally is a bag of counts by key; the tally of a shop is the sum over its jobs, whatever the order. Shares of a count
+are kept in billionths.
+
+| key | counts |
+|---|---|
+| ``jobs`` | jobs that teach about faults |
+| ``device``, model, kind, connector, carrier, coil, history | jobs of such devices with something found |
+| ``found``, group, fault | billionths of jobs in which it was found |
+| ``cured`` or ``uncured``, route, fault, carrier | proved repairs |
+| ``back`` or ``stayed``, route | last repairs that passed their proof |
+| ``shown``, fault, check key | readings that count for it |
+| ``shows``, fault, check key, outcome | billionths of those readings |
+| ``took``, timing key, person, step | timings, by their logarithm in steps of `STEP` |
+"""
+
+from __future__ import annotations
+
+import json
+import math
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+
+import numpy as np
+
+from chargepath.base.arrays import Array
+from chargepath.case.entries import Case, CheckEvent, RepairEvent
+from chargepath.diagnosis.belief import Entry, read_events
+from chargepath.diagnosis.model import Model, compiled
+from chargepath.knowledge import Check, Knowledge
+from chargepath.learning.lessons import Lesson, groups_of, minutes_of
+
+Key = tuple[str | int, ...]
+Tally = Counter[Key]
+
+PARTS = 10**9
+# Step of the logarithm in which timings are counted: a tenth of a percent of a minute.
+STEP = 0.001
+# A timing beyond these multiples of the prior is a lunch break or a slip.
+TIMING_LOW, TIMING_HIGH = 0.2, 5.0
+
+
+def tally_of(known: Knowledge, lessons: Iterable[Lesson]) -> Tally:
+    """What lessons add.
+
+    Parameters
+    ----------
+    known : Knowledge
+        The numbers in force without learning, by which a reading is shared between what could have made it.
+    lessons : iterable of Lesson
+
+    """
+    out: Tally = Counter()
+    prior = minutes_of(known)
+    for lesson in lessons:
+        if lesson.counts:
+            out["jobs",] += 1
+            _found(out, known, lesson)
+            _shown(out, known, lesson.case)
+        _repaired(out, known, lesson)
+        for timing in lesson.timings:
+            usual = prior.get(timing.key, 0.0)
+            if usual > 0 and TIMING_LOW * usual <= timing.minutes <= TIMING_HIGH * usual:
+                out["took", timing.key, timing.who, round(math.log(timing.minutes) / STEP)] += 1
+    return out
+
+
+def add(total: Tally, more: Mapping[Key, int], sign: int = 1) -> None:
+    """Add a tally to a total in place, or withdraw it (`sign` -1); counts that are nothing go."""
+    for key, count in more.items():
+        there = total[key] + sign * count
+        if there:
+            total[key] = there
+        else:
+            del total[key]
+
+
+def to_plain(tally: Mapping[Key, int]) -> dict[str, int]:
+    """A tally with its keys as text, in order: for keeping."""
+    rows = (
+        (json.dumps(key, separators=(",", ":"), ensure_ascii=False), count) for key, count in tally.items() if count
+    )
+    return dict(sorted(rows))
+
+
+def from_plain(kept: Mapping[str, int]) -> Tally:
+    """Read back what `to_plain` gave."""
+    return Counter({tuple(json.loads(key)): count for key, count in kept.items()})
+
+
+def _found(out: Tally, known: Knowledge, lesson: Lesson) -> None:
+    case = lesson.case
+    faults = [name for name in (case.outcome.faults if case.outcome else ()) if name in known.faults]
+    if not faults:
+        return
+    device = case.device
+    coil = "yes" if device.wireless else "no"
+    out["device", lesson.family, device.kind, device.connector, device.carrier, coil, " ".join(case.history)] += 1
+    for group in groups_of(lesson):
+        for name in faults:
+            out["found", group, name] += round(PARTS / len(faults))
+
+
+def _repaired(out: Tally, known: Knowledge, lesson: Lesson) -> None:
+    """Every proved repair with a fault that it was to cure and whether it did; a come-back undoes the last success.
+
+    What somebody else did before teaches nothing about this bench.
+    """
+    case = lesson.case
+    done = [event for event in case.events if isinstance(event, RepairEvent) and not event.other]
+    proved, present = [event for event in done if event.works is not None], set()
+    if case.outcome:
+        present = set(case.outcome.faults)
+    for number, event in enumerate(proved):
+        cured = bool(event.works) and not (lesson.came_back and number == len(proved) - 1)
+        for fault in sorted(present & set(known.routes[event.route].cures_on(case.device.carrier))):
+            out["cured" if cured else "uncured", event.route, fault, case.device.carrier] += 1
+            if cured:
+                present.discard(fault)
+    passed = [event for event in done if event.works]
+    if passed:
+        out["back" if lesson.came_back else "stayed", passed[-1].route] += 1
+
+
+def _shown(out: Tally, known: Knowledge, case: Case) -> None:
+    """Every reading before the first repair, for the one fault that was found and for what shows without it."""
+    outcome = case.outcome
+    if outcome is None or len(outcome.faults) != 1 or outcome.faults[0] not in known.faults:
+        return
+    model = compiled(known, *case.compiled_for)
+    for entry in _before_repairs(model, case):
+        assert isinstance(entry.event, CheckEvent)
+        _share(out, model, known.checks[entry.event.check], entry, outcome.faults[0])
+
+
+def _before_repairs(model: Model, case: Case) -> list[Entry]:
+    out = []
+    for entry in read_events(model, case.events):
+        if isinstance(entry.event, RepairEvent):
+            break
+        if isinstance(entry.event, CheckEvent) and entry.state == "counts":
+            out.append(entry)
+    return out
+
+
+def _share(out: Tally, model: Model, check: Check, entry: Entry, fault: str) -> None:
+    """Share one reading between the fault and what shows without it."""
+    assert isinstance(entry.event, CheckEvent)
+    variant, key = entry.event.variant, check.key(entry.event.variant)
+    effect, leak = model.effects(check, variant)[model.fault_ids.index(fault)], model.leak(check)
+    usual = not any(flag in check.leak_history for flag in model.history)
+    affects = fault in model.affecting(key)
+    if check.is_look:
+        seen = np.array([sign in entry.event.signs for sign in check.signs], dtype=float)
+        either = 1 - (1 - effect) * (1 - leak)
+        by_effect, by_leak = seen * effect / np.maximum(either, 1e-9), seen * leak / np.maximum(either, 1e-9)
+    else:
+        at = check.grades.index(entry.grade)
+        by_effect, by_leak = _worse_of(effect, leak, at), _worse_of(leak, effect, at)
+        if not affects:
+            by_leak = np.eye(len(check.grades))[at]
+    names = check.signs or check.grades
+    if affects:
+        _count(out, fault, key, names, by_effect)
+    if usual:
+        _count(out, "", key, names, by_leak)
+
+
+def _worse_of(mine: Array, other: Array, at: int) -> Array:
+    """Chances of my own grade where the worse of two, mine and the other's, is the grade `at`."""
+    out = np.zeros(mine.size)
+    out[:at] = mine[:at] * other[at]
+    out[at] = mine[at] * other[: at + 1].sum()
+    whole = out.sum()
+    return np.asarray(out / whole if whole > 0 else mine)
+
+
+def _count(out: Tally, fault: str, key: str, names: Sequence[str], hits: Array) -> None:
+    out["shown", fault, key] += 1
+    for name, hit in zip(names, hits.tolist(), strict=True):
+        if round(PARTS * hit):
+            out["shows", fault, key, name] += round(PARTS * hit)
