@@ -10,8 +10,11 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
+from chargepath.decision.queue import Wait
 from chargepath.knowledge import Check
+from chargepath.knowledge.procedures import WorkStep
 from chargepath.knowledge.proofs import ProofItem
+from chargepath.repair.workplan import Plan
 from rainfront.jobs.models import Entry, Job
 from rainfront.practice.adapters import Practice
 
@@ -65,8 +68,16 @@ class Extension:
         """Expressions that the jobs of a list are fetched with."""
         return {}
 
-    def list_tags(self, job: Job, practice: Practice, now: datetime) -> Sequence[str]:
-        """What a list says of a job beside its stage."""
+    def wait(self, job: Job, practice: Practice, now: datetime) -> Wait | None:
+        """What a job of a list waits for, as far as this app knows."""
+        return None
+
+    def further(self, text: str) -> Link | None:
+        """Where somebody who looks for a text among the open jobs can look further."""
+        return None
+
+    def texts(self, job: Job) -> Sequence[str]:
+        """What people wrote on a job in this app, for finding it again."""
         return ()
 
     def pages(self, job: Job) -> Mapping[str, Link]:
@@ -89,8 +100,8 @@ class Extension:
         """What can be added to a log line."""
         return ()
 
-    def step_panels(self, job: Job, text: str) -> Sequence[Panel]:
-        """What this app offers at a step of a repair, by what the step says; shown below it."""
+    def step_panels(self, job: Job, step: WorkStep, plan: Plan, practice: Practice) -> Sequence[Panel]:
+        """What this app offers at a step of a plan; shown below it."""
         return ()
 
     def proof_panels(self, job: Job, item: ProofItem, practice: Practice) -> Sequence[Panel]:
@@ -132,14 +143,24 @@ def pages_of(job: Job) -> dict[str, Link]:
     return {stage: link for extension in _registered for stage, link in extension.pages(job).items()}
 
 
+def further_of(text: str) -> list[Link]:
+    """Where a search among the open jobs can go on."""
+    return [link for extension in _registered if (link := extension.further(text)) is not None]
+
+
+def texts_of(job: Job) -> list[str]:
+    """What people wrote on a job in other apps."""
+    return [text for extension in _registered for text in extension.texts(job)]
+
+
 def panels_of(job: Job, practice: Practice, now: datetime) -> list[Panel]:
     """What other apps show above the bench."""
     return [panel for extension in _registered for panel in extension.panels(job, practice, now)]
 
 
-def step_panels_of(job: Job, text: str) -> list[Panel]:
+def step_panels_of(job: Job, step: WorkStep, plan: Plan, practice: Practice) -> list[Panel]:
     """What other apps offer at a step."""
-    return [panel for extension in _registered for panel in extension.step_panels(job, text)]
+    return [panel for extension in _registered for panel in extension.step_panels(job, step, plan, practice)]
 
 
 def proof_panels_of(job: Job, item: ProofItem, practice: Practice) -> list[Panel]:
@@ -170,9 +191,9 @@ def cards_of(job: Job, practice: Practice, now: datetime) -> list[Panel]:
     return [panel for extension in _registered for panel in extension.card(job, practice, now)]
 
 
-def list_tags_of(job: Job, practice: Practice, now: datetime) -> list[str]:
-    """What other apps say of a job in a list."""
-    return [tag for extension in _registered for tag in extension.list_tags(job, practice, now)]
+def waits_of(job: Job, practice: Practice, now: datetime) -> list[Wait]:
+    """What a job of a list waits for, as far as other apps know."""
+    return [wait for extension in _registered if (wait := extension.wait(job, practice, now)) is not None]
 
 
 def attachments_of(job: Job) -> dict[int, list[Attachment]]:

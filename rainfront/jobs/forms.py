@@ -326,13 +326,6 @@ class ImportForm(StyledForm):
         return file
 
 
-class SearchForm(forms.Form):
-    """The list's filter."""
-
-    q = forms.CharField(required=False, max_length=100)
-    stage = forms.CharField(required=False, max_length=12)
-
-
 class QuoteForm(StyledForm):
     """A quote: the amount, and what the customer is told."""
 

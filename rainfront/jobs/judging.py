@@ -55,11 +55,12 @@ def _judged(asked: _Asked) -> Judgement:
 
 @dataclass(frozen=True, eq=False)
 class JobJudgement:
-    """A job judged, with the parts and the shelf that the prices were made of."""
+    """A job judged, with the parts and the shelf that the prices were made of, and the habit that it follows."""
 
     core: Judgement
     parts: Mapping[str, Part]
     shelf: Mapping[str, int]
+    school: str = ""
 
     def part_price(self, route: str) -> Decimal:
         """Price of a route's part to the cent: the shop's own as it was entered, else the knowledge's."""
@@ -96,7 +97,16 @@ def judgement_for(job: Job, person: User | None, practice: Practice) -> JobJudge
         decimal_mark(),
     )
     judged = _judged(_Asked(key, known, case, prices, limit))
-    return JobJudgement(judged, practice.parts_for(job.kind, job.model_name), there)
+    parts = practice.parts_for(job.kind, job.model_name)
+    return JobJudgement(judged, parts, there, school_followed(job, practice))
+
+
+def school_followed(job: Job, practice: Practice) -> str:
+    """The habit that a job follows: its own, else the shop's, '' where it says none."""
+    if job.school == "none":
+        return ""
+    found = job.school or (practice.shop.school if practice.shop else "")
+    return found if found in practice.known.schools else ""
 
 
 def dangers_for(job: Job, practice: Practice) -> tuple[Danger, ...]:

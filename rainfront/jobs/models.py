@@ -15,6 +15,7 @@ from django.db import models
 from django.urls import reverse
 
 from rainfront.jobs.querysets import (
+    CountedQuerySet,
     EntryQuerySet,
     JobQuerySet,
     ProofQuerySet,
@@ -110,11 +111,21 @@ class Job(models.Model):
     taken_in_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     taken_in_at = models.DateTimeField()
     changed_at = models.DateTimeField(db_index=True)
+    # Counts the writes: what is kept of a job beside it says of which it is.
+    turn = models.PositiveIntegerField(default=0, editable=False)
+    # Whether the list of the day and the logbook have still to follow the last write.
+    day_due = models.BooleanField(default=True, editable=False)
+    log_due = models.BooleanField(default=True, editable=False)
     closed_at = models.DateTimeField(null=True, blank=True)
     closed_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
     outcome_faults = models.JSONField(default=list, blank=True)
     outcome_works = models.BooleanField(null=True, blank=True)
     outcome_note = models.TextField(blank=True, max_length=1000)
+    # How often what it teaches has changed since it was last counted; 0 for not at all.
+    # Who has it: whoever worked at it last, or was given it.
+    held_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
+    held_at = models.DateTimeField(null=True, blank=True)
+    lesson_due = models.PositiveIntegerField(default=0, editable=False)
 
     WORDS = ("model_name", "customer", "complaint", "serial", "outcome_note")
     objects = JobQuerySet.as_manager()
@@ -125,7 +136,16 @@ class Job(models.Model):
 
     class Meta:
         ordering = ("-changed_at", "-pk")
-        indexes = [models.Index(fields=("stage", "-changed_at"))]
+        indexes = [
+            models.Index(fields=("stage", "-changed_at")),
+            models.Index(fields=("model_name", "taken_in_at"), name="job_models"),
+            models.Index(
+                fields=("-changed_at", "-id"), name="job_on_bench", condition=models.Q(closed_at__isnull=True)
+            ),
+            models.Index(fields=("id",), name="job_lesson_due", condition=models.Q(lesson_due__gt=0)),
+            models.Index(fields=("id",), name="job_day_due", condition=models.Q(day_due=True)),
+            models.Index(fields=("id",), name="job_log_due", condition=models.Q(log_due=True)),
+        ]
 
     def __str__(self) -> str:
         return f"Job {self.pk}: {self.model_name}"
@@ -196,6 +216,8 @@ class Repair(models.Model):
     over_limit = models.CharField("Why over the customer's limit", max_length=300, blank=True)
     # How far the device was open when it was chosen, and what was picked where it can be done in several ways.
     reached = models.CharField(max_length=20, default="outside")
+    # What the advice said when it was chosen: chances, minutes and money of this route and of the advised step.
+    said = models.JSONField(default=dict, blank=True)
     picks = models.JSONField(default=dict, blank=True)
     used = models.CharField("Used", max_length=300, blank=True)
     chosen_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
@@ -395,3 +417,63 @@ class Chamber(models.Model):
 
     def __str__(self) -> str:
         return f"{self.volume_ml:.0f} ml, {self.at:%d %b %Y}"
+
+
+class Standing(models.Model):
+    """An open job as the list of the day shows it, reckoned once for each change of it and kept until the next."""
+
+    job = models.OneToOneField(Job, on_delete=models.CASCADE, primary_key=True, related_name="standing")
+    # Chance of a fault and worst mark, by station.
+    levels = models.JSONField(default=dict)
+    worst = models.JSONField(default=dict)
+    # What is next: the page's stage, in words, how long it takes, how much is left after it [min].
+    stage = models.CharField(max_length=12)
+    words = models.CharField(max_length=160)
+    minutes = models.FloatField(default=0)
+    left_minutes = models.FloatField(default=0)
+    danger = models.CharField(max_length=120, blank=True)
+    # A repair that is open and whose part was not on the shelf; what the customer has not answered.
+    wants_part = models.CharField(max_length=40, blank=True)
+    since = models.DateTimeField(null=True, blank=True)
+    asked_at = models.DateTimeField(null=True, blank=True)
+
+    WORDS = ()
+    MADE_FROM_JOB = True
+
+    def __str__(self) -> str:
+        return f"job {self.job_id}: {self.words}"
+
+
+class Taught(models.Model):
+    """What one closed job has added to the shop's tally, to be withdrawn as it was added."""
+
+    job = models.OneToOneField(Job, on_delete=models.CASCADE, primary_key=True, related_name="taught")
+    tally = models.JSONField()
+
+    def __str__(self) -> str:
+        return f"taught by job {self.job_id}"
+
+
+class Counted(models.Model):
+    """One count of the shop's tally: the sum of what closed jobs have taught under one key."""
+
+    key = models.CharField(max_length=300, unique=True)
+    count = models.BigIntegerField()
+
+    objects = CountedQuerySet.as_manager()
+
+    def __str__(self) -> str:
+        return f"{self.key}: {self.count}"
+
+
+class Counting(models.Model):
+    """How far the tally has been counted, one row."""
+
+    # Names the numbers and the beginning that it was counted by; others have every job counted again.
+    basis = models.CharField(max_length=100, blank=True)
+    # How many jobs were counted, and whether one was withdrawn, since the last numbers were worked out.
+    fresh = models.PositiveIntegerField(default=0)
+    withdrawn = models.BooleanField(default=False)
+
+    def __str__(self) -> str:
+        return f"{self.fresh} counted since"

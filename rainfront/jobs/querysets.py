@@ -2,43 +2,45 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
-from django.db import models
-from django.db.models import Count, Max, Q
+from django.db import connection, models
+from django.db.models import Count, F, Max, Q
 
 
 class JobQuerySet(models.QuerySet):
     """Queries over jobs."""
 
-    def for_list(self) -> JobQuerySet:
-        """With what the list shows, and what other apps say there."""
+    def for_day(self) -> JobQuerySet:
+        """Open jobs with what the list of the day shows, and what other apps say there."""
         from rainfront.jobs.extensions import registered
 
         known = {name: row for extension in registered() for name, row in extension.list_annotations().items()}
         waiting = self.model._meta.get_field("repairs").related_model._meta.get_field("timers").related_model
-        due = waiting.objects.running(repair__job=models.OuterRef("pk")).values("due_at")[:1]
-        found: JobQuerySet = self.annotate(timer_due=models.Subquery(due), **known)
-        return found.select_related("taken_in_by")
+        timer = waiting.objects.running(repair__job=models.OuterRef("pk"))
+        timers = {f"timer_{name}": models.Subquery(timer.values(name)[:1]) for name in ("step", "started_at", "due_at")}
+        found: JobQuerySet = self.on_bench().annotate(**timers, **known)
+        return found.select_related("taken_in_by", "held_by", "standing")
 
     def on_bench(self) -> JobQuerySet:
-        """Not closed."""
-        return self.exclude(stage="closed")
+        """Not closed; that nobody closed them is what the index holds."""
+        return self.filter(closed_at__isnull=True).exclude(stage="closed")
 
     def at_stage(self, stage: str) -> JobQuerySet:
         """At one stage; all that are open for ''."""
         return self.filter(stage=stage) if stage else self.on_bench()
 
     def search(self, text: str) -> JobQuerySet:
-        """By number, model, customer or complaint."""
+        """By model, customer, complaint or serial number."""
         text = text.strip()
-        if not text:
-            return self
         wanted = Q(model_name__icontains=text) | Q(customer__icontains=text) | Q(complaint__icontains=text)
-        number = text.removeprefix("#").strip()
-        if number.isdecimal() and len(number) < 12:
-            wanted |= Q(pk=int(number))
-        return self.filter(wanted)
+        return self.filter(wanted | Q(serial__icontains=text)) if text else self
+
+    def numbered(self, text: str) -> Any:
+        """The job of a number as people type it, `11` or `#11`; None for none."""
+        number = text.strip().removeprefix("#").strip()
+        return self.filter(pk=int(number)).first() if number.isdecimal() and len(number) < 12 else None
 
     def stage_counts(self) -> dict[str, int]:
         """How many jobs are at each stage."""
@@ -57,16 +59,36 @@ class JobQuerySet(models.QuerySet):
         """Locked, for the guard that opens a job for writing."""
         return self.with_people().select_for_update()
 
-    def teaching(self, since: Any = None, most: int = 2000) -> list[Any]:
-        """Closed jobs with an outcome, the newest first, with their logs and repairs; copies of one case count once."""
-        found = self.filter(stage="closed", outcome_works__isnull=False)
-        if since is not None:
-            found = found.filter(closed_at__gt=since)
-        rows = found.prefetch_related("entries", "repairs__steps", "came_back_as").order_by("-closed_at", "-pk")[:most]
-        cases: dict[Any, Any] = {}
-        for job in rows:
-            cases.setdefault(job.case_id, job)
-        return list(cases.values())
+    def teaching(self, since: Any = None) -> JobQuerySet:
+        """Closed jobs with an outcome; of copies of one case only the one that was closed last."""
+        closed = self.model.objects.filter(stage="closed", outcome_works__isnull=False)
+        closed = closed.filter(closed_at__gt=since) if since is not None else closed
+        newest = closed.filter(case_id=models.OuterRef("case_id")).order_by("-closed_at", "-pk").values("pk")[:1]
+        found: JobQuerySet = self.filter(pk=models.Subquery(newest))
+        return found
+
+    def lessons_due(self) -> JobQuerySet:
+        """Those whose lesson has changed since it was counted, with what it is made of."""
+        found: JobQuerySet = self.filter(lesson_due__gt=0).order_by("pk")
+        return found.prefetch_related("entries", "repairs__steps", "came_back_as")
+
+    def day_is_due(self) -> JobQuerySet:
+        """Open jobs that the list of the day has still to follow, the newest change first."""
+        found: JobQuerySet = self.filter(day_due=True).on_bench().order_by("-changed_at")
+        return found
+
+    def log_is_due(self) -> JobQuerySet:
+        """Jobs that the logbook has still to follow, the newest first."""
+        found: JobQuerySet = self.filter(log_due=True).order_by("-pk")
+        return found
+
+    def settle_due(self, job: Any, flag: str) -> None:
+        """Nothing more is due of a job, unless it was written on since it was fetched."""
+        self.filter(pk=job.pk, turn=job.turn).update(**{flag: False})
+
+    def teach_again(self, *cases: Any) -> None:
+        """Have the lessons of some cases counted again, copies of them too."""
+        self.filter(case_id__in=cases).update(lesson_due=F("lesson_due") + 1)
 
     def copies_of(self, job: Any) -> list[Any]:
         """Other jobs that are the same case."""
@@ -150,15 +172,6 @@ class ScrewQuerySet(models.QuerySet):
 class EntryQuerySet(models.QuerySet):
     """Queries over log entries."""
 
-    def lessons_since(self, seen: int) -> tuple[int, int]:
-        """How many lessons came, went or were replaced after entry `seen`, and the newest entry that says so.
-
-        Those are jobs closed, opened again, or brought in closed.
-        """
-        found = self.filter(kind="event", name__in=("close", "reopen", "correct", "import"), pk__gt=seen)
-        row = found.aggregate(count=Count("pk"), newest=Max("pk"))
-        return row["count"], row["newest"] or seen
-
     def evidence(self) -> EntryQuerySet:
         """What the belief reads, in order."""
         return self.filter(kind__in=("check", "try", "repair", "hazard", "path"), struck_at__isnull=True).order_by("pk")
@@ -207,3 +220,19 @@ class SealTestQuerySet(models.QuerySet):
         """Those of other devices of a model before they were opened, the newest first."""
         found = self.filter(job__model_name__iexact=model_name.strip(), when="before").exclude(job_id=but)
         return list(found.order_by("-pk")[:most])
+
+
+class CountedQuerySet(models.QuerySet):
+    """Queries over the shop's tally."""
+
+    def add(self, more: Mapping[str, int]) -> None:
+        """Add to counts by their keys, in the database; those that come to nothing go."""
+        table = connection.ops.quote_name(self.model._meta.db_table)
+        rows = [(key, count) for key, count in more.items() if count]
+        with connection.cursor() as cursor:
+            cursor.executemany(
+                f"INSERT INTO {table} (key, count) VALUES (%s, %s) "  # noqa: S608  (its own table)
+                "ON CONFLICT (key) DO UPDATE SET count = count + excluded.count",
+                rows,
+            )
+        self.filter(count=0).delete()

@@ -19,7 +19,7 @@ from rainfront.jobs.views import (
 
 app_name = "jobs"
 urlpatterns = [
-    path("", lists.job_list, name="list"),
+    path("", lists.day, name="list"),
     path("jobs/new/", counter.take_in_page, name="take_in"),
     path("jobs/new/models/", counter.models_like, name="models_like"),
     path("jobs/new/model/", counter.known_model, name="known_model"),

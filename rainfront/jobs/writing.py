@@ -21,12 +21,15 @@ from chargepath.hazards.standing import Danger, current_forbidding, event_forbid
 from rainfront.jobs.adapters import device_of, evidence_of, fields_of
 from rainfront.jobs.judging import dangers_for, judgement_for, stage_by_advice
 from rainfront.jobs.models import Entry, Job
+from rainfront.jobs.signals import job_changed
 from rainfront.people.models import User
 from rainfront.people.rights import Right, require
 from rainfront.practice.adapters import Practice
 from rainfront.web.files import files_go_with_it
 
 MAX_EVIDENCE = MAX_EVENTS
+# Who does these has the device in hand.
+HANDS_ON = frozenset({Right.MEASURE, Right.REPAIR})
 
 
 class JobError(ChargepathError):
@@ -46,8 +49,8 @@ class Log:
 
     """
 
-    def __init__(self, job: Job, person: User, now: datetime, practice: Practice) -> None:
-        self.job, self.person, self.now, self.practice = job, person, now, practice
+    def __init__(self, job: Job, person: User, now: datetime, practice: Practice, right: Right) -> None:
+        self.job, self.person, self.now, self.practice, self.right = job, person, now, practice, right
         self._changed: set[str] = set()
         self._settle = False
 
@@ -190,9 +193,13 @@ class Log:
 
     def change(self, **values: object) -> None:
         """Change fields of the job; they are stored when it is left."""
+        self._set(**values)
+        self._changed.add("changed_at")
+
+    def _set(self, **values: object) -> None:
         for name, value in values.items():
             setattr(self.job, name, value)
-        self._changed |= {*values, "changed_at"}
+        self._changed |= values.keys()
 
     def settle(self, stage: str = "") -> None:
         """Move the job to a stage, or, without one, to where the advice says once everything is stored."""
@@ -203,7 +210,10 @@ class Log:
     def _store(self) -> None:
         if self._changed:
             self.job.changed_at = self.now
-            self.job.save(update_fields=sorted(self._changed))
+            if self.right in HANDS_ON and not self.job.is_closed:
+                self.change(held_by=self.person, held_at=self.now)
+        self._set(turn=self.job.turn + 1, day_due=not self.job.is_closed, log_due=True)
+        self.job.save(update_fields=sorted(self._changed))
 
     def _follow_advice(self) -> None:
         """Store the stage that the advice leads to, outside the transaction, unless somebody was faster."""
@@ -224,6 +234,7 @@ def open_job(
     *,
     right: Right = Right.MEASURE,
     closed_too: bool = False,
+    begun: bool = False,
 ) -> Iterator[Log]:
     """Open a job for writing: one transaction, stored as a whole or not at all.
 
@@ -239,6 +250,8 @@ def open_job(
         What the person needs.
     closed_too : bool
         Whether a closed job may be changed by this.
+    begun : bool
+        The program goes on with what this person began: their right was asked for then, and may be gone by now.
 
     Raises
     ------
@@ -250,8 +263,9 @@ def open_job(
         The job is closed.
 
     """
-    require(person, right)
-    log = Log(job if isinstance(job, Job) else Job(pk=job), person, now, practice or Practice.current())
+    if not begun:
+        require(person, right)
+    log = Log(job if isinstance(job, Job) else Job(pk=job), person, now, practice or Practice.current(), right)
     with files_go_with_it(), transaction.atomic():
         log.job = get_object_or_404(Job.objects.for_writing(), pk=log.job.pk)
         if log.job.is_closed and not closed_too:
@@ -260,3 +274,4 @@ def open_job(
         log._store()
     if log._settle:
         log._follow_advice()
+    job_changed.send(sender=Job, job=log.job.pk)

@@ -23,6 +23,7 @@ from rainfront.people.models import User
 from rainfront.people.rights import Right, needs, require
 from rainfront.practice.forms import WorkshopForm
 from rainfront.practice.models import Edition, KnowledgeChange, Learned, Method, PartPrice, ShopMinutes
+from rainfront.practice.signals import new_numbers, numbers_changed
 
 P = ParamSpec("P")
 R = TypeVar("R")
@@ -36,6 +37,19 @@ def new_edition(action: Callable[P, R]) -> Callable[P, R]:
         with transaction.atomic():
             made = action(*args, **kwargs)
             Edition.objects.update_or_create(pk=1, defaults={"token": secrets.token_hex(8)})
+        new_numbers.send(sender=Edition)
+        return made
+
+    return inner
+
+
+def learned_again(action: Callable[P, R]) -> Callable[P, R]:
+    """Say, once an action is stored, that what was learned has to be worked out anew."""
+
+    @wraps(action)
+    def inner(*args: P.args, **kwargs: P.kwargs) -> R:
+        made = action(*args, **kwargs)
+        numbers_changed.send(sender=inner)
         return made
 
     return inner
@@ -97,6 +111,7 @@ def store_settings(me: MeForm, shop: WorkshopForm | None, *, user: User, now: da
             shop.save()
 
 
+@learned_again
 @new_edition
 def change_number(path: str, value: float, reason: str, *, user: User, now: datetime) -> KnowledgeChange:
     """Put the shop's own number in place of the shipped one.
@@ -118,6 +133,7 @@ def change_number(path: str, value: float, reason: str, *, user: User, now: date
     )
 
 
+@learned_again
 @new_edition
 def undo_change(change: KnowledgeChange, *, user: User, now: datetime) -> None:
     """Go back to the number that ships, or to an earlier change of it."""
@@ -200,20 +216,23 @@ def set_method(slot: str, option: str, *, user: User, now: datetime) -> None:
 
 
 @new_edition
-def store_lessons(lessons: Lessons, seen: int = 0, *, user: User | None, now: datetime) -> Learned | None:
-    """Keep what was learned as the snapshot in force; nothing is stored while learning is frozen or off.
+def store_lessons(lessons: Lessons, *, user: User | None, now: datetime) -> Learned | None:
+    """Keep what was learned as the numbers in force; nothing is stored while learning is frozen or off.
 
-    `seen` is the newest line of any log that went into it.
+    Of those before, what people set stays, without its numbers.
     """
     last = Learned.objects.first()
     if last is not None and last.state != Learned.State.ON:
         return None
     since = last.since if last else None
+    Learned.objects.filter(by__isnull=True).delete()
+    Learned.objects.update(data={})
     return Learned.objects.create(
-        data=to_json(lessons), jobs=lessons.jobs, seen=seen, state=Learned.State.ON, since=since, by=user, at=now
+        data=to_json(lessons), jobs=lessons.jobs, state=Learned.State.ON, since=since, by=user, at=now
     )
 
 
+@learned_again
 @new_edition
 def set_learning(state: str, *, user: User, now: datetime) -> Learned:
     """Go on learning, freeze what was learned, switch it off, or begin anew from now (`reset`).
@@ -228,6 +247,7 @@ def set_learning(state: str, *, user: User, now: datetime) -> Learned:
     """
     require(user, Right.LEAD)
     last = Learned.objects.first()
+    Learned.objects.update(data={})
     if state == "reset":
         return Learned.objects.create(state=Learned.State.ON, since=now, data={}, jobs=0, by=user, at=now)
     if state not in Learned.State.values:
@@ -237,7 +257,6 @@ def set_learning(state: str, *, user: User, now: datetime) -> Learned:
         since=last.since if last else None,
         data=last.data if last else {},
         jobs=last.jobs if last else 0,
-        seen=last.seen if last else 0,
         by=user,
         at=now,
     )

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from functools import lru_cache
+from hashlib import sha256
 from typing import TypeVar
 
 from django.db.models import Subquery
@@ -14,7 +15,7 @@ from chargepath.case.entries import Device
 from chargepath.decision.prices import Prices
 from chargepath.knowledge import Knowledge, Route
 from chargepath.knowledge.changes import Change
-from chargepath.knowledge.loader import load, shipped
+from chargepath.knowledge.loader import fingerprint, load, shipped
 from chargepath.learning.estimate import minutes_on
 from chargepath.learning.lessons import Lessons, from_json, minutes_of
 from chargepath.learning.overlay import apply
@@ -48,6 +49,8 @@ class Practice:
     ----------
     edition : str
         Names the numbers; another one whenever any of them changes, '' for what ships.
+    prior : str
+        Names those that learning begins from: what ships, and the shop's own in their place.
     shipped : Knowledge
         What comes with the program.
     changed : Knowledge
@@ -71,6 +74,7 @@ class Practice:
     minutes: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
     parts: Mapping[str, Mapping[str, Part]] = field(default_factory=dict)
     picks: Mapping[str, str] = field(default_factory=dict)
+    prior: str = ""
     shop: Workshop | None = None
     _families: dict[str, Knowledge] = field(default_factory=dict, repr=False)
 
@@ -88,6 +92,11 @@ class Practice:
             return replace(_numbers(shop.edition or ""), shop=shop)
         first = Edition.objects.order_by("pk").first()
         return replace(_numbers(first.token if first else ""), shop=Workshop.current())
+
+    @property
+    def shipped_name(self) -> str:
+        """Names what comes with the program, in 16 letters."""
+        return fingerprint()[:16]
 
     @property
     def rate_per_hour(self) -> Decimal:
@@ -172,11 +181,15 @@ def _narrow(table: Mapping[str, Mapping[str, T]], kind: str, model_name: str) ->
     return found
 
 
+def _prior(changes: Sequence[Change]) -> str:
+    return sha256(repr([fingerprint(), sorted((row.path, row.value) for row in changes)]).encode()).hexdigest()
+
+
 @lru_cache(maxsize=4)
 def _numbers(token: str) -> Practice:
     """Everything that an edition names; '' is what ships."""
     if not token:
-        return Practice("", shipped(), shipped(), shipped())
+        return Practice("", shipped(), shipped(), shipped(), prior=_prior([]))
     changes = [Change(row.path, row.value) for row in KnowledgeChange.objects.standing()]
     changed = load(changes=changes) if changes else shipped()
     learned = Learned.objects.first()
@@ -191,4 +204,4 @@ def _numbers(token: str) -> Practice:
     for part in PartPrice.objects.standing():
         parts.setdefault(part.family.lower(), {})[part.route] = Part(part.price, part.days, part.sold_with)
     picks = {row.slot: row.option for row in Method.objects.standing()}
-    return Practice(token, shipped(), changed, known, lessons, minutes, parts, picks)
+    return Practice(token, shipped(), changed, known, lessons, minutes, parts, picks, _prior(changes))

@@ -106,7 +106,7 @@ class Method(models.Model):
 
 
 class Learned(models.Model):
-    """What the closed jobs taught, as one snapshot; the newest is in force unless learning is off."""
+    """What the closed jobs taught; the newest is in force unless learning is off, earlier ones keep no numbers."""
 
     class State(models.TextChoices):
         """Whether it is used, and whether it goes on."""
@@ -119,7 +119,6 @@ class Learned(models.Model):
     since = models.DateTimeField(null=True, blank=True)
     data = models.JSONField(default=dict, blank=True)
     jobs = models.PositiveIntegerField(default=0)
-    seen = models.PositiveBigIntegerField(default=0)
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True)
     at = models.DateTimeField()
 

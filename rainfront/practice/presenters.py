@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
@@ -298,24 +298,28 @@ def _learned_row(label: str, found: Learned, unit: str = "job") -> LearnedRow:
     return LearnedRow(label, words, span, low, high, was, now, moved, abs(found.here - found.prior))
 
 
-def lessons_page(known: Knowledge, lessons: Lessons | None) -> dict[str, Any]:
-    """Everything learned, in words, what moved most first."""
+@dataclass(frozen=True)
+class Part:
+    """One part of what was learned, as a line that opens: `rows` are only there where it is the one asked for."""
+
+    key: str
+    title: str
+    about: str
+    rows: Sequence[LearnedRow] = ()
+
+
+def lessons_page(known: Knowledge, lessons: Lessons | None, part: str = "") -> dict[str, Any]:
+    """What was learned: what moved most, in words and drawn, and every part of the rest by its name.
+
+    Only what moved and the part that is asked for are worked out: a shop's tables come to thousands of numbers.
+    """
     if lessons is None:
         return {"jobs": 0}
-    groups = []
-    for group, shares in lessons.shares.items():
-        kind, _, value = group.partition(":")
-        titles = {"all": "All jobs", "kind": f"{value}s", "family": value, "history": known.history.get(value, value)}
-        rows = [_learned_row(known.faults[name].label, found) for name, found in shares.items() if found.here >= 0.005]
-        rows.sort(key=lambda row: -float(row.here))
-        count = next(iter(shares.values())).count
-        groups.append((titles[kind], f"{count:.0f}", rows))
-    cures = [
-        _learned_row(f"{known.routes[route].label}: {known.faults[fault].label}", found, "repair")
-        for (route, fault), found in lessons.cures.items()
+    parts = _parts(known, lessons)
+    moved = sorted(_moved(known, lessons), key=lambda row: -row.distance)[:SHOWN_MOVED]
+    shown = [
+        replace(found, rows=_rows_of(known, lessons, found.key)) if found.key == part else found for found in parts
     ]
-    backs = [_learned_row(known.routes[name].label, found, "repair") for name, found in lessons.comebacks.items()]
-    shows = [_learned_row(_shows_label(known, key), found) for key, found in lessons.shows.items()]
     minutes = [
         (
             key_label(known, key),
@@ -324,18 +328,57 @@ def lessons_page(known: Knowledge, lessons: Lessons | None) -> dict[str, Any]:
         )
         for key, n in lessons.minutes.items()
     ]
-    named = [(f"{title}: ", row) for title, _, rows in groups for row in rows]
-    everything = [*named, *(("", row) for row in (*cures, *backs, *shows))]
-    moved = [replace(row, label=f"{of}{row.label}") for of, row in everything if row.moved]
-    return {
-        "jobs": lessons.jobs,
-        "groups": groups,
-        "cures": cures,
-        "backs": backs,
-        "minutes": minutes,
-        "shows": len(shows),
-        "moved": sorted(moved, key=lambda row: -row.distance)[:SHOWN_MOVED],
-    }
+    return {"jobs": lessons.jobs, "parts": shown, "minutes": minutes, "shows": len(lessons.shows), "moved": moved}
+
+
+def _title(known: Knowledge, group: str) -> str:
+    kind, _, value = group.partition(":")
+    return {"all": "All jobs", "kind": f"{value}s", "family": value, "history": known.history.get(value, value)}[kind]
+
+
+def _parts(known: Knowledge, lessons: Lessons) -> list[Part]:
+    groups = [
+        Part(group, f"How often: {_title(known, group)}", counted(next(iter(shares.values())).count, "job"))
+        for group, shares in lessons.shares.items()
+    ]
+    groups.sort(key=lambda found: (found.key != "all", found.key.startswith("family"), found.title.lower()))
+    cures = Part(
+        "cures", "How well repairs cure", counted(len(lessons.cures), "repair of a fault", "repairs of a fault")
+    )
+    backs = Part("backs", "Come-backs", "a repair that comes back oftener than usual is priced dearer by as much")
+    return [*groups, *([cures] if lessons.cures else []), *([backs] if lessons.comebacks else [])]
+
+
+def _rows_of(known: Knowledge, lessons: Lessons, part: str) -> list[LearnedRow]:
+    """Every number of one part."""
+    if part == "cures":
+        return [
+            _learned_row(f"{known.routes[route].label}: {known.faults[fault].label}", found, "repair")
+            for (route, fault), found in lessons.cures.items()
+        ]
+    if part == "backs":
+        return [_learned_row(known.routes[name].label, found, "repair") for name, found in lessons.comebacks.items()]
+    shares = sorted(lessons.shares[part].items(), key=lambda pair: -pair[1].here)
+    return [_learned_row(known.faults[name].label, found) for name, found in shares if found.here >= 0.005]
+
+
+def _moved(known: Knowledge, lessons: Lessons) -> Iterator[LearnedRow]:
+    """Every number whose interval no longer holds what it began from; those that hardly moved are not looked at."""
+    named: list[tuple[str, Learned, str]] = [
+        (f"{_title(known, group)}: {known.faults[name].label}", found, "job")
+        for group, shares in lessons.shares.items()
+        for name, found in shares.items()
+    ]
+    named += [
+        (f"{known.routes[route].label}: {known.faults[fault].label}", found, "repair")
+        for (route, fault), found in lessons.cures.items()
+    ]
+    named += [(known.routes[name].label, found, "repair") for name, found in lessons.comebacks.items()]
+    named += [(_shows_label(known, key), found, "job") for key, found in lessons.shows.items()]
+    for label, found, unit in sorted(named, key=lambda row: -abs(row[1].here - row[1].prior))[: 4 * SHOWN_MOVED]:
+        row = _learned_row(label, found, unit)
+        if row.moved:
+            yield row
 
 
 def _shows_label(known: Knowledge, key: tuple[str, str, str]) -> str:

@@ -214,7 +214,9 @@ def lessons(request: HttpRequest) -> HttpResponse:
     """What the closed jobs taught."""
     row = Learned.objects.select_related("by").first()
     context = {
-        **presenters.lessons_page(practice_of(request).shipped, practice_of(request).lessons),
+        **presenters.lessons_page(
+            practice_of(request).shipped, practice_of(request).lessons, request.GET.get("part", "")
+        ),
         "row": row,
         "lead": may(signed_in(request), Right.LEAD),
     }

@@ -230,6 +230,7 @@ def reserve(job_pk: int, route: str, kind: str, model_name: str, connector: str,
     item = best_of(items, kind, model_name, connector)
     if item is None or not Item.objects.take(item.pk):
         return False
+    Item.objects.hold(item.pk, 1)
     Move.objects.create(item=item, change=-1, why=Move.Why.RESERVED, job_id=job_pk, by=user, at=now)
     return True
 
@@ -239,6 +240,7 @@ def release(job_pk: int, route: str, *, user: User, now: datetime) -> None:
     held = Move.objects.reserved_by(job_pk)
     for item in Item.objects.filter(pk__in=held, route=route):
         _move(item, held[item.pk], Move.Why.FREED, user, now, job_id=job_pk)
+        Item.objects.hold(item.pk, -held[item.pk])
 
 
 def book_out(

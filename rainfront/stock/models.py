@@ -14,13 +14,15 @@ class Item(models.Model):
     """One kind of part for one repair.
 
     `fits` names the models or kinds that it fits, empty for all; `connector` the one connector that it is for. `count`
-    lies there free, kept beside the moves that it is the sum of; what a job has reserved is off it already.
+    lies there free, kept beside the moves that it is the sum of; what a job has reserved (`held`) is off it already.
     """
 
     route = models.CharField(max_length=40)
     fits = models.JSONField("Fits", default=list, blank=True)
     connector = models.CharField("Connector", max_length=12, blank=True)
     count = models.IntegerField(default=0)
+    # How many jobs have reserved, kept beside the moves too.
+    held = models.PositiveIntegerField(default=0)
     minimum = models.PositiveIntegerField("At least", default=0)
     supplier = models.CharField("Supplier", max_length=60, blank=True)
     # Pairs of how many and the price of one from that many on, the smallest first.
@@ -82,6 +84,7 @@ class Move(models.Model):
 
     class Meta:
         ordering = ("-pk",)
+        indexes = [models.Index(fields=("at", "why", "item", "change"), name="moves_by_time")]
 
     def __str__(self) -> str:
         return f"{self.item_id} {self.change:+d}"

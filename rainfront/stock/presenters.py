@@ -77,7 +77,7 @@ def shelf_rows(items: Iterable[Item], practice: Practice) -> list[ShelfRow]:
                 practice.known.routes[item.route].label,
                 fits_words(item, practice),
                 item.count,
-                -item.held,  # type: ignore[attr-defined]
+                item.held,
                 -item.used,  # type: ignore[attr-defined]
                 money(price, practice.region, cents=True),
                 f"{days:g}",

@@ -12,12 +12,25 @@ from django.db.models import F, Q, Sum
 class ItemQuerySet(models.QuerySet):
     """Queries over kinds of parts."""
 
-    def with_use(self, since: datetime) -> ItemQuerySet:
-        """With how many were used since then, and how many are reserved."""
-        used = Sum("moves__change", filter=Q(moves__why__in=("used", "back"), moves__at__gte=since), default=0)
-        held = Sum("moves__change", filter=Q(moves__why__in=("reserved", "freed")), default=0)
-        found: ItemQuerySet = self.annotate(used=used, held=held)
+    def with_use(self, since: datetime) -> list[Any]:
+        """With how many were used since then (less than nothing, as moves are)."""
+        moves = self.model._meta.get_field("moves").related_model.objects
+        used = dict(moves.filter(at__gte=since, why__in=("used", "back")).used_by_item())
+        found = list(self)
+        for item in found:
+            item.used = used.get(item.pk, 0)
         return found
+
+    def off_balance(self) -> list[tuple[int, int, int]]:
+        """Items whose kept numbers are not the sums of their moves: which, and both sums."""
+        held = Sum("moves__change", filter=Q(moves__why__in=("reserved", "freed")), default=0)
+        rows = self.annotate(whole=Sum("moves__change", default=0), kept=held)
+        wrong = rows.exclude(count=F("whole"), held=-F("kept"))
+        return list(wrong.values_list("pk", "whole", "kept"))
+
+    def hold(self, pk: int, count: int) -> None:
+        """So many more are reserved, or fewer."""
+        self.filter(pk=pk).update(held=F("held") + count)
 
     def take(self, pk: int, count: int = 1) -> bool:
         """Take some off the shelf where so many lie there; two people never get the same one."""
@@ -34,6 +47,10 @@ class MoveQuerySet(models.QuerySet):
     def for_list(self) -> MoveQuerySet:
         """Newest first, with who and which job."""
         return self.select_related("by", "job", "item", "donor").order_by("-pk")
+
+    def used_by_item(self) -> Any:
+        """Sums by item."""
+        return self.order_by().values_list("item").annotate(n=Sum("change"))
 
     def of_job(self, job_pk: int, route: str = "") -> MoveQuerySet:
         """What one job took, reserved and put back, in order; of one repair or of all."""

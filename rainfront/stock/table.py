@@ -11,7 +11,7 @@ from typing import Any
 
 from django.db import transaction
 
-from chargepath.base.cells import read_cell, written_cell
+from chargepath.base.cells import read_cell, rows_of, written_cell
 from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.base.quantities import parse_quantity
 from rainfront.people.models import User
@@ -63,19 +63,20 @@ def read_table(text: str, practice: Practice, *, user: User, now: datetime) -> t
 
     """
     dialect = ";" if text.split("\n", 1)[0].count(";") > text.split("\n", 1)[0].count(",") else ","
-    rows = csv.DictReader(io.StringIO(text.lstrip("\ufeff")), delimiter=dialect)
-    names = [name.strip().lower() for name in rows.fieldnames or []]
+    rows = rows_of(text.lstrip("\ufeff"), dialect)
+    names = [name.strip().lower() for name in next(rows, [])]
     if "part for" not in names or "there" not in names:
         raise ReadingError("the first row names no part and no count", "columns", ", ".join(COLUMNS))
-    rows.fieldnames = names
     labels = {route.label.lower(): route.id for route in practice.known.routes.values() if route.part > 0}
     taken, wrong = 0, []
     for number, row in enumerate(rows, 2):
+        if not row:
+            continue
         if number > MOST_ROWS:
             raise ReadingError(f"more than {MOST_ROWS} rows", "file", "a shelf in parts")
         try:
             with transaction.atomic():
-                _take(row, labels, practice, user, now)
+                _take(dict(zip(names, row, strict=False)), labels, practice, user, now)
             taken += 1
         except ChargepathError as error:
             wrong.append(f"row {number}: {error}")

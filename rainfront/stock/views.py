@@ -51,7 +51,7 @@ def shelf(request: HttpRequest) -> HttpResponse:
             return redirect("stock:shelf")
         except ChargepathError as problem:
             refused(form, problem)
-    items = list(Item.objects.with_use(now - timedelta(days=USE_DAYS)))
+    items = Item.objects.with_use(now - timedelta(days=USE_DAYS))
     context = {
         "form": form,
         "rows": presenters.shelf_rows(items, practice),

@@ -11,11 +11,14 @@ from django.urls import reverse
 # Label, the page it leads to, and which pages it stands for: whole apps, or single views.
 MENU: tuple[tuple[str, str, frozenset[str]], ...] = (
     ("Jobs", "jobs:list", frozenset({"jobs:list", "jobs:import"})),
+    ("Logbook", "logbook:logbook", frozenset({"logbook", "jobs:record"})),
+    ("Insights", "insights:insights", frozenset({"insights"})),
     ("Take in", "jobs:take_in", frozenset({"jobs:take_in"})),
+    ("Heat", "heat:desk", frozenset({"heat", "cell:plan"})),
     ("Parts", "stock:shelf", frozenset({"stock"})),
     ("References", "reference:overview", frozenset({"reference", "jobs:models", "jobs:model"})),
     ("Knowledge", "practice:knowledge", frozenset({"practice"})),
-    ("Settings", "practice:settings", frozenset({"practice:settings", "people", "keeping"})),
+    ("Settings", "practice:settings", frozenset({"practice:settings", "people", "keeping", "exchange"})),
 )
 
 

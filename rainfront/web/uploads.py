@@ -7,7 +7,7 @@ from django.core.files.uploadhandler import FileUploadHandler, StopUpload
 
 from chargepath.case.file import MAX_BYTES
 
-SPARE_BYTES = 64_000
+SPARE_BYTES, PIECE = 64_000, 1_000_000
 View = TypeVar("View", bound=Callable[..., Any])
 
 
@@ -22,12 +22,18 @@ def takes(size: int) -> Callable[[View], View]:
 
 
 class CappedUploadHandler(FileUploadHandler):
-    """Stop storing when a request passes the cap.
+    """Stop reading a form when it passes the cap.
 
-    The rest is read and dropped so that the answer reaches the browser.
+    What is still to come is dropped as it comes, without looking for fields in it, so that the answer reaches the
+    browser.
     """
 
     seen = 0
+    stream: Any = None
+
+    def handle_raw_input(self, input_data: Any, *args: Any, **kwargs: Any) -> None:
+        """Remember where it comes from."""
+        self.stream = input_data
 
     def receive_data_chunk(self, raw_data: bytes, start: int) -> bytes:
         """Count and pass on."""
@@ -35,7 +41,9 @@ class CappedUploadHandler(FileUploadHandler):
         if self.seen > self._cap() + SPARE_BYTES:
             if self.request is not None:
                 self.request.upload_too_large = True  # type: ignore[attr-defined]
-            raise StopUpload(connection_reset=False)
+            while self.stream is not None and self.stream.read(PIECE):
+                pass
+            raise StopUpload(connection_reset=True)
         return raw_data
 
     def _cap(self) -> int:

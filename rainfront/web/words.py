@@ -12,6 +12,6 @@ def money(amount: Decimal | float, region: Region, *, cents: bool = False) -> st
     return region.money(amount, cents=cents)
 
 
-def counted(number: float, noun: str) -> str:
-    """How many of something: `1 job`, `2 jobs`."""
-    return f"{number:.0f} {noun}{'' if round(number) == 1 else 's'}"
+def counted(number: float, noun: str, several: str = "") -> str:
+    """How many of something: `1 job`, `2 jobs`; `several` where an s is not all that makes many of it."""
+    return f"{number:.0f} {noun if round(number) == 1 else several or f'{noun}s'}"

@@ -1,7 +1,7 @@
 """Every write to a job: check, atomic, log."""
 
 from rainfront.jobs.actions.close import close_job, refer_job, reopen_job
-from rainfront.jobs.actions.learn import learn_again
+from rainfront.jobs.actions.learn import count_lessons
 from rainfront.jobs.actions.log import (
     add_note,
     move_stage,
@@ -39,6 +39,7 @@ __all__ = [
     "change_details",
     "choose_route",
     "close_job",
+    "count_lessons",
     "do_rest",
     "do_step",
     "drop_repair",
@@ -48,7 +49,6 @@ __all__ = [
     "go_back",
     "import_case",
     "keep_used",
-    "learn_again",
     "make_quote",
     "move_stage",
     "overrule_danger",

@@ -7,14 +7,15 @@ from datetime import datetime
 
 from chargepath.case.entries import RepairEvent
 from chargepath.decision.acts import REFER
-from rainfront.jobs.actions.learn import learn_again
 from rainfront.jobs.judging import is_proved
 from rainfront.jobs.models import Entry, Job, Repair, Stage
 from rainfront.jobs.proving import proving_of
+from rainfront.jobs.tasks import learn
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right
 from rainfront.practice.adapters import Practice
+from rainfront.web.later import soon
 from rainfront.web.secrets import refuse_unlock_code
 
 # Name of the log line that opens a job again, by whether the device came back.
@@ -31,6 +32,7 @@ def _close(log: Log, faults: Sequence[str], works: bool, note: str) -> None:
     labels = ", ".join(known.faults[name].label for name in faults) or "nothing was wrong"
     log.event(f"closed: {labels}. {note.strip()}".strip(), "close")
     log.settle(Stage.CLOSED)
+    Job.objects.teach_again(log.job.case_id)
 
 
 def close_job(
@@ -64,7 +66,7 @@ def close_job(
                 "close it up and prove it once more",
             )
         _close(log, faults, True, note)
-    learn_again(user=user, now=now, practice=log.practice)
+    soon(learn)
     return log.job
 
 
@@ -86,7 +88,7 @@ def refer_job(
         Repair.objects.still_open(log.job.pk).update(dropped_at=now)
         log.add(RepairEvent("refer", None), note.strip())
         _close(log, faults, False, note)
-    learn_again(user=user, now=now, practice=log.practice)
+    soon(learn)
     return log.job
 
 
@@ -117,6 +119,7 @@ def reopen_job(
         if not why.strip():
             raise JobError("say why it is opened again", "reason", "as in: came back after two days")
         taught = log.job.outcome_works is not None
+        Job.objects.teach_again(log.job.case_id)
         log.change(closed_at=None, closed_by=None, outcome_works=None, stage=Stage.OUTSIDE)
         log.event(f"{'came back' if came_back else 'closed by mistake'}: {why.strip()[:300]}", REOPENED[came_back])
         last = log.evidence[-1] if log.evidence else None
@@ -126,5 +129,5 @@ def reopen_job(
             log.strike(last, "closed by mistake")
         log.settle()
     if taught:
-        learn_again(user=user, now=now, practice=log.practice, withdrawn=True)
+        soon(learn)
     return log.job

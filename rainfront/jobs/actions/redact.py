@@ -10,6 +10,7 @@ from django.core.files.base import ContentFile
 from django.db import models
 
 from rainfront.jobs.models import Job
+from rainfront.jobs.signals import words_redacted
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, require
@@ -48,14 +49,19 @@ def redact(job: Job | int, text: str, *, user: User, now: datetime, practice: Pr
         if not found:
             raise JobError("that stands nowhere on this job", "text", "type it as it was written")
         log.event(f"a text was redacted, in {counted(found, 'place')}", "redact")
+    words_redacted.send(sender=Job)
     return found
 
 
 def take_out(log: Log, texts: Sequence[str]) -> int:
-    """Take texts out of everything that people wrote on an open job; in how many texts they stood."""
+    """Take texts out of everything that people wrote on an open job; in how many texts they stood.
+
+    What is only made from the job (`MADE_FROM_JOB`) loses them too, and is not counted.
+    """
     spaced = (r"\s+".join(re.escape(word) for word in text.split()) for text in texts)
     pattern = re.compile(rf"(?<!\w)(?:{'|'.join(spaced)})(?!\w)", re.IGNORECASE)
-    return sum(_take_out(row, pattern) for row in list(_rows(log.job)))
+    found = [(row, _take_out(row, pattern)) for row in list(_rows(log.job))]
+    return sum(count for row, count in found if not getattr(row, "MADE_FROM_JOB", False))
 
 
 def _rows(row: models.Model) -> Iterator[models.Model]:

@@ -26,6 +26,32 @@ def as_advised(route: str, advice: Advice) -> bool:
     return any(option.kind == "repair" and option.id == route for option in (advice.next, *advice.equals))
 
 
+def what_was_said(judged: JobJudgement, route: str) -> dict[str, float | str]:
+    """What the advice says of a route as it is chosen, and of what it would have done: for looking back.
+
+    Chance of cure, hands-on minutes, cost and quote of the route, expected cost of the whole job with it and by the
+    advice (money), what was next by the advice, and the habit that the shop follows.
+    """
+    core, school = judged.core, judged.school
+    term, step = core.term(route), core.advice.next
+    said: dict[str, float | str] = {
+        "next": f"{step.kind} {step.id}",
+        "advised_total": round(step.total, 4),
+        "spent": round(core.spent, 4),
+    }
+    if school:
+        said |= {"habit": school, "habit_costs": round(core.habit(school).costs, 4)}
+    if term is not None:
+        said |= {
+            "cure": round(term.cure, 6),
+            "minutes": round(term.act.minutes, 4),
+            "cost": round(term.act.cost, 4),
+            "quote": round(core.spent + term.act.quote, 4),
+            "total": round(term.total, 4),
+        }
+    return said
+
+
 def choose_route(
     job: Job | int,
     route: str,
@@ -85,6 +111,7 @@ def choose_route(
             reason=reason[:300],
             over_limit=over_limit[:300],
             reached=judged.core.belief.access,
+            said=what_was_said(judged, route),
             chosen_by=user,
             chosen_at=now,
         )

@@ -11,13 +11,14 @@ from django.db import transaction
 
 from chargepath.case.entries import Case, HazardEvent, RepairEvent
 from chargepath.case.file import case_id
-from rainfront.jobs.actions.learn import learn_again
 from rainfront.jobs.adapters import fields_of
 from rainfront.jobs.models import Entry, Job, Stage
+from rainfront.jobs.tasks import learn
 from rainfront.jobs.writing import open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, require
 from rainfront.practice.adapters import Practice
+from rainfront.web.later import soon
 from rainfront.web.secrets import refuse_unlock_code
 
 DETAILS = (
@@ -170,8 +171,9 @@ def import_case(
         if case.outcome:
             log.change(stage=Stage.CLOSED, closed_at=now, closed_by=user)
             log.change(outcome_faults=list(case.outcome.faults), outcome_works=case.outcome.works)
+            Job.objects.teach_again(log.job.case_id)
         else:
             log.settle(Stage.PROVE if proving else "")
     if case.outcome and teach:
-        learn_again(user=user, now=now, practice=practice)
+        soon(learn)
     return log.job

@@ -133,6 +133,14 @@ def scene_of(basis: Basis, proved: Mapping[str, str] | None = None) -> charge_li
 
     While it is proved, what the proof has shown of each station in place of that.
     """
+    marks = dict(proved) if proved is not None else marks_now(basis)
+    labels = {station.id: station.label for station in basis.known.stations.values()}
+    absent = frozenset({"carrier", "link"} if basis.job.carrier == "none" else ())
+    return charge_line.draw(labels, basis.belief.stations, marks, basis.station, absent)
+
+
+def marks_now(basis: Basis) -> dict[str, str]:
+    """The worst mark at each station since the last repair; once that charges, what its proofs have shown."""
     marks: dict[str, str] = {}
     known = basis.known
     last: RepairEvent | None = None
@@ -150,11 +158,7 @@ def scene_of(basis: Basis, proved: Mapping[str, str] | None = None) -> charge_li
         station = basis.station_of(check, entry.event.variant)
         mark = check.mark_of(entry.grade, entry.event.signs)
         marks[station] = max(marks.get(station, mark), mark, key=MARKS.index)
-    if proved is not None:
-        marks = dict(proved)
-    elif last is not None and last.works:
+    if last is not None and last.works:
         for _, result in proofs_passed(basis.job, basis.practice):
             marks |= result.stations()
-    labels = {station.id: station.label for station in basis.known.stations.values()}
-    absent = frozenset({"carrier", "link"} if basis.job.carrier == "none" else ())
-    return charge_line.draw(labels, basis.belief.stations, marks, basis.station, absent)
+    return marks

@@ -205,6 +205,12 @@ def _repair_reason(basis: Basis, term: RouteTerm) -> str:
 
 
 def _saves(basis: Basis, option: Option) -> str:
+    wanting = [term for term in basis.advice.routes if option.id in term.act.requires]
+    if option.saves < 0 and wanting:
+        leading = min(wanting, key=lambda term: term.total)
+        label = basis.known.routes[leading.id].label.lower()
+        total = basis.money(leading.total)
+        return f"Has to be measured before this is begun: {label}. The job is expected to cost {total}."
     return (
         f"Saves about {basis.money(option.saves)} against committing now: the job is expected to cost "
         f"{basis.money(option.total)} instead of {basis.money(basis.advice.commit)}."

@@ -38,18 +38,10 @@ def hold_words(basis: Basis) -> str:
     return ""
 
 
-def school_followed(basis: Basis) -> str:
-    """The habit that the job follows: its own, else the shop's, '' where it says none."""
-    own, shop = basis.job.school, basis.practice.shop
-    if own == "none":
-        return ""
-    return own or (shop.school if shop else "")
-
-
 def followed_habit(basis: Basis) -> HabitRow | None:
     """The habit that is followed on the job, None where the advice is."""
-    school = school_followed(basis)
-    return habit_row(basis, basis.core.habit(school)) if school in basis.known.schools else None
+    school = basis.judged.school
+    return habit_row(basis, basis.core.habit(school)) if school else None
 
 
 def habit_rows(basis: Basis) -> list[HabitRow]:
@@ -70,6 +62,6 @@ def habit_row(basis: Basis, habit: Habit) -> HabitRow:
         step="Hand it over" if step.kind == HAND_OVER else f"{VERBS[step.kind]}: {basis.label(step)}",
         costs=costs,
         dearer=habit.costs >= 0.5,
-        chosen=school.id == school_followed(basis),
+        chosen=school.id == basis.judged.school,
         same=(step.kind, step.id) == (advised.kind, advised.id),
     )

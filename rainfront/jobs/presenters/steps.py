@@ -7,15 +7,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from django.utils.formats import date_format
-from django.utils.timezone import localtime
-
 from chargepath.base.quantities import figure
 from chargepath.knowledge import Knowledge, Route
+from chargepath.knowledge.procedures import WorkStep
 from chargepath.knowledge.wording import Caution
 from chargepath.repair.workplan import PHASES, Choice, Plan, PlannedStep, facts_in_words
 from rainfront.jobs.actions.work import steps_now
-from rainfront.jobs.models import Entry, Job, Repair, StepRun, Timer
+from rainfront.jobs.models import Entry, Repair, StepRun, Timer
 from rainfront.jobs.planning import before_test
 from rainfront.jobs.presenters.card import Answer, answers_of
 from rainfront.jobs.presenters.words import entry_words
@@ -110,6 +108,7 @@ class StepsPage:
     closing: bool
     rows: Sequence[StepRow]
     now: StepNow | None
+    step: WorkStep | None
     last: str
     timers: Sequence[TimerRow]
     choices: Sequence[ChoiceRow]
@@ -137,23 +136,6 @@ def timer_row(timer: Timer, text: str, now: datetime) -> TimerRow:
     """A running wait as it stands now."""
     left = (timer.due_at - now).total_seconds() / 60
     return TimerRow(timer.step, text, timer.due_at, left <= 0, max(math.ceil(left), 0))
-
-
-def timer_tags(job: Job, now: datetime) -> list[str]:
-    """What a list says of a timer that runs at a job."""
-    due: datetime | None = getattr(job, "timer_due", None)
-    if due is None:
-        return []
-    left = (due - now).total_seconds() / 60
-    return [f"timer: {math.ceil(left)} min left" if left > 0 else "timer: time is up"]
-
-
-def promised_tags(job: Job, now: datetime) -> list[str]:
-    """What a list says of the date that a job is promised for."""
-    if job.promised_at is None or job.is_closed:
-        return []
-    said = date_format(localtime(job.promised_at), "D j M, H:i")
-    return [f"promised for {said}" if job.promised_at > now else f"promised for {said}: that is over"]
 
 
 def choice_rows(choices: Sequence[Choice]) -> list[ChoiceRow]:
@@ -211,6 +193,7 @@ def steps_page(
         closing=not repair.is_open,
         rows=rows,
         now=_now(planned, ids.index(current) + 1, running, since, known, plan) if planned else None,
+        step=planned.step if planned else None,
         last=settled[-1] if settled else "",
         timers=running,
         choices=choice_rows(plan.choices),

@@ -11,45 +11,68 @@ from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
 from rainfront.jobs import actions
-from rainfront.jobs.extensions import before_and_after, list_tags_of
+from rainfront.jobs.extensions import before_and_after, further_of
 from rainfront.jobs.fetching import get_job
-from rainfront.jobs.forms import SearchForm
-from rainfront.jobs.models import Job, Stage
+from rainfront.jobs.models import Job
 from rainfront.jobs.presenters.bench import bench_of
-from rainfront.jobs.presenters.steps import promised_tags, timer_tags
+from rainfront.jobs.presenters.day import day_of, day_rows
+from rainfront.jobs.standing import keep_up
+from rainfront.jobs.tasks import reckon_day
 from rainfront.jobs.views.common import basis_of, hand, show_job
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, may, posts
 from rainfront.practice.context import practice_of
+from rainfront.stock.models import Item
+from rainfront.web.later import left_lying
 from rainfront.web.words import counted
 
-PAGE = 40
+PAGE, MOST = 40, 2000
+# How many jobs that are not reckoned yet the list reckons itself: the person's own, and any where nobody else does.
+AT_ONCE = 3
 
 
 @require_GET
-def job_list(request: HttpRequest) -> HttpResponse:
-    """Jobs by stage, newest change first."""
-    form = SearchForm(request.GET)
-    wanted = form.cleaned_data if form.is_valid() else {"q": "", "stage": ""}
-    stage = wanted["stage"] if wanted["stage"] in Stage.values else ""
-    counts = Job.objects.stage_counts()
-    stages = [(value.value, value.label, counts.get(value.value, 0)) for value in Stage if value != Stage.TAKE_IN]
-    jobs = Job.objects.for_list().search(wanted["q"])
-    if stage or not wanted["q"]:
-        jobs = jobs.at_stage(stage)
-    page = Paginator(jobs, PAGE).get_page(request.GET.get("page"))
-    now, practice = timezone.now(), practice_of(request)
+def day(request: HttpRequest) -> HttpResponse:
+    """Every open job, the one to pick up now first; a number leads to its job."""
+    query, now, practice = request.GET.get("q", "").strip()[:80], timezone.now(), practice_of(request)
+    found = Job.objects.numbered(query) if query else None
+    if found is not None:
+        return redirect(found)
+    jobs = list(Job.objects.for_day().search(query)[:MOST])
+    person = signed_in(request)
+    if any(job.day_due for job in jobs):
+        keep_up(practice, AT_ONCE, None if left_lying(reckon_day) else person.pk)
+        jobs = list(Job.objects.for_day().search(query)[:MOST])
+    rows = day_rows(jobs, list(Item.objects.all()), person, practice, now)
+    asked = {name: request.GET.get(name, "") for name in ("stage", "person", "waiting", "by")}
+    down = request.GET.get("down") == "yes"
+    shown = day_of(rows, **asked, down=down)
+    page = Paginator(shown.rows, PAGE).get_page(request.GET.get("page"))
+    first = page.number == 1 and not asked["by"] and bool(page.object_list)
     context = {
-        "rows": [
-            (job, [*timer_tags(job, now), *promised_tags(job, now), *list_tags_of(job, practice, now)]) for job in page
-        ],
+        "day": shown,
+        "due": any(job.day_due for job in jobs),
         "page": page,
-        "stages": stages,
-        "stage": stage,
-        "q": wanted["q"],
-        "open_count": sum(n for value, _, n in stages if value != Stage.CLOSED),
+        "first": page.object_list[0] if first else None,
+        "rows": page.object_list[1:] if first else page.object_list,
+        "grouped": not asked["by"],
+        "asked": {**asked, "q": query, "down": "yes" if down else ""},
+        "further": further_of(query) if query else [],
+        "columns": COLUMNS,
     }
-    return render(request, "jobs/list.html", context)
+    template = "jobs/_day.html" if request.htmx else "jobs/day.html"  # type: ignore[attr-defined]
+    return render(request, template, context)
+
+
+COLUMNS = (
+    ("job", "job"),
+    ("device", "device"),
+    ("", "charge line"),
+    ("next", "next"),
+    ("waits", "waits for"),
+    ("promised", "promised"),
+    ("who", "who"),
+)
 
 
 @require_POST

@@ -60,7 +60,7 @@ def show_steps(
         "repair": repair,
         "proved": bool(repair.entry and repair.entry.values.get("proved")),
         "page": page,
-        "step_panels": step_panels_of(job, page.now.text) if page.now else [],
+        "step_panels": step_panels_of(job, page.step, plan, practice) if page.step else [],
         "scene": scene_of(basis_of(request, job)),
         "error": error,
         "used": hide_code(repair.used if used is None else used),

@@ -5,12 +5,12 @@ from __future__ import annotations
 import re
 from datetime import datetime
 from decimal import Decimal
+from secrets import token_urlsafe
 from typing import Any
 
 from django import template
 from django.template.defaultfilters import floatformat
 from django.template.defaulttags import CsrfTokenNode
-from django.utils.crypto import get_random_string
 from django.utils.html import conditional_escape, format_html
 from django.utils.safestring import SafeString
 
@@ -28,7 +28,7 @@ class _FormTokens(CsrfTokenNode):
         token = super().render(context)
         if not token:
             return SafeString("")
-        return format_html('{}<input type="hidden" name="{}" value="{}">', token, FIELD, get_random_string(20))
+        return format_html('{}<input type="hidden" name="{}" value="{}">', token, FIELD, token_urlsafe(15))
 
 
 @register.tag("csrf_token")

@@ -1,0 +1,28 @@
+"""What is done for jobs while nobody waits."""
+
+from django.utils import timezone
+from django_tasks import task
+
+from rainfront.practice.adapters import Practice
+from rainfront.web.later import at_start
+
+AT_ONCE = 20
+
+
+@at_start
+@task()
+def learn() -> None:
+    """Count what closed jobs teach."""
+    from rainfront.jobs.actions.learn import count_lessons  # Actions ask for it.
+
+    count_lessons(now=timezone.now())
+
+
+@at_start
+@task()
+def reckon_day() -> None:
+    """Reckon every open job that is not reckoned as it stands, for the list of the day."""
+    from rainfront.jobs.standing import keep_up
+
+    while keep_up(Practice.current(), AT_ONCE):
+        pass
