@@ -1,0 +1,216 @@
+"""A shop's archive read into an empty installation, as a whole or not at all."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import json
+import zipfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from django.contrib.auth.hashers import make_password
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
+from django.db import IntegrityError, connection, transaction
+from django.db.models import Max
+
+from rainfront.exchange.shape import (
+    ArchiveError,
+    Moved,
+    fields_of,
+    file_fields,
+    name_of,
+    people_fields,
+    read,
+    tables,
+)
+from rainfront.exchange.writing import FORMAT, MANIFEST, VERSION
+from rainfront.jobs.models import Job
+from rainfront.jobs.signals import job_changed
+from rainfront.people.models import User
+from rainfront.stock.models import Item
+from rainfront.web.files import files_go_with_it
+
+ROWS, MOST_LINE = 1000, 2_000_000
+RIGHT = "an archive as this program writes it, whole and unchanged"
+
+
+def unmoved(moment: datetime) -> datetime:
+    """A moment as it stands."""
+    return moment
+
+
+@contextmanager
+def opened(path: Path) -> Iterator[tuple[zipfile.ZipFile, dict[str, Any]]]:
+    """An archive with its manifest.
+
+    Raises
+    ------
+    ArchiveError
+        It is none, or of a version that is not known here.
+
+    """
+    try:
+        with zipfile.ZipFile(path) as archive:
+            try:
+                manifest = json.loads(archive.read(MANIFEST))
+                kind, version = manifest["format"], manifest["version"]
+                dict(manifest["rows"]), dict(manifest["sha256"])
+            except (KeyError, ValueError, TypeError) as error:
+                raise ArchiveError("it holds no shop", path.name, RIGHT) from error
+            if kind != FORMAT or version != VERSION:
+                raise ArchiveError(f"it is '{kind}', version {version}", path.name, f"{FORMAT}, version {VERSION}")
+            yield archive, manifest
+    except (zipfile.BadZipFile, OSError) as error:
+        raise ArchiveError(f"it cannot be read ({error})", path.name, RIGHT) from error
+
+
+def require_empty() -> None:
+    """Refuse where there is a shop already.
+
+    Raises
+    ------
+    ArchiveError
+
+    """
+    if Job.objects.exists() or Item.objects.exists():
+        raise ArchiveError("there is a shop here already", "import", "an installation without jobs and parts")
+
+
+def read_shop(path: Path, moved: Moved = unmoved) -> dict[str, int]:
+    """Read an archive into an empty installation, each moment put where it is `moved` to; how many rows of each table.
+
+    People come without a password. Whoever is here already stays, with the archive's row where the name is the same.
+
+    Raises
+    ------
+    ArchiveError
+        There is a shop here already, or the archive is not whole; nothing is stored then.
+
+    """
+    with opened(path) as (archive, manifest), files_go_with_it(), transaction.atomic():
+        require_empty()
+        known = {name_of(model): model for model in tables()}
+        strange = sorted(set(manifest["rows"]) - known.keys())
+        if strange:
+            raise ArchiveError(
+                f"it holds {strange[0]}, which is not known here", path.name, "a newer version of the program"
+            )
+        here = _make_room(archive)
+        for model in known.values():
+            if model is not User:
+                rows: Any = model._base_manager.all()
+                rows._raw_delete(rows.db)
+        counts, files = {}, set[str]()
+        try:
+            for name, model in known.items():
+                counts[name] = _read_table(archive, manifest, model, moved, files)
+            _keep_files(archive, manifest, files)
+            User.objects.filter(password="").update(password=make_password(None))
+            _return_people(here)
+            Job.objects.filter(stage="closed").update(day_due=False)
+            with connection.cursor() as cursor:
+                cursor.execute("PRAGMA foreign_key_check")
+                loose = cursor.fetchall()
+        except IntegrityError as error:
+            raise ArchiveError(f"rows do not fit together ({error})", path.name, RIGHT) from error
+        if loose:
+            raise ArchiveError(f"a row of {loose[0][0]} points to nothing", path.name, RIGHT)
+    job_changed.send(sender=Job, job=None)
+    return counts
+
+
+def _raw(archive: zipfile.ZipFile, name: str, manifest: dict[str, Any]) -> bytes:
+    try:
+        raw = archive.read(name)
+    except (KeyError, zipfile.BadZipFile, OSError, EOFError) as error:
+        raise ArchiveError(f"{name} is missing or broken", "archive", RIGHT) from error
+    if hashlib.sha256(raw).hexdigest() != manifest["sha256"].get(name):
+        raise ArchiveError(f"{name} is not as it was written", "archive", RIGHT)
+    return raw
+
+
+def _rows(raw: bytes, name: str) -> Iterator[dict[str, Any]]:
+    for number, line in enumerate(io.BytesIO(raw), 1):
+        try:
+            row = json.loads(line) if len(line) <= MOST_LINE else None
+        except ValueError:
+            row = None
+        if not isinstance(row, dict):
+            raise ArchiveError("a line is no row", f"{name}, line {number}", RIGHT)
+        yield row
+
+
+def _read_table(
+    archive: zipfile.ZipFile, manifest: dict[str, Any], model: type[Any], moved: Moved, files: set[str]
+) -> int:
+    """Store one table; a field that the archive does not know yet takes its default."""
+    name = name_of(model)
+    if name not in manifest["rows"]:
+        return 0
+    fields, made, count = {field.attname: field for field in fields_of(model)}, [], 0
+    paths = [field.attname for field in file_fields(model)]
+    for row in _rows(_raw(archive, f"tables/{name}.jsonl", manifest), name):
+        strange = row.keys() - fields.keys()
+        if strange:
+            raise ArchiveError(
+                f"it has '{min(strange)}', which is not known here", name, "a newer version of the program"
+            )
+        made.append(model(**{key: read(fields[key], value, moved) for key, value in row.items()}))
+        files.update(row[path] for path in paths if row.get(path))
+        count += 1
+        if len(made) == ROWS:
+            model._base_manager.bulk_create(made)
+            made = []
+    model._base_manager.bulk_create(made)
+    return count
+
+
+def _keep_files(archive: zipfile.ZipFile, manifest: dict[str, Any], names: set[str]) -> None:
+    """Store the files that rows name, under the very same names."""
+    for name in sorted(names):
+        if f"files/{name}" not in manifest["sha256"]:
+            continue
+        if name.startswith("/") or ".." in Path(name).parts:
+            raise ArchiveError(f"a file may not lie at '{name}'", "archive", "names below the folder of files")
+        raw = _raw(archive, f"files/{name}", manifest)
+        if default_storage.exists(name):
+            with default_storage.open(name) as there:
+                if there.read() == raw:
+                    continue
+            raise ArchiveError(f"another {name} lies there already", "archive", "an empty folder of files")
+        default_storage.save(name, ContentFile(raw))
+
+
+def _make_room(archive: zipfile.ZipFile) -> list[User]:
+    """Move whoever is here already to numbers that the archive does not use."""
+    here = list(User.objects.order_by("pk"))
+    raw = archive.read(f"tables/{name_of(User)}.jsonl") if here else b""
+    taken = max((int(row.get("id", 0)) for row in _rows(raw, "people.user")), default=0)
+    start = max(taken, User.objects.aggregate(most=Max("pk"))["most"] or 0)
+    for number, person in enumerate(here, start + 1):
+        _move(person.pk, number)
+        User.objects.filter(pk=person.pk).update(id=number, username=f"\n{person.username}"[:150])
+        person.pk = number
+    return here
+
+
+def _move(before: int, after: int) -> None:
+    for model, field in people_fields():
+        model._base_manager.filter(**{field.name: before}).update(**{field.name: after})
+
+
+def _return_people(here: list[User]) -> None:
+    """Give those who were here their names back; one whom the archive names too becomes that one, and may sign in."""
+    for person in here:
+        same = User.objects.filter(username=person.username).first()
+        if same is None:
+            User.objects.filter(pk=person.pk).update(username=person.username)
+            continue
+        _move(person.pk, same.pk)
+        User.objects.filter(pk=same.pk).update(password=person.password, role=person.role, is_active=True)
+        User.objects.filter(pk=person.pk).delete()

@@ -1,0 +1,149 @@
+"""What a shop's archive holds, and how a value is written in it (docs/shop-archive.md)."""
+
+from __future__ import annotations
+
+import base64
+from collections.abc import Callable, Iterator
+from datetime import UTC, date, datetime
+from decimal import Decimal
+from typing import Any
+from uuid import UUID
+
+from django.apps import apps
+from django.conf import settings
+from django.core.exceptions import ValidationError
+from django.db import models
+
+from chargepath.base.errors import ChargepathError
+
+APPS = (
+    "people",
+    "practice",
+    "stock",
+    "jobs",
+    "reference",
+    "instruments",
+    "inside",
+    "heat",
+    "cell",
+    "counter",
+    "logbook",
+    "insights",
+)
+# Made from the rest, and made anew where the archive is read; or of no use to anybody else.
+LEFT_OUT = frozenset(
+    {
+        "jobs.standing",
+        "logbook.page",
+        "logbook.fact",
+        "logbook.measured",
+        "instruments.draft",
+        "insights.reckoned",
+        "insights.turn",
+    }
+)
+# Nobody's password leaves the installation, nor what is still to be done in it.
+FIELDS_LEFT_OUT = frozenset(
+    {
+        ("people.user", "password"),
+        ("people.user", "last_login"),
+        ("people.user", "groups"),
+        ("people.user", "user_permissions"),
+        ("jobs.job", "day_due"),
+        ("jobs.job", "log_due"),
+    }
+)
+
+
+# Where a moment of an archive is put.
+Moved = Callable[[datetime], datetime]
+
+
+class ArchiveError(ChargepathError):
+    """A shop's archive cannot be read, or not here."""
+
+
+def name_of(model: type[models.Model]) -> str:
+    """Names a table, as in ``jobs.entry``."""
+    return str(model._meta.label_lower)
+
+
+def tables() -> list[type[models.Model]]:
+    """Every table of an archive, each after those that it points to as far as it can be."""
+    found = [model for model in apps.get_models() if model._meta.app_label in APPS and name_of(model) not in LEFT_OUT]
+    return sorted(found, key=lambda model: (APPS.index(model._meta.app_label), name_of(model)))
+
+
+def fields_of(model: type[models.Model]) -> list[Any]:
+    """The fields of a table that are written."""
+    return [field for field in model._meta.concrete_fields if (name_of(model), field.name) not in FIELDS_LEFT_OUT]
+
+
+def written(field: Any, value: Any) -> Any:
+    """A value as it stands in an archive."""
+    if value is None or isinstance(value, bool | int | float | str):
+        return value
+    if isinstance(value, datetime):
+        return value.astimezone(UTC).isoformat().replace("+00:00", "Z")
+    if isinstance(value, date | UUID | Decimal):
+        return str(value)
+    if isinstance(value, bytes | memoryview):
+        return base64.b64encode(bytes(value)).decode()
+    if isinstance(value, models.fields.files.FieldFile):
+        return value.name or ""
+    return value
+
+
+def read(field: Any, value: Any, moved: Moved) -> Any:
+    """A value of an archive as the field takes it, each moment where it is `moved` to.
+
+    Raises
+    ------
+    ArchiveError
+        It does not fit the field.
+
+    """
+    kind = field.target_field if isinstance(field, models.ForeignKey) else field
+    where = f"{name_of(field.model)}.{field.name}"
+    if value is None:
+        if not field.null:
+            raise ArchiveError("a value is missing", where, "an archive as this program writes it")
+        return None
+    try:
+        if isinstance(kind, models.JSONField):
+            return value
+        if isinstance(kind, models.BinaryField):
+            return base64.b64decode(value, validate=True)
+        found = kind.to_python(value)
+    except (ValidationError, ValueError, TypeError) as error:
+        raise ArchiveError(
+            f"'{str(value)[:60]}' does not fit", where, "an archive as this program writes it"
+        ) from error
+    if isinstance(found, datetime):
+        return moved(found)
+    if isinstance(found, date):
+        return moved(datetime(found.year, found.month, found.day, 12, tzinfo=UTC)).date()
+    return found
+
+
+def described() -> dict[str, dict[str, str]]:
+    """Every table with its fields in words, as the archive itself explains them."""
+    return {
+        name_of(model): {
+            field.attname: f"{field.get_internal_type()}: {field.verbose_name}" for field in fields_of(model)
+        }
+        for model in tables()
+    }
+
+
+def file_fields(model: type[models.Model]) -> list[Any]:
+    """The fields of a table that name a file."""
+    return [field for field in fields_of(model) if isinstance(field, models.FileField)]
+
+
+def people_fields() -> Iterator[tuple[type[models.Model], Any]]:
+    """Every field of the installation that names a person, with its table."""
+    for model in apps.get_models():
+        for field in model._meta.concrete_fields:
+            if isinstance(field, models.ForeignKey) and field.related_model is apps.get_model(settings.AUTH_USER_MODEL):
+                yield model, field

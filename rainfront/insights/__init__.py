@@ -1,0 +1,1 @@
+"""Insights: what closed jobs say of the shop."""

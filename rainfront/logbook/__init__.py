@@ -1,0 +1,1 @@
+"""The logbook: everything that is in any job, found again; jobs like this one."""

@@ -1,0 +1,6 @@
+"""What the logbook tells the apps above it."""
+
+from django.dispatch import Signal
+
+# A job's page was made anew, within the same transaction; `job` with everything fetched, and the `practice`.
+page_written = Signal()
