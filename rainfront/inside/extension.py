@@ -10,6 +10,8 @@ from django.db.models import Prefetch
 from django.urls import reverse
 
 from chargepath.knowledge import Check
+from chargepath.knowledge.procedures import WorkStep
+from chargepath.repair.workplan import Plan
 from rainfront.inside.models import Photo
 from rainfront.jobs.extensions import Attachment, Extension, Link, Panel
 from rainfront.jobs.models import Entry, Job, Stage
@@ -31,6 +33,12 @@ class Inside(Extension):
     def lookups(self) -> Sequence[Any]:
         """Photos that stand."""
         return (Prefetch("photos", Photo.objects.standing(), to_attr="standing_photos"),)
+
+    def texts(self, job: Job) -> Sequence[str]:
+        """Captions of photos, and what their marks say."""
+        photos = Photo.objects.standing().filter(job=job).prefetch_related("marks")
+        rows = [(photo.caption, [mark.text for mark in photo.marks.all() if not mark.removed_at]) for photo in photos]
+        return [f"photo: {', '.join(filter(None, (caption, *marks)))}" for caption, marks in rows]
 
     def pages(self, job: Job) -> Mapping[str, Link]:
         """Everything measured inside."""
@@ -55,9 +63,9 @@ class Inside(Extension):
         }
         return [Panel("inside/_card.html", context)]
 
-    def step_panels(self, job: Job, text: str) -> Sequence[Panel]:
+    def step_panels(self, job: Job, step: WorkStep, plan: Plan, practice: Practice) -> Sequence[Panel]:
         """A photo of the step, from a file or straight from a camera; those of this step so far."""
-        caption = text[:120]
+        caption = step.do[:120]
         photos: list[Photo] = getattr(job, "standing_photos", [])
         context = {"job": job, "caption": caption, "photos": [photo for photo in photos if photo.caption == caption]}
         return [Panel("inside/_step_photo.html", context)]

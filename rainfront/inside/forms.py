@@ -120,23 +120,10 @@ class SupplyForm(StyledForm):
         return data
 
 
-class DrawsForm(StyledForm):
-    """A standing draw, one thing unplugged after the other."""
+class DrawForm(StyledForm):
+    """One reading of a standing draw."""
 
-    plugged = QuantityField("A", label="Everything plugged in (A)")
-
-    def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        self.check = known.checks["draw_unplugged"]
-        for sign in self.check.signs:
-            label = f"Then without {self.check.name(sign)} (A)"
-            self.fields[f"no_{sign}"] = QuantityField("A", label=label, required=False)
-        style(self)
-
-    def without(self) -> dict[str, float]:
-        """What still flows, by what was unplugged last [A]."""
-        found = {sign: self.cleaned_data[f"no_{sign}"] for sign in self.check.signs}
-        return {sign: amps for sign, amps in found.items() if amps is not None}
+    amps = QuantityField("A", label="It draws (A)", least=0, most=10)
 
 
 class InjectionForm(StyledForm):

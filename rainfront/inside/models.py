@@ -6,7 +6,7 @@ from django.conf import settings
 from django.db import models
 from django.urls import reverse
 
-from rainfront.inside.querysets import LadderQuerySet, MarkQuerySet, PhotoQuerySet, SheetQuerySet
+from rainfront.inside.querysets import DrawsQuerySet, LadderQuerySet, MarkQuerySet, PhotoQuerySet, SheetQuerySet
 from rainfront.jobs.models import Entry, Job
 from rainfront.reference.models import DiodeMeter
 
@@ -106,18 +106,25 @@ class Draws(models.Model):
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="draw_runs")
     plugged = models.FloatField()
+    # Pairs of the part unplugged last and what still flows [A], null where the device has no such part.
     without = models.JSONField(default=list)
+    under_way = models.BooleanField(default=False)
     entry = models.ForeignKey(Entry, on_delete=models.PROTECT, null=True, blank=True, related_name="draw_runs")
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
 
-    objects = LadderQuerySet.as_manager()
+    objects = DrawsQuerySet.as_manager()
 
     class Meta:
         ordering = ("-pk",)
 
     def __str__(self) -> str:
         return f"draws {self.pk} of job {self.job_id}"
+
+    @property
+    def measured(self) -> dict[str, float]:
+        """What still flows once a part is unplugged too [A], by the part, in the order in which it was done."""
+        return {part: amps for part, amps in self.without if amps is not None}
 
 
 class Photo(models.Model):

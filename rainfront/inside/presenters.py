@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from itertools import pairwise
 from typing import Any
@@ -12,7 +13,7 @@ from chargepath.base.quantities import as_shown_by, figure, show
 from chargepath.diagnosis.belief import Belief
 from chargepath.electrical.ladder import HopVerdict, contact_resistance
 from chargepath.electrical.references import Reference, usual
-from chargepath.electrical.supply import judge_draws
+from chargepath.electrical.supply import DrawStep, judge_draws
 from chargepath.grading.locate import Location
 from chargepath.grading.sheet import PinVerdict
 from chargepath.knowledge import Knowledge
@@ -342,13 +343,17 @@ def ladder_again(ladders: list[Ladder]) -> dict[str, Any]:
     return values if last.second_amps is None else {**values, "second_amps": f"{last.second_amps:g}"}
 
 
+def judged_draws(draws: Draws, known: Knowledge) -> Sequence[DrawStep]:
+    """The steps of a standing draw with the guilty one; none where nothing was unplugged yet."""
+    try:
+        return judge_draws(known, draws.plugged, draws.measured, good_idle(draws.job.model_name))
+    except ChargepathError:
+        return ()
+
+
 def draws_scene(draws: Draws, known: Knowledge) -> staircase.Scene:
     """A standing draw as steps, one thing unplugged after the other."""
-    check = known.checks["draw_unplugged"]
-    try:
-        judged = judge_draws(known, draws.plugged, dict(draws.without), good_idle(draws.job.model_name))
-    except ChargepathError:
-        judged = ()
+    check, judged = known.checks["draw_unplugged"], judged_draws(draws, known)
     steps = [staircase.Step("all plugged", draws.plugged, show(draws.plugged, "A"))]
     for step in judged:
         label = f"no {check.name(step.part).removeprefix('the ').removeprefix('a ')}"
@@ -356,6 +361,59 @@ def draws_scene(draws: Draws, known: Knowledge) -> staircase.Scene:
     blamed = next((check.name(step.part) for step in judged if step.guilty), "")
     says = f"{blamed} takes it" if blamed else "none of these takes it"
     return staircase.draw(f"Standing draw: {says}", steps, from_zero=True)
+
+
+@dataclass(frozen=True)
+class Hunt:
+    """A hunt as it stands.
+
+    `part` is what is unplugged next, '' once everything was; `says` sums up; `enter` is on the button that ends it.
+    """
+
+    part: str
+    part_label: str
+    guilty: str
+    says: str
+    enter: str
+    steps: Sequence[tuple[str, str, str]]
+    scene: staircase.Scene
+
+    @property
+    def can_end(self) -> bool:
+        """Whether anything was unplugged."""
+        return bool(self.steps)
+
+
+def hunt_of(draws: Draws, known: Knowledge) -> Hunt:
+    """What a hunt has found so far and what is next."""
+    check, judged = known.checks["draw_unplugged"], judged_draws(draws, known)
+    asked = dict(draws.without)
+    part = next((sign for sign in check.signs if sign not in asked), "")
+    blamed = next((step for step in judged if step.guilty), None)
+    steps = [
+        (
+            check.name(step.part),
+            show(step.amps, "A"),
+            f"took {show(step.took_a, 'A')}" if step.took_a > 0 else "no less",
+        )
+        for step in judged
+    ]
+    plugged = show(draws.plugged, "A")
+    if blamed:
+        says = f"{check.name(blamed.part)} takes it: {show(blamed.took_a, 'A')} of {plugged} went with it"
+    elif steps:
+        says = f"{show(judged[-1].amps, 'A')} of {plugged} still flow: none of these takes it so far"
+    else:
+        says = f"{plugged} with everything plugged in"
+    return Hunt(
+        part=part,
+        part_label=check.name(part) if part else "",
+        guilty=blamed.part if blamed else "",
+        says=says[0].upper() + says[1:],
+        enter=f"Enter: {check.name(blamed.part)}" if blamed else "Enter: none of these",
+        steps=steps,
+        scene=draws_scene(draws, known),
+    )
 
 
 @dataclass(frozen=True)

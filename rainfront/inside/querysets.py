@@ -63,7 +63,7 @@ class PhotoQuerySet(models.QuerySet):
 
 
 class LadderQuerySet(models.QuerySet):
-    """Queries over ladders and draws."""
+    """Queries over ladders."""
 
     def for_job(self, job_id: int) -> LadderQuerySet:
         """Of one job, newest first."""
@@ -73,3 +73,15 @@ class LadderQuerySet(models.QuerySet):
         """Of one job, newest first; only those after `since`."""
         found = self.for_job(job_id)
         return found if since is None else found.filter(at__gt=since)
+
+
+class DrawsQuerySet(models.QuerySet):
+    """Queries over standing draws."""
+
+    def under_way(self, job_id: int) -> DrawsQuerySet:
+        """The hunt of a job that is not over yet."""
+        return self.filter(job_id=job_id, under_way=True)
+
+    def over(self, job_id: int) -> DrawsQuerySet:
+        """Those of a job that were entered, newest first."""
+        return self.filter(job_id=job_id, under_way=False).order_by("-pk")

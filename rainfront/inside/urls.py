@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from rainfront.inside.views import photos, power, sheets
+from rainfront.inside.views import hunt, photos, power, sheets
 
 app_name = "inside"
 urlpatterns = [
@@ -16,7 +16,7 @@ urlpatterns = [
     path("jobs/<int:job>/inside/sheets/<int:pk>/lift/", sheets.lift, name="lift"),
     path("jobs/<int:job>/inside/ladder/", power.ladder_page, name="ladder"),
     path("jobs/<int:job>/inside/supply/", power.supply_page, name="supply"),
-    path("jobs/<int:job>/inside/supply/unplug/", power.unplug, name="unplug"),
+    path("jobs/<int:job>/inside/supply/unplug/", hunt.hunt_page, name="hunt"),
     path("jobs/<int:job>/inside/supply/keep/", power.keep_supply, name="keep_supply"),
     path("jobs/<int:job>/inside/battery-lines/", power.sense_page, name="sense"),
     path("jobs/<int:job>/photos/", photos.add, name="add_photo"),

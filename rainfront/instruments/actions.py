@@ -438,6 +438,6 @@ def stop_waiting(waiting: Waiting, *, user: User, now: datetime, practice: Pract
 
 
 @needs(Right.MEASURE)
-def set_meter(form: Any, *, user: User) -> None:
-    """Store where the meter is, from a valid form."""
+def set_instrument(form: Any, *, user: User) -> None:
+    """Store where the meter or the supply is, from a valid form."""
     form.save()

@@ -10,6 +10,7 @@ from django.conf import settings
 from django.db.models import OuterRef, Prefetch, Subquery
 from django.urls import reverse
 
+from chargepath.decision.queue import Wait
 from chargepath.knowledge import Check
 from chargepath.knowledge.proofs import ProofItem
 from rainfront.instruments import live, presenters, proving
@@ -37,10 +38,14 @@ class Instruments(Extension):
         waiting = Waiting.objects.filter(job=OuterRef("pk"), ended_at__isnull=True).order_by("-pk")
         return {"on_charge_since": Subquery(waiting.values("started_at")[:1])}
 
-    def list_tags(self, job: Job, practice: Practice, now: datetime) -> Sequence[str]:
-        """How long the device has been on charge."""
+    def wait(self, job: Job, practice: Practice, now: datetime) -> Wait | None:
+        """How long the device has been on charge, and until when."""
         wait = presenters.wait_of(job, practice.known, now)
-        return [f"on charge for {wait['minutes']} min"] if wait else []
+        return Wait("charge", wait["since"], wait["due"]) if wait else None
+
+    def texts(self, job: Job) -> Sequence[str]:
+        """Names of records."""
+        return [f"record: {name}" for name in Record.objects.filter(job=job).values_list("name", flat=True) if name]
 
     def pages(self, job: Job) -> Mapping[str, Link]:
         """Everything measured from outside."""

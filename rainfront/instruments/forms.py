@@ -8,10 +8,11 @@ from django import forms
 
 from chargepath.knowledge import Knowledge
 from chargepath.trace.table import Layout
-from rainfront.instruments.models import Meter, Record
+from rainfront.instruments.models import Meter, Record, Supply
 from rainfront.people.networks import allowed_host
 from rainfront.web.forms import CountField, Merged, QuantityField, StyledForm, StyledModelForm, style
 
+UNPLUGGED = {"display": "the display", "camera": "a camera", "sub_board": "the sub-board", "other": "something else"}
 ROLE_LABELS = (
     ("ignore", "leave out"),
     ("time", "time"),
@@ -20,6 +21,21 @@ ROLE_LABELS = (
     ("plus", "D+ volts"),
     ("minus", "D- volts"),
 )
+AS_IT_IS = ("", "as it is")
+MISBEHAVES = (
+    AS_IT_IS,
+    ("none", "not at all"),
+    ("overshoot", "gives 0.3 V more than set"),
+    ("stuck", "does not switch off"),
+    ("silent", "answers nothing"),
+    ("garbage", "answers nonsense"),
+    ("hot", "the cell gets hot"),
+    ("short", "the cell loses what it is given"),
+    ("open", "a lead comes off"),
+)
+THERMOCOUPLE = (AS_IT_IS, ("stick", "sits on the cell"), ("come_off", "comes off"))
+BOARDS = (AS_IT_IS, *((part, f"with a standing draw that {words} takes") for part, words in UNPLUGGED.items()))
+PARTS = (AS_IT_IS, *UNPLUGGED.items())
 # A reading above this is percent [V].
 MOST_CELL_V = 5.0
 FACTORS = (
@@ -134,6 +150,56 @@ class MeterForm(Merged, StyledModelForm):
     def clean_host(self) -> str:
         """Only where the owner allows meters."""
         return allowed_host(self.cleaned_data["host"])
+
+
+class SupplyForm(Merged, StyledModelForm):
+    """Where the supply and the thermocouple are."""
+
+    port = CountField("", label="Port of the supply", least=1, most=65535)
+    thermo_port = CountField(
+        "", label="Port of the thermocouple", least=1, most=65535, required=False, help_text="empty: there is none"
+    )
+
+    class Meta:
+        model = Supply
+        fields = ("host", "port", "thermo_port")
+
+    def clean_host(self) -> str:
+        """Only where the owner allows meters."""
+        return allowed_host(self.cleaned_data["host"])
+
+
+class PretendForm(StyledForm):
+    """What the simulated supply is to do; what is left out stays as it is."""
+
+    cell_volts = QuantityField("V", label="Put a cell on it that reads (V)", least=0, most=4.5, required=False)
+    cell_mah = QuantityField("mAh", label="… and holds (mAh)", least=200, most=15_000, required=False)
+    speed = QuantityField("", label="Its time, faster by", least=1, most=1000, required=False)
+    misbehaves = forms.ChoiceField(label="It misbehaves", choices=MISBEHAVES, required=False)
+    thermocouple = forms.ChoiceField(label="The thermocouple", choices=THERMOCOUPLE, required=False)
+    board = forms.ChoiceField(label="Put a board on it", choices=BOARDS, required=False)
+    unplug = forms.ChoiceField(label="On the board, unplug", choices=PARTS, required=False)
+
+    def clean(self) -> dict[str, Any]:
+        """A cell has both figures."""
+        data = super().clean() or {}
+        if not self.errors and (data["cell_volts"] is None) != (data["cell_mah"] is None):
+            raise forms.ValidationError("A cell needs its volts and what it holds, both.")
+        return data
+
+    def lines(self) -> list[str]:
+        """The lines that tell it to the supply (docs/instrument-protocols.md)."""
+        data = self.cleaned_data
+        cell = "" if data["cell_volts"] is None else f"{data['cell_volts']:g},{data['cell_mah']:g}"
+        speed = "" if data["speed"] is None else f"{data['speed']:g}"
+        said = (
+            ("CELL", cell),
+            ("BOARD", data["board"] and f"{data['board']},0.162"),
+            ("UNPLUG", data["unplug"]),
+            ("SPEED", speed),
+            ("MISB", data["misbehaves"]),
+        )
+        return [f"SIM:{head} {text}" for head, text in said if text]
 
 
 class WaitForm(StyledForm):

@@ -24,8 +24,8 @@ from rainfront.people.networks import refuse_address
 CONNECT_S, SILENT_S, FLUSH_S, LINE_BYTES, LAST_TRIES = 2.0, 4.0, 1.0, 4096, 8
 
 
-def connect(host: str, port: int, name: str) -> socket.socket:
-    """Connect to an instrument.
+def connect(host: str, port: int, name: str, what: str = "meter") -> socket.socket:
+    """Connect to an instrument, called `what` where it cannot be.
 
     Raises
     ------
@@ -39,7 +39,7 @@ def connect(host: str, port: int, name: str) -> socket.socket:
     except (OSError, ValueError, OverflowError) as error:
         detail = getattr(error, "strerror", None) or str(error)
         raise ReadingError(
-            f"the meter at {name} cannot be reached ({detail})", "meter", "switch it on, or set its address"
+            f"the {what} at {name} cannot be reached ({detail})", what, "switch it on, or set its address"
         ) from error
     made.settimeout(SILENT_S)
     return made

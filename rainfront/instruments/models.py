@@ -11,6 +11,7 @@ from rainfront.instruments.querysets import RecordQuerySet, WaitingQuerySet
 from rainfront.jobs.models import Entry, Job
 
 USER = settings.AUTH_USER_MODEL
+PORT = (MinValueValidator(1), MaxValueValidator(65535))
 
 
 class Record(models.Model):
@@ -153,12 +154,10 @@ class KnownGood(models.Model):
 
 
 class Meter(models.Model):
-    """The meter on the bench: a line protocol over TCP (docs/meter-protocol.md)."""
+    """The meter on the bench: a line protocol over TCP (docs/instrument-protocols.md)."""
 
     host = models.CharField("Host", max_length=80, default="127.0.0.1")
-    port = models.PositiveIntegerField(
-        "Port", default=7711, validators=[MinValueValidator(1), MaxValueValidator(65535)]
-    )
+    port = models.PositiveIntegerField("Port", default=7711, validators=PORT)
 
     def __str__(self) -> str:
         return f"{self.host}:{self.port}"
@@ -166,4 +165,23 @@ class Meter(models.Model):
     @classmethod
     def current(cls) -> Meter:
         """The meter, made with its defaults where there is none yet."""
+        return cls.objects.first() or cls.objects.get_or_create(pk=1)[0]
+
+
+class Supply(models.Model):
+    """The bench supply and the thermocouple: lines over TCP (docs/instrument-protocols.md)."""
+
+    host = models.CharField("Host", max_length=80, default="127.0.0.1")
+    port = models.PositiveIntegerField("Port of the supply", default=7713, validators=PORT)
+    thermo_port = models.PositiveIntegerField(
+        "Port of the thermocouple", null=True, blank=True, validators=PORT, help_text="empty: there is none"
+    )
+    held_at = models.DateTimeField(null=True, blank=True, editable=False)
+
+    def __str__(self) -> str:
+        return f"{self.host}:{self.port}"
+
+    @classmethod
+    def current(cls) -> Supply:
+        """The supply, made with its defaults where there is none yet."""
         return cls.objects.first() or cls.objects.get_or_create(pk=1)[0]

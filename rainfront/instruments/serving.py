@@ -52,3 +52,40 @@ async def serve(instrument: Instrument, port: int, rate: float) -> None:
                     clients.discard(writer)
                 else:
                     writer.write(line)
+
+
+class Answering(Protocol):
+    """What a stand-in speaks that only answers: a line in, a line or nothing out, and time that passes."""
+
+    def command(self, line: str) -> str | None:
+        """The answer to a line, None for none."""
+        ...
+
+    def tick(self, seconds: float) -> None:
+        """Let time pass."""
+        ...
+
+
+async def serve_answers(instrument: Answering, port: int, rate: float = 10.0) -> None:
+    """One instrument that answers, any number of clients."""
+
+    async def talk(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        try:
+            while line := await reader.readline():
+                answer = instrument.command(line.decode("utf-8", errors="replace"))
+                if answer is not None:
+                    writer.write(answer.encode() + b"\n")
+        except (OSError, ValueError, asyncio.LimitOverrunError):
+            pass
+        finally:
+            writer.close()
+
+    server = await asyncio.start_server(talk, "127.0.0.1", port, limit=4096)
+    async with server:
+        loop = asyncio.get_running_loop()
+        last = loop.time()
+        while True:
+            await asyncio.sleep(1 / rate)
+            now = loop.time()
+            instrument.tick(now - last)
+            last = now

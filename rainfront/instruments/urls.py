@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from rainfront.instruments.views import live, proof, records
+from rainfront.instruments.views import live, proof, records, supply
 
 app_name = "instruments"
 urlpatterns = [
@@ -27,4 +27,7 @@ urlpatterns = [
     path("jobs/<int:job>/prove/meter/<int:pk>/", proof.watch, name="proof_watch"),
     path("meter/", live.meter_page, name="meter"),
     path("meter/command/", live.meter_command, name="command"),
+    path("supply/", supply.supply_page, name="supply"),
+    path("supply/now/", supply.now, name="supply_now"),
+    path("supply/pretend/", supply.pretend, name="pretend"),
 ]

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from chargepath.base.quantities import show
 from chargepath.case.entries import CheckEvent
 from chargepath.electrical.ladder import check_volts, judge_ladder
 from chargepath.electrical.sense import SenseVerdict
-from chargepath.electrical.supply import judge_draws, judge_supply
+from chargepath.electrical.supply import judge_supply
 from rainfront.inside.actions.path import keep_path
 from rainfront.inside.adapters import RUNG_CHECKS
-from rainfront.inside.models import Draws, Ladder
+from rainfront.inside.models import Ladder
 from rainfront.inside.sense_words import sense_words
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import open_job
@@ -95,34 +94,6 @@ def enter_supply(
             return None
         event = CheckEvent("supply_idle", grade=found.grade, values={"amps": before})
         return log.add(event, f"{found.before}; {found.limits}")
-
-
-def enter_draws(
-    job: Job | int,
-    plugged: float,
-    without: dict[str, float],
-    *,
-    user: User,
-    now: datetime,
-    practice: Practice | None = None,
-) -> Draws:
-    """Keep a standing draw, one thing unplugged after the other [A], and enter which of them takes it.
-
-    Raises
-    ------
-    ReadingError, DangerError, JobError
-        Impossible values, nothing that leaks, or a danger forbids a supply; nothing is stored.
-
-    """
-    with open_job(job, user, now, practice) as log:
-        steps = judge_draws(log.practice.known, plugged, without, good_idle(log.job.model_name))
-        signs = tuple(step.part for step in steps if step.guilty)
-        last = steps[-1].amps
-        note = f"{show(plugged, 'A')} with everything plugged in, {show(last, 'A')} at the end"
-        entry = log.add(CheckEvent("draw_unplugged", signs=signs), note)
-        return Draws.objects.create(
-            job=log.job, plugged=plugged, without=list(without.items()), entry=entry, by=user, at=now
-        )
 
 
 def enter_sense(

@@ -14,7 +14,7 @@ from chargepath.electrical.cable import TYPE_C_DROP_V, cable_drop_mv
 from chargepath.electrical.supply import Injection, idle_limits, plan_injection
 from rainfront.inside import actions, presenters
 from rainfront.inside.adapters import judge_sense
-from rainfront.inside.forms import CableForm, DrawsForm, InjectionForm, LadderForm, SenseForm, SupplyForm
+from rainfront.inside.forms import CableForm, InjectionForm, LadderForm, SenseForm, SupplyForm
 from rainfront.inside.models import Draws, Ladder, Photo
 from rainfront.inside.sense_words import sense_words
 from rainfront.jobs.fetching import complete, get_plain_job
@@ -92,31 +92,15 @@ def _injection_plan(request: HttpRequest, form: InjectionForm) -> Injection | No
     return None
 
 
-@require_POST
-@posts(Right.MEASURE)
-def unplug(request: HttpRequest, job: int) -> HttpResponse:
-    """A standing draw, one thing unplugged after the other."""
-    found, form = get_plain_job(job), DrawsForm(practice_of(request).known, request.POST)
-    if form.is_valid():
-        try:
-            actions.enter_draws(found, form.cleaned_data["plugged"], form.without(), **hand(request))
-            return redirect("inside:supply", job)
-        except ChargepathError as error:
-            refused(form, error)
-    return _supply(request, found, SupplyForm(None), InjectionForm(None), None, draws=form)
-
-
 def _supply(
     request: HttpRequest,
     job: Job,
     form: SupplyForm,
     injection: InjectionForm,
     plan: Injection | None,
-    draws: DrawsForm | None = None,
 ) -> HttpResponse:
     known = practice_of(request).known
-    draws = draws or DrawsForm(known)
-    taken = Draws.objects.for_job(job.pk).first()
+    taken = Draws.objects.over(job.pk).first()
     complete(job)
     leaks, heavy, basis = idle_limits(known, good_idle(job.model_name))
     context = {
@@ -124,8 +108,8 @@ def _supply(
         "injection": injection,
         "plan": plan,
         "scale": check_scale(job, known.checks["supply_idle"], known, (leaks, heavy)),
-        "draws": draws,
         "taken": taken,
+        "under_way": Draws.objects.under_way(job.pk).exists(),
         "steps": presenters.draws_scene(taken, known) if taken else None,
         "limits": (leaks * 1000, heavy * 1000, basis),
         "check": known.checks["supply_idle"],
@@ -133,9 +117,7 @@ def _supply(
         "cautions": [known.cautions[name] for name in ("supply", "static", "lithium")],
         "heat_cautions": [known.cautions[name] for name in ("solvent", "fumes")],
     }
-    return show_job(
-        request, "inside/supply.html", job, context, 422 if form.errors or injection.errors or draws.errors else 200
-    )
+    return show_job(request, "inside/supply.html", job, context, 422 if form.errors or injection.errors else 200)
 
 
 @require_POST

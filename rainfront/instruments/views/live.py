@@ -175,7 +175,7 @@ def meter_page(request: HttpRequest) -> HttpResponse:
     """Where the meter is."""
     form = MeterForm(request.POST or None, instance=Meter.current())
     if request.method == "POST" and form.is_valid():
-        actions.set_meter(form, user=signed_in(request))
+        actions.set_instrument(form, user=signed_in(request))
         messages.success(request, "Meter stored.")
         return redirect("instruments:meter")
     return render(request, "instruments/meter.html", {"form": form}, status=422 if form.errors else 200)

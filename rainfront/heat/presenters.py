@@ -1,0 +1,391 @@
+"""What the heat desk shows."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from typing import Any
+
+from chargepath.base.quantities import figure, shortest
+from chargepath.knowledge import Knowledge
+from chargepath.knowledge.heat import Alloy, Target
+from chargepath.repair.heat import Run, Setting, Station, run
+from chargepath.repair.network import CELL, CORE, JOINT, NEIGHBOUR, ZONE
+from chargepath.repair.opening import Soak, soak
+from chargepath.repair.solder import grams_of, mix, strength_of, to_add_g, wire_mm
+from chargepath.repair.station import Fit, Melt, predict
+from chargepath.repair.ways import HIGHEST_C, LOW_MELT, LOW_SHARE, Way, mixed, ways
+from rainfront.heat.adapters import melt_of
+from rainfront.heat.models import Melted
+from rainfront.web.scenes.heat_chart import HeatChart, draw
+
+WIRE_MM = 0.5
+WAYS = {
+    "as_is": ("Hot air alone", "hot air"),
+    "plate": ("With the plate", "the plate"),
+    "low_melt": ("With low-melt in it", "low-melt alloy"),
+    "iron": ("By iron", "the iron"),
+}
+CURVES = (("joint", JOINT), ("core", CORE), ("board", ZONE), ("neighbour", NEIGHBOUR), ("cell", CELL))
+NAMES = {"joint": "Joint", "core": "Core", "board": "Board there", "neighbour": "Neighbour", "cell": "Cell"}
+NARROW_K = 10
+
+
+@dataclass(frozen=True)
+class Says:
+    """One sentence of the verdict; `kind` is 'bad', 'near' or 'good'."""
+
+    kind: str
+    text: str
+
+
+@dataclass(frozen=True)
+class WayRow:
+    """One way, its lowest setting, and whether it does."""
+
+    label: str
+    at: str
+    seconds: str
+    says: str
+    does: bool
+    query: str
+
+
+@dataclass(frozen=True)
+class Figure:
+    """One figure in words."""
+
+    label: str
+    value: str
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Desk:
+    """The whole page of one setting."""
+
+    title: str
+    says: Sequence[Says]
+    chart: HeatChart
+    limits: Sequence[tuple[str, str, str, str, bool]]
+    ways: Sequence[WayRow]
+    profile: Sequence[Figure]
+    solder: Sequence[Figure]
+    station: str
+    outside: str
+
+
+def desk_of(
+    setting: Setting, target: Target, alloy: Alloy, low_share: float, fit: Fit | None, known: Knowledge, query: Any
+) -> Desk:
+    """Heat it, and say what comes of it.
+
+    Raises
+    ------
+    ReadingError
+        A figure is not possible.
+
+    """
+    tables = known.heat
+    joint = mixed(alloy, tables.alloys[LOW_MELT], low_share, target, tables)
+    station = fit.station if fit else Station()
+    found = run(target, setting, joint, tables, station)
+    others = _ways(target, replace(setting, set_c=float(HIGHEST_C)), alloy.id, low_share, station, known)
+    melt = Melt(target, alloy.id, setting, 1.0)
+    spread = predict(fit, melt, tables) if fit and found.melted_s is not None and not low_share else None
+    return Desk(
+        title=_title(found),
+        says=_says(found, setting, joint, others),
+        chart=_chart(found, target, joint, known),
+        limits=[
+            (row.label, f"{row.peak_c:.0f}", f"{shortest(row.limit_c)}", f"{row.left_k:+.0f}", row.holds)
+            for row in found.margins
+        ],
+        ways=[_way(way, low_share, query) for way in others],
+        profile=_profile(found, known),
+        solder=_solder(target, alloy, joint, low_share, known),
+        station=_station_words(fit, spread),
+        outside=", ".join(found.outside),
+    )
+
+
+@lru_cache(maxsize=128)
+def _ways(
+    target: Target, setting: Setting, alloy_id: str, low_share: float, station: Station, known: Knowledge
+) -> tuple[Way, ...]:
+    """The ways, which do not depend on what is set: kept while somebody turns the knob."""
+    tables = known.heat
+    return ways(target, setting, tables.alloys[alloy_id], tables, station, low_share)
+
+
+def _title(found: Run) -> str:
+    if found.melted_s is None:
+        return "Does not melt"
+    return f"Moves after {found.melted_s:.0f} s"
+
+
+def _says(found: Run, setting: Setting, joint: Alloy, others: Sequence[Way]) -> list[Says]:
+    failed = [margin for margin in found.margins if not margin.holds]
+    out = [
+        Says("bad", f"{row.label} gets {row.peak_c:.0f} °C and bears {shortest(row.limit_c)}: {row.says}.")
+        for row in failed
+    ]
+    if found.melted_s is None:
+        out.append(
+            Says(
+                "bad",
+                f"In {shortest(setting.most_s)} s the joint gets to {found.peak_c:.0f} °C; "
+                f"all of it is liquid at {shortest(joint.liquidus_c)}.",
+            )
+        )
+    near = min(found.margins, key=lambda row: row.left_k)
+    if found.melted_s is not None and not failed:
+        kind = "near" if near.left_k < NARROW_K else "good"
+        out.append(
+            Says(
+                kind,
+                f"Heat off after {found.heat_s:.0f} s. Nothing gets more than it bears; "
+                f"nearest is the {near.label.lower()} with {near.left_k:.0f} °C left.",
+            )
+        )
+    return [*out, *_needs(setting, others, found)]
+
+
+def _needs(setting: Setting, others: Sequence[Way], found: Run) -> list[Says]:
+    """What to do where it does not do as it is set."""
+    if found.melted_s is not None and found.holds:
+        return []
+    by_id = {way.id: way for way in others}
+    if setting.tool != "iron" and by_id["as_is"].does and not setting.plate_c:
+        return [Says("near", f"{by_id['as_is'].setting.set_c:.0f} °C is enough and does no harm.")]
+    first = next((way for way in others if way.id != "as_is" and way.does), None)
+    if first is None:
+        return [Says("bad", "None of the four ways does it in this time: allow more time, or cover and cool more.")]
+    return [Says("near", f"It needs {WAYS[first.id][1]}: {first.setting.set_c:.0f} °C then.")]
+
+
+def _way(way: Way, low_share: float, query: Any) -> WayRow:
+    failed = next((margin for margin in way.run.margins if not margin.holds), None)
+    if not way.melts:
+        says = f"does not melt in {shortest(way.setting.most_s)} s"
+    elif failed:
+        says = f"{failed.label.lower()} {failed.peak_c:.0f} °C, bears {shortest(failed.limit_c)}"
+    else:
+        says = "holds"
+    link = query.copy()
+    link["set_c"], link["plate_c"] = f"{way.setting.set_c:g}", f"{way.setting.plate_c:g}"
+    link["tool"] = way.setting.tool
+    if way.id == "low_melt":
+        link["low_melt"] = f"{100 * max(LOW_SHARE, low_share):g}"
+    at = f"from {way.setting.set_c:.0f} °C" if way.melts else ""
+    plate = f", plate {way.setting.plate_c:.0f} °C" if way.id == "plate" else ""
+    seconds = f"{way.run.melted_s:.0f} s" if way.run.melted_s is not None else ""
+    return WayRow(WAYS[way.id][0] + plate, at, seconds, says, way.does, link.urlencode())
+
+
+def _chart(found: Run, target: Target, joint: Alloy, known: Knowledge) -> HeatChart:
+    limits = {margin.id: margin.limit_c for margin in found.margins}
+    rows = [
+        (kind, NAMES[kind], [float(value) for value in found.temps[:, lump]], limits.get(kind))
+        for kind, lump in CURVES
+        if kind != "cell" or "cell" in limits
+    ]
+    melting = (joint.solidus_c, joint.liquidus_c, _melting_words(joint))
+    heated = (found.soak_s, found.soak_s + found.heat_s)
+    title = f"Temperatures of {target.label.lower()} over {found.times[-1]:.0f} s: joint up to {found.peak_c:.0f} °C"
+    return draw([float(t) for t in found.times], rows, melting, heated, title)
+
+
+def _melting_words(joint: Alloy) -> str:
+    if joint.liquidus_c - joint.solidus_c < 1:
+        return f"melts at {joint.solidus_c:.0f}"
+    return f"melts from {joint.solidus_c:.0f} to {joint.liquidus_c:.0f}"
+
+
+def _profile(found: Run, known: Knowledge) -> list[Figure]:
+    limits = known.heat.profile
+    rows = (
+        ("Rises", found.ramp_k_s, limits["ramp_k_s"], "°C/s"),
+        ("Falls", found.cool_k_s, limits["cool_k_s"], "°C/s"),
+        ("Above liquidus", found.above_s, limits["above_liquidus_s"], "s"),
+    )
+    return [
+        Figure(
+            label, f"{value:.0f} {unit}" if value >= 10 else f"{figure(value, 1)} {unit}",
+            f"a reflow profile allows {shortest(most)}" + (", this is steeper" if value > most and unit != "s" else ""),
+        )
+        for label, value, most, unit in rows
+    ]  # fmt: skip
+
+
+def _solder(target: Target, alloy: Alloy, joint: Alloy, share: float, known: Knowledge) -> list[Figure]:
+    tables, low = known.heat, known.heat.alloys[LOW_MELT]
+    grams = grams_of(target.joint_mm3, alloy)
+    rows = [Figure("Melts", _melting_words(joint).removeprefix("melts ") + " °C", joint.label)]
+    if share > 0:
+        added = grams * share / (1 - share)
+        made = mix({alloy.id: grams, low.id: added}, tables)
+        strength, plain = strength_of(made.of, tables), strength_of(alloy.of, tables)
+        rows += [
+            Figure(
+                "Low-melt wire", f"{wire_mm(added, low, WIRE_MM):.0f} mm",
+                f"of {shortest(WIRE_MM)} mm for {shortest(target.joint_mm3)} mm³ in the joints, {added * 1000:.0f} mg",
+            ),
+            Figure(
+                "Bears", f"{strength.shear_mpa:.0f} MPa",
+                f"warm at 85 °C {strength.warm_mpa:.0f} where the joint had {plain.warm_mpa:.0f}; "
+                f"survives {strength.drops:.0%} of the drops: take it all off before the last solder goes on",
+            ),
+        ]  # fmt: skip
+        if made.last_c < made.solidus_c - 1 or made.rough:
+            rows.append(
+                Figure(
+                    "Last of it freezes", f"{made.last_c:.0f} °C",
+                    "lead and bismuth together leave a film that is liquid to there"
+                    if made.of.get("pb", 0) > 5 else "it cools too fast to become even",
+                )
+            )  # fmt: skip
+    else:
+        wanted = to_add_g({alloy.id: grams}, low.id, 180.0, tables)
+        if wanted:
+            rows.append(
+                Figure(
+                    "To melt by 180 °C", f"{wire_mm(wanted, low, WIRE_MM):.0f} mm",
+                    f"of low-melt wire, {shortest(WIRE_MM)} mm, worked into {shortest(target.joint_mm3)} mm³ of joints",
+                )
+            )  # fmt: skip
+    return rows
+
+
+def _station_words(fit: Fit | None, spread: tuple[float, float, float] | None) -> str:
+    if fit is None:
+        return "As a usual station does it: 95 % of what is set reaches the nozzle. Log a few melts, and it is yours."
+    words = f"Fitted to {fit.melts} melt{'s' if fit.melts != 1 else ''} of this station"
+    if spread:
+        words += f": it moves after {spread[0]:.0f} s, between {spread[1]:.0f} and {spread[2]:.0f} in 19 of 20"
+    if fit.drift is not None:
+        words += (
+            f". It drifts: the last melts took {abs(fit.drift):.0%} {'longer' if fit.drift > 0 else 'less'} than before"
+        )
+    return words + "."
+
+
+def _drift_words(drift: float) -> str:
+    return f"{abs(drift):.0%} {'longer' if drift > 0 else 'less'}"
+
+
+@dataclass(frozen=True)
+class Plate:
+    """A device on the plate."""
+
+    title: str
+    says: Sequence[Says]
+    chart: HeatChart
+
+
+def plate_of(opening: str, plate_c: float, minutes: float, known: Knowledge) -> Plate:
+    """Lay it on, and say how warm its cell gets."""
+    row = known.heat.openings[opening]
+    found: Soak = soak(row, plate_c, minutes, known.heat)
+    cell, says = found.cell, []
+    if not cell.holds:
+        says.append(Says("bad", f"The cell gets {cell.peak_c:.0f} °C and bears {shortest(cell.limit_c)}: {cell.says}."))
+    if found.gives_s is None:
+        says.append(Says("bad", f"The glue does not get to the {shortest(row.glue_c)} °C at which it gives way."))
+    else:
+        when = f"{figure(found.gives_s / 60, 1)} min" if found.gives_s >= 60 else f"{found.gives_s:.0f} s"
+        says.append(Says("good", f"The glue gives way after {when}; the cell is at {found.cell_then_c:.0f} °C then."))
+    if cell.holds:
+        kind = "near" if cell.left_k < NARROW_K else "good"
+        says.append(
+            Says(kind, f"After {shortest(minutes)} min the cell is at {cell.peak_c:.0f} °C, {cell.left_k:.0f} °C left.")
+        )
+    chart = draw(
+        [float(t) for t in found.times],
+        [
+            ("joint", "Glue", [float(v) for v in found.temps[:, 0]], None),
+            ("board", "Frame", [float(v) for v in found.temps[:, 1]], None),
+            ("cell", "Cell", [float(v) for v in found.temps[:, 2]], cell.limit_c),
+        ],
+        (row.glue_c, row.glue_c, f"glue gives way at {shortest(row.glue_c)}"),
+        None,
+        f"{row.label} on a plate of {plate_c:.0f} °C for {shortest(minutes)} min: cell up to {cell.peak_c:.0f} °C",
+        unit_s=60.0,
+    )
+    title = "Gives way" if found.gives_s is not None else "Does not give way"
+    return Plate(title, says, chart)
+
+
+@dataclass(frozen=True)
+class MeltRow:
+    """One melt of a station, with what its fit makes of it."""
+
+    row: Melted
+    what: str
+    solder: str
+    fitted: str
+    struck: bool
+
+
+@dataclass(frozen=True)
+class StationPage:
+    """A station: what was fitted, and its melts."""
+
+    figures: Sequence[Figure]
+    drift: str
+    rows: Sequence[MeltRow]
+
+
+def station_of(rows: Sequence[Melted], fit: Fit | None, known: Knowledge) -> StationPage:
+    """What a station's page shows; `rows` with those struck out."""
+    figures, drift = [], ""
+    if fit is not None:
+        low, high = fit.range_of("gain")
+        least, most = fit.range_of("flow")
+        figures = [
+            Figure(
+                "Reaches the nozzle",
+                f"{fit.station.gain:.0%}",
+                f"of what is set over the room; {low:.0%} to {high:.0%}",
+            ),
+            Figure(
+                "True flow",
+                f"{figure(fit.station.flow, 2)} ×",
+                f"what it shows; {figure(least, 2)} to {figure(most, 2)}",
+            ),
+            Figure("Scatter of one melt", f"{fit.noise:.0%}", f"over {fit.melts} melts"),
+        ]
+        if fit.drift is not None:
+            drift = f"The last melts took {_drift_words(fit.drift)} than those before: "
+            drift += "a worn heater, a clogged filter, another nozzle?"
+    known_heat = known.heat
+    out = []
+    for row in reversed(rows):
+        melt = melt_of(row, known)
+        told = predict(fit, melt, known_heat) if fit is not None and melt is not None else None
+        target, alloy = known_heat.targets.get(row.target), known_heat.alloys.get(row.alloy)
+        out.append(
+            MeltRow(
+                row, target.label if target else row.target, alloy.label if alloy else row.alloy,
+                f"{told[0]:.0f} ({told[1]:.0f} to {told[2]:.0f})" if told else "", row.struck_at is not None,
+            )
+        )  # fmt: skip
+    return StationPage(figures, drift, out)
+
+
+def setting_query(settings: Mapping[str, float], target: str) -> dict[str, str]:
+    """A step's settings as the desk's address takes them."""
+    out = {"target": target}
+    if "iron_c" in settings:
+        out |= {"tool": "iron", "set_c": f"{settings['iron_c']:g}", "tip_mm": f"{settings.get('tip_mm', 3):g}"}
+    else:
+        below = "below_c" in settings
+        out |= {
+            "tool": "below" if below else "above",
+            "set_c": f"{shortest(settings['below_c' if below else 'air_c'])}",
+        }
+        for name in ("flow_l", "nozzle_mm", "distance_mm"):
+            if name in settings:
+                out["flow_l_min" if name == "flow_l" else name] = f"{shortest(settings[name])}"
+    return out
