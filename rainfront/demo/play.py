@@ -1,29 +1,29 @@
-"""The Brinholm Quay demo, played through the program's own actions."""
+"""The Brinholm Quay demo, played through the program's own actions, kept as a shop's archive, and read from it."""
 
 from __future__ import annotations
 
-import json
 import tomllib
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-from django.db import transaction
+from django.contrib.auth.hashers import make_password
+from django.db import connection
 
 from chargepath.case.entries import CheckEvent, HazardEvent, PathEvent, RepairEvent
-from chargepath.case.file import parse
 from chargepath.case.quickline import parse_line
 from chargepath.proving.sealing import Decay
-from chargepath.standin.device import Device, play
-from chargepath.trace.table import look
 from rainfront.counter import actions as counter
 from rainfront.counter.presenters import suggested
 from rainfront.demo import inside
+from rainfront.demo.half_year import Player
 from rainfront.demo.inside import KNOWN
 from rainfront.demo.proofs import prove_whole
-from rainfront.instruments.actions import keep_draft, store_draft, use_record
+from rainfront.demo.records import keep_record
+from rainfront.exchange.reading import read_shop
+from rainfront.heat import actions as heat
+from rainfront.instruments.actions import start_waiting
 from rainfront.jobs import actions
 from rainfront.jobs.actions import screws
 from rainfront.jobs.adapters import device_of
@@ -34,12 +34,49 @@ from rainfront.practice.adapters import Practice
 from rainfront.stock import actions as stock
 
 SCENARIO = Path(__file__).parent / "brinholm_quay.toml"
-HISTORY = Path(__file__).parent / "history.json"
+ARCHIVE = Path(__file__).parent / "brinholm_quay.zip"
+# The moment that the archive was made for; what lies further back than `LATELY` is moved by whole days, so that people
+# still worked by day.
+MADE_FOR, LATELY = datetime(2026, 6, 1, 10, 0, tzinfo=UTC), timedelta(days=4)
 PASSWORD = "rainfront"  # noqa: S105  (shown on the demo's sign-in page)
 
 
 def load_demo(*, now: datetime) -> int:
-    """Load the scenario into an empty installation; a second call changes nothing.
+    """Read the demo into an empty installation, as if it had been played until now; a second call changes nothing.
+
+    Returns
+    -------
+    int
+        How many jobs there are then.
+
+    """
+    if Job.objects.exists():
+        return 0
+    exact = now - MADE_FOR
+    days = timedelta(days=round(exact / timedelta(days=1)))
+
+    def moved(moment: datetime) -> datetime:
+        return moment + (exact if moment > MADE_FOR - LATELY else days)
+
+    counts = read_shop(ARCHIVE, moved)
+    password = make_password(PASSWORD)
+    User.objects.update(password=password)
+    _stations(now)
+    return counts["jobs.job"]
+
+
+def _stations(now: datetime) -> None:
+    """The hot-air stations of the bench, with what they have melted."""
+    scenario, user = tomllib.loads(SCENARIO.read_text(encoding="utf-8")), User.objects.get(username="tech")
+    for raw in scenario["station"]:
+        station = heat.add_station(raw["name"], raw["note"], user=user, now=now - timedelta(days=40))
+        for days, (target, alloy, set_c, seconds) in enumerate(raw["melts"]):
+            melt = {"target": target, "alloy": alloy, "set_c": float(set_c), "seconds": float(seconds), **raw["held"]}
+            heat.log_melt(station, melt, user=user, now=now - timedelta(days=38 - 3 * days))
+
+
+def play_demo() -> int:
+    """Play the half year and the jobs of today in an empty database; `make demo-shop` keeps it as the archive.
 
     Returns
     -------
@@ -47,50 +84,36 @@ def load_demo(*, now: datetime) -> int:
         How many jobs were made.
 
     """
-    scenario = tomllib.loads(SCENARIO.read_text(encoding="utf-8"))
-    if Job.objects.exists():
-        return 0
-    with transaction.atomic():
-        Workshop.objects.update_or_create(
-            pk=Workshop.current().pk,
-            defaults={**scenario["workshop"], "hourly_rate": Decimal(scenario["workshop"]["hourly_rate"])},
-        )
-        people = [_person(raw) for raw in scenario["person"]]
-        lead = next(person for person in people if person.role == User.Role.LEAD)
-        inside.load_references(scenario, lead, now)
-        begun = now - timedelta(days=20)
-        for raw in scenario["shelf"]:
-            stock.take_in(KNOWN, raw["route"], raw["fits"], raw["count"], Decimal(raw["price"]), user=lead, now=begun)
-        for index, raw in enumerate(scenario["job"]):
-            _play(raw, people[index % 2], now - timedelta(hours=raw["hours_ago"]), now)
-        _history(people, now)
-        actions.learn_again(user=lead, now=now)
-    return len(scenario["job"])
+    scenario, now = tomllib.loads(SCENARIO.read_text(encoding="utf-8")), MADE_FOR
+    Workshop.objects.update_or_create(
+        pk=Workshop.current().pk,
+        defaults={**scenario["workshop"], "hourly_rate": Decimal(scenario["workshop"]["hourly_rate"])},
+    )
+    people = [_person(raw) for raw in scenario["person"]]
+    lead = next(person for person in people if person.role == User.Role.LEAD)
+    inside.load_references(scenario, lead, now)
+    Player(people[:2], lead, now).run()
+    _number_from({"jobs_job": 400, "instruments_record": 100, "inside_sheet": 100, "inside_photo": 100})
+    begun = now - timedelta(days=20)
+    for raw in scenario["shelf"]:
+        stock.take_in(KNOWN, raw["route"], raw["fits"], raw["count"], Decimal(raw["price"]), user=lead, now=begun)
+    for index, raw in enumerate(scenario["job"]):
+        _play(raw, people[index % 2], now - timedelta(hours=raw["hours_ago"]), now)
+    actions.count_lessons(now=now)
+    return Job.objects.count()
 
 
-def _history(people: list[User], now: datetime) -> None:
-    """Jobs closed over the last year, as case files; `scripts/demo_history.py` writes them."""
-    practice = Practice.current()
-    for index, raw in enumerate(json.loads(HISTORY.read_text(encoding="utf-8"))):
-        actions.import_case(
-            parse(json.dumps(raw["case"]), KNOWN),
-            model_name=raw["model"],
-            customer="",
-            source="last year's book",
-            user=people[index % 2],
-            now=now - timedelta(days=raw["days_ago"]),
-            practice=practice,
-            teach=False,
-        )
+def _number_from(last: dict[str, int]) -> None:
+    """Let today's jobs, and what hangs on them, bear the same numbers however many came before."""
+    with connection.cursor() as cursor:
+        for table, number in last.items():
+            cursor.execute("UPDATE sqlite_sequence SET seq = %s WHERE name = %s AND seq < %s", [number, table, number])
 
 
 def _person(raw: dict[str, str]) -> User:
-    user, made = User.objects.get_or_create(
+    user, _ = User.objects.get_or_create(
         username=raw["username"], defaults={"initials": raw["initials"], "role": raw["role"]}
     )
-    if made:
-        user.set_password(PASSWORD)
-        user.save()
     return user
 
 
@@ -112,6 +135,8 @@ def _play(raw: dict[str, Any], user: User, at: datetime, now: datetime) -> None:
         "battery_percent": raw.get("battery_percent"),
         "backup": raw["backup"],
         "serial": raw.get("serial", ""),
+        "hurry": raw.get("hurry", False),
+        "promised_at": now + timedelta(hours=raw["promised_in"]) if "promised_in" in raw else None,
     }
     job = actions.take_in(details, user=user, now=at)
     for line in raw["lines"]:
@@ -119,14 +144,22 @@ def _play(raw: dict[str, Any], user: User, at: datetime, now: datetime) -> None:
         actions.record_line(job, line, user=user, now=at)
     at += timedelta(minutes=3)
     for record in raw.get("records", ()):
-        _record(job, record, user, at)
+        keep_record(job, record, user, at)
     inside.play_inside(job, raw, user, at)
     if "stage" in raw:
         actions.move_stage(job, raw["stage"], user=user, now=at)
     if "choose" in raw:
         _repair(job, raw, user, at, now)
+    if "quote" in raw:
+        route, amount, ago = raw["quote"]
+        words = f"{KNOWN.routes[route].label}, with the part and the proof."
+        asked = now - timedelta(minutes=ago)
+        actions.make_quote(job, route, Decimal(amount), words, user=user, now=asked)
+    if "on_charge" in raw:
+        percent, ago = raw["on_charge"]
+        start_waiting(job, percent, user=user, now=now - timedelta(minutes=ago))
     for record in raw.get("after", ()):
-        _record(job, record, user, at + timedelta(minutes=31))
+        keep_record(job, record, user, at + timedelta(minutes=31))
     for when, start, end in raw.get("seal", ()):
         decay = Decay(start, end, KNOWN.proof.seal_seconds)
         actions.record_seal(job, when, decay, user=user, now=at + timedelta(minutes=29))
@@ -165,24 +198,8 @@ def _minutes(job: Job, line: str) -> float:
     return route.minutes if isinstance(event, RepairEvent) else route.try_minutes or 0.0
 
 
-def _record(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:
-    """A record of a simulated device on the stand-in meter, handed in as a file."""
-    device = Device(raw["fault"], percent=float(raw["percent"]), seed=raw.get("seed", 1))
-    acts = [(float(when), {str(name): value}) for when, name, value in raw.get("acts", ())]
-    rng = np.random.default_rng(7)
-    lines = ["seconds,volts,amps"]
-    for seconds, volts, amps in play(device, 10.0, acts, raw["seconds"]):
-        noisy = max(amps + rng.normal(0, 0.003), 0.0) if amps else 0.0
-        lines.append(f"{seconds:.1f},{volts + rng.normal(0, 0.004):.3f},{noisy:.3f}")
-    text = "\n".join(lines)
-    draft = keep_draft(job, text.encode(), f"{raw['name']}.csv", "file", user=user, now=at)
-    record = store_draft(draft, look(text), {"name": raw["name"], "percent": float(raw["percent"])}, user=user, now=at)
-    if "check" in raw:
-        use_record(record, raw["check"], user=user, now=at)
-
-
 def _repair(job: Job, raw: dict[str, Any], user: User, at: datetime, now: datetime) -> Repair:
-    repair = actions.choose_route(job, raw["choose"], raw.get("reason", ""), user=user, now=at)
+    repair = actions.choose_route(job, raw["choose"], raw.get("reason", "seen under the lens"), user=user, now=at)
     for slot, option in raw.get("picks", {}).items():
         repair = actions.pick_option(repair, slot, option, user=user, now=at)
     plan = plan_of(repair, repair.job, Practice.current())

@@ -3,10 +3,14 @@
 from typing import Any
 
 from django.conf import settings
-from django.core.management.base import BaseCommand, CommandError
+from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.utils import timezone
 
 from rainfront.demo.play import load_demo
+from rainfront.instruments.models import Meter, Supply
+from rainfront.reference.models import DiodeMeter
+
+INSTRUMENTS = ("meter", "probe", "supply", "thermo")
 
 
 class Command(BaseCommand):
@@ -14,9 +18,30 @@ class Command(BaseCommand):
 
     help = "Load the Brinholm Quay demo where there are no jobs yet."
 
+    def add_arguments(self, parser: CommandParser) -> None:
+        """Ports of this machine that the simulated instruments have got."""
+        for name in INSTRUMENTS:
+            parser.add_argument(f"--{name}", type=int)
+
     def handle(self, *args: Any, **options: Any) -> None:
-        """Run."""
+        """Load it, and say where the simulated instruments are."""
         if not settings.DEMO:
             raise CommandError("the demo makes people whose password everybody knows: only under the demo's settings")
         made = load_demo(now=timezone.now())
         self.stdout.write(f"{made} demo jobs made" if made else "jobs are there already, nothing changed")
+        point(**{name: options[name] for name in INSTRUMENTS})
+
+
+def point(
+    meter: int | None = None, probe: int | None = None, supply: int | None = None, thermo: int | None = None
+) -> None:
+    """Point the workshop's instruments at ports of this machine, those that are named."""
+    here = "127.0.0.1"
+    if meter:
+        Meter.objects.update_or_create(pk=Meter.current().pk, defaults={"host": here, "port": meter})
+    first = DiodeMeter.objects.first()
+    if probe and first:
+        DiodeMeter.objects.filter(pk=first.pk).update(host=here, port=probe)
+    if supply:
+        defaults = {"host": here, "port": supply, "thermo_port": thermo}
+        Supply.objects.update_or_create(pk=Supply.current().pk, defaults=defaults)

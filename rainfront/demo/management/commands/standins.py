@@ -1,0 +1,67 @@
+"""Simulated instruments on this machine: a USB meter, a multimeter, a bench supply with a cell and its thermocouple."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+from collections.abc import Coroutine
+from typing import Any
+
+from django.core.management.base import BaseCommand, CommandParser
+
+from chargepath.knowledge.pinmaps import PinMap
+from chargepath.standin.bench_supply import StandinSupply, StandinThermocouple
+from chargepath.standin.board import BOARD_FAULTS
+from chargepath.standin.faults import GOOD
+from chargepath.standin.meter import StandinMeter
+from chargepath.standin.multimeter import RATE, StandinMultimeter
+from rainfront.instruments.serving import serve, serve_answers
+from rainfront.practice.adapters import Practice
+
+THERMO_RATE = 2.0
+
+
+def shipped_map(map_id: str) -> PinMap | None:
+    """A shipped pin map; shops' own connectors are not on the simulated board."""
+    known = Practice.as_shipped().known
+    return known.connectors[map_id].map if map_id in known.connectors else known.points.get(map_id)
+
+
+class Command(BaseCommand):
+    """Serve those that have got a port over TCP (docs/instrument-protocols.md)."""
+
+    help = "Serve simulated instruments over TCP on this machine, those that are given a port."
+    requires_system_checks: list[str] = []
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        """Ports, the board under the probe, and how many times faster than the clock time runs."""
+        parser.add_argument("--meter", type=int)
+        parser.add_argument("--speed", type=float, default=1.0, help="of the meter's device")
+        parser.add_argument("--probe", type=int)
+        parser.add_argument("--board", default=GOOD, choices=[GOOD, *BOARD_FAULTS])
+        parser.add_argument("--supply", type=int)
+        parser.add_argument("--thermo", type=int)
+        parser.add_argument("--cell-speed", type=float, default=1.0, help="of the cell on the supply")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        """Run until interrupted."""
+        served: list[Coroutine[Any, Any, None]] = []
+        if options["meter"]:
+            meter = StandinMeter()
+            served.append(serve(meter, options["meter"], meter.rate * options["speed"]))
+        if options["probe"]:
+            probe = StandinMultimeter(shipped_map)
+            probe.fault = options["board"]
+            served.append(serve(probe, options["probe"], RATE))
+        supply = StandinSupply()
+        supply.speed = options["cell_speed"]
+        if options["supply"]:
+            served.append(serve_answers(supply, options["supply"]))
+        if options["thermo"]:
+            served.append(serve(StandinThermocouple(supply), options["thermo"], THERMO_RATE))
+
+        async def every() -> None:
+            await asyncio.gather(*served)
+
+        with contextlib.suppress(KeyboardInterrupt):
+            asyncio.run(every())
