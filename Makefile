@@ -2,7 +2,7 @@
 SHELL := /bin/bash
 PY := .venv/bin/python
 ONE_CORE := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1
-.PHONY: help setup demo dev test lint audit fuzz survive coverage bench bench-long defects shots vendor lock schema upgrade
+.PHONY: help setup demo dev test lint audit fuzz survive coverage bench bench-long defects demo-shop bench-scale shots vendor lock schema upgrade
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/'
@@ -52,6 +52,12 @@ defects: dev ## plant defects into a copy of the core, one at a time, and list t
 
 shots: dev ## renew docs/screenshots from the demo data
 	@$(PY) scripts/screenshots.py
+
+demo-shop: dev ## play the demo's half year anew into rainfront/demo/brinholm_quay.zip (five minutes)
+	@$(ONE_CORE) $(PY) scripts/demo_shop.py
+
+bench-scale: dev ## every page at 1,000 and 50,000 jobs, eight people at 50,000, in its own time
+	@$(ONE_CORE) $(PY) -m bench scale crowd
 
 schema: setup ## renew docs/case-file.schema.json
 	@$(PY) scripts/write_schema.py

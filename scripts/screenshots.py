@@ -8,31 +8,31 @@ import time
 import urllib.request
 from pathlib import Path
 
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import Page, sync_playwright
 
 ROOT = Path(__file__).resolve().parents[1]
 SHOTS = ROOT / "docs" / "screenshots"
 VIEWS = {
     "jobs": "/",
+    "logbook": "/logbook/?q=lint",
+    "insights": "/insights/",
     "take-in": "/jobs/new/",
-    "bench": "/jobs/2/",
-    "steps": "/jobs/15/repair/",
-    "screws": "/jobs/19/screws/",
-    "prove": "/jobs/20/prove/?item=speaker",
-    "report": "/jobs/13/papers/report/",
-    "record": "/jobs/8/record/",
-    "outside": "/jobs/1/outside/",
-    "record-chart": "/jobs/1/records/2/",
-    "sheet": "/jobs/2/inside/sheets/1/",
-    "ladder": "/jobs/4/inside/ladder/",
-    "references": "/references/",
-    "decide": "/jobs/2/decide/",
-    "why": "/jobs/2/why/",
+    "bench": "/jobs/402/",
+    "steps": "/jobs/415/repair/",
+    "screws": "/jobs/419/screws/",
+    "prove": "/jobs/420/prove/?item=speaker",
+    "report": "/jobs/413/papers/report/",
+    "record-chart": "/jobs/401/records/102/",
+    "sheet": "/jobs/402/inside/sheets/101/",
+    "heat": "/heat/?target=metal_thin&set_c=350&plate_c=100&in_frame=on",
+    "cell": "/jobs/403/cell/?kind=v435&capacity=3000&volts=2.8&temp=22&by=supply",
+    "decide": "/jobs/402/decide/",
+    "why": "/jobs/402/why/",
     "knowledge": "/knowledge/port_fouled/",
     "shelf": "/stock/",
 }
-DARK = {"danger": "/jobs/12/"}
-PHONE = {"phone": "/jobs/1/"}
+DARK = {"danger": "/jobs/412/"}
+PHONE = {"phone": "/jobs/401/"}
 SETS = (("light", VIEWS, (1280, 800)), ("dark", DARK, (1280, 800)), ("light", PHONE, (390, 844)))
 
 
@@ -63,6 +63,16 @@ def wait_for(log: Path) -> str:
     sys.exit(f"the demo did not start:\n{log.read_text(encoding='utf-8')}")
 
 
+def settle(page: Page, address: str) -> None:
+    """Wait until the working process has taken everything up."""
+    for path, words in (("/", "being reckoned"), ("/logbook/", "taken up")):
+        for _ in range(120):
+            page.goto(address + path)
+            if words not in page.inner_text("main"):
+                break
+            time.sleep(0.5)
+
+
 def shoot(address: str) -> None:
     """Take the pictures, at 1280x800 and as on a phone."""
     with sync_playwright() as playwright:
@@ -74,9 +84,10 @@ def shoot(address: str) -> None:
             page.fill("#id_password", "rainfront")
             page.keyboard.press("Enter")
             page.wait_for_selector("header form button")
+            settle(page, address)
             for name, path in views.items():
                 page.goto(address + path)
-                page.wait_for_timeout(700)
+                page.wait_for_timeout(1000)
                 page.screenshot(path=SHOTS / f"{name}.png")
         browser.close()
 

@@ -19,4 +19,4 @@ fi
 .venv/bin/python manage.py migrate --verbosity 0
 .venv/bin/python manage.py collectstatic --noinput --verbosity 0
 .venv/bin/python manage.py check --deploy
-echo "Upgraded. Restart the program: systemctl restart rainfront"
+echo "Upgraded. Restart the program: systemctl restart rainfront rainfront-work"

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from datetime import datetime
+from typing import Any
 
+from django.db.models import OuterRef, Subquery
 from django.urls import reverse
 
+from chargepath.decision.queue import Wait
+from rainfront.counter.models import Order
 from rainfront.counter.presenters import earlier_of
 from rainfront.jobs.extensions import Extension, Link, Panel
 from rainfront.jobs.models import Job, Stage
@@ -20,6 +24,21 @@ class Counter(Extension):
         """The counter's page."""
         href = reverse("counter:order", args=[job.pk])
         return {Stage.HAND_OVER: Link("Hand over", href, once_closed="Report, bill, hand it over")}
+
+    def list_annotations(self) -> Mapping[str, Any]:
+        """When the customer was told that it is ready, until it was fetched."""
+        told = Order.objects.filter(job=OuterRef("pk"), handed_at__isnull=True)
+        return {"told_at": Subquery(told.values("told_at")[:1])}
+
+    def wait(self, job: Job, practice: Practice, now: datetime) -> Wait | None:
+        """It is ready, the customer knows, and nobody has fetched it."""
+        told: datetime | None = getattr(job, "told_at", None)
+        return Wait("fetch", told) if told else None
+
+    def texts(self, job: Job) -> Sequence[str]:
+        """What was seen and left, and what to avoid; never whom to reach."""
+        order = Order.objects.filter(job=job).first()
+        return [text for text in (order.noted, order.avoid) if text] if order else []
 
     def panels(self, job: Job, practice: Practice, now: datetime) -> Sequence[Panel]:
         """What was done the last time, on a device that comes back."""

@@ -8,19 +8,20 @@ from datetime import datetime, timedelta
 
 from axes.models import AccessAttempt
 from django.contrib.sessions.models import Session
+from django_tasks_db.models import DBTaskResult
 
 from chargepath.base.errors import ChargepathError
 from rainfront.counter.actions import erase_customer, jobs_of_customer
 from rainfront.counter.actions.erase import ERASED
 from rainfront.instruments.models import Draft
-from rainfront.jobs.models import Job
+from rainfront.jobs.models import Job, Standing
 from rainfront.keeping import archive, media, places
 from rainfront.people.models import User, Workshop
 from rainfront.people.rights import Right, needs
 from rainfront.web.once import forget_sent
 
 LOG = logging.getLogger("rainfront.keeping")
-DRAFTS_KEPT, ATTEMPTS_KEPT = timedelta(days=7), timedelta(days=30)
+DRAFTS_KEPT, ATTEMPTS_KEPT, TASKS_KEPT = timedelta(days=7), timedelta(days=30), timedelta(days=1)
 # A file without a row may belong to a write that is under way; after an hour it does not.
 ORPHAN_S = 3600.0
 
@@ -77,6 +78,8 @@ def tidy(*, now: datetime, orphans_older_s: float = ORPHAN_S) -> Tidied:
     Session.objects.filter(expire_date__lt=now).delete()
     AccessAttempt.objects.filter(attempt_time__lt=now - ATTEMPTS_KEPT).delete()
     forget_sent()
+    Standing.objects.filter(job__stage="closed").delete()
+    DBTaskResult.objects.finished().filter(finished_at__lt=now - TASKS_KEPT).delete()
     return Tidied(len(orphans), len(drafts), len(erase_by_age(now=now)))
 
 

@@ -14,12 +14,15 @@ from pathlib import Path
 from django.conf import settings
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
+from django_tasks_db.models import DBTaskResult
 
 from rainfront.keeping import archive, media, places
 from rainfront.people.models import User
+from rainfront.stock.models import Item
 
 LEAST_FREE_BYTES = 1_000_000_000
 LATE, UNTESTED = timedelta(hours=36), timedelta(days=8)
+TASKS_LATE = timedelta(minutes=10)
 SECURE_HEADERS = ("Strict-Transport-Security", "Content-Security-Policy", "X-Content-Type-Options")
 
 
@@ -59,6 +62,14 @@ def _rows() -> Iterator[Finding]:
     yield Finding(owner, "owner: " + ("there" if owner else "nobody can sign in as one: manage.py make_owner NAME"))
     gone = media.missing_files()
     yield Finding(not gone, "files of rows: " + (f"{len(gone)} are missing: restore them" if gone else "all there"))
+
+
+def _kept(now: datetime) -> Iterator[Finding]:
+    """What is kept beside the rows that it is the sum of, and whether somebody does what nobody waits for."""
+    off = Item.objects.all().off_balance()
+    yield Finding(not off, "shelf: " + (f"{len(off)} counts are not the sums of their moves" if off else "adds up"))
+    late = DBTaskResult.objects.ready().filter(enqueued_at__lt=now - TASKS_LATE).count()
+    yield Finding(not late, "work: " + (f"{late} tasks wait: is rainfront-work running?" if late else "nothing waits"))
 
 
 def _backups(now: datetime) -> Iterator[Finding]:
@@ -113,6 +124,7 @@ def examine(*, now: datetime, url: str = "") -> list[Finding]:
         Finding(strong, "key: " + ("strong" if strong else "too short or too plain: 50 characters at random")),
         *_files(),
         *_rows(),
+        *_kept(now),
         *_backups(now),
     ]
     return found + (list(_front(url)) if url else [])

@@ -7,6 +7,7 @@ from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
+from functools import lru_cache
 from statistics import median
 
 from chargepath.base.quantities import METERS, Meter
@@ -55,18 +56,23 @@ def test_current(meter: DiodeMeter | None) -> float:
 
 def shift_between(first: DiodeMeter, second: DiodeMeter) -> Shift:
     """How much higher the second meter reads, from every line that good boards of one kind were read on with both."""
-    cells: dict[tuple[str, ...], dict[int, list[float]]] = defaultdict(lambda: defaultdict(list))
-    rows = GoodReading.objects.both_meters(first.pk, second.pk)
-    for model, revision, map_id, place, pin, meter, mv in rows.values_list(
-        "model_name", "revision", "map_id", "place", "pin", "meter_id", "mv"
-    ):
-        cells[model, revision, map_id, place, pin][meter].append(mv)
-    pairs = [
-        (median(both[first.pk]), median(both[second.pk]))
-        for both in cells.values()
-        if {first.pk, second.pk} <= both.keys()
-    ]
+    medians = _medians(GoodReading.objects.version())
+    one, other = medians.get(first.pk, {}), medians.get(second.pk, {})
+    pairs = [(mv, other[cell]) for cell, mv in one.items() if cell in other]
     return meter_shift(pairs, (first.test_ma, second.test_ma))
+
+
+@lru_cache(maxsize=1)
+def _medians(version: tuple[int, int, float]) -> dict[int, dict[tuple[str, ...], float]]:
+    """What each meter reads on each line of good boards [mV], by meter; kept until the readings change."""
+    cells: dict[tuple[int, tuple[str, ...]], list[float]] = defaultdict(list)
+    rows = GoodReading.objects.standing().filter(mv__isnull=False).order_by("pk")
+    for meter, mv, *cell in rows.values_list("meter_id", "mv", "model_name", "revision", "map_id", "place", "pin"):
+        cells[meter, tuple(cell)].append(mv)
+    out: dict[int, dict[tuple[str, ...], float]] = defaultdict(dict)
+    for (meter, named), readings in cells.items():
+        out[meter][named] = median(readings)
+    return out
 
 
 @dataclass(frozen=True)
@@ -83,7 +89,8 @@ class References:
 def references_for(model_name: str, revision: str, map_id: str, place: str, meter: DiodeMeter | None) -> References:
     """References of one pin map at one place: readings of the same meter, else another's corrected, or a word why not.
 
-    Queries: one for the readings; one more for each other meter that has to be corrected.
+    Queries: one for the readings; where another meter's have to be corrected one more, and one for all of them once
+    they have changed.
     """
     readings: dict[int, dict[str, list[float]]] = defaultdict(lambda: defaultdict(list))
     meters: dict[int, DiodeMeter] = {}

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 from typing import Any
 
 from django.db import connections, models
-from django.db.models import Count, Max, Min, Q
+from django.db.models import Count, Max, Min, Sum
 
 
 class GoodReadingQuerySet(models.QuerySet):
@@ -63,9 +63,10 @@ class GoodReadingQuerySet(models.QuerySet):
         )
         return list(rows.order_by("model_name", "revision", "map_id", "place", "meter__name"))
 
-    def both_meters(self, first: int, second: int) -> GoodReadingQuerySet:
-        """Finite readings taken with either of two meters, for the shift between them."""
-        return self.standing().filter(Q(meter=first) | Q(meter=second), mv__isnull=False)
+    def version(self) -> tuple[int, int, float]:
+        """Another one whenever a reading comes in, is taken out of use or brought back."""
+        found = self.standing().aggregate(count=Count("pk"), keys=Sum("pk"), whole=Sum("mv"))
+        return found["count"], found["keys"] or 0, found["whole"] or 0.0
 
     def rows(self) -> Iterator[tuple[Any, ...]]:
         """Everything as a table's rows."""

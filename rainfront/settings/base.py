@@ -1,5 +1,6 @@
 """What all settings share."""
 
+import os
 from datetime import timedelta
 from pathlib import Path
 from typing import Any
@@ -8,6 +9,9 @@ from csp.constants import NONE, SELF
 
 ROOT = Path(__file__).resolve().parents[2]
 VAR = ROOT / "var"
+# Where the compiled ratio rule is kept between starts.
+COMPILED = os.environ.get("NUMBA_CACHE_DIR", "")
+os.environ.setdefault("NUMBA_CACHE_DIR", str(VAR / "compiled"))
 
 DEBUG = False
 ALLOWED_HOSTS: list[str] = []
@@ -24,6 +28,8 @@ INSTALLED_APPS = [
     "django_otp",
     "django_otp.plugins.otp_totp",
     "django_otp.plugins.otp_static",
+    "django_tasks",
+    "django_tasks_db",
     "rainfront.web",
     "rainfront.people",
     "rainfront.practice",
@@ -31,8 +37,13 @@ INSTALLED_APPS = [
     "rainfront.jobs",
     "rainfront.instruments",
     "rainfront.reference",
+    "rainfront.heat",
+    "rainfront.cell",
     "rainfront.inside",
     "rainfront.counter",
+    "rainfront.logbook",
+    "rainfront.insights",
+    "rainfront.exchange",
     "rainfront.keeping",
     "rainfront.demo",
 ]
@@ -122,6 +133,8 @@ def sqlite(path: Path | str, synchronous: str = "NORMAL") -> dict[str, Any]:
     return {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": str(path),
+        # A connection and what it has read already are kept by the thread that serves: a new one each time costs 5 %.
+        "CONN_MAX_AGE": 60,
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",
             "timeout": 20,
@@ -133,6 +146,10 @@ def sqlite(path: Path | str, synchronous: str = "NORMAL") -> dict[str, Any]:
         },
     }
 
+
+# Whether what is kept beside jobs (the list of the day, the logbook) follows each change of them by itself.
+KEEP_UP = True
+TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
 
 LANGUAGE_CODE = "en-gb"
 TIME_ZONE = "Europe/London"

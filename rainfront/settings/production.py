@@ -6,7 +6,7 @@ from pathlib import Path
 from django.core.exceptions import ImproperlyConfigured
 
 from rainfront.settings.base import *  # noqa: F403
-from rainfront.settings.base import sqlite
+from rainfront.settings.base import COMPILED, sqlite
 
 LEAST_KEY, LEAST_LETTERS = 50, 12
 NAMES = {
@@ -35,6 +35,7 @@ STORAGES = {
     "staticfiles": {"BACKEND": "rainfront.web.storage.HashedStorage"},
 }
 PLACE = Path(os.environ["RAINFRONT_DATABASE"]).resolve().parent
+os.environ["NUMBA_CACHE_DIR"] = COMPILED or str(PLACE / "compiled")
 MEDIA_ROOT = PLACE / "media"
 BACKUPS = Path(os.environ.get("RAINFRONT_BACKUPS") or PLACE / "backups")
 TIME_ZONE = os.environ.get("RAINFRONT_TIME_ZONE") or TIME_ZONE

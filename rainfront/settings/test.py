@@ -10,6 +10,9 @@ UNBLOCKED = "PRAGMA read_uncommitted=1;"
 DATABASES = {
     "default": {"ENGINE": "django.db.backends.sqlite3", "NAME": ":memory:", "OPTIONS": {"init_command": UNBLOCKED}}
 }
+# What nobody waits for is done where it is asked for.
+KEEP_UP = False
+TASKS = {"default": {"BACKEND": "rainfront.web.later.AtOnce"}}
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 STORAGES = {
     "default": {"BACKEND": "rainfront.web.files.TestStorage"},

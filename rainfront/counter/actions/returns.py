@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from rainfront.jobs.actions.learn import learn_again
 from rainfront.jobs.models import Job
+from rainfront.jobs.tasks import learn
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right
 from rainfront.practice.adapters import Practice
+from rainfront.web.later import soon
 
 
 def link_return(
@@ -46,8 +47,10 @@ def link_return(
                 f"comes back from job {first}: {trouble[same_trouble]}" if earlier else "comes back from no other job"
             )
             log.event(what, "returned")
+            linked = Job.objects.filter(pk__in=[pk for pk in (before[0], log.job.came_from_id) if pk])
+            Job.objects.teach_again(*linked.values_list("case_id", flat=True))
     if changed:
-        learn_again(user=user, now=now, practice=log.practice, withdrawn=True)
+        soon(learn)
     return log.job
 
 

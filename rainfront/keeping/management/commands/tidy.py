@@ -8,6 +8,7 @@ from django.core.management.base import BaseCommand
 from django.utils import timezone
 
 from rainfront.keeping.actions import tidy
+from rainfront.web.ready import get_ready
 
 
 class Command(BaseCommand):
@@ -17,5 +18,6 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Nothing else runs now, so no file is under way."""
+        get_ready()
         done = tidy(now=timezone.now(), orphans_older_s=0.0)
         self.stdout.write(f"cleared: {done.orphans} files, {done.drafts} drafts")
