@@ -68,7 +68,7 @@ def checks_then_repair(names: tuple[str, ...]) -> Callable[[Belief, Prices, tupl
 
     def choose(belief: Belief, prices: Prices, events: tuple[Event, ...]) -> Step:
         asked = {event.check for event in events if isinstance(event, CheckEvent)}
-        grades = belief.last_grades()
+        grades = belief.last_grades
         for name in names:
             check = belief.model.known.checks[name]
             if name not in asked and belief.model.offers(check) and not blocked(belief.model.known, check, grades):
