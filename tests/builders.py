@@ -62,6 +62,13 @@ def judged_job(job: Any, person: Any = None) -> Any:
     return judgement_for(Job.objects.get(pk=job.pk), person, Practice.current())
 
 
+def empty_files() -> None:
+    """Nothing lies in the tests' folder of files."""
+    from django.core.files.storage import default_storage
+
+    default_storage._root._children.clear()
+
+
 def make_user(name: str = "tech", role: str = "technician") -> Any:
     """A person who can sign in."""
     from rainfront.people.models import User

@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.looking import LOOK, MOST_SHIFT, WATCH_SHIFTS, kind_of, links_of, look_at, shift_of
 from tests.browser.served import ServedDemo
 
-JOBS = range(1, 22)
+JOBS = range(401, 422)
 # Of each kind of page so many jobs' are looked at; all of them by `make audit`, which takes its own time.
 EVERY = os.environ.get("RAINFRONT_EVERY") == "yes"
 OF_A_KIND, FIRST_LOAD, FURTHER = 1000 if EVERY else 1, 200_000, 30_000
@@ -32,8 +32,8 @@ def walk(page: Page) -> Iterator[tuple[str, int]]:
         "/",
         "/?stage=closed",
         "/?q=nobody",
-        "/jobs/1/?station=port",
-        "/jobs/2/checks/inside_look/",
+        "/jobs/401/?station=port",
+        "/jobs/402/checks/inside_look/",
         *(f"/jobs/{job}/" for job in JOBS),
     ]
     while queue:
@@ -119,7 +119,7 @@ class TheBench(ServedDemo):
     def test_on_a_phone_the_answers_and_the_quick_line_are_within_the_thumbs_reach(self):
         def steps(page: Page) -> list[str]:
             wrong = []
-            for job in (1, 3, 4, 10):
+            for job in (401, 403, 404, 410):
                 page.goto(f"/jobs/{job}/")
                 answer, line = page.evaluate(self.BOX, [".answers button, .answers a", ".quick"])
                 if not (400 < answer[1] < line[0] < line[1] <= 844):
@@ -130,7 +130,7 @@ class TheBench(ServedDemo):
 
     def test_an_answer_that_has_the_focus_shows_where_it_would_leave_the_gauges(self):
         def steps(page: Page) -> None:
-            page.goto("/jobs/1/")
+            page.goto("/jobs/401/")
             port = page.locator(".line [data-station=port]")
             now = port.locator(".pct").text_content()
             answer = page.locator("[data-levels]").first
@@ -149,7 +149,7 @@ class TheBench(ServedDemo):
             found = []
             session = page.context.new_cdp_session(page)
             session.send("Page.setFontSizes", {"fontSizes": {"standard": 32, "fixed": 26}})
-            for path in ("/", "/jobs/1/", "/jobs/1/decide/", "/jobs/new/", "/jobs/2/inside/"):
+            for path in ("/", "/jobs/401/", "/jobs/401/decide/", "/jobs/new/", "/jobs/402/inside/"):
                 page.goto(path)
                 found += [f"{path}: {text}" for text in page.evaluate(LOOK, 13) if "scrolls" in text]
             return found
@@ -161,7 +161,7 @@ class TheBench(ServedDemo):
           return [style.fill, style.stroke, getComputedStyle(document.body).backgroundColor]; })"""
 
         def steps(page: Page) -> None:
-            page.goto("/jobs/2/")
+            page.goto("/jobs/402/")
             parts = [".line .leading .level", ".line .wire", ".line .tube", ".mark-short", ".mark-good", ".mark-off"]
             for name, (fill, stroke, ground) in zip(parts, page.evaluate(seen, parts), strict=True):
                 self.assertNotEqual({fill, stroke} - {"none"}, {ground}, name)
@@ -196,11 +196,11 @@ class Keys(ServedDemo):
 
     def test_the_first_tab_of_a_page_is_its_main_act_and_the_sheet_of_keys_opens_and_closes(self):
         def steps(page: Page) -> None:
-            for path in ("/jobs/1/decide/", "/jobs/2/counter/", "/jobs/4/repair/"):
+            for path in ("/jobs/401/decide/", "/jobs/402/counter/", "/jobs/404/repair/"):
                 page.goto(path)
                 page.keyboard.press("Tab")
                 self.assertTrue(page.evaluate("document.activeElement.matches('[data-first]')"), path)
-            page.goto("/jobs/16/repair/")
+            page.goto("/jobs/416/repair/")
             page.keyboard.press("?")
             sheet = page.locator("#keys")
             expect(sheet).to_be_visible()
@@ -212,7 +212,7 @@ class Keys(ServedDemo):
 
     def test_the_probe_sheet_sounds_a_tone_a_verdict_once_it_is_told_to(self):
         def steps(page: Page) -> None:
-            page.goto("/jobs/2/inside/sheets/1/?pin=A5")
+            page.goto("/jobs/402/inside/sheets/101/?pin=A5")
             told = page.locator("#probe-tone")
             expect(told).to_have_attribute("aria-pressed", "false")
             told.click()
@@ -226,10 +226,10 @@ class Keys(ServedDemo):
 class Weight(ServedDemo):
     PATHS = (
         "/",
-        "/jobs/2/",
-        "/jobs/2/decide/",
-        "/jobs/1/records/2/",
-        "/jobs/2/inside/sheets/1/",
+        "/jobs/402/",
+        "/jobs/402/decide/",
+        "/jobs/401/records/102/",
+        "/jobs/402/inside/sheets/101/",
         "/learned/",
         "/stock/",
     )

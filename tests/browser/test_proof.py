@@ -24,8 +24,8 @@ class Proving(BrowserTest):
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             port = probe.getsockname()[1]
-        command = [sys.executable, "manage.py", "standin_meter", "--settings", "rainfront.settings.test"]
-        command += ["--port", str(port), "--speed", str(speed)]
+        command = [sys.executable, "manage.py", "standins", "--settings", "rainfront.settings.test"]
+        command += ["--meter", str(port), "--speed", str(speed)]
         meter = subprocess.Popen(command, cwd=Path(__file__).parents[2])
         self.addCleanup(self.joined)
         self.addCleanup(meter.wait)

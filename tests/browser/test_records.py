@@ -76,8 +76,8 @@ class Records(BrowserTest):
         command = [
             sys.executable,
             "manage.py",
-            "standin_meter",
-            "--port",
+            "standins",
+            "--meter",
             str(port),
             "--settings",
             "rainfront.settings.test",

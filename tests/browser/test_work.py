@@ -47,7 +47,7 @@ class Working(BrowserTest):
             page.click("button:has-text('timer')")
             expect(page.locator(".timer [data-left]")).to_contain_text("9:")
             page.goto("/")
-            expect(page.locator("table")).to_contain_text("timer: 10 min left")
+            expect(page.locator("#day")).to_contain_text("timer: 10 min left")
             page.goto(f"/jobs/{job.pk}/repair/")
             expect(page.locator(".timer [data-left]")).to_contain_text(":")
             # A check that is not so leads back; another way is picked where the work has not begun.

@@ -513,10 +513,10 @@ class Photos(InsideTest):
 
 class DemoMeter(InsideTest):
     def test_the_demo_points_its_live_meter_at_the_simulated_probe(self):
-        from django.core.management import call_command
+        from rainfront.demo.management.commands.load_demo import point
 
         self.meter.host, self.meter.port = "127.0.0.1", 1
         self.meter.save()
-        call_command("point_probe", "7999")
+        point(probe=7999)
         self.meter.refresh_from_db()
         self.assertEqual((self.meter.host, self.meter.port), ("127.0.0.1", 7999))

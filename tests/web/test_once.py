@@ -21,7 +21,7 @@ class SentTwice(TestCase):
         self.client.force_login(self.user)
 
     def key(self, path):
-        return re.findall(r'name="once" value="(\w+)"', self.client.get(path).content.decode())[-1]
+        return re.findall(r'name="once" value="([\w-]+)"', self.client.get(path).content.decode())[-1]
 
     def test_a_job_a_note_and_a_line_are_stored_once_and_each_answer_leads_to_it(self):
         path = reverse("jobs:take_in")

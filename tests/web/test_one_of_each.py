@@ -22,6 +22,7 @@ from chargepath.grading import readings
 from chargepath.learning.betas import Learned
 from chargepath.learning.lessons import Lessons
 from chargepath.trace.table import look
+from rainfront.cell.actions import start_run
 from rainfront.demo.picture import draw_board
 from rainfront.inside import actions as inside
 from rainfront.inside.models import Mark, Photo, Sheet
@@ -37,6 +38,7 @@ from rainfront.practice.adapters import Practice
 from rainfront.reference.models import DiodeMeter
 from rainfront.web.forms import CountField, DiodeField, MoneyField, QuantityField
 from tests.builders import NOW, judged, make_job, make_user
+from tests.web.test_cell import CELL, FEED
 from tests.web.test_pages import Signed
 
 ROOT = Path(__file__).parents[2]
@@ -201,6 +203,8 @@ class OneGuard(Signed):
         self.picture = draw_board(3)
         self.photo = inside.add_photo(self.job, self.picture, "port", **hand)
         self.mark = inside.add_mark(self.photo, 0.5, 0.5, "hot", "part", "touch", **hand)
+        self.draws = inside.begin_hunt(self.job, 0.18, **hand)
+        inside.unplug(self.draws, "display", 0.02, **hand)
 
     def acts(self):
         entry = Entry.objects.filter(job=self.job, name="port_look").get()
@@ -247,7 +251,11 @@ class OneGuard(Signed):
             "enter": lambda **hand: inside.enter_sheet(self.sheet, **hand),
             "lift": lambda **hand: inside.start_lift(self.sheet, "port_ic", **hand),
             "ladder": lambda **hand: inside.store_ladder(job, {"source": 5.0, "plug": 4.9}, 1.0, **hand),
-            "draws": lambda **hand: inside.enter_draws(job, 0.18, {"display": 0.02}, **hand),
+            "hunt": lambda **hand: inside.begin_hunt(job, 0.18, **hand),
+            "unplug": lambda **hand: inside.unplug(self.draws, "display", 0.02, **hand),
+            "one back": lambda **hand: inside.one_back(self.draws, **hand),
+            "hunted": lambda **hand: inside.end_hunt(self.draws, **hand),
+            "cell": lambda **hand: start_run(job, CELL, FEED, **hand),
             "supply": lambda **hand: inside.enter_supply(job, 0.004, None, **hand),
             "sense": lambda **hand: inside.enter_sense(job, [], **hand),
             "photo": lambda **hand: inside.add_photo(job, self.picture, "again", **hand),

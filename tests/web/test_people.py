@@ -43,7 +43,9 @@ PLACES = {
 FINE = (200, 204, 302, 400, 404, 405, 422)
 OPEN = {"people:sign_in", "people:begin", "keeping:health", "keeping:here"}
 # To what is one's own everybody sends.
-OWN = {"people:sign_out", "people:password", "people:time_codes", "practice:settings"}
+OWN = {"people:sign_out", "people:password", "people:time_codes", "practice:settings", "logbook:save", "logbook:forget"}
+# What only looks, and not for everybody.
+LOOKS = {"exchange:archive": Right.KEEP, "exchange:table": Right.KEEP, "exchange:references_out": Right.TEACH}
 # Every address that takes anything, and the right it asks for. Written by hand, as the shop reads it.
 ASKS = {
     Right.TAKE_IN: "jobs:take_in jobs:note jobs:details counter:order",
@@ -51,19 +53,20 @@ ASKS = {
         jobs:step_answer jobs:pick jobs:screws jobs:seal instruments:hand_in instruments:confirm instruments:use
         instruments:columns instruments:strike instruments:conditions instruments:start instruments:stop
         instruments:wait instruments:meter instruments:command instruments:routine inside:start inside:point
-        inside:enter inside:lift inside:ladder inside:supply inside:unplug inside:sense inside:add_photo inside:mark
-        inside:unmark inside:remove_photo""",
+        inside:enter inside:lift inside:ladder inside:supply inside:hunt inside:sense inside:add_photo inside:mark
+        inside:unmark inside:remove_photo heat:stations heat:station heat:give_away heat:strike cell:desk cell:stop
+        instruments:supply instruments:pretend""",
     Right.REPAIR: """jobs:choose jobs:drop jobs:prove_read jobs:prove_again jobs:prove_failed jobs:refer
         instruments:proof_start instruments:proof_watch""",
     Right.PROMISE: "jobs:quote jobs:answer jobs:close jobs:reopen",
     Right.PARTS: "stock:shelf stock:item stock:donor stock:import practice:costs",
     Right.TEACH: """instruments:known_good inside:keep inside:keep_supply reference:import reference:forget
-        reference:new_meter reference:meter reference:new_connector""",
+        reference:new_meter reference:meter reference:new_connector exchange:references""",
     Right.LEAD: "practice:change practice:work practice:undo practice:set_learning",
     Right.OVERRULE: "jobs:overrule",
     Right.REDACT: "jobs:redact",
     Right.PEOPLE: "people:people people:person people:reset",
-    Right.KEEP: "people:keeping keeping:backups",
+    Right.KEEP: "people:keeping keeping:backups exchange:exchange exchange:bring_in",
 }
 
 
@@ -118,7 +121,8 @@ class EveryAddress(TestCase):
                     continue
                 right = asks.get(name)
                 with self.subTest(role=role, address=name):
-                    hidden = right in (Right.PEOPLE, Right.KEEP) and role not in HOLDERS[right]
+                    looks = LOOKS.get(name, right if right in (Right.PEOPLE, Right.KEEP) else None)
+                    hidden = looks is not None and role not in HOLDERS[looks]
                     self.assertIn(client.get(path).status_code, (403, 405) if hidden else FINE)
                     if right is None:
                         self.assertEqual(client.post(path).status_code, 405)
@@ -323,6 +327,15 @@ class Staying(TestCase):
         self.age("seen", 61)
         self.client.get("/")
         self.assertAlmostEqual(self.client.session["seen"], time.time(), delta=30)
+
+    def test_a_page_that_asks_by_itself_keeps_nobody_signed_in(self):
+        self.age("seen", 30 * 60)
+        before = self.client.session["seen"]
+        self.client.get("/", headers={"HX-Request": "true", "X-By-Itself": "yes"})
+        self.assertEqual(self.client.session["seen"], before)
+        self.age("seen", 61 * 60)
+        fragment = self.client.get("/", headers={"HX-Request": "true", "X-By-Itself": "yes"})
+        self.assertEqual(fragment.status_code, 401)
 
     def test_what_was_sent_after_signing_out_leads_to_signing_in_and_back_to_its_page(self):
         page, line = self.job.get_absolute_url(), reverse("jobs:line", args=[self.job.pk])

@@ -158,6 +158,7 @@ class Lessons(PracticeTest):
             self.closed()
         page = self.client.get(self.to("lessons"))
         self.assertContains(page, "closed jobs")
+        page = self.client.get(self.to("lessons") + "?part=all")
         self.assertRegex(page.content.decode(), r"began at 1\d%, here 2\d% from 6 jobs")
         self.assertGreater(
             Practice.current().known.faults["port_fouled"].weight, shipped().faults["port_fouled"].weight
@@ -173,7 +174,7 @@ class Lessons(PracticeTest):
         self.assertIs(Practice.current().known, shipped())
         self.client.post(self.to("set_learning"), {"state": "on"})
         taken = json.loads(self.client.get(self.to("export")).content)
-        self.assertEqual((taken["format"], taken["jobs"]), ("rainfront-learned", 1))
+        self.assertEqual((taken["format"], taken["jobs"]), ("rainfront-learned", 2))
         self.client.post(self.to("set_learning"), {"state": "reset"})
         self.assertIsNone(Practice.current().lessons)
         self.client.force_login(self.user)

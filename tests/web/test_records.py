@@ -304,9 +304,9 @@ class Routines(RecordTest):
         actions.start_waiting(self.job, 3.1, "V", user=self.user, now=timezone.now() - timedelta(minutes=12))
         bench, jobs = self.client.get(self.job.get_absolute_url()), self.client.get(reverse("jobs:list"))
         self.assertContains(bench, '<b class="num">12 min</b> so far, <span class="num">18 min</span> to go')
-        self.assertContains(jobs, "on charge for 12 min")
+        self.assertContains(jobs, "on charge: 18 min left")
         actions.stop_waiting(self.job.waitings.get(), user=self.user, now=timezone.now())
-        self.assertNotContains(self.client.get(reverse("jobs:list")), "on charge for")
+        self.assertNotContains(self.client.get(reverse("jobs:list")), "on charge:")
 
     def test_a_level_keeps_its_unit(self):
         """Four percent is no four volts, and the page never mixes them."""

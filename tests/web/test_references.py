@@ -109,6 +109,7 @@ class Boards(ReferenceTest):
             self.client.get(url)
         for place in ("pads", "board_in", "carrier_out"):
             self.keep(self.bench, 510, place=place)
+        self.client.get(url)
         with self.assertNumQueries(8):
             self.client.get(url)
 

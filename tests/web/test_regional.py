@@ -57,21 +57,6 @@ class Marks(SimpleTestCase):
         self.assertEqual(said, wanted)
 
 
-class Unplugged(TestCase):
-    def test_what_takes_a_standing_draw_is_entered_and_drawn_and_nothing_that_leaks_nothing(self):
-        user = make_user()
-        job = make_job(user, ("idle 0.18",))
-        self.client.force_login(user)
-        base = f"{job.get_absolute_url()}inside/supply/"
-        refused = self.client.post(f"{base}unplug/", {"plugged": "0,004", "no_display": "0"})
-        self.assertContains(refused, "is no standing draw", status_code=422)
-        page = self.client.post(f"{base}unplug/", {"plugged": "0,18", "no_display": "0,02"}, follow=True)
-        self.assertContains(page, "Standing draw: the display takes it")
-        self.assertContains(page, "guilty-off", 1)
-        entry = job.entries.get(name="draw_unplugged")
-        self.assertEqual(entry.signs, ["display"])
-
-
 class Pages(TestCase):
     def test_a_page_writes_as_the_shop_does(self):
         user, shop = make_user(), Workshop.current()

@@ -220,12 +220,12 @@ class TheShelf(StockTest):
     def test_the_page_costs_the_same_with_more_on_it(self):
         self.take_in()
         self.client.get(reverse("stock:shelf"))
-        with self.assertNumQueries(7):
+        with self.assertNumQueries(8):
             self.client.get(reverse("stock:shelf"))
         for model in ("A1", "B2", "C3"):
             self.take_in(family=model)
         self.client.get(reverse("stock:shelf"))
-        with self.assertNumQueries(7):
+        with self.assertNumQueries(8):
             self.client.get(reverse("stock:shelf"))
 
     def test_when_to_order(self):

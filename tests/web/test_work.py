@@ -177,7 +177,7 @@ class Timers(Working):
         page = self.client.get(reverse("jobs:repair", args=[other.pk]))
         self.assertContains(page, f"Job {self.job.pk}, ")
         Timer.objects.update(due_at=NOW - timedelta(days=400))
-        self.assertContains(self.client.get(reverse("jobs:list")), "timer: time is up")
+        self.assertContains(self.client.get(reverse("jobs:list")), "timer: over")
         self.press("done dry_off")
         self.assertFalse(Timer.objects.running().exists())
 

@@ -1,0 +1,246 @@
+"""In and out: the whole shop as an archive, everything as tables, references of another shop."""
+
+import csv
+import hashlib
+import io
+import json
+import tempfile
+import zipfile
+from collections import defaultdict
+from datetime import timedelta
+from pathlib import Path
+
+from django.core.management import call_command
+from django.test import TransactionTestCase, override_settings
+from django.urls import reverse
+from django.utils import timezone
+
+from rainfront.demo.play import load_demo
+from rainfront.exchange import references
+from rainfront.exchange.reading import read_shop
+from rainfront.exchange.shape import ArchiveError
+from rainfront.exchange.tables import TABLES
+from rainfront.exchange.writing import write_shop
+from rainfront.heat.actions import add_station, log_melt
+from rainfront.heat.models import Melted
+from rainfront.insights.presenters import insights_of
+from rainfront.jobs.models import Job
+from rainfront.logbook.index import follow_jobs
+from rainfront.people.models import User
+from rainfront.practice.adapters import Practice
+from rainfront.reference.models import DiodeMeter, GoodReading
+from tests.builders import NOW, empty_files, make_job, make_user
+from tests.web.test_pages import Signed
+
+
+def appraisals():
+    """What is advised on every open job, and believed of it."""
+    from rainfront.jobs.judging import judgement_for
+
+    practice, out = Practice.current(), {}
+    for job in Job.objects.on_bench().with_people():
+        core = judgement_for(job, None, practice).core
+        out[job.pk] = (core.advice.next.id, round(core.advice.next.total, 9), core.belief.faults[:3])
+    return out
+
+
+def figures():
+    found = insights_of(Practice.current(), "all", timezone.now())
+    return [(section.id, [(row.name, row.numbers) for _, row in section.all_rows]) for section in found.sections]
+
+
+class WholeShop(TransactionTestCase):
+    def setUp(self):
+        empty_files()
+        load_demo(now=timezone.now())
+        user = User.objects.get(username="tech")
+        station = add_station("right bench", "", user=user, now=timezone.now())
+        melt = {"target": "metal_thin", "alloy": "sac305", "set_c": 350.0, "flow_l_min": 50.0, "nozzle_mm": 8.0}
+        log_melt(station, {**melt, "distance_mm": 12.0, "seconds": 31.0}, user=user, now=timezone.now())
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def empty(self):
+        call_command("flush", verbosity=0, interactive=False)
+        empty_files()
+
+    def test_out_in_and_out_again_is_the_same_to_the_byte_and_advises_the_same(self):
+        first, second = self.folder / "a.zip", self.folder / "b.zip"
+        counts, before, said = write_shop(first), appraisals(), figures()
+        self.empty()
+        self.assertEqual(read_shop(first), counts)
+        self.assertEqual(counts["jobs.job"], Job.objects.count())
+        self.assertEqual(Melted.objects.get(station__name="right bench").seconds, 31.0)
+        write_shop(second)
+        self.assertEqual(hashlib.sha256(first.read_bytes()).digest(), hashlib.sha256(second.read_bytes()).digest())
+        self.assertEqual(appraisals(), before)
+        follow_jobs(Practice.current(), 500)
+        self.assertEqual(figures(), said)
+        self.assertFalse(User.objects.get(username="tech").check_password("rainfront"))
+
+    def test_a_shop_that_is_there_is_never_written_over(self):
+        path = self.folder / "a.zip"
+        write_shop(path)
+        before = Job.objects.count()
+        with self.assertRaisesMessage(ArchiveError, "there is a shop here already"):
+            read_shop(path)
+        self.assertEqual(Job.objects.count(), before)
+
+    def test_what_is_not_whole_is_refused_as_a_whole(self):
+        path = self.folder / "a.zip"
+        write_shop(path)
+        self.empty()
+        for name, change in (
+            ("tables/jobs.entry.jsonl", lambda raw: raw.replace(b'"grade"', b'"grape"', 1)),
+            ("tables/jobs.job.jsonl", lambda raw: raw[:-40]),
+            ("manifest.json", lambda raw: raw.replace(b'"version": 1', b'"version": 9')),
+            ("manifest.json", lambda _: b"{}"),
+        ):
+            broken = self.folder / "broken.zip"
+            with zipfile.ZipFile(path) as whole, zipfile.ZipFile(broken, "w") as made:
+                for entry in whole.infolist():
+                    raw = whole.read(entry)
+                    made.writestr(entry, change(raw) if entry.filename == name else raw)
+            with self.subTest(name=name), self.assertRaises(ArchiveError):
+                read_shop(broken)
+            self.assertEqual((Job.objects.count(), User.objects.count()), (0, 0))
+        (self.folder / "text").write_text("no archive")
+        with self.assertRaisesMessage(ArchiveError, "cannot be read"):
+            read_shop(self.folder / "text")
+
+    def test_whoever_is_here_already_stays_and_may_sign_in(self):
+        path = self.folder / "a.zip"
+        write_shop(path)
+        self.empty()
+        mine = make_user("owner", role="owner")
+        other = make_user("newcomer", role="owner")
+        read_shop(path)
+        self.assertTrue(User.objects.get(username="owner").check_password("quay-side"))
+        self.assertTrue(User.objects.get(username="newcomer").is_active)
+        self.assertEqual(User.objects.filter(username__contains="\n").count(), 0)
+        self.assertNotEqual(mine.pk, other.pk)
+
+    def test_insights_are_what_the_tables_give_when_somebody_else_reckons(self):
+        """First-route success, come-backs, minutes and what was charged, from the CSV alone."""
+        owner = User.objects.get(username="owner")
+        self.client.force_login(owner)
+        rows = {name: self.table(name) for name in ("repairs", "ended")}
+        said = dict(figures())
+        first = [row for row in rows["repairs"] if row["first of its job"] == "True"]
+        held = [row for row in first if row["proof passed"] == "True" and row["came back"] == "False"]
+        whole = dict(said["first"])["every repair"]
+        self.assertEqual((whole[3], round(whole[0], 12)), (len(first), round(len(held) / len(first), 12)))
+        ratios = sorted(
+            float(row["took (min)"]) / float(row["planned (min)"]) for row in rows["repairs"] if row["took (min)"]
+        )
+        middle = (ratios[(len(ratios) - 1) // 2] + ratios[len(ratios) // 2]) / 2
+        self.assertAlmostEqual(dict(said["minutes"])["every repair"][0], middle)
+        gaps = [
+            float(row["charged (EUR)"]) - float(row["quoted (EUR)"])
+            for row in rows["ended"]
+            if row["charged (EUR)"] and row["quoted (EUR)"]
+        ]
+        self.assertAlmostEqual(dict(said["quotes"])["charged less quoted"][0], sum(gaps) / len(gaps))
+        backs = defaultdict(list)
+        for row in rows["repairs"]:
+            if row["proof passed"] == "True":
+                backs[row["model"]].append(row["came back"] == "True")
+        for name, numbers in said["back_model"]:
+            self.assertAlmostEqual(numbers[0], sum(backs[name]) / len(backs[name]))
+        self.assertGreater(len(first), 150)
+
+    def table(self, name):
+        raw = b"".join(self.client.get(reverse("exchange:table", args=[name, "csv"])).streaming_content).decode()
+        return list(csv.DictReader(io.StringIO(raw)))
+
+
+class Pages(Signed):
+    def setUp(self):
+        super().setUp()
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.enterContext(override_settings(BACKUPS=Path(folder.name)))
+        self.owner = make_user("owner", role="owner")
+        make_job(self.user, ("i 0.02 5.0 20%", "port lint"), customer="=1+1")
+
+    def test_every_table_comes_as_csv_and_json_with_the_same_rows(self):
+        self.client.force_login(self.owner)
+        for name in TABLES:
+            answers = [self.client.get(reverse("exchange:table", args=[name, kind])) for kind in ("csv", "json")]
+            text, data = (b"".join(answer.streaming_content).decode() for answer in answers)
+            rows, objects = list(csv.reader(io.StringIO(text))), json.loads(data)
+            with self.subTest(table=name):
+                self.assertEqual(len(rows) - 1, len(objects))
+                if objects:
+                    self.assertEqual(rows[0], list(objects[0]))
+        self.assertIn("'=1+1", b"".join(self.client.get("/exchange/jobs.csv").streaming_content).decode())
+        readings = json.loads(b"".join(self.client.get("/exchange/readings.json").streaming_content))
+        self.assertEqual(tuple(readings[0][key] for key in ("quantity", "value", "unit")), ("amps", 0.02, "A"))
+
+    def test_only_the_owner_takes_the_shop_out(self):
+        for path in ("/exchange/", "/exchange/jobs.csv", "/exchange/shop.zip"):
+            self.assertEqual(self.client.get(path).status_code, 403)
+        self.client.force_login(self.owner)
+        self.assertRedirects(self.client.get("/exchange/shop.zip"), "/exchange/")
+        self.client.post("/exchange/", {"what": "make"})
+        page = self.client.get("/exchange/")
+        self.assertContains(page, "Download")
+        raw = b"".join(self.client.get("/exchange/shop.zip").streaming_content)
+        self.assertIn("tables/jobs.job.jsonl", zipfile.ZipFile(io.BytesIO(raw)).namelist())
+        self.client.post("/exchange/", {"what": "remove"})
+        self.assertRedirects(self.client.get("/exchange/shop.zip"), "/exchange/")
+
+
+class OtherShops(Signed):
+    def setUp(self):
+        super().setUp()
+        meter = DiodeMeter.objects.create(name="Bench meter", style="millivolts", test_ma=1.0)
+        keep = {"model_name": "Tarn 4", "revision": "A", "map_id": "usb_c", "place": "contact", "meter": meter}
+        rows = [
+            GoodReading(pin=pin, mv=mv, taken=NOW.date(), by=self.user, at=NOW, **keep)
+            for pin, mv in (("A5", 610.0), ("B5", None))
+        ]
+        GoodReading.objects.bulk_create(rows)
+        self.theirs = (
+            "".join(references.write_references()).replace('"shop": "Workshop"', '"shop": "Holm Point"').encode()
+        )
+
+    def merge(self, raw):
+        from rainfront.practice.adapters import Practice
+
+        return references.merge_references(
+            Practice.as_shipped().known, raw, user=self.user, now=NOW + timedelta(days=1)
+        )
+
+    def test_come_under_their_name_and_only_once(self):
+        done = self.merge(self.theirs)
+        self.assertEqual((done["meters"], done["readings"]), (1, 2))
+        self.assertEqual(
+            set(DiodeMeter.objects.values_list("name", flat=True)), {"Bench meter", "Holm Point: Bench meter"}
+        )
+        self.assertEqual(set(self.merge(self.theirs).values()), {0})
+        self.assertEqual(GoodReading.objects.count(), 4)
+
+    def test_nothing_is_stored_of_a_file_that_cannot_be(self):
+        for old, new in (
+            ("610.0", '"much"'),
+            ('"A5"', '"Z9"'),
+            ('"contact"', '"moon"'),
+            ("rainfront-references", "else"),
+            ("]}", ""),
+        ):
+            with self.subTest(new=new), self.assertRaises(ArchiveError):
+                self.merge(self.theirs.decode().replace(old, new).encode())
+        self.assertEqual((DiodeMeter.objects.count(), GoodReading.objects.count()), (1, 2))
+
+    def test_through_the_page(self):
+        file = io.BytesIO(self.theirs)
+        file.name = "references.json"
+        page = self.client.post(reverse("exchange:references"), {"file": file}, follow=True)
+        self.assertContains(page, "2 readings")
+        bad = io.BytesIO(b"{}")
+        bad.name = "x.json"
+        self.assertContains(
+            self.client.post(reverse("exchange:references"), {"file": bad}), "holds no references", status_code=422
+        )

@@ -1,0 +1,173 @@
+"""What nobody waits for: learning one job at a time, outside the request, safe against a kill."""
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+from datetime import timedelta
+
+from django.apps import apps
+from django.test import SimpleTestCase, TestCase, override_settings
+from django.utils import timezone
+
+from chargepath.learning.estimate import learn
+from chargepath.learning.lessons import to_json
+from rainfront.counter.actions import link_return
+from rainfront.jobs import actions
+from rainfront.jobs.lessons import lessons_of
+from rainfront.jobs.models import Counted, Job, Taught
+from rainfront.jobs.tasks import reckon_day
+from rainfront.logbook.tasks import follow
+from rainfront.practice.actions import change_number
+from rainfront.practice.adapters import Practice
+from rainfront.practice.models import Learned
+from rainfront.web.later import LEFT_LYING_S, left_lying, soon
+from tests.builders import NOW, make_job, make_user
+from tests.shop import ROOT, Shop
+from tests.web.test_pages import Signed
+
+
+class OneByOne(Signed):
+    def closed(self, faults=("port_fouled",), lines=("port lint", "did clean_port yes"), **more):
+        job = make_job(self.user, lines, **more)
+        return actions.close_job(job, list(faults), user=self.user, now=NOW + timedelta(hours=1))
+
+    def scratch(self):
+        """What all closed jobs teach, counted anew."""
+        prior = Practice.current().changed
+        jobs = Job.objects.filter(pk__in=Job.objects.teaching()).prefetch_related(
+            "entries", "repairs__steps", "came_back_as"
+        )
+        return to_json(learn(prior, [lesson for job in jobs for lesson in lessons_of(job, prior)]))
+
+    def same(self):
+        self.assertEqual(to_json(Practice.current().lessons), self.scratch())
+
+    def test_added_changed_withdrawn_and_come_back_is_as_counted_anew(self):
+        first, _, third = (
+            self.closed(),
+            self.closed(("battery_worn",), ("cell 2.9", "did swap_battery yes")),
+            self.closed(),
+        )
+        self.same()
+        actions.reopen_job(first, "wrong box", came_back=False, user=self.user, now=NOW)
+        self.assertFalse(Taught.objects.filter(job=first).exists())
+        self.same()
+        actions.close_job(Job.objects.get(pk=first.pk), ["port_worn"], user=self.user, now=NOW + timedelta(hours=2))
+        self.same()
+        again = make_job(self.user)
+        link_return(again, third.pk, True, user=self.user, now=NOW)
+        self.same()
+        self.assertIn("back", "".join(Counted.objects.values_list("key", flat=True)))
+
+    def test_a_number_that_the_lead_changes_has_everything_counted_by_it(self):
+        lead = make_user("lead", role="lead")
+        for _ in range(3):
+            self.closed()
+        change_number("faults.port_fouled.weight", 0.4, "here", user=lead, now=NOW)
+        self.same()
+
+    def test_nothing_is_counted_twice_nor_kept_of_earlier_numbers(self):
+        for _ in range(4):
+            self.closed()
+            actions.count_lessons(now=NOW)
+        self.assertEqual((Learned.objects.count(), Learned.objects.get().jobs), (1, 4))
+        self.assertFalse(Job.objects.filter(lesson_due__gt=0).exists())
+
+    def test_what_changes_while_it_is_counted_stays_due(self):
+        job = self.closed()
+        Job.objects.filter(pk=job.pk).update(lesson_due=1)
+        from rainfront.jobs.actions import learn as counting
+
+        real = counting.tally_of
+
+        def meanwhile(*args):
+            Job.objects.teach_again(job.case_id)
+            counting.tally_of = real
+            return real(*args)
+
+        counting.tally_of = meanwhile
+        try:
+            self.assertEqual(counting._count_some(Practice.current().changed, None), 1)
+        finally:
+            counting.tally_of = real
+        self.assertEqual(Job.objects.get(pk=job.pk).lesson_due, 2)
+        actions.count_lessons(now=NOW)
+        self.same()
+
+
+FILL = """
+from tests.builders import make_job
+from rainfront.people.models import User
+from rainfront.jobs import actions
+from rainfront.jobs.models import Job
+user = User.objects.get(username="tech")
+for number in range(12):
+    job = make_job(user, ("port lint", "did clean_port yes"))
+    actions.close_job(job, ["port_fouled"], user=user, now=now)
+print(Job.objects.filter(lesson_due__gt=0).count())
+"""
+LOOK = """
+from rainfront.jobs.models import Counted, Job, Taught
+from rainfront.jobs.tasks import reckon_day
+from rainfront.logbook.tasks import follow
+from rainfront.logbook.models import Page
+from django_tasks_db.models import DBTaskResult
+print(json.dumps({
+    "due": Job.objects.filter(lesson_due__gt=0).count(), "taught": Taught.objects.count(),
+    "jobs": dict(Counted.objects.values_list("key", "count")).get('["jobs"]', 0), "pages": Page.objects.count(),
+    "left": DBTaskResult.objects.exclude(status__in=("SUCCESSFUL", "FAILED")).count(),
+    "failed": list(DBTaskResult.objects.failed().values_list("traceback", flat=True)),
+}))
+"""
+
+
+class LeftLying(TestCase):
+    def test_a_task_is_nobodys_once_it_has_waited_too_long(self):
+        results = apps.get_model("django_tasks_database", "DBTaskResult")
+        backend = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
+        with override_settings(TASKS=backend, KEEP_UP=True):
+            self.assertFalse(left_lying(follow))
+            soon(follow)
+            soon(follow)
+            self.assertEqual(results.objects.count(), 1)
+            self.assertFalse(left_lying(follow))
+            results.objects.update(enqueued_at=timezone.now() - timedelta(seconds=LEFT_LYING_S + 1))
+            self.assertTrue(left_lying(follow))
+            self.assertFalse(left_lying(reckon_day))
+        self.assertTrue(left_lying(reckon_day), "where nothing keeps up, pages do it")
+
+
+class Killed(SimpleTestCase):
+    def test_what_a_killed_process_was_at_is_done_by_the_next_one_and_once(self):
+        shop = Shop()
+        self.addCleanup(shop.close)
+        shop.people({"tech": "technician"})
+        self.assertEqual(shop.code(FILL), "12")
+        program = [sys.executable, str(ROOT / "manage.py"), "work"]
+        for after in (1.2, 1.8, 2.6):
+            working = subprocess.Popen(program, env=shop.environment, cwd=ROOT, start_new_session=True)
+            time.sleep(after)
+            os.killpg(working.pid, signal.SIGKILL)
+            working.wait(timeout=30)
+        shop.run("work", "--until-done")
+        found = json.loads(shop.code(LOOK).splitlines()[-1])
+        self.assertEqual(found, {"due": 0, "taught": 12, "jobs": 12, "pages": 12, "left": 0, "failed": []})
+
+    def test_only_one_works_for_a_database(self):
+        shop = Shop()
+        self.addCleanup(shop.close)
+        shop.people({"tech": "technician"})
+        first = subprocess.Popen(
+            [sys.executable, str(ROOT / "manage.py"), "work"], env=shop.environment, cwd=ROOT, start_new_session=True
+        )
+        lock = shop.place / "data" / "shop.sqlite3.working"
+        end = time.monotonic() + 30
+        while not lock.exists() and time.monotonic() < end:
+            time.sleep(0.05)
+        time.sleep(0.5)
+        self.assertIn("another process works", shop.run("work", check=False))
+        os.killpg(first.pid, signal.SIGTERM)
+        first.wait(timeout=30)
