@@ -7,6 +7,7 @@ import json
 import os
 import re
 import secrets
+import shutil
 import signal
 import socket
 import ssl
@@ -18,7 +19,8 @@ import time
 from pathlib import Path
 from urllib.parse import urlencode
 
-ROOT = Path(__file__).resolve().parents[1]
+from tests.runner import ROOT, alone, empty_database
+
 PASSWORD = "three-wet-ferries"
 STARTS_WITHIN_S = 60
 BOUNDARY = "x" * 30
@@ -34,8 +36,6 @@ def free_port() -> int:
 
 class Shop:
     """A database and files of its own, and the program on them; started, killed and started again."""
-
-    static_gathered = False
 
     def __init__(self) -> None:
         self._folder = tempfile.TemporaryDirectory()
@@ -74,14 +74,16 @@ class Shop:
         return made.stdout.strip()
 
     def gather_static(self) -> None:
-        """Static files by their hash, once for all shops."""
-        if not Shop.static_gathered:
-            self.run("collectstatic", "--noinput", "--verbosity", "0")
-            Shop.static_gathered = True
+        """Static files by their hash, where a source is newer; never by two processes at once."""
+        sources = [*ROOT.glob("rainfront/*/static/**/*"), *ROOT.glob("requirements/*.txt")]
+        manifest = ROOT / "staticfiles" / "staticfiles.json"
+        with alone("static"):
+            if not manifest.exists() or manifest.stat().st_mtime < max(path.stat().st_mtime for path in sources):
+                self.run("collectstatic", "--noinput", "--verbosity", "0")
 
     def people(self, names: dict[str, str]) -> None:
-        """Migrate, and make people by name and role, each signed in."""
-        self.run("migrate", "--verbosity", "0")
+        """Make the database, and people by name and role, each signed in."""
+        shutil.copy(empty_database(), self.environment["RAINFRONT_DATABASE"])
         self.gather_static()
         made = self.code(
             "import time\n"

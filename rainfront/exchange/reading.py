@@ -25,7 +25,7 @@ from rainfront.exchange.shape import (
     file_fields,
     name_of,
     people_fields,
-    read,
+    reader_of,
     tables,
 )
 from rainfront.exchange.writing import FORMAT, MANIFEST, VERSION
@@ -152,7 +152,7 @@ def _read_table(
     name = name_of(model)
     if name not in manifest["rows"]:
         return 0
-    fields, made, count = {field.attname: field for field in fields_of(model)}, [], 0
+    fields, made, count = {field.attname: reader_of(field, moved) for field in fields_of(model)}, [], 0
     paths = [field.attname for field in file_fields(model)]
     for row in _rows(_raw(archive, f"tables/{name}.jsonl", manifest), name):
         strange = row.keys() - fields.keys()
@@ -160,7 +160,7 @@ def _read_table(
             raise ArchiveError(
                 f"it has '{min(strange)}', which is not known here", name, "a newer version of the program"
             )
-        made.append(model(**{key: read(fields[key], value, moved) for key, value in row.items()}))
+        made.append(model(**{key: fields[key](value) for key, value in row.items()}))
         files.update(row[path] for path in paths if row.get(path))
         count += 1
         if len(made) == ROWS:

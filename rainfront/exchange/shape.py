@@ -94,36 +94,44 @@ def written(field: Any, value: Any) -> Any:
     return value
 
 
-def read(field: Any, value: Any, moved: Moved) -> Any:
-    """A value of an archive as the field takes it, each moment where it is `moved` to.
+def reader_of(field: Any, moved: Moved) -> Callable[[Any], Any]:
+    """What reads a field's values out of an archive, each moment put where it is `moved` to.
 
-    Raises
-    ------
-    ArchiveError
-        It does not fit the field.
-
+    It raises an `ArchiveError` for a value that does not fit the field.
     """
     kind = field.target_field if isinstance(field, models.ForeignKey) else field
-    where = f"{name_of(field.model)}.{field.name}"
-    if value is None:
-        if not field.null:
-            raise ArchiveError("a value is missing", where, "an archive as this program writes it")
-        return None
-    try:
-        if isinstance(kind, models.JSONField):
-            return value
-        if isinstance(kind, models.BinaryField):
-            return base64.b64decode(value, validate=True)
-        found = kind.to_python(value)
-    except (ValidationError, ValueError, TypeError) as error:
-        raise ArchiveError(
-            f"'{str(value)[:60]}' does not fit", where, "an archive as this program writes it"
-        ) from error
+    where, right = f"{name_of(field.model)}.{field.name}", "an archive as this program writes it"
+    take, timed = _taker(kind), isinstance(kind, models.DateField)
+
+    def read(value: Any) -> Any:
+        if value is None:
+            if not field.null:
+                raise ArchiveError("a value is missing", where, right)
+            return None
+        try:
+            found = take(value)
+        except (ValidationError, ValueError, TypeError) as error:
+            raise ArchiveError(f"'{str(value)[:60]}' does not fit", where, right) from error
+        return _put(found, moved) if timed else found
+
+    return read
+
+
+def _taker(kind: Any) -> Callable[[Any], Any]:
+    """From JSON to a value of the field."""
+    if isinstance(kind, models.JSONField):
+        return lambda value: value
+    if isinstance(kind, models.BinaryField):
+        return lambda value: base64.b64decode(value, validate=True)
+    taken: Callable[[Any], Any] = kind.to_python
+    return taken
+
+
+def _put(found: Any, moved: Moved) -> Any:
+    """A moment or a day where it is moved to."""
     if isinstance(found, datetime):
         return moved(found)
-    if isinstance(found, date):
-        return moved(datetime(found.year, found.month, found.day, 12, tzinfo=UTC)).date()
-    return found
+    return moved(datetime(found.year, found.month, found.day, 12, tzinfo=UTC)).date() if found else found
 
 
 def described() -> dict[str, dict[str, str]]:

@@ -3,6 +3,7 @@
 from rainfront.settings.base import *  # noqa: F403
 from rainfront.settings.base import VAR
 
+TEST_RUNNER = "tests.runner.Runner"
 SECRET_KEY = "for-tests-only"
 ALLOWED_HOSTS = ["testserver", "localhost", "127.0.0.1"]
 # Threads of the live server share one in-memory database: readers may not wait for a writer there.

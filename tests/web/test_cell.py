@@ -138,7 +138,7 @@ class Watching(Signed):
         return CellRun.objects.get()
 
     def test_a_flat_cell_is_charged_full_and_the_log_says_so(self):
-        self.bench.cell = StandinCell(2.7, 3.0)
+        self.bench.cell, self.bench.speed = StandinCell(2.7, 3.0), 1500.0
         run = self.start(volts="2,7")
         self.assertTrue(self.bench.on)
         self.assertAlmostEqual(self.bench.amps, 0.3)

@@ -19,7 +19,7 @@ from rainfront.demo.picture import draw_board
 from tests.shop import Person, Shop, at_once
 
 LONG = os.environ.get("RAINFRONT_SURVIVE") == "long"
-KILLS, PEOPLE, SECONDS = (200, 16, 60) if LONG else (4, 8, 6)
+KILLS, PEOPLE, SECONDS = (200, 16, 60) if LONG else (2, 8, 4)
 DETAILS = {
     "model_name": "Tarn 4", "customer": "purser", "kind": "phone", "connector": "usb_c", "carrier": "flex",
     "value": "210.00", "complaint": "no charge", "backup": "done", "serial": "A1", "battery_percent": "20",
@@ -29,6 +29,10 @@ from chargepath.knowledge.loader import shipped
 from rainfront.people.models import User
 from rainfront.stock import actions
 actions.take_in(shipped(), "swap_battery", "", 5, user=User.objects.first(), now=now)
+"""
+TIDY = """
+from django.core.management import call_command
+call_command("tidy")
 """
 # What is there: every text of every log, the shelf, the files, and whether anything is half.
 LOOK = """
@@ -62,8 +66,8 @@ class AShop(SimpleTestCase):
         if self.shop.served is None:
             self.shop.start()
 
-    def look(self):
-        return json.loads(self.shop.code(LOOK).splitlines()[-1])
+    def look(self, before=""):
+        return json.loads(self.shop.code(before + LOOK).splitlines()[-1])
 
     def take_in(self, person, **details):
         status, where, page = person.post("/jobs/new/", {**DETAILS, **details})
@@ -166,8 +170,7 @@ class Killed(AShop):
             self.shop.kill(signal.SIGKILL)
             for thread in threads:
                 thread.join()
-            self.shop.run("tidy")
-            found = self.look()
+            found = self.look(TIDY)
             texts = " ".join(found["texts"])
             with self.subTest(kill=number, told=len(told)):
                 self.assertEqual([token for token in told if token not in texts], [])

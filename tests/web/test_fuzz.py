@@ -12,7 +12,7 @@ from tests.builders import make_job, make_user
 from tests.fuzz import pages, parsers
 
 LONG = os.environ.get("RAINFRONT_FUZZ") == "long"
-REQUESTS, PARSINGS = (20_000, 100_000) if LONG else (600, 3_000)
+REQUESTS, PARSINGS = (20_000, 100_000) if LONG else (300, 3_000)
 SEED = int(os.environ.get("RAINFRONT_SEED", "20261126"))
 
 
@@ -31,7 +31,7 @@ class Hostile(TestCase):
         walk = pages.Walk(client, [job.pk for job in made], words)
         self.assertEqual(walk.open_all(), [])
         self.assertEqual(walk.run(SEED, REQUESTS), [])
-        walk.jobs = list(Job.objects.values_list("pk", flat=True)[:12])
+        walk.jobs = list(Job.objects.order_by("-pk").values_list("pk", flat=True)[: 12 if LONG else 4])
         self.assertEqual(walk.open_all(), [])
 
     def test_a_megabyte_in_any_field_is_answered_soon_and_stored_nowhere(self):
@@ -53,7 +53,7 @@ class Hostile(TestCase):
                 reverse(view, args=[job.pk] * len(places)),
                 {key: kept[0] if kept else "1" for key, kept in names.items()},
             )
-            for field in names:
+            for field in names if LONG else list(names)[::2]:
                 begun = time.perf_counter()
                 answer = client.post(path, {**usual, field: text})
                 with self.subTest(address=view, field=field):

@@ -28,27 +28,47 @@ class Kept(TransactionTestCase):
             **fields, value=100, complaint="dead", taken_in_by=user, taken_in_at=NOW, changed_at=NOW
         )
 
-    def test_ticked_lines_of_a_repair_become_steps_that_were_done(self):
-        old = self.at(("jobs", "0006_words"), ("stock", "0001_initial"))
+    def test_rows_of_before_are_carried_over_step_by_step(self):
+        """One journey from the oldest of these states to this one; each leg is checked where it ends."""
+        old = self.at(("jobs", "0006_words"), ("stock", "0001_initial"), ("instruments", "0002_words"))
         user = self.person(old)
         job = self.job(old, user)
-        repairs = old.get_model("jobs", "Repair").objects
         made = {"job": job, "chosen_by": user, "chosen_at": NOW}
+        repairs = old.get_model("jobs", "Repair").objects
         done = repairs.create(**made, route="clean_port", steps_done=[0, 2], finished_at=NOW)
-        repairs.create(**made, route="replace_port", steps_done=[])
-        new = self.at(("jobs", "0007_work"))
-        runs = list(new.get_model("jobs", "StepRun").objects.values_list("repair_id", "step", "done_at"))
-        self.assertEqual(runs, [(done.pk, "line 1", NOW), (done.pk, "line 3", NOW)])
-        kept = new.get_model("jobs", "Repair").objects.get(pk=done.pk)
-        self.assertEqual((kept.reached, kept.picks, kept.job.traits), ("outside", {}, []))
+        still = repairs.create(**made, route="replace_port", steps_done=[])
+        self.move_parts(old, user)
+        with self.subTest("ticked lines of a repair become steps that were done"):
+            new = self.at(("jobs", "0007_work"))
+            runs = list(new.get_model("jobs", "StepRun").objects.values_list("repair_id", "step", "done_at"))
+            self.assertEqual(runs, [(done.pk, "line 1", NOW), (done.pk, "line 3", NOW)])
+            kept = new.get_model("jobs", "Repair").objects.get(pk=done.pk)
+            self.assertEqual((kept.reached, kept.picks, kept.job.traits), ("outside", {}, []))
+        with self.subTest("moves become those of kinds of parts, and nothing lies below nothing"):
+            self.check_parts(self.at(("stock", "0002_items")))
+        with self.subTest("readings of a proof are kept by name, and a done repair has taken its part"):
+            self.check_proofs(new, (done.pk, still.pk))
 
-    def test_readings_of_a_proof_are_kept_by_name_and_a_done_repair_has_taken_its_part(self):
-        old = self.at(("jobs", "0007_work"), ("stock", "0002_items"), ("instruments", "0002_words"))
-        user = self.person(old)
-        job = self.job(old, user)
-        made = {"job": job, "chosen_by": user, "chosen_at": NOW}
-        repairs = old.get_model("jobs", "Repair").objects
-        done, still = (repairs.create(**made, route="clean_port", finished_at=at) for at in (NOW, None))
+    def move_parts(self, apps, user):
+        """Parts of the first kind of shelf, one of them taken though none lay there."""
+        for route, family, change, why in (
+            ("swap_battery", "Orvane D2", 3, "in"),
+            ("swap_battery", "orvane d2", -1, "used"),
+            ("swap_battery", "", 2, "in"),
+            ("replace_port", "", -1, "used"),
+        ):
+            apps.get_model("stock", "Move").objects.create(
+                route=route, family=family, change=change, why=why, by=user, at=NOW
+            )
+
+    def check_parts(self, new):
+        items = list(new.get_model("stock", "Item").objects.order_by("pk").values_list("route", "fits", "count"))
+        self.assertEqual(items, [("swap_battery", ["Orvane D2"], 2), ("swap_battery", [], 2), ("replace_port", [], 0)])
+        rows = new.get_model("stock", "Move").objects.filter(item__route="replace_port").order_by("pk")
+        self.assertEqual([(row.change, row.why) for row in rows], [(-1, "used"), (1, "counted")])
+
+    def check_proofs(self, old, repairs):
+        job, user = old.get_model("jobs", "Job").objects.get(), old.get_model("people", "User").objects.get()
         proofs = old.get_model("jobs", "Proof").objects
         read = {"amps": 1.1, "percent_first": 20.0, "steady": False, "works": False}
         whole, begun = proofs.create(job=job, by=user, at=NOW, **read), proofs.create(job=job, by=user, at=NOW)
@@ -61,21 +81,4 @@ class Kept(TransactionTestCase):
         )
         self.assertEqual((kept.get(pk=begun.pk).numbers, kept.get(pk=begun.pk).answers), ({}, {}))
         booked = new.get_model("jobs", "Repair").objects
-        self.assertEqual([booked.get(pk=row.pk).booked for row in (done, still)], [True, False])
-
-    def test_moves_become_those_of_kinds_of_parts_and_nothing_lies_below_nothing(self):
-        old = self.at(("jobs", "0006_words"), ("stock", "0001_initial"))
-        user = self.person(old)
-        moves = old.get_model("stock", "Move").objects
-        for route, family, change, why in (
-            ("swap_battery", "Orvane D2", 3, "in"),
-            ("swap_battery", "orvane d2", -1, "used"),
-            ("swap_battery", "", 2, "in"),
-            ("replace_port", "", -1, "used"),
-        ):
-            moves.create(route=route, family=family, change=change, why=why, by=user, at=NOW)
-        new = self.at(("stock", "0002_items"))
-        items = list(new.get_model("stock", "Item").objects.order_by("pk").values_list("route", "fits", "count"))
-        self.assertEqual(items, [("swap_battery", ["Orvane D2"], 2), ("swap_battery", [], 2), ("replace_port", [], 0)])
-        rows = new.get_model("stock", "Move").objects.filter(item__route="replace_port").order_by("pk")
-        self.assertEqual([(row.change, row.why) for row in rows], [(-1, "used"), (1, "counted")])
+        self.assertEqual([booked.get(pk=pk).booked for pk in repairs], [True, False])

@@ -9,6 +9,7 @@ from unittest.mock import patch
 from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import CommandError
+from django.template.backends.django import Template
 from django.test import Client, TestCase, override_settings
 from django.urls import reverse
 from django.utils.html import escape
@@ -123,7 +124,10 @@ class EveryAddress(TestCase):
                 with self.subTest(role=role, address=name):
                     looks = LOOKS.get(name, right if right in (Right.PEOPLE, Right.KEEP) else None)
                     hidden = looks is not None and role not in HOLDERS[looks]
-                    self.assertIn(client.get(path).status_code, (403, 405) if hidden else FINE)
+                    # What stands on the pages is other tests' business, and most of the time.
+                    with patch.object(Template, "render", return_value=""):
+                        looked = client.get(path)
+                    self.assertIn(looked.status_code, (403, 405) if hidden else FINE)
                     if right is None:
                         self.assertEqual(client.post(path).status_code, 405)
                     elif role in HOLDERS[right]:

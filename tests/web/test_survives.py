@@ -5,16 +5,17 @@ Each runs the program in processes of its own on a database file, since a kill a
 
 import json
 import os
+import shutil
 import signal
 import subprocess
 import sys
 import tempfile
 import time
-from pathlib import Path
 
 from django.test import SimpleTestCase
 
-ROOT = Path(__file__).resolve().parents[2]
+from tests.runner import ROOT, empty_database
+
 BEGIN = """
 import os, sys, json, threading
 import django
@@ -32,8 +33,6 @@ from rainfront.people.models import User
 now = timezone.now()
 """
 SET_UP = """
-from django.core.management import call_command
-call_command("migrate", verbosity=0)
 user = make_user()
 stock.take_in(shipped(), "swap_battery", "", 5, user=user, now=now)
 stock.take_in(shipped(), "replace_port", "", 400, user=user, now=now)
@@ -93,6 +92,7 @@ class Survives(SimpleTestCase):
             "RAINFRONT_DEMO_DATABASE": f"{folder.name}/shop.sqlite3",
             "PYTHONPATH": str(ROOT),
         }
+        shutil.copy(empty_database(), self.environment["RAINFRONT_DEMO_DATABASE"])
         self.run_in_one(SET_UP)
 
     def run_in_one(self, code):

@@ -65,6 +65,8 @@ class Slips(SimpleTestCase):
         for slip in SLIPS:
             hits = []
             for seed, device in enumerate(DEVICES * 3):
+                if seed % len(DEVICES) == 0 and len(hits) > 20:
+                    break
                 for number, route in enumerate(routes_for(device)):
                     subject = Subject(device, plan=make_plan(KNOWN, device, route))
                     if not any(possible(KNOWN, KNOWN.slips[slip], subject, phase) for phase in phases_of(subject)):

@@ -22,8 +22,8 @@ class SimulatedBoards(SimpleTestCase):
 
     def test_every_kind_of_fault_is_found_at_its_station_or_left_open_but_hardly_ever_put_elsewhere(self):
         right, wrong, total = 0, [], 0
-        for k in range(4 * len(BOARD_FAULTS)):
-            which, fault = k % 2, list(BOARD_FAULTS)[k // 4]
+        for k in range(3 * len(BOARD_FAULTS)):
+            which, fault = k % 2, list(BOARD_FAULTS)[k // 3]
             board = Board(self.models[which], 7_000 + k, fault)
             found = locate(KNOWN, whole_sheet(KNOWN, board, METER, self.references[which]))
             total += 1
