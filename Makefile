@@ -18,8 +18,8 @@ dev: ## what tests need: development packages, Debian's chromium and ngspice
 	@scripts/debian.sh
 
 test: dev lint ## everything: lint, types, import contract, core, web and browser tests
-	@$(PY) manage.py test --settings rainfront.settings.test --parallel 2 tests.core tests.web
-	@$(PY) manage.py test --settings rainfront.settings.test tests.browser
+	@$(ONE_CORE) $(PY) manage.py test --settings rainfront.settings.test --parallel 2 tests.core tests.web
+	@$(ONE_CORE) $(PY) manage.py test --settings rainfront.settings.browser --parallel 2 tests.browser
 
 lint: ## style, types, templates, import contract
 	@.venv/bin/ruff check -q . && .venv/bin/ruff format -q --check .
@@ -28,7 +28,7 @@ lint: ## style, types, templates, import contract
 	@.venv/bin/lint-imports --no-logo >/dev/null || .venv/bin/lint-imports
 
 audit: dev ## every page of every demo job at four widths, by day and night, with axe; takes its own time
-	@RAINFRONT_EVERY=yes $(PY) manage.py test --settings rainfront.settings.test tests.browser.test_at_a_glance.EveryPage
+	@RAINFRONT_EVERY=yes $(PY) manage.py test --settings rainfront.settings.browser tests.browser.test_at_a_glance.EveryPage
 
 fuzz: dev ## hostile input in its own time: 20,000 requests, 100,000 parsings; RAINFRONT_SEED=N begins elsewhere
 	@RAINFRONT_FUZZ=long $(PY) manage.py test --settings rainfront.settings.test tests.web.test_fuzz

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import fcntl
+import json
 import os
+import shutil
+import signal
 import sqlite3
 import subprocess
 import sys
-from collections.abc import Iterator
-from contextlib import closing, contextmanager
+import tempfile
+from collections.abc import Callable, Iterator
+from contextlib import ExitStack, closing, contextmanager, suppress
 from hashlib import sha256
 from pathlib import Path
 from typing import Any
@@ -18,6 +22,7 @@ from django.test.runner import DiscoverRunner
 
 ROOT = Path(__file__).resolve().parents[1]
 KEPT = ROOT / "var" / "tests"
+SHARED = KEPT / "shared.json"
 
 
 @contextmanager
@@ -53,24 +58,61 @@ def _migrate(path: Path) -> None:
         old.unlink()
 
 
+def share(make: Callable[[Path], tuple[int, str]]) -> str:
+    """Where something answers that all processes of a run share: made by the first that needs it, stopped at the end.
+
+    `make` takes a folder and returns a process (leader of its group) and an address.
+    """
+    with alone("shared"):
+        if not SHARED.exists():
+            folder = tempfile.mkdtemp()
+            process, address = make(Path(folder))
+            SHARED.write_text(json.dumps([process, address, folder]))
+        return str(json.loads(SHARED.read_text())[1])
+
+
+def stop_shared() -> None:
+    """Stop what is shared, if anything is."""
+    if SHARED.exists():
+        process, _, folder = json.loads(SHARED.read_text())
+        with suppress(ProcessLookupError):
+            os.killpg(process, signal.SIGTERM)
+        shutil.rmtree(folder, ignore_errors=True)
+        SHARED.unlink()
+
+
 class Runner(DiscoverRunner):
-    """Django's, with the migrated database copied into the one in memory."""
+    """Django's, with the migrated database copied into each of its own."""
+
+    def setup_test_environment(self, **kwargs: Any) -> None:
+        """Nothing of a run that was killed is left."""
+        super().setup_test_environment(**kwargs)
+        stop_shared()
 
     def setup_databases(self, **kwargs: Any) -> Any:
-        """Fill the database before Django looks for what is left to migrate."""
+        """Fill the database before Django looks for what is left to migrate, and before it is copied."""
         creation: Any = connection.creation
-        create = creation._create_test_db
+        create, clone = creation._create_test_db, creation._clone_test_db
+        with ExitStack() as held:
 
-        def create_filled(*args: Any, **named: Any) -> str:
-            name: str = create(*args, **named)
-            # A shared database in memory lives as long as somebody holds it.
-            self.held = sqlite3.connect(name, uri=True)
-            with closing(sqlite3.connect(empty_database())) as empty:
-                empty.backup(self.held)
-            return name
+            def create_filled(*args: Any, **named: Any) -> str:
+                name: str = create(*args, **named)
+                # A shared database in memory lives as long as somebody holds it.
+                made = held.enter_context(closing(sqlite3.connect(name, uri=name.startswith("file:"))))
+                with closing(sqlite3.connect(empty_database())) as empty:
+                    empty.backup(made)
+                return name
 
-        creation._create_test_db = create_filled
-        made = super().setup_databases(**kwargs)
-        if hasattr(self, "held"):
-            self.held.close()
-        return made
+            def clone_whole(*args: Any, **named: Any) -> None:
+                with connection.cursor() as cursor:
+                    # What is still in the log beside the file would not be copied with it.
+                    cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+                clone(*args, **named)
+
+            creation._create_test_db, creation._clone_test_db = create_filled, clone_whole
+            return super().setup_databases(**kwargs)
+
+    def teardown_databases(self, *args: Any, **kwargs: Any) -> None:
+        """Stop what tests have started for all of them."""
+        super().teardown_databases(*args, **kwargs)
+        stop_shared()

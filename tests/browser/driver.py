@@ -10,9 +10,7 @@ from threading import Thread
 from typing import Any
 
 from axe_playwright_python.sync_playwright import Axe
-from django.core.servers.basehttp import ThreadedWSGIServer
 from django.test import LiveServerTestCase
-from django.test.testcases import LiveServerThread
 from playwright.sync_api import Browser, Page, TimeoutError, expect, sync_playwright
 
 from rainfront.demo.proofs import GOOD
@@ -120,21 +118,8 @@ def prove_twice(page: Page) -> None:
     page.wait_for_url("**/close/")
 
 
-class SharedServer(ThreadedWSGIServer):
-    """All threads share the in-memory database's one connection, so none of them may close it."""
-
-    def _close_connections(self) -> None:
-        pass
-
-
-class SharedServerThread(LiveServerThread):
-    server_class = SharedServer
-
-
 class BrowserTest(LiveServerTestCase):
     """A signed-in page in a fresh context; anything on the console or a refused style or script is a failure."""
-
-    server_thread_class = SharedServerThread
 
     def setUp(self) -> None:
         self.user = make_user()
