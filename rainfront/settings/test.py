@@ -22,6 +22,8 @@ STORAGES = {
 STATIC_ROOT = VAR / "static"
 STATIC_ROOT.mkdir(parents=True, exist_ok=True)
 WHITENOISE_USE_FINDERS = True
+# Looked for when they are asked for: a client of each test would else go through all of them first.
+WHITENOISE_AUTOREFRESH = True
 DEMO = True
 # A page that breaks in a browser test says why.
 LOGGING = {

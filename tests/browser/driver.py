@@ -9,11 +9,11 @@ from queue import Queue
 from threading import Thread
 from typing import Any
 
-from axe_playwright_python.sync_playwright import Axe
 from django.test import LiveServerTestCase
 from playwright.sync_api import Browser, Page, TimeoutError, expect, sync_playwright
 
 from rainfront.demo.proofs import GOOD
+from tests.browser.looking import axe_finds
 from tests.builders import PASSWORD, make_user
 
 ARGUMENTS = [
@@ -156,12 +156,4 @@ class BrowserTest(LiveServerTestCase):
 
     def assert_accessible(self, page: Page) -> None:
         """No finding of axe against WCAG 2.2 AA."""
-        tags = {
-            "runOnly": {
-                "type": "tag",
-                "values": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"],
-            }
-        }
-        found = Axe().run(page, options=tags)
-        if found.violations_count:
-            self.fail(f"{page.url}: {found.generate_report()}")
+        self.assertEqual(axe_finds(page), [])

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page
 
 HERE = Path(__file__).parent
@@ -14,6 +15,12 @@ WIDTHS = ((390, 844), (820, 1180), (1280, 800), (2560, 1440))
 LEAST_PX, MOST_SHIFT = 13, 0.02
 # Addresses that are no pages: files, pictures, data.
 FILE = re.compile(r"\.(pdf|csv|json|ics|eml|svg|jpg)$|/(pdf|slip)$|/(case|data)\.json")
+
+# WCAG 2.2 AA; only what is wrong is worked out in full, which takes half the time.
+AXE = {
+    "runOnly": {"type": "tag", "values": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]},
+    "resultTypes": ["violations"],
+}
 
 LOOK = (HERE / "look.js").read_text(encoding="utf-8")
 WATCH_SHIFTS = (HERE / "shifts.js").read_text(encoding="utf-8")
@@ -26,6 +33,12 @@ def look_at(page: Page) -> Iterator[str]:
         for text in page.evaluate(LOOK, LEAST_PX):
             yield f"{page.url} at {width}: {text}"
     page.set_viewport_size({"width": 1280, "height": 800})
+
+
+def axe_finds(page: Page) -> list[str]:
+    """What axe finds against the page that is open: where, which rule, and on what."""
+    found = Axe().run(page, options=AXE).response["violations"]
+    return [f"{page.url}: {one['id']}: {[node['target'] for node in one['nodes'][:2]]}" for one in found]
 
 
 def shift_of(page: Page) -> tuple[float, list[str]]:

@@ -6,10 +6,9 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from unittest import skipIf
 
-from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
-from tests.browser.looking import LOOK, MOST_SHIFT, WATCH_SHIFTS, kind_of, links_of, look_at, shift_of
+from tests.browser.looking import LOOK, MOST_SHIFT, WATCH_SHIFTS, axe_finds, kind_of, links_of, look_at, shift_of
 from tests.browser.served import ServedDemo
 
 JOBS = range(401, 422)
@@ -23,7 +22,6 @@ FIRST_TAB = """!document.querySelector('main [data-first], main .btn-main, main 
 TO_AXE = 3 if EVERY else 1
 # By day on the bench and by night on a phone; page by page in turn where not all is looked at.
 AT = ((1280, 800, "light"), (390, 844, "dark"))
-AXE = {"runOnly": {"type": "tag", "values": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}}
 
 
 def walk(page: Page) -> Iterator[tuple[str, int]]:
@@ -88,10 +86,7 @@ class EveryPage(ServedDemo):
             page.evaluate("scheme => document.documentElement.dataset.bsTheme = scheme", scheme)
             # At the foot of the page, where the quick line that stays in sight covers nothing.
             page.evaluate("scrollTo(0, document.body.scrollHeight)")
-            result = Axe().run(page, options=AXE)
-            for one in result.response["violations"]:
-                where = [node["target"] for node in one["nodes"][:2]]
-                yield f"{page.url} at {width} {scheme}: {one['id']}: {where}"
+            yield from (f"at {width} {scheme}: {text}" for text in axe_finds(page))
         page.evaluate("document.documentElement.dataset.bsTheme = 'light'")
         page.set_viewport_size({"width": 1280, "height": 800})
 

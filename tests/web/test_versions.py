@@ -27,7 +27,7 @@ User.objects.filter(pk=owner.pk).update(role="owner")
 client.force_login(User.objects.get(pk=owner.pk))
 jobs = list(Job.objects.order_by("pk").values_list("pk", flat=True))
 paths = [reverse(name) for name, places in addresses() if not places]
-for job in [*jobs[:21:3], *jobs[-2:]]:
+for job in [*jobs[:21:5], *jobs[-1:]]:
     paths += [reverse(n, args=[job]) for n, p in addresses() if p in (["int:job"], ["int:pk"]) and n.split(":")[0] in
         ("jobs", "inside", "instruments", "counter")]
 things = {"instruments:record": Record, "inside:photo": Photo, "inside:file": Photo, "inside:sheet": Sheet}
