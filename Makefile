@@ -4,7 +4,7 @@ PY := .venv/bin/python
 # What is compiled once is kept, whatever the environment says: every command starts half a second sooner.
 export PYTHONDONTWRITEBYTECODE :=
 ONE_CORE := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1
-.PHONY: help setup demo dev test lint audit fuzz survive coverage bench bench-long defects demo-shop bench-scale shots vendor lock schema upgrade
+.PHONY: help setup demo dev test lint types templates style contract audit fuzz survive coverage bench bench-long defects demo-shop bench-scale shots vendor lock schema upgrade
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/'
@@ -23,10 +23,19 @@ test: dev lint ## everything: lint, types, import contract, core, web and browse
 	@$(ONE_CORE) $(PY) manage.py test --settings rainfront.settings.test --parallel 2 tests.core tests.web
 	@$(ONE_CORE) $(PY) manage.py test --settings rainfront.settings.browser --parallel 2 tests.browser
 
-lint: ## style, types, templates, import contract
-	@.venv/bin/ruff check -q . && .venv/bin/ruff format -q --check .
+lint: ## style, types, templates, import contract, beside each other
+	@$(MAKE) --no-print-directory -j2 types templates style contract
+
+types:
 	@.venv/bin/mypy
+
+templates:
 	@.venv/bin/djlint --quiet --lint rainfront
+
+style:
+	@.venv/bin/ruff check -q . && .venv/bin/ruff format -q --check .
+
+contract:
 	@.venv/bin/lint-imports --no-logo >/dev/null || .venv/bin/lint-imports
 
 audit: dev ## every page of every demo job at four widths, by day and night, with axe; takes its own time
