@@ -245,13 +245,17 @@ def table(title: str, parts: Sequence[tuple[Costs, list[tuple[float, bool]]]]) -
     ratios, against = [], []
     for rate in RATES:
         for value in VALUES:
-            means = [float(np.mean(costs[name, rate, value])) for name in names]
-            ratios.append(means[0] / min(means[1:]))
+            rows = np.array([costs[name, rate, value] for name in names])
+            means = [float(mean) for mean in rows.mean(axis=1)]
+            best = 1 + int(np.argmin(means[1:]))
+            ratios.append(means[0] / means[best])
+            # The same devices under both: what a device is drawn with falls out of the difference.
+            error = float(np.std(rows[0] - rows[best])) / np.sqrt(rows.shape[1]) / means[best]
             against.append(means[0] / float(np.mean(means[1:])))
             row = " ".join(f"{mean:14.1f}" for mean in means)
-            yield f"  {rate:8.2f} {value:6.0f} {row}   {ratios[-1] - 1:+.0%}"
-    best, mean = np.mean(ratios) - 1, np.mean(against) - 1
-    yield f"  on average {best:+.0%} against the best of them, {mean:+.0%} against their mean"
+            yield f"  {rate:8.2f} {value:6.0f} {row}   {ratios[-1] - 1:+.0%} (standard error {error:.0%})"
+    gain, mean = np.mean(ratios) - 1, np.mean(against) - 1
+    yield f"  on average {gain:+.0%} against the best of them, {mean:+.0%} against their mean"
     yield f"  worst cell {max(ratios) - 1:+.0%} (targets: never dearer, 20 % cheaper on average)"
     odds, hits = np.array([chance for chance, _ in said]), np.array([hit for _, hit in said], dtype=float)
     yield f"  calibration at the first repair: {len(said)} suspects, Brier score {np.mean((odds - hits) ** 2):.4f}"

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from html import unescape
 from pathlib import Path
-from typing import Any
 
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page
@@ -22,6 +22,7 @@ AXE = {
     "resultTypes": ["violations"],
 }
 
+LINK = re.compile(r'<a\s[^>]*?href="(/[^"]*)"')
 LOOK = (HERE / "look.js").read_text(encoding="utf-8")
 WATCH_SHIFTS = (HERE / "shifts.js").read_text(encoding="utf-8")
 
@@ -54,11 +55,10 @@ def kind_of(path: str) -> str:
     return re.sub(r"/(choose|checks|quotes|papers|routines|models)/[^/]+/", r"/\1/x/", path)
 
 
-def links_of(page: Page) -> list[str]:
-    """Addresses within the program that the page leads to, files left out."""
-    hrefs: list[Any] = page.evaluate("[...document.links].map(link => link.getAttribute('href'))")
+def links_in(html: str) -> list[str]:
+    """Addresses within the program that a page leads to, files left out."""
     return [
         href.split("#")[0]
-        for href in hrefs
-        if href and href.startswith("/") and not FILE.search(re.sub(r"\?.*", "", href)) and "station=" not in href
+        for href in (unescape(found) for found in LINK.findall(html))
+        if not FILE.search(re.sub(r"\?.*", "", href)) and "station=" not in href
     ]
