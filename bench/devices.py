@@ -245,12 +245,12 @@ def table(title: str, parts: Sequence[tuple[Costs, list[tuple[float, bool]]]]) -
     ratios, against = [], []
     for rate in RATES:
         for value in VALUES:
-            rows = np.array([costs[name, rate, value] for name in names])
-            means = [float(mean) for mean in rows.mean(axis=1)]
+            each = np.array([costs[name, rate, value] for name in names])
+            means = [float(mean) for mean in each.mean(axis=1)]
             best = 1 + int(np.argmin(means[1:]))
             ratios.append(means[0] / means[best])
             # The same devices under both: what a device is drawn with falls out of the difference.
-            error = float(np.std(rows[0] - rows[best])) / np.sqrt(rows.shape[1]) / means[best]
+            error = float(np.std(each[0] - each[best])) / np.sqrt(each.shape[1]) / means[best]
             against.append(means[0] / float(np.mean(means[1:])))
             row = " ".join(f"{mean:14.1f}" for mean in means)
             yield f"  {rate:8.2f} {value:6.0f} {row}   {ratios[-1] - 1:+.0%} (standard error {error:.0%})"

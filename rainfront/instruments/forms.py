@@ -12,7 +12,6 @@ from rainfront.instruments.models import Meter, Record, Supply
 from rainfront.people.networks import allowed_host
 from rainfront.web.forms import CountField, Merged, QuantityField, StyledForm, StyledModelForm, style
 
-UNPLUGGED = {"display": "the display", "camera": "a camera", "sub_board": "the sub-board", "other": "something else"}
 ROLE_LABELS = (
     ("ignore", "leave out"),
     ("time", "time"),
@@ -34,8 +33,6 @@ MISBEHAVES = (
     ("open", "a lead comes off"),
 )
 THERMOCOUPLE = (AS_IT_IS, ("stick", "sits on the cell"), ("come_off", "comes off"))
-BOARDS = (AS_IT_IS, *((part, f"with a standing draw that {words} takes") for part, words in UNPLUGGED.items()))
-PARTS = (AS_IT_IS, *UNPLUGGED.items())
 # A reading above this is percent [V].
 MOST_CELL_V = 5.0
 FACTORS = (
@@ -177,8 +174,19 @@ class PretendForm(StyledForm):
     speed = QuantityField("", label="Its time, faster by", least=1, most=1000, required=False)
     misbehaves = forms.ChoiceField(label="It misbehaves", choices=MISBEHAVES, required=False)
     thermocouple = forms.ChoiceField(label="The thermocouple", choices=THERMOCOUPLE, required=False)
-    board = forms.ChoiceField(label="Put a board on it", choices=BOARDS, required=False)
-    unplug = forms.ChoiceField(label="On the board, unplug", choices=PARTS, required=False)
+    board = forms.ChoiceField(label="Put a board on it", required=False)
+    unplug = forms.ChoiceField(label="On the board, unplug", required=False)
+
+    def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        parts = known.checks["draw_unplugged"].labels.items()
+        for name, choices in (
+            ("board", [(part, f"with a standing draw that {words} takes") for part, words in parts]),
+            ("unplug", list(parts)),
+        ):
+            field = self.fields[name]
+            assert isinstance(field, forms.ChoiceField)
+            field.choices = [AS_IT_IS, *choices]
 
     def clean(self) -> dict[str, Any]:
         """A cell has both figures."""

@@ -64,6 +64,7 @@ class Documents(SimpleTestCase):
         )
 
     def test_simulated_devices_have_the_knowledges_faults_and_the_meter_protocol_names_them(self):
+        from chargepath.standin.bench_supply import PARTS
         from chargepath.standin.board import BOARD_FAULTS
         from chargepath.standin.device import FAULTS
         from chargepath.standin.faults import fault_of
@@ -75,6 +76,7 @@ class Documents(SimpleTestCase):
             self.assertEqual(known.faults[fault_of(fault)].station, station)
         self.assertTrue({fault_of(fault) for fault in FAULTS} <= {"", *known.faults})
         self.assertEqual(set(COMES_IN), set(known.faults))
+        self.assertEqual(set(PARTS), set(known.checks["draw_unplugged"].signs))
         for fault in (*FAULTS, *BOARD_FAULTS):
             self.assertIn(f"`{fault}`", page)
 

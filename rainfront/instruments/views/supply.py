@@ -15,6 +15,7 @@ from rainfront.instruments.models import Supply
 from rainfront.instruments.supply import BenchSupply, look_at, tell_thermocouple
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts
+from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
 
 
@@ -26,7 +27,7 @@ def supply_page(request: HttpRequest) -> HttpResponse:
         actions.set_instrument(form, user=signed_in(request))
         messages.success(request, "Supply stored.")
         return redirect("instruments:supply")
-    return _page(request, form, PretendForm())
+    return _page(request, form, PretendForm(practice_of(request).known))
 
 
 def _page(request: HttpRequest, form: SupplyForm, pretend_form: PretendForm) -> HttpResponse:
@@ -53,7 +54,7 @@ def now(request: HttpRequest) -> HttpResponse:
 @posts(Right.MEASURE)
 def pretend(request: HttpRequest) -> HttpResponse:
     """Tell the simulated supply or thermocouple what a person would do with the real one."""
-    form, at = PretendForm(request.POST), Supply.current()
+    form, at = PretendForm(practice_of(request).known, request.POST), Supply.current()
     if form.is_valid():
         try:
             lines, thermocouple = form.lines(), form.cleaned_data["thermocouple"]
