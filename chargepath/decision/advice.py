@@ -94,7 +94,7 @@ def advise(
     about as good ones (within `at_hand_share` of the job's cost) one that needs no further opening. Among repairs the
     advice leads with a plausible one, at least `plausible_share` of the best chance of cure, where that costs next to
     nothing more; a cheap act with a small chance that would come first by cost alone is offered beside it. A device
-    that was seen not to charge is not proved.
+    that was seen not to charge is neither proved nor valued as one that might pass, until something was done about it.
 
     A danger outranks all of this: what it forbids is neither valued nor advised, and what leads out of it comes next,
     unless handing on costs less than the repair that would.
@@ -120,7 +120,8 @@ def advise(
 
     """
     known, costs = belief.model.known, belief.model.known.costs
-    table = route_table(belief, prices, forbidden)
+    barred = {*forbidden} - {PROVE} | ({PROVE} if _seen_not_charging(belief) else set())
+    table = route_table(belief, prices, barred)
     routes = [term for term in route_terms(belief, table) if not forbidding(known, dangers, "repair", term.id)]
     refer = next(term for term in routes if term.id == REFER)
     repairs = [term for term in routes if term.id != REFER]
@@ -128,10 +129,8 @@ def advise(
     best_cure = max((term.cure for term in repairs), default=0.0)
     plausible = [term for term in repairs if term.cure >= costs.plausible_share * best_cure]
     lead = cheapest if cheapest.id == REFER else min(plausible, key=lambda term: term.total)
-    acts = [term for term in routes if term.id != PROVE or not _seen_not_charging(belief)]
-    least = min(acts, key=lambda term: term.total)
-    if lead.total > least.total * (1 + costs.plausible_price):
-        lead = least
+    if lead.total > cheapest.total * (1 + costs.plausible_price):
+        lead = cheapest
     beside = _as_option(cheapest, refer.total) if cheapest.id not in (lead.id, REFER) else None
     options = value_questions(belief, table, prices, cheapest.total, dangers=dangers, steps=steps)
     step = _as_option(lead, refer.total)
@@ -178,16 +177,21 @@ def advise(
 
 
 def _seen_not_charging(belief: Belief) -> bool:
-    """Whether a reading that stands shows that the device does not charge."""
-    checks = belief.model.known.checks
-    return any(grade in checks[key.split("@")[0]].no_proof for key, grade in belief.last_grades.items())
+    """Whether a reading that stands, or a proof that failed, shows that the device does not charge."""
+    checks, failed = belief.model.known.checks, False
+    if _done_last(belief) is not None:
+        return False
+    for entry in belief.entries:
+        event = entry.event
+        if isinstance(event, RepairEvent) and not event.other:
+            failed = event.works is False
+        elif isinstance(event, CheckEvent) and checks[event.check].graded_by == "current":
+            failed = failed and entry.grade in checks[event.check].no_proof
+    return failed or any(grade in checks[key.split("@")[0]].no_proof for key, grade in belief.last_grades.items())
 
 
-def _settled(belief: Belief, routes: Sequence[RouteTerm], refer: RouteTerm) -> Option | None:
-    """What follows a repair that is done: its proof, and after that handing over; None where something is open.
-
-    A reading that is off after it opens the case again.
-    """
+def _done_last(belief: Belief) -> RepairEvent | None:
+    """The repair that was done last and has not failed; None where something that came after it opens the case."""
     done = None
     for entry in belief.entries:
         event = entry.event
@@ -198,7 +202,16 @@ def _settled(belief: Belief, routes: Sequence[RouteTerm], refer: RouteTerm) -> O
             done = done if check.mark_of(entry.grade, event.signs) == "good" else None
         elif isinstance(event, TryEvent | PathEvent):
             done = None
-    if done is None or done.works is False:
+    return None if done is None or done.works is False else done
+
+
+def _settled(belief: Belief, routes: Sequence[RouteTerm], refer: RouteTerm) -> Option | None:
+    """What follows a repair that is done: its proof, and after that handing over; None where something is open.
+
+    A reading that is off after it opens the case again.
+    """
+    done = _done_last(belief)
+    if done is None:
         return None
     if done.route == REFER or (done.works and (done.proved or done.route == PROVE)):
         return Option(HAND_OVER, HAND_OVER, 0.0, 0.0, 0.0, 0.0)

@@ -190,13 +190,10 @@ def job_costs(table: RouteTable, mass: Array, paid: Ints, failed: Ints | None = 
 
 
 def route_table(belief: Belief, prices: Prices, forbidden: Collection[str] = ()) -> RouteTable:
-    """Compile the routes offered on the belief's device, but the `forbidden` ones."""
+    """Compile the routes offered on the belief's device, but the `forbidden` ones; proving where no other is left."""
     model, known, rate = belief.model, belief.model.known, prices.rate_per_minute
-    routes = [
-        route
-        for route in known.routes.values()
-        if route.id != REFER and model.offers_route(route) and (route.id == PROVE or route.id not in forbidden)
-    ]
+    offered = [route for route in known.routes.values() if route.id != REFER and model.offers_route(route)]
+    routes = [route for route in offered if route.id not in forbidden] or [known.routes[PROVE]]
     together = [pulled(route, prices, model) for route in routes]
     acts = tuple(act_of(route, belief, prices) for route in routes)
     failed = belief.failures

@@ -130,3 +130,23 @@ class NextSteps(SimpleTestCase):
         self.assertEqual(totals[0].next.id, "refer")
         self.assertNotEqual(totals[2].next.id, "refer")
         self.assertEqual(sorted(t.commit for t in totals), [t.commit for t in totals])
+
+    def test_what_a_failed_proof_or_a_reading_has_answered_is_not_proved_again_on_the_chance_of_luck(self):
+        """A device worth 180 at 1.4 a minute: proving costs a minute, and one in fifty would pass by luck."""
+        dead, wall = ["port clean", "i 0.05 5.1 12%"], ["did reset_software no", "did leave_on_charge no"]
+        money = Prices.of(shipped(), 180.0, 1.4)
+        for lines, offered in (
+            (dead, False),
+            ([*dead, *wall], False),
+            ([*dead, *wall, "did prove no"], False),
+            ([*dead, *wall, "i 1.3 5.0 40%"], True),
+            ([*dead, "did swap_carrier"], True),
+            (["start dead", "did tighten_port"], True),
+            (["port clean", "i 1.3 5.0 40%"], True),
+            (["port clean", "i 1.3 5.0 40%", "did prove no"], False),
+            (["port clean", "i 1.3 5.0 40%", "did prove no", "start starts"], False),
+        ):
+            with self.subTest(lines=lines):
+                advice = advise(believe(lines), money)
+                self.assertEqual("prove" in {term.id for term in advice.routes}, offered)
+                self.assertTrue(offered or advice.next.id != "prove")
