@@ -15,7 +15,7 @@ from tests.builders import device
 CASES = tomllib.loads((Path(__file__).parents[2] / "data" / "worked_cases.toml").read_text("utf-8"))["case"]
 KNOWN = shipped()
 # Accepted next steps of all, as docs/method.md says; what is missed is listed there.
-MET = 236
+MET = 240
 
 
 def states():
