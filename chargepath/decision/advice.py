@@ -177,7 +177,10 @@ def advise(
 
 
 def _seen_not_charging(belief: Belief) -> bool:
-    """Whether a reading that stands, or a proof that failed, shows that the device does not charge."""
+    """Whether a reading that stands, or a proof that failed, shows that the device does not charge.
+
+    What it does on the customer's own charger counts only where the shop's was not tried.
+    """
     checks, failed = belief.model.known.checks, False
     if _done_last(belief) is not None:
         return False
@@ -187,7 +190,12 @@ def _seen_not_charging(belief: Belief) -> bool:
             failed = event.works is False
         elif isinstance(event, CheckEvent) and checks[event.check].graded_by == "current":
             failed = failed and entry.grade in checks[event.check].no_proof
-    return failed or any(grade in checks[key.split("@")[0]].no_proof for key, grade in belief.last_grades.items())
+    grades = belief.last_grades
+    return failed or any(
+        grade in checks[name].no_proof
+        for name, variant, grade in ((*key.partition("@")[::2], grade) for key, grade in grades.items())
+        if not variant or name not in grades
+    )
 
 
 def _done_last(belief: Belief) -> RepairEvent | None:

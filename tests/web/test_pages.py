@@ -10,6 +10,7 @@ from pathlib import Path
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
+from django.db.models import Count
 from django.test import Client, TestCase
 from django.urls import reverse
 from django.utils import timezone
@@ -324,6 +325,9 @@ class Demo(TestCase):
         stages = set(Job.objects.values_list("stage", flat=True))
         self.assertEqual(stages, set(Stage.values) - {Stage.TAKE_IN})
         self.assertTrue(Entry.objects.filter(kind="try").exists())
+        # Nobody proves a device again and again that has not charged.
+        again = Entry.objects.filter(kind="repair", name="prove").values("job").annotate(n=Count("pk")).filter(n__gt=2)
+        self.assertEqual(list(again), [])
         signed = self.client.post("/people/sign-in/", {"username": "tech", "password": "rainfront"})
         self.assertRedirects(signed, "/", fetch_redirect_response=False)
         # A year of closed jobs has taught something, and a finished repair took its part off the shelf.

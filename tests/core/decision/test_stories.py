@@ -142,6 +142,8 @@ class NextSteps(SimpleTestCase):
             ([*dead, *wall, "i 1.3 5.0 40%"], True),
             ([*dead, "did swap_carrier"], True),
             (["start dead", "did tighten_port"], True),
+            (["i 0.05 5.1 12% own"], False),
+            (["i 0.05 5.1 12% own", "i 1.3 5.0 40%"], True),
             (["port clean", "i 1.3 5.0 40%"], True),
             (["port clean", "i 1.3 5.0 40%", "did prove no"], False),
             (["port clean", "i 1.3 5.0 40%", "did prove no", "start starts"], False),
