@@ -189,7 +189,7 @@ def _seen_not_charging(belief: Belief) -> bool:
         if isinstance(event, RepairEvent) and not event.other:
             failed = event.works is False
         elif isinstance(event, CheckEvent) and checks[event.check].graded_by == "current":
-            failed = failed and entry.grade in checks[event.check].no_proof
+            failed = failed and checks[event.check].mark_of(entry.grade, event.signs) != "good"
     grades = belief.last_grades
     return failed or any(
         grade in checks[name].no_proof

@@ -147,6 +147,8 @@ class NextSteps(SimpleTestCase):
             (["port clean", "i 1.3 5.0 40%"], True),
             (["port clean", "i 1.3 5.0 40%", "did prove no"], False),
             (["port clean", "i 1.3 5.0 40%", "did prove no", "start starts"], False),
+            (["port clean", "i 1.3 5.0 40%", "did prove no", "i 0.4 5.0 40%"], False),
+            (["port clean", "i 1.3 5.0 40%", "did prove no", "i 1.3 5.0 40%"], True),
         ):
             with self.subTest(lines=lines):
                 advice = advise(believe(lines), money)
