@@ -94,7 +94,8 @@ def advise(
     about as good ones (within `at_hand_share` of the job's cost) one that needs no further opening. Among repairs the
     advice leads with a plausible one, at least `plausible_share` of the best chance of cure, where that costs next to
     nothing more; a cheap act with a small chance that would come first by cost alone is offered beside it. A device
-    that was seen not to charge is neither proved nor valued as one that might pass, until something was done about it.
+    that was seen not to charge is neither proved nor valued as one that might pass, until something was done about it;
+    nor is a repair that failed here done again where its chance of cure is under `again_cure`.
 
     A danger outranks all of this: what it forbids is neither valued nor advised, and what leads out of it comes next,
     unless handing on costs less than the repair that would.
@@ -123,9 +124,13 @@ def advise(
     barred = {*forbidden} - {PROVE} | ({PROVE} if _seen_not_charging(belief) else set())
     table = route_table(belief, prices, barred)
     routes = [term for term in route_terms(belief, table) if not forbidding(known, dangers, "repair", term.id)]
-    refer = next(term for term in routes if term.id == REFER)
-    repairs = [term for term in routes if term.id != REFER]
-    cheapest = min(routes, key=lambda term: term.total)
+    going, vain = routes, _in_vain(belief, routes, dangers)
+    if vain:
+        table = route_table(belief, prices, barred | vain)
+        going = [term for term in route_terms(belief, table) if not forbidding(known, dangers, "repair", term.id)]
+    refer = next(term for term in going if term.id == REFER)
+    repairs = [term for term in going if term.id != REFER]
+    cheapest = min(going, key=lambda term: term.total)
     best_cure = max((term.cure for term in repairs), default=0.0)
     plausible = [term for term in repairs if term.cure >= costs.plausible_share * best_cure]
     lead = cheapest if cheapest.id == REFER else min(plausible, key=lambda term: term.total)
@@ -174,6 +179,17 @@ def advise(
         rule,
         costs_more,
     )
+
+
+def _in_vain(belief: Belief, routes: Sequence[RouteTerm], dangers: Sequence[Danger]) -> set[str]:
+    """Repairs that failed here and hardly cure any more: done again they would only be tickets in a lottery.
+
+    They stay among the routes for whoever insists. What leads out of a danger is never one of them.
+    """
+    if any(danger.todo for danger in dangers):
+        return set()
+    failed, least = belief.failures, belief.model.known.costs.again_cure
+    return {term.id for term in routes if term.id in failed and term.cure < least}
 
 
 def _seen_not_charging(belief: Belief) -> bool:

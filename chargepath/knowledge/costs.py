@@ -24,6 +24,7 @@ LIMITS = {
     "at_hand_share": (0.0, 1.0),
     "plausible_share": (0.0, 1.0),
     "plausible_price": (0.0, 1.0),
+    "again_cure": (0.0, 1.0),
 }
 
 
@@ -46,6 +47,7 @@ class Costs:
     at_hand_share: float
     plausible_share: float
     plausible_price: float
+    again_cure: float
     default_value: Mapping[str, float]
     basis: str
 

@@ -2,10 +2,14 @@
 
 from django.test import SimpleTestCase
 
+from chargepath.case.entries import Case, CheckEvent, RepairEvent, TryEvent
+from chargepath.case.quickline import parse_line
 from chargepath.decision.advice import advise
 from chargepath.decision.prices import Prices
+from chargepath.diagnosis.belief import assess
+from chargepath.diagnosis.model import Model
 from chargepath.knowledge.loader import shipped
-from tests.builders import believe
+from tests.builders import believe, device
 
 PHONE, BARE, TABLET, FLEX = (
     "phone usb_c sub_board",
@@ -154,3 +158,23 @@ class NextSteps(SimpleTestCase):
                 advice = advise(believe(lines), money)
                 self.assertEqual("prove" in {term.id for term in advice.routes}, offered)
                 self.assertTrue(offered or advice.next.id != "prove")
+
+    def test_no_repair_is_done_over_and_over_on_the_chance_of_luck(self):
+        """Whoever follows the advice on a device that nothing helps comes to an end, and soon."""
+        known, made = shipped(), device(PHONE)
+        for rate, value in ((1.4, 180.0), (0.4, 90.0)):
+            events = [parse_line(line, known, made) for line in ("port clean", "i 0.05 5.1 12%")]
+            steps: list[str] = []
+            money = Prices.of(known, value, rate)
+            while len(steps) < 60 and (not steps or steps[-1] != "refer"):
+                found = assess(Model(known, made, ()), Case(made, (), tuple(events)))
+                step = advise(found, money).next
+                check = known.checks.get(step.id)
+                steps.append(step.id)
+                if step.kind == "check":
+                    events.append(CheckEvent(step.id, "", check.grades[0] if check.grades else "", ()))
+                else:
+                    events.append((TryEvent if step.kind == "try" else RepairEvent)(step.id, False))
+            with self.subTest(rate=rate, steps=steps):
+                self.assertEqual(steps[-1], "refer")
+                self.assertLessEqual(max(steps.count(name) for name in steps if name in known.routes), 3)
