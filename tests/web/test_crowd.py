@@ -166,7 +166,11 @@ class Killed(AShop):
             threads = [threading.Thread(target=work, args=(name,)) for name in self.names[:4]]
             for thread in threads:
                 thread.start()
-            time.sleep(1.0 + draw.random() * 1.5)
+            # Somewhere in the middle, once something was said to be stored, however busy the machine is.
+            before, end = len(told), time.monotonic() + 60
+            while len(told) < before + 3 and time.monotonic() < end:
+                time.sleep(0.05)
+            time.sleep(draw.random() * 1.5)
             self.shop.kill(signal.SIGKILL)
             for thread in threads:
                 thread.join()
