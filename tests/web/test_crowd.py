@@ -90,7 +90,7 @@ class Crowd(AShop):
         def work(name):
             person = self.shop.person(name)
             other, own, draw = self.twin(person), self.take_in(person), random.Random(name)
-            while time.monotonic() < end:
+            while time.monotonic() < end or (len(self.said) < PEOPLE * 3 and time.monotonic() < end + 60):
                 token, once = uuid.uuid4().hex, uuid.uuid4().hex
                 job = draw.choice((shared, own))
                 sent = {"text": f"token {token}", "once": once}
