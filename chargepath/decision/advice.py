@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 
 from chargepath.case.entries import CheckEvent, PathEvent, RepairEvent, TryEvent
 from chargepath.decision.acts import PROVE, REFER
-from chargepath.decision.plan import RouteTerm, route_table, route_terms
+from chargepath.decision.plan import RouteTable, RouteTerm, route_table, route_terms
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option, price_of_asking, question_of, value_questions
 from chargepath.diagnosis.belief import Belief
@@ -120,14 +120,14 @@ def advise(
     Advice
 
     """
-    known, costs = belief.model.known, belief.model.known.costs
+    costs = belief.model.known.costs
     barred = {*forbidden} - {PROVE} | ({PROVE} if _seen_not_charging(belief) else set())
     table = route_table(belief, prices, barred)
-    routes = [term for term in route_terms(belief, table) if not forbidding(known, dangers, "repair", term.id)]
+    routes = _allowed(belief, table, dangers)
     going, vain = routes, _in_vain(belief, routes, dangers)
     if vain:
         table = route_table(belief, prices, barred | vain)
-        going = [term for term in route_terms(belief, table) if not forbidding(known, dangers, "repair", term.id)]
+        going = _allowed(belief, table, dangers)
     refer = next(term for term in going if term.id == REFER)
     repairs = [term for term in going if term.id != REFER]
     cheapest = min(going, key=lambda term: term.total)
@@ -179,6 +179,12 @@ def advise(
         rule,
         costs_more,
     )
+
+
+def _allowed(belief: Belief, table: RouteTable, dangers: Sequence[Danger]) -> list[RouteTerm]:
+    """The routes of a table that no danger forbids, in the order of the ratio rule."""
+    known = belief.model.known
+    return [term for term in route_terms(belief, table) if not forbidding(known, dangers, "repair", term.id)]
 
 
 def _in_vain(belief: Belief, routes: Sequence[RouteTerm], dangers: Sequence[Danger]) -> set[str]:

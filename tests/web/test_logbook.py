@@ -14,8 +14,8 @@ from rainfront.logbook.models import Page, SavedSearch
 from rainfront.logbook.tasks import forget
 from rainfront.practice.adapters import Practice
 from tests.builders import NOW, make_job, make_user
-from tests.web.test_inside import picture
 from tests.web.test_pages import Signed
+from tests.web.test_photos import picture
 
 
 class LogbookTest(Signed):
