@@ -8,8 +8,10 @@ from multiprocessing import Pool
 
 from chargepath.grading.locate import locate
 from chargepath.knowledge.loader import shipped
-from chargepath.standin.board import BOARD_FAULTS, Board, BoardModel, DiodeMeter
+from chargepath.standin.board import ON_LINES, Board, BoardModel, DiodeMeter
 from chargepath.standin.boards import halves, probes, references_of, whole_sheet
+from chargepath.standin.device import StandinDevice
+from chargepath.standin.faults import fault_of
 
 BOARDS, MODELS = 1000, 10
 # Seeds that were not used while the suspicions were written.
@@ -23,14 +25,16 @@ def of_model(which: int) -> Counter[tuple[str, str]]:
     rows = probes(known, pins) + halves(pins)
     made = BoardModel.invent(FIRST_MODEL + which, pins)
     references = references_of(made, meter, rows)
-    faults, out = list(BOARD_FAULTS), Counter[tuple[str, str]]()
+    faults, out = list(ON_LINES), Counter[tuple[str, str]]()
     for k in range(BOARDS):
         if (k // len(faults)) % MODELS != which:
             continue
-        board = Board(made, FIRST_BOARD + k, faults[k % len(faults)])
+        fault = faults[k % len(faults)]
+        station = known.faults[fault_of(fault)].station
+        board = Board(made, StandinDevice.broken(fault, FIRST_BOARD + k))
         found = locate(known, whole_sheet(known, board, meter, references))
-        what = "untold" if not found.told else "right" if found.station == board.station else "wrong"
-        out[board.fault, what] += 1
+        what = "untold" if not found.told else "right" if found.station == station else "wrong"
+        out[fault, what] += 1
     return out
 
 
@@ -48,6 +52,6 @@ def run() -> Iterator[str]:
         for what, words in (("right", "right station"), ("untold", "not enough to tell"), ("wrong", "wrong"))
     ]
     yield f"  {', '.join(shares)}"
-    for fault in BOARD_FAULTS:
+    for fault in ON_LINES:
         counts = (f"{what} {found[fault, what]:3}" for what in ("right", "untold", "wrong"))
-        yield f"  {fault:14} {' '.join(counts)}"
+        yield f"  {fault:20} {' '.join(counts)}"

@@ -27,7 +27,7 @@ from chargepath.learning.estimate import learn
 from chargepath.learning.lessons import Lesson
 from chargepath.learning.overlay import apply
 from chargepath.standin.answers import answer
-from chargepath.standin.whole import Whole
+from chargepath.standin.device import StandinDevice
 
 DEVICES = int(os.environ.get("DEVICES", "2000"))
 RATES, VALUES = (0.4, 0.75, 1.4), (60.0, 180.0, 500.0)
@@ -136,7 +136,7 @@ class Played:
 
 def play(shop: Shop, seed: int, school: str, prices: Prices) -> Played:
     """Play one device under a school."""
-    whole, known = Whole.arrive(seed), shop.known
+    whole, known = StandinDevice.arrive(seed), shop.known
     wrong, cost = set(whole.faults), 0.0
     events: tuple[Event, ...] = ()
     suspects: list[tuple[str, float]] = []

@@ -1,7 +1,7 @@
 """What the proof lets through and what it stops without a reason, on whole simulated devices; slips that it names.
 
-Every fault that a person would feel is left in (`Whole.felt`), on every model of the demo, after every repair that
-fits it in turn; beside it the proof of four items that the program asked for before. With and without a known-good
+Every fault that a person would feel is left in (`StandinDevice.felt`), on every model of the demo, after every repair
+that fits it in turn; beside it the proof of four items that the program asked for before. With and without a known-good
 plateau of the model.
 """
 
@@ -24,13 +24,14 @@ from chargepath.proving.asking import Subject, asked_of, phases_of
 from chargepath.proving.slips import possible, slips_of
 from chargepath.proving.verdict import ProofResult, Readings, judge_proof, take
 from chargepath.repair.workplan import make_plan, recipes_of
+from chargepath.standin.device import StandinDevice
+from chargepath.standin.parts import COMES_IN
 from chargepath.standin.proving import LEANS, SLIPS, Proved, four_items
-from chargepath.standin.whole import COMES_IN, Whole
 
 RUNS = int(os.environ.get("RUNS", "2000"))
 DEMO = Path(__file__).parents[1] / "rainfront" / "demo" / "brinholm_quay.toml"
 GOOD_A = {"phone": 1.35, "tablet": 1.7}
-TRIES = 200
+
 INNER = {("supply_idle", "leaks")}
 
 
@@ -74,7 +75,7 @@ def _given(item: ProofItem, proved: Proved) -> Readings:
     return Readings(numbers, {item.id: answer} if answer else {})
 
 
-def passes(device: Device, route: str, whole: Whole) -> tuple[bool, float]:
+def passes(device: Device, route: str, whole: StandinDevice) -> tuple[bool, float]:
     """Whether a device passes the whole proof after a repair, and the minutes that took [min]."""
     seen = INNER if whole.faults & {"rail_short", "charge_ic_leak"} else set()
     subject = Subject(device, (), seen, make_plan(shipped(), device, route))
@@ -122,18 +123,13 @@ def run_fault(job: tuple[str, bool, int]) -> tuple[str, bool, Tally]:
     return fault, known_good, tally
 
 
-def _with(device: Device, fault: str, seed: int) -> Whole | None:
+def _with(device: Device, fault: str, seed: int, percent: float = -1.0) -> StandinDevice | None:
     """A device with a fault in it that a person would feel; None where the device has no such place."""
     inner = ("carrier_fault", "link_loose", "link_damaged", "spring_contacts")
     if device.carrier == "none" and fault in inner:
         return None
-    whole = Whole(device, (), {fault} if fault else set(), seed)
-    whole._rng = np.random.default_rng([seed, 7])
-    for _ in range(TRIES):
-        whole._draw()
-        if not fault or whole.felt(fault):
-            return whole
-    return None
+    whole = StandinDevice.felt_with(device, {fault} - {""}, seed, percent=percent)
+    return whole if not fault or whole.felt(fault) else None
 
 
 def run_slip(slip: str) -> tuple[str, int, float, float]:
@@ -152,10 +148,9 @@ def run_slip(slip: str) -> tuple[str, int, float, float]:
 def _guesses(device: Device, route: str, slip: str, seed: int) -> list[str]:
     known = shipped()
     subject = Subject(device, (), INNER, make_plan(known, device, route))
-    whole = _with(device, "", seed)
+    whole = _with(device, "", seed, 40.0)
     if whole is None:
         return []
-    whole.charge_percent = 40.0
     for phase in phases_of(subject):
         if not possible(known, known.slips[slip], subject, phase):
             answered = tuple(item.id for item in asked_of(known, subject, phase))

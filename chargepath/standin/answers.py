@@ -4,10 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from chargepath.standin.whole import OPEN, Whole
+from chargepath.standin.device import StandinDevice
+from chargepath.standin.faults import OPEN
+from chargepath.standin.parts import RESIDUE_OHM, WATER_OHM
+
+# From where on a technician calls a standing draw a leak, and a heavy one [A].
+LEAKS_A, HEAVY_A = 0.01, 0.31
 
 
-def answer(whole: Whole, check: str, variant: str = "") -> tuple[str, tuple[str, ...]]:
+def answer(whole: StandinDevice, check: str, variant: str = "") -> tuple[str, tuple[str, ...]]:
     """Grade (or '') and signs that a technician would enter for a check."""
     looks = {
         "port_look": _port,
@@ -21,28 +26,28 @@ def answer(whole: Whole, check: str, variant: str = "") -> tuple[str, tuple[str,
     return _GRADED[check](whole, variant), ()
 
 
-def _chance(whole: Whole, chance: float) -> bool:
-    return bool(whole._rng.random() < chance)
+def _chance(whole: StandinDevice, chance: float) -> bool:
+    return bool(whole.rng.random() < chance)
 
 
-def _port(w: Whole) -> tuple[str, ...]:
+def _port(w: StandinDevice) -> tuple[str, ...]:
     seen = []
-    if w.lint > 0.3 and _chance(w, 0.9):
+    if w.parts.lint > 0.3 and _chance(w, 0.9):
         seen.append("object" if _chance(w, 0.12) else "lint")
-    if w.corroded and _chance(w, 0.85):
+    if w.parts.corroded and _chance(w, 0.85):
         seen.append("corroded")
     if "port_worn" in w.faults and _chance(w, 0.75):
         seen.append("worn")
     if "port_screws" in w.faults and _chance(w, 0.6):
         seen.append("loose")
-    if ("port_joint" in w.faults and w.looseness["port_joint"] > 0.6) or ("port_worn" in w.faults and _chance(w, 0.4)):
+    if ("port_joint" in w.faults and w.parts.joint_loose > 0.6) or ("port_worn" in w.faults and _chance(w, 0.4)):
         seen.append("loose")
-    if "port_fouled" in w.faults and w.lint > 0.55:
+    if "port_fouled" in w.faults and w.parts.lint > 0.55:
         seen.append("plug_proud")
     return tuple(dict.fromkeys(seen))
 
 
-def _inside(w: Whole) -> tuple[str, ...]:
+def _inside(w: StandinDevice) -> tuple[str, ...]:
     seen = []
     if "link_loose" in w.faults and _chance(w, 0.7):
         seen.append("loose")
@@ -66,7 +71,7 @@ def _inside(w: Whole) -> tuple[str, ...]:
     return tuple(seen)
 
 
-def _tester(w: Whole) -> tuple[str, ...]:
+def _tester(w: StandinDevice) -> tuple[str, ...]:
     seen = []
     if w.amps() < 0.02 and _chance(w, 0.4):
         seen.append("power")
@@ -75,19 +80,19 @@ def _tester(w: Whole) -> tuple[str, ...]:
     return tuple(seen)
 
 
-def _unplugged(w: Whole) -> tuple[str, ...]:
-    if "carrier_fault" in w.faults and w.carrier_leaks and _chance(w, 0.5):
+def _unplugged(w: StandinDevice) -> tuple[str, ...]:
+    if "carrier_fault" in w.faults and w.parts.carrier_leaks and _chance(w, 0.5):
         return ("sub_board",)
-    return ("other",) if "rail_short" in w.faults and _chance(w, 0.2) else ()
+    return (w.parts.rail_part,) if "rail_short" in w.faults and w.parts.rail_part else ()
 
 
-def _plug_lines(w: Whole, variant: str) -> str:
+def _plug_lines(w: StandinDevice, variant: str) -> str:
     order = ("in_band", "open", "low", "short")
     return max(_line_power(w, ""), _line_data(w, ""), key=order.index)
 
 
-def _fit(w: Whole, variant: str) -> str:
-    if "port_fouled" in w.faults and w.lint > 0.5:
+def _fit(w: StandinDevice, variant: str) -> str:
+    if "port_fouled" in w.faults and w.parts.lint > 0.5:
         return "pops_out" if _chance(w, 0.6) else "loose"
     loose = {"port_worn": 0.6, "port_screws": 0.5, "port_joint": 0.2}
     if any(name in w.faults and _chance(w, chance) for name, chance in loose.items()):
@@ -95,13 +100,13 @@ def _fit(w: Whole, variant: str) -> str:
     return "loose" if _chance(w, 0.06) else "clicks"
 
 
-def _boot(w: Whole, variant: str) -> str:
-    if "rail_short" in w.faults and w.rail_ohm < 12:
+def _boot(w: StandinDevice, variant: str) -> str:
+    if "rail_short" in w.faults and w.parts.rail_ohm < 12:
         return "heavy"
     return "boots" if w.starts() or w.flat else "no_rise"
 
 
-def _sign(w: Whole, variant: str) -> str:
+def _sign(w: StandinDevice, variant: str) -> str:
     if w.drops():
         return "comes_and_goes"
     if w.faults & {"port_ic_fault", "ic_unpaired"} and _chance(w, 0.3):
@@ -109,26 +114,26 @@ def _sign(w: Whole, variant: str) -> str:
     return "absent" if w.amps() < 0.05 or not w.starts() or _chance(w, 0.1) else "steady"
 
 
-def _heat(w: Whole) -> tuple[str, ...]:
+def _heat(w: StandinDevice) -> tuple[str, ...]:
     seen = []
-    if "port_ic_fault" in w.faults and w.port_lines_low and _chance(w, 0.45):
+    if "port_ic_fault" in w.faults and w.parts.port_lines_low and _chance(w, 0.45):
         seen.append("port_ic")
     if "charge_ic_leak" in w.faults and _chance(w, 0.8):
         seen.append("charge_ic")
-    if ("input_short" in w.faults or ("charge_part" in w.faults and not w.part_open)) and _chance(w, 0.75):
+    if ("input_short" in w.faults or ("charge_part" in w.faults and not w.parts.part_open)) and _chance(w, 0.75):
         seen.append("part")
-    if ("rail_short" in w.faults and w.rail_ohm < 20 and _chance(w, 0.8)) or (
-        "liquid_damage" in w.faults and w.water_hits == "rail" and _chance(w, 0.5)
+    if ("rail_short" in w.faults and w.parts.rail_ohm < 20 and _chance(w, 0.8)) or (
+        "liquid_damage" in w.faults and w.parts.water_hits == "rail" and _chance(w, 0.5)
     ):
         seen.append("elsewhere")
     return tuple(seen)
 
 
-def _current(w: Whole, variant: str) -> str:
+def _current(w: StandinDevice, variant: str) -> str:
     amps = w.amps(shop=variant != "own")
     if not w.starts() and w.flat is False and 0.05 < amps < 0.3 and _chance(w, 0.4):
         return "cycling"
-    if "battery_worn" in w.faults and w.cell_dead and _chance(w, 0.4):
+    if "battery_worn" in w.faults and w.parts.cell_dead and _chance(w, 0.4):
         return "cycling"
     if w.drops() and _chance(w, 0.25):
         return "cycling"
@@ -144,77 +149,63 @@ def _volts(volts: float) -> str:
     return "present" if volts >= 4.6 else "sagging" if volts >= 2.0 else "absent"
 
 
-def _line_power(w: Whole, variant: str) -> str:
+def _line_power(w: StandinDevice, variant: str) -> str:
     return w.power_line("guard", 480) if variant == "board" else w.power_line("plug", 510)
 
 
-def _line_data(w: Whole, variant: str) -> str:
-    if "port_ic_fault" in w.faults and w.port_lines_low:
-        return w.line(600, w.port_leak, False)
-    if "solder_bridge" in w.faults and not w.bridge_power:
+def _line_data(w: StandinDevice, variant: str) -> str:
+    if "port_ic_fault" in w.faults and w.parts.port_lines_low:
+        return w.line(600, w.parts.port_leak, False)
+    if "solder_bridge" in w.faults and not w.parts.bridge_power:
         return "short"
-    broken = {
-        "torn_pad": 0.0 if w.pad_power else 0.95,
-        "spring_contacts": 0.3,
-        "port_worn": 0.35,
-        "port_joint": 0.3,
-        "link_damaged": 0.35,
-        "link_loose": 0.3,
-        "carrier_fault": 0.3,
-        "port_fouled": 0.12,
-    }
-    opened = any(name in w.faults and _chance(w, chance) for name, chance in broken.items())
-    wet = w.corroded or ("carrier_fault" in w.faults and w.carrier_leaks)
-    return w.line(600, 700.0 if wet and _chance(w, 0.35) else OPEN, opened)
+    wet = w.parts.corroded or ("carrier_fault" in w.faults and w.parts.carrier_leaks)
+    return w.line(600, RESIDUE_OHM if wet and w.parts.residue else OPEN, bool(w.opened))
 
 
-def _battery_volts(w: Whole, variant: str) -> str:
+def _battery_volts(w: StandinDevice, variant: str) -> str:
     if "battery_flat" in w.faults:
         return "flat" if _chance(w, 0.85) else "low"
     if "battery_worn" in w.faults:
-        return "flat" if w.cell_dead and _chance(w, 0.5) else "low" if _chance(w, 0.45) else "healthy"
-    starved = w.amps() < 0.15 and w.charge_percent < 5
+        return "flat" if w.parts.cell_dead and _chance(w, 0.5) else "low" if _chance(w, 0.45) else "healthy"
+    starved = w.amps() < 0.15 and w.percent < 5
     if starved:
         return "low" if _chance(w, 0.6) else "flat" if _chance(w, 0.1) else "healthy"
     return "healthy"
 
 
-def _idle(w: Whole, variant: str) -> str:
+def _idle(w: StandinDevice, variant: str) -> str:
+    amps = sum(w.standing().values())
+    if amps > HEAVY_A:
+        return "heavy"
+    return "leaks" if amps > LEAKS_A or _chance(w, 0.03) else "quiet"
+
+
+def _line_battery(w: StandinDevice, variant: str) -> str:
     if "rail_short" in w.faults:
-        return "heavy" if w.rail_ohm < 12 else "leaks"
-    if "charge_ic_leak" in w.faults and not w.leak_on_input:
-        return "heavy" if w.ic_leak < 12 else "leaks"
-    if "liquid_damage" in w.faults and w.water_hits == "rail":
-        return "leaks"
-    return "leaks" if _chance(w, 0.03) else "quiet"
+        return w.line(400, w.parts.rail_ohm, False)
+    if "charge_ic_leak" in w.faults and not w.parts.leak_on_input:
+        return w.line(400, w.parts.ic_leak, False)
+    wet = "liquid_damage" in w.faults and w.parts.water_hits == "rail"
+    return w.line(400, WATER_OHM if wet else OPEN, False)
 
 
-def _line_battery(w: Whole, variant: str) -> str:
-    if "rail_short" in w.faults:
-        return w.line(400, w.rail_ohm, False)
-    if "charge_ic_leak" in w.faults and not w.leak_on_input:
-        return w.line(400, w.ic_leak, False)
-    wet = "liquid_damage" in w.faults and w.water_hits == "rail"
-    return w.line(400, 60.0 if wet else OPEN, False)
-
-
-def _ring(w: Whole, variant: str) -> str:
+def _ring(w: StandinDevice, variant: str) -> str:
     if "charge_part" in w.faults:
-        return "open" if w.part_open else "short"
+        return "open" if w.parts.part_open else "short"
     if "charge_ic_leak" in w.faults:
-        return w.line(420, w.ic_leak, False)
+        return w.line(420, w.parts.ic_leak, False)
     if "charge_ic_fault" in w.faults and _chance(w, 0.2):
         return "low"
-    if "rail_short" in w.faults and w.rail_ohm < 20:
+    if "rail_short" in w.faults and w.parts.rail_ohm < 20:
         return "low"
     return "low" if _chance(w, 0.03) else "in_band"
 
 
-def _power_up(w: Whole, variant: str) -> str:
+def _power_up(w: StandinDevice, variant: str) -> str:
     return "starts" if w.starts() else "dead"
 
 
-def _data_link(w: Whole, variant: str) -> str:
+def _data_link(w: StandinDevice, variant: str) -> str:
     blocked = {
         "port_ic_fault": 0.85,
         "ic_unpaired": 0.9,
@@ -233,12 +224,12 @@ def _data_link(w: Whole, variant: str) -> str:
     return "silent" if silent else "recognised"
 
 
-def _report(w: Whole, variant: str) -> str:
-    odd = ("battery_worn" in w.faults and w.report_odd) or ("battery_sense" in w.faults and _chance(w, 0.55))
+def _report(w: StandinDevice, variant: str) -> str:
+    odd = ("battery_worn" in w.faults and w.parts.report_odd) or ("battery_sense" in w.faults and _chance(w, 0.55))
     return "erratic" if odd or _chance(w, 0.03) else "plausible"
 
 
-def _wireless(w: Whole, variant: str) -> str:
+def _wireless(w: StandinDevice, variant: str) -> str:
     beyond = {
         "charge_ic_fault",
         "charge_ic_leak",
@@ -253,11 +244,11 @@ def _wireless(w: Whole, variant: str) -> str:
     return "none" if w.faults & beyond and _chance(w, 0.85) else "none" if _chance(w, 0.05) else "charges"
 
 
-_GRADED: dict[str, Callable[[Whole, str], str]] = {
+_GRADED: dict[str, Callable[[StandinDevice, str], str]] = {
     "charger_current": _current,
     "plug_flip": lambda w, _: (
         "one_side"
-        if w.one_side and "port_worn" in w.faults
+        if w.parts.one_side and "port_worn" in w.faults
         else "one_side"
         if ("port_fouled" in w.faults and _chance(w, 0.15))
         else "same"
@@ -309,10 +300,10 @@ _GRADED: dict[str, Callable[[Whole, str], str]] = {
     "part_lift": lambda w, _: (
         "recovers"
         if "input_short" in w.faults
-        or ("charge_part" in w.faults and not w.part_open)
+        or ("charge_part" in w.faults and not w.parts.part_open)
         or ("rail_short" in w.faults and _chance(w, 0.4))
         else "still_low"
     ),
-    "lift_port_ic": lambda w, _: "recovers" if "port_ic_fault" in w.faults and w.port_lines_low else "still_low",
+    "lift_port_ic": lambda w, _: "recovers" if "port_ic_fault" in w.faults and w.parts.port_lines_low else "still_low",
     "lift_charge_ic": lambda w, _: "recovers" if "charge_ic_leak" in w.faults else "still_low",
 }

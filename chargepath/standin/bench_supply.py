@@ -1,7 +1,7 @@
-"""A simulated bench supply with a simulated cell on it, and a thermocouple on the cell; both misbehave on request.
+"""A simulated bench supply, on the cell of the bench's device or on its board in the cell's place, and a thermocouple
+on the cell; both misbehave on request.
 
-The supply speaks lines in the style of SCPI (docs/instrument-protocols.md). The cell is its own: a line of volts with a
-bend near empty, ohms, heat; nothing of it is taken from the desk that reckons with cells.
+The supply speaks lines in the style of SCPI (docs/instrument-protocols.md).
 """
 
 from __future__ import annotations
@@ -9,61 +9,29 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 
+from chargepath.standin.bench import StandinBench
+from chargepath.standin.cell import ROOM_C, StandinCell
+from chargepath.standin.device import SUPPLIED_V, UNPLUGGED
+from chargepath.standin.faults import BY_NAME
+
 NAME = "rainfront,bench supply,simulated,1"
 MISBEHAVIOURS = ("none", "overshoot", "stuck", "silent", "garbage", "hot", "short", "open")
-PARTS = ("display", "camera", "sub_board", "other")
-SMALL_A = 0.0015
-ROOM_C = 22.0
-
-
-class StandinCell:
-    """A cell: share of charge, capacity [Ah], ohms, temperature [°C]."""
-
-    def __init__(self, volts: float = 3.1, capacity_ah: float = 3.0) -> None:
-        self.capacity_ah, self.ohms, self.temp_c = capacity_ah, 0.06 * 3.0 / capacity_ah, ROOM_C
-        self.share = self._share(volts)
-
-    @staticmethod
-    def _share(volts: float) -> float:
-        if volts < 3.0:
-            return -0.012 * (3.0 - volts)
-        return 0.08 * (volts - 3.0) / 0.5 if volts < 3.5 else 0.08 + 0.92 * (volts - 3.5) / 0.7
-
-    def rest(self) -> float:
-        """Volts at rest."""
-        if self.share < 0:
-            return 3.0 + self.share / 0.012
-        return 3.0 + 0.5 * self.share / 0.08 if self.share < 0.08 else 3.5 + 0.7 * (self.share - 0.08) / 0.92
-
-    def step(self, amps: float, seconds: float, warms: float = 0.0) -> None:
-        """Take current for a while."""
-        self.share += amps * seconds / 3600 / self.capacity_ah
-        heat = amps * amps * self.ohms + warms
-        self.temp_c += seconds * (heat - 0.25 * (self.temp_c - ROOM_C)) / 45.0
-
-
-class StandinBoard:
-    """A board without its battery whose standing draw one part takes: what each plugged part takes [A]."""
-
-    def __init__(self, guilty: str, amps: float) -> None:
-        self.takes = dict.fromkeys(PARTS, SMALL_A)
-        self.takes[guilty] += amps
-        self.own = SMALL_A
-
-    def draws(self) -> float:
-        """What flows now [A]."""
-        return self.own + sum(self.takes.values())
+CLIPS = ("cell", "board")
 
 
 class StandinSupply:
-    """A supply with one channel; a cell is on it, or a board."""
+    """A supply with one channel, clipped to the cell of the bench's device, or to its board."""
 
-    def __init__(self) -> None:
-        self.cell = StandinCell()
-        self.board: StandinBoard | None = None
+    def __init__(self, bench: StandinBench | None = None) -> None:
+        self.bench, self.clipped = bench or StandinBench(), "cell"
         self.volts, self.amps, self.on, self.connected = 0.0, 0.0, False, True
         self.misbehaves, self.speed = "none", 1.0
         self._errors: list[str] = []
+
+    @property
+    def cell(self) -> StandinCell:
+        """The cell of the device on the bench."""
+        return self.bench.cell
 
     def tick(self, seconds: float) -> None:
         """Let time pass."""
@@ -77,8 +45,8 @@ class StandinSupply:
             left -= step
 
     def _measured(self) -> tuple[float, float]:
-        if self.board is not None:
-            return (self.volts or 3.8, self.board.draws())
+        if self.clipped == "board":
+            return (self.volts or SUPPLIED_V, self.bench.draws())
         if not self.connected or self.misbehaves == "open":
             return (self.volts if self.on else 0.0), 0.0
         rest = self.cell.rest()
@@ -123,6 +91,9 @@ class StandinSupply:
             "MEAS:CURR?": f"{amps:.4f}",
             "SYST:ERR?": self._errors.pop(0) if self._errors else '0,"No error"',
             "SIM:MISB?": self.misbehaves,
+            "SIM:DEVICE?": self.bench.name,
+            "SIM:DEVICES?": json.dumps(dict(BY_NAME)),
+            "SIM:CLIP?": self.clipped,
             "SIM:SPEED?": f"{self.speed:g}",
         }
         if head not in found:
@@ -136,7 +107,8 @@ class StandinSupply:
             "CURR": lambda text: self._set("amps", text, 10.0),
             "OUTP": self._switch,
             "SIM:CELL": self._put_cell,
-            "SIM:BOARD": self._put_board,
+            "SIM:DEVICE": self._put_device,
+            "SIM:CLIP": self._clip,
             "SIM:UNPLUG": self._unplug,
             "SIM:MISB": self._misbehave,
             "SIM:SPEED": lambda text: self._set("speed", text, 1000.0),
@@ -158,19 +130,22 @@ class StandinSupply:
 
     def _put_cell(self, text: str) -> None:
         volts, capacity = (float(part) for part in text.split(","))
-        self.cell, self.on, self.misbehaves = StandinCell(volts, capacity / 1000), False, "none"
-        self.board = None
+        self.bench.device.cell = StandinCell(volts, capacity / 1000)
+        self.clipped, self.on, self.misbehaves = "cell", False, "none"
 
-    def _put_board(self, text: str) -> None:
-        guilty, amps = text.split(",")
-        if guilty not in PARTS:
-            raise ValueError(guilty)
-        self.board = StandinBoard(guilty, float(amps))
+    def _put_device(self, text: str) -> None:
+        if self.bench.command({"device": text}):
+            raise ValueError(text)
+
+    def _clip(self, text: str) -> None:
+        if text not in CLIPS:
+            raise ValueError(text)
+        self.clipped, self.on = text, False
 
     def _unplug(self, text: str) -> None:
-        if self.board is None or text not in self.board.takes:
+        if self.clipped != "board" or text not in UNPLUGGED:
             raise ValueError(text)
-        self.board.takes[text] = 0.0
+        self.bench.unplugged.add(text)
 
     def _misbehave(self, text: str) -> None:
         if text not in MISBEHAVIOURS:

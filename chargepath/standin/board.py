@@ -8,6 +8,7 @@ reading.
 from __future__ import annotations
 
 import math
+from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -15,27 +16,39 @@ import numpy as np
 from chargepath.electrical.junction import Junction
 from chargepath.knowledge.pinmaps import PinMap
 from chargepath.standin.circuit import Circuit
-from chargepath.standin.faults import GOOD
+from chargepath.standin.device import StandinDevice
+from chargepath.standin.faults import OPEN
+from chargepath.standin.feed import SOURCE_V
+from chargepath.standin.parts import BRIDGE_OHM, CARRIER_LEAK_OHM, WATER_OHM, beside
 
 SIGNAL_GROUPS = ("data", "control", "sideband")
-# Fault (see faults.py) to the station where it sits.
-BOARD_FAULTS = {
-    "port_worn": "port",
-    "port_fouled": "port",
-    "carrier_fault.open": "carrier",
-    "carrier_fault.leak": "carrier",
-    "link_loose": "link",
-    "guard_open": "guard",
-    "input_short": "guard",
-    "port_ic_fault": "port_ic",
-    "charge_ic_leak": "charge_ic",
-    "charge_part": "charge_ic",
-    "rail_short": "board",
-    "battery_sense": "battery_link",
-}
+# Devices whose fault a whole sheet of probed lines should find.
+ON_LINES = (
+    "port_worn.contacts",
+    "port_fouled.residue",
+    "port_joint.open",
+    "carrier_fault.open",
+    "carrier_fault.leak",
+    "carrier_fault.data",
+    "link_loose.power",
+    "link_loose.data",
+    "guard_open",
+    "input_short.hard",
+    "input_short.leak",
+    "port_ic_fault.lines",
+    "charge_ic_leak.input",
+    "charge_part.open",
+    "charge_part.short",
+    "rail_short.hard",
+    "rail_short.leak",
+    "battery_sense.open",
+    "battery_sense.leak",
+)
+# The rungs of a ladder to the nodes of the charge path; the source's own resistance without its cable [ohm].
+RUNGS = {"plug": "plug", "carrier": "port", "link": "link", "guard": "guard", "charge_ic": "guard"}
+SUPPLY_OHM = 0.02
 RING = ("vin", "cin", "mid", "sw", "inductor", "sys", "sense_in", "sense", "sense_out", "vbat")
 SENSE = ("data", "clock", "ntc", "ident")
-OPEN = math.inf
 
 
 @dataclass(frozen=True)
@@ -90,38 +103,33 @@ class BoardModel:
 
 @dataclass
 class Board:
-    """One device of a model, with at most one fault.
+    """The lines of one device, built as its model is.
 
     Attributes
     ----------
     model : BoardModel
-    seed : int
-    fault : str
-        A key of `BOARD_FAULTS`, or 'good'.
+    device : StandinDevice
+        What is wrong with it and how; which pins and lines that hits is drawn here, from its seed.
     lifted : set of str
         Chips that have been taken off: 'port_ic', 'charge_ic'.
 
     """
 
     model: BoardModel
-    seed: int
-    fault: str = GOOD
+    device: StandinDevice
     lifted: set[str] = field(default_factory=set)
     leaks: dict[str, float] = field(default_factory=dict)
     breaks: dict[str, float] = field(default_factory=dict)
-    _noise: np.random.Generator = field(default_factory=np.random.default_rng)
 
     def __post_init__(self) -> None:
-        self._rng = np.random.default_rng([self.model.seed, self.seed, 5])
-        self._noise = np.random.default_rng([self.model.seed, self.seed, 9])
+        seed, faults = self.device.seed, self.device.faults
+        self._rng = np.random.default_rng([self.model.seed, seed, 5])
+        self._noise = np.random.default_rng([self.model.seed, seed, 9])
         self._spread = {name: float(self._rng.normal(0, 0.16)) for name in sorted(self.model.readings)}
-        if self.fault != GOOD:
-            getattr(self, f"_put_{self.fault.replace('.', '_')}")()
-
-    @property
-    def station(self) -> str:
-        """Where the fault sits."""
-        return BOARD_FAULTS.get(self.fault, "")
+        self._put_port(faults)
+        self._put_carrier_and_link(faults)
+        self._put_chips(faults)
+        self._put_battery_side(faults)
 
     def _signals(self) -> list[str]:
         nets = self.model.pins.nets.values()
@@ -137,61 +145,70 @@ class Board:
         count = int(self._rng.integers(low, high + 1))
         return [str(name) for name in self._rng.choice(names, min(count, len(names)), replace=False)]
 
-    def _put_port_worn(self) -> None:
-        fitted = [pin for pin in self.model.pins.pins if self.model.pins.pin[pin] not in self.model.unfitted]
-        for pin in self._some(fitted, 1, 4):
-            self.breaks[f"pin {pin}"] = OPEN if self._rng.random() < 0.75 else self._ohms(300, 20_000)
+    def _put_port(self, faults: AbstractSet[str]) -> None:
+        parts, power, pin = self.device.parts, self._power(), self.model.pins.pin
+        mine = [name for name in pin if pin[name] == power]
+        for name in mine:
+            self.breaks[f"pin {name}"] = self.device.joints(faults) * len(mine)
+        others = [name for name in pin if pin[name] != power and pin[name] not in self.model.unfitted]
+        for fault in sorted({"port_worn", "port_joint", "torn_pad"} & self.device.opened):
+            for name in self._some(others, 1, 1 if fault == "torn_pad" else 4):
+                self.breaks[f"pin {name}"] = OPEN if self._rng.random() < 0.75 else self._ohms(300, 20_000)
+        if "port_fouled" in faults and parts.corroded and parts.residue:
+            nets = [*self._signals(), power]
+            start = int(self._rng.integers(0, len(nets)))
+            for step in range(int(self._rng.integers(2, 6))):
+                self._leaks_at(f"{nets[(start + step) % len(nets)]} pads", self._ohms(80, 1500))
+        if "solder_bridge" in faults:
+            net = power if parts.bridge_power else self._some(self._signals(), 1, 1)[0]
+            self._leaks_at(f"{net} pads", BRIDGE_OHM)
 
-    def _put_port_fouled(self) -> None:
-        nets = [*self._signals(), self._power()]
-        start = int(self._rng.integers(0, len(nets)))
-        count = int(self._rng.integers(2, 6))
-        for step in range(min(count, len(nets))):
-            self.leaks[f"{nets[(start + step) % len(nets)]} pads"] = self._ohms(80, 1500)
+    def _put_carrier_and_link(self, faults: AbstractSet[str]) -> None:
+        feed, power = self.device.feed(), self._power()
+        self.breaks[f"{power} carrier"], self.breaks[f"{power} link"] = feed.carrier, feed.link
+        if "carrier_fault" in faults and self.device.parts.carrier_leaks:
+            self._leaks_at(f"{power} pads", CARRIER_LEAK_OHM)
+        if "carrier_fault" in self.device.opened:
+            self.breaks[f"{self._some(self._signals(), 1, 1)[0]} carrier"] = OPEN
+        if {"link_loose", "link_damaged", "spring_contacts"} & self.device.opened:
+            for net in self._some(self._signals(), 2, 9):
+                self.breaks[f"{net} link"] = OPEN
 
-    def _put_carrier_fault_open(self) -> None:
-        net = self._some([*self._signals(), self._power()], 1, 1)[0]
-        self.breaks[f"{net} carrier"] = OPEN
+    def _put_chips(self, faults: AbstractSet[str]) -> None:
+        parts = self.device.parts
+        if "guard_open" in faults:
+            self.breaks["guard"] = OPEN
+        if "input_short" in faults:
+            self._leaks_at(f"{self._power()} board_in", parts.input_leak)
+        if "port_ic_fault" in faults and parts.port_lines_low:
+            for net in self._some(self._signals(), 1, 4):
+                self._leaks_at(f"{net} chip", parts.port_leak)
+        if "charge_ic_leak" in faults:
+            self._leaks_at("vin" if parts.leak_on_input else "vbat", parts.ic_leak)
+            if parts.leak_on_input and self._rng.random() < 0.6:
+                self._leaks_at("mid", self._ohms(0.5, 500))
+        if "charge_part" in faults and parts.part_open:
+            self.breaks[self._some(["inductor", "sense"], 1, 1)[0]] = OPEN
+        elif "charge_part" in faults:
+            self._leaks_at("mid", self._ohms(0.1, 5))
 
-    def _put_carrier_fault_leak(self) -> None:
-        net = self._some([*self._signals(), self._power()], 1, 1)[0]
-        self.leaks[f"{net} pads"] = self._ohms(0.3, 1200)
+    def _put_battery_side(self, faults: AbstractSet[str]) -> None:
+        parts = self.device.parts
+        water = parts.water_hits if "liquid_damage" in faults else ""
+        if "rail_short" in faults:
+            self._leaks_at("sys", parts.rail_ohm)
+        if water == "rail":
+            self._leaks_at("sys", WATER_OHM)
+        if water == "sense" or "battery_sense" in faults:
+            name = self._some(list(SENSE), 1, 1)[0]
+            if "battery_sense" in faults and parts.sense_open:
+                self.breaks[name] = OPEN
+            else:
+                self._leaks_at(name, self._ohms(0.5, 300))
 
-    def _put_link_loose(self) -> None:
-        for net in self._some([*self._signals(), self._power()], 2, 9):
-            self.breaks[f"{net} link"] = OPEN
-
-    def _put_guard_open(self) -> None:
-        self.breaks["guard"] = OPEN
-
-    def _put_input_short(self) -> None:
-        self.leaks[f"{self._power()} board_in"] = self._ohms(0.2, 300)
-
-    def _put_port_ic_fault(self) -> None:
-        for net in self._some(self._signals(), 1, 4):
-            self.leaks[f"{net} chip"] = self._ohms(0.5, 1200)
-
-    def _put_charge_ic_leak(self) -> None:
-        self.leaks["vin"] = self._ohms(0.5, 500)
-        if self._rng.random() < 0.6:
-            self.leaks["mid"] = self._ohms(0.5, 500)
-
-    def _put_charge_part(self) -> None:
-        kind = self._some(["inductor", "sense", "mid"], 1, 1)[0]
-        if kind == "mid":
-            self.leaks["mid"] = self._ohms(0.1, 5)
-        else:
-            self.breaks[kind] = OPEN
-
-    def _put_rail_short(self) -> None:
-        self.leaks["sys"] = self._ohms(0.05, 60)
-
-    def _put_battery_sense(self) -> None:
-        name = self._some(list(SENSE), 1, 1)[0]
-        if self._rng.random() < 0.6:
-            self.breaks[name] = OPEN
-        else:
-            self.leaks[name] = self._ohms(0.5, 300)
+    def _leaks_at(self, key: str, ohms: float) -> None:
+        """Put a leak to ground [ohm] beside one that is there."""
+        self.leaks[key] = beside(self.leaks.get(key, OPEN), ohms)
 
     def _part(self, name: str, fallback: str = "") -> Junction:
         """A junction of this very board."""
@@ -242,7 +259,7 @@ class Board:
         if "charge_ic" not in self.lifted:
             for node in ("vin", "mid", "sw"):
                 circuit.junction(node, "gnd", self._part(node))
-        for node in ("vin", "mid", "sys"):
+        for node in ("vin", "mid", "sys", "vbat"):
             if not (node in ("vin",) and "charge_ic" in self.lifted):
                 self._leak(circuit, node, node)
 
@@ -293,29 +310,12 @@ class Board:
         self._leak(circuit, "board_in", f"{self._power()} board_in")
         return circuit.solve(name, meter.test_ma / 1000)[name]
 
-    def ladder(self, amps: float = 1.0) -> tuple[dict[str, float], float]:
-        """Volts at every rung with a charger plugged in, and the current that flows [V], [A]."""
-        power = self._power()
-        contacts = [pin for pin, net in self.model.pins.pin.items() if net == power]
-        through = sum(1 / (0.03 + self.breaks.get(f"pin {pin}", 0.0)) for pin in contacts)
-        ohms = {
-            "plug": 0.12,
-            "carrier": 1 / through if through > 0 else OPEN,
-            "link": 0.05 + self.breaks.get(f"{power} carrier", 0.0) + self.breaks.get(f"{power} link", 0.0),
-            "guard": 0.06 + self.breaks.get("guard", 0.0),
-            "charge_ic": 0.015,
-        }
-        leaks = {"carrier": f"{power} pads", "link": f"{power} board_in", "charge_ic": "vin"}
-        circuit = Circuit()
-        circuit.supply("source", 5.1, 0.02)
-        before = "source"
-        for rung, value in ohms.items():
-            circuit.resistor(before, rung, value)
-            self._leak(circuit, rung, leaks.get(rung, ""))
-            before = rung
-        idle = circuit.solve()
-        draws = amps if idle["charge_ic"] > 4.3 and self.fault not in ("charge_ic", "charge_part") else 0.0
-        volts = circuit.solve("charge_ic", -draws)
-        flows = (5.1 - volts["source"]) / 0.02
-        shown = {rung: round(volts[rung] + float(self._noise.normal(0, 0.004)), 2) for rung in ("source", *ohms)}
-        return {rung: max(value, 0.0) for rung, value in shown.items()}, round(max(flows, 0.0), 2)
+    def ladder(self) -> tuple[dict[str, float], float]:
+        """Volts at every rung with the shop's charger plugged in, and the current that flows [V], [A]."""
+        feed = self.device.feed()
+        drawn = self.device.amps() if feed.able else 0.0
+        flows = feed.flows(drawn)
+        volts = {"source": SOURCE_V - flows * SUPPLY_OHM}
+        volts |= {rung: feed.volts(at, drawn) for rung, at in RUNGS.items()}
+        shown = {rung: round(value + float(self._noise.normal(0, 0.004)), 2) for rung, value in volts.items()}
+        return {rung: max(value, 0.0) for rung, value in shown.items()}, round(flows, 2)

@@ -10,6 +10,7 @@ from chargepath.grading.locate import Observation, ladder_weights
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.pinmaps import CONTINUITY, Net, PinMap
 from chargepath.standin.board import RING, SENSE, Board, BoardModel, DiodeMeter
+from chargepath.standin.device import StandinDevice
 
 GOOD_BOARDS = 6
 Probe = tuple[str, str, Net]
@@ -36,7 +37,7 @@ def references_of(
     model: BoardModel, meter: DiodeMeter, rows: list[Probe], first_seed: int = 90_000
 ) -> dict[tuple[str, str, str], Reference]:
     """References from good boards of the model, by place, pin and net."""
-    boards = [Board(model, first_seed + k) for k in range(GOOD_BOARDS)]
+    boards = [Board(model, StandinDevice.broken(seed=first_seed + k)) for k in range(GOOD_BOARDS)]
     return {
         (place, pin, net.id): summarise([board.diode(place, pin, net.id, meter) for board in boards])
         for place, pin, net in rows

@@ -15,8 +15,9 @@ from chargepath.electrical.junction import Junction
 from chargepath.standin.circuit import Circuit
 
 SOURCE_V, STARTS_V, HOLDS_V = 5.1, 4.0, 4.35
-# A charger that is shorted gives no more than this [A]; a meter in diode mode drives 1 mA and shows no more than 2 V.
-FOLDED_A, TEST_A, SHOWN_V, PROBE_A = 0.4, 1e-3, 2.0, 0.05
+# A charger that is shorted tries again every so many seconds, and gives no more than this on average [A]; a meter in
+# diode mode drives 1 mA and shows no more than 2 V.
+FOLDS_EVERY_S, FOLDED_A, TEST_A, SHOWN_V, PROBE_A = 2.0, 0.4, 1e-3, 2.0, 0.05
 PATH = ("port", "carrier", "link", "guard")
 
 
@@ -52,9 +53,34 @@ class Feed:
         return made.solve("guard", -amps)
 
     @cached_property
+    def _unlimited(self) -> dict[str, float]:
+        """Volts of every node while the chip draws nothing, from a source that gives whatever is taken [V]."""
+        return self._powered(0.0)
+
+    @cached_property
+    def folds(self) -> bool:
+        """Whether more is taken than the source gives while the chip draws nothing: it folds back."""
+        return self._unlimited["guard"] < STARTS_V and self._taken > self.source_amps
+
+    @property
+    def _taken(self) -> float:
+        return (SOURCE_V - self._unlimited["plug"]) / self.source_ohm
+
+    @cached_property
+    def load(self) -> float:
+        """What the source looks into while the chip draws nothing [ohm]."""
+        return self._unlimited["plug"] / max(self._taken, 1e-9)
+
+    @cached_property
+    def wasted(self) -> float:
+        """What flows on average while the chip draws nothing [A]."""
+        return min(FOLDED_A, self.source_amps) if self.folds else self._taken
+
+    @cached_property
     def idle(self) -> dict[str, float]:
         """Volts of every node while the chip draws nothing [V]."""
-        return self._powered(0.0)
+        share = self.wasted / self._taken if self.folds else 1.0
+        return {name: volts * share for name, volts in self._unlimited.items()}
 
     @cached_property
     def able(self) -> float:
@@ -64,10 +90,9 @@ class Feed:
         ohms = (self.idle["guard"] - self._powered(PROBE_A)["guard"]) / PROBE_A
         return min(self.source_amps, max(self.idle["guard"] - HOLDS_V, 0.0) / ohms)
 
-    @cached_property
-    def wasted(self) -> float:
-        """What flows while the chip draws nothing [A]."""
-        return min((SOURCE_V - self.idle["plug"]) / self.source_ohm, FOLDED_A)
+    def flows(self, amps: float) -> float:
+        """What flows from the source while the chip draws so much [A]."""
+        return max((SOURCE_V - self.volts("plug", amps)) / self.source_ohm, 0.0)
 
     def volts(self, at: str, amps: float) -> float:
         """Volts behind a stretch with a current drawn by the chip [V]."""

@@ -7,33 +7,34 @@ from typing import Any
 
 import numpy as np
 
-from chargepath.standin.device import DIRECTIONS, FAULTS, SHOP, WEAK, Device
+from chargepath.standin.bench import StandinBench
+from chargepath.standin.device import DIRECTIONS
+from chargepath.standin.faults import BY_NAME
 
 RATE = 10.0
 NAME, VERSION = "rainfront-meter", 1
 
 
 class StandinMeter:
-    """A meter with a device on it: `hello` once, `sample` for each tick, `command` for each line that comes in."""
+    """A meter with the bench's device on it: `hello` once, `sample` for each tick, `command` for each line."""
 
-    def __init__(self, rate: float = RATE, seed: int = 1) -> None:
-        self.rate, self.seed = rate, seed
-        self.device = Device(seed=seed)
+    def __init__(self, bench: StandinBench | None = None, rate: float = RATE, seed: int = 1) -> None:
+        self.bench, self.rate = bench or StandinBench(), rate
         self._now = 0.0
         self._rng = np.random.default_rng(seed)
 
     def hello(self) -> str:
         """The line that greets a client."""
         about = {"hello": NAME, "version": VERSION, "rate": self.rate, "simulated": True}
-        return json.dumps({**about, "devices": list(FAULTS), "leans": list(DIRECTIONS)})
+        return json.dumps({**about, "devices": dict(BY_NAME), "leans": list(DIRECTIONS), "device": self.bench.name})
 
     def sample(self) -> str:
         """Advance by one tick and return its line: seconds, volts, amps, data lines."""
-        volts, amps = self.device.step(1 / self.rate)
+        volts, amps = self.bench.device.step(1 / self.rate)
         self._now += 1 / self.rate
         amps = max(amps + float(self._rng.normal(0, 0.003)), 0.0) if amps else 0.0
         volts += float(self._rng.normal(0, 0.004))
-        lines = 2.7 if self.device.plugged else 0.0
+        lines = 2.7 if self.bench.device.plugged else 0.0
         return json.dumps(
             {"t": round(self._now, 3), "v": round(volts, 3), "a": round(amps, 3), "dp": lines, "dm": lines}
         )
@@ -51,28 +52,22 @@ class StandinMeter:
 
     def _apply(self, data: dict[str, Any]) -> tuple[str, Any] | None:
         if "device" in data:
-            if data["device"] not in FAULTS:
-                return "unknown device", list(FAULTS)
-            percent = data.get("percent", 40)
-            if isinstance(percent, bool) or not isinstance(percent, int | float) or not 0 <= percent <= 100:
-                return "percent is not possible", "0 to 100"
-            self.device = Device(fault=data["device"], percent=float(percent), seed=self.seed)
+            return self.bench.command(data)
+        device, act = self.bench.device, data.get("do")
+        if act == "lean" and data.get("to") in DIRECTIONS:
+            device.lean = data["to"]
             return None
         changes: dict[str, dict[str, Any]] = {
             "plug": {"plugged": True},
             "unplug": {"plugged": False},
-            "flip": {"flipped": not self.device.flipped},
+            "flip": {"flipped": not device.flipped},
             "on": {"powered": True},
             "off": {"powered": False},
-            "shop_charger": {"charger": SHOP},
-            "weak_charger": {"charger": WEAK},
+            "shop_charger": {"charger": "shop"},
+            "own_charger": {"charger": "own"},
         }
-        act = data.get("do")
-        if act == "lean" and data.get("to") in DIRECTIONS:
-            self.device.lean = data["to"]
-            return None
         if act not in changes:
             return "unknown command", [*changes, {"do": "lean", "to": list(DIRECTIONS)}]
         for name, value in changes[act].items():
-            setattr(self.device, name, value)
+            setattr(device, name, value)
         return None

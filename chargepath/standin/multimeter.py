@@ -8,35 +8,38 @@ from collections.abc import Callable
 from typing import Any
 
 from chargepath.knowledge.pinmaps import PinMap
-from chargepath.standin.board import BOARD_FAULTS, Board, BoardModel, DiodeMeter
-from chargepath.standin.faults import GOOD
+from chargepath.standin.bench import StandinBench
+from chargepath.standin.board import Board, BoardModel, DiodeMeter
+from chargepath.standin.faults import BY_NAME
 
 RATE, SETTLE = 10.0, 3
 NAME, VERSION = "rainfront-multimeter", 1
 
 
 class StandinMultimeter:
-    """A multimeter in diode mode with a simulated board under its probe.
+    """A multimeter in diode mode with the board of the bench's device under its probe.
 
     Parameters
     ----------
     pins : callable
         Pin map of an id, None where there is none.
     model_seed : int
-        Which invented model the boards are of.
+        Which invented model the board is of.
+    bench : StandinBench, optional
 
     """
 
-    def __init__(self, pins: Callable[[str], PinMap | None], model_seed: int = 700) -> None:
-        self.pins, self.model_seed = pins, model_seed
+    def __init__(
+        self, pins: Callable[[str], PinMap | None], bench: StandinBench | None = None, model_seed: int = 700
+    ) -> None:
+        self.pins, self.model_seed, self.bench = pins, model_seed, bench or StandinBench()
         self.meter = DiodeMeter()
-        self.fault, self.seed = GOOD, 1
         self._now, self._target, self._since = 0.0, math.inf, 0
 
     def hello(self) -> str:
         """The line that greets a client."""
         about = {"hello": NAME, "version": VERSION, "mode": "diode", "test_ma": self.meter.test_ma, "simulated": True}
-        return json.dumps({**about, "boards": [GOOD, *BOARD_FAULTS]})
+        return json.dumps({**about, "devices": dict(BY_NAME), "device": self.bench.name})
 
     def sample(self) -> str:
         """Advance by one tick and return its line: seconds and millivolts, or overrange."""
@@ -57,31 +60,27 @@ class StandinMultimeter:
         if not isinstance(data, dict):
             return json.dumps({"error": "not an object", "allowed": "one JSON object a line"})
         problem = self._apply(data)
-        return json.dumps({"error": problem} if problem else {"ok": True})
+        return json.dumps({"error": problem[0], "allowed": problem[1]} if problem else {"ok": True})
 
-    def _apply(self, data: dict[str, Any]) -> str:
-        if "board" in data:
-            if data["board"] not in (GOOD, *BOARD_FAULTS):
-                return f"unknown board; allowed: {', '.join((GOOD, *BOARD_FAULTS))}"
-            self.fault = str(data["board"])
-            self.seed = int(data["seed"]) if isinstance(data.get("seed"), int) else 1
+    def _apply(self, data: dict[str, Any]) -> tuple[str, Any] | None:
+        if "device" in data:
             self._target = math.inf
-            return ""
+            return self.bench.command(data)
         touch = data.get("touch")
         if not isinstance(touch, dict):
-            return "unknown command; allowed: board, touch"
+            return "unknown command", ["device", "touch"]
         self._since = 0
         try:
             self._target = self._read(touch)
         except (KeyError, ArithmeticError):
             self._target = math.inf
-            return "there is no such pin on the simulated board"
-        return ""
+            return "there is no such pin on the simulated board", "a pin of the map, at one of its places"
+        return None
 
     def _read(self, touch: dict[str, Any]) -> float:
         map_id, place, pin = str(touch["map"]), str(touch["place"]), str(touch["pin"])
         found, port = self.pins(map_id), self.pins("usb_c")
         if found is None or port is None:
             raise KeyError(map_id)
-        board = Board(BoardModel.invent(self.model_seed, port), self.seed, self.fault)
+        board = Board(BoardModel.invent(self.model_seed, port), self.bench.device)
         return board.diode(place, pin, found.pin[pin], self.meter)

@@ -9,7 +9,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from chargepath.standin.answers import _report, answer
-from chargepath.standin.whole import Whole
+from chargepath.standin.device import StandinDevice
 
 # How often a plug that is leant once shows the looseness of a device that drops out whenever it is moved; leans of one
 # way round at each item.
@@ -57,13 +57,13 @@ class Proved:
 
     Attributes
     ----------
-    whole : Whole
+    whole : StandinDevice
     slip : str
         A slip that was made, '' for none.
 
     """
 
-    whole: Whole
+    whole: StandinDevice
     slip: str = ""
     _numbers: dict[str, float] = field(default_factory=dict)
 
@@ -84,7 +84,7 @@ class Proved:
         return {}, slipped or _ANSWERS.get(item, _good)(self.whole)
 
     def _slipped(self, item: str) -> str:
-        roll = float(self.whole._rng.random())
+        roll = float(self.whole.rng.random())
         for shown, chance in SLIPS.get(self.slip, {}).get(item, ()):
             if roll < chance:
                 return shown
@@ -93,22 +93,23 @@ class Proved:
 
     def _read(self, item: str, slipped: str) -> dict[str, float]:
         w, amps = self.whole, self.whole.amps()
-        noise = float(w._rng.normal(1, 0.01))
+        noise = float(w.rng.normal(1, 0.01))
         if item == "current":
             amps = {"none": 0.0, "trickle": 0.08, "low": 0.4}.get(slipped, amps)
             self._numbers |= {"amps": max(amps * noise, 0.0), "volts": 5.05}
             return {name: self._numbers[name] for name in ("amps", "volts")}
         if item == "percent":
-            self._numbers["percent_first"] = round(max(w.charge_percent, 1.0))
+            self._numbers["percent_first"] = round(max(w.percent, 1.0))
             return dict(self._numbers)
         amps = self._numbers.get("amps", amps)
         if item == "flip":
-            off = slipped == "one_side" or w._one_way(frozenset())
+            off = slipped == "one_side" or w.one_way()
             return {"amps_flipped": 0.0 if off else amps * noise}
         if item == "own":
             return {"amps_own": min(w.amps(shop=False), amps) * noise}
         if item == "off":
-            return {"amps_off": (1.35 if "software_state" in w.faults and w.starts() else amps) * noise}
+            asked = w.amps({"software_state"}) if "software_state" in w.faults and w.starts() else amps
+            return {"amps_off": asked * noise}
         if item == "fast":
             plain = w.faults & {"port_ic_fault", "ic_unpaired", "torn_pad", "solder_bridge"} or slipped
             boost = 1.0 if plain else 1.6 * 5 / 9
@@ -122,22 +123,18 @@ class Proved:
             return {"idle_amps": {"quiet": 0.004, "leaks": 0.05, "heavy": 0.5}[grade] * noise}
         if item == "cell":
             odd = slipped == "odd" or _report(w, "") == "erratic"
-            percent = float(w.charge_percent)
-            rest = 3.45 + 0.008 * percent - 0.000015 * percent**2
-            return {
-                "cell_volts": rest + (0.45 if odd and percent < 50 else -0.45 if odd else 0.0),
-                "cell_percent": percent,
-            }
+            wrong = 0.45 if w.percent < 50 else -0.45
+            return {"cell_volts": w.cell.rest() + (wrong if odd else 0.0), "cell_percent": w.percent}
         return self._rise(amps)
 
     def _rise(self, amps: float) -> dict[str, float]:
         """Ten minutes on the charger, the charge by the meter, and what the gauge makes of it."""
         w = self.whole
         charge = max(amps, 0.0) * 1000 * 10 / 60
-        size = 3400.0 if w.device.kind == "phone" else 7200.0
-        gained = 85 * charge / size * (0.3 if "liquid_damage" in w.faults and w.water_hits == "charge" else 1.0)
-        if "battery_worn" in w.faults and w.report_odd:
-            roll = w._rng.random()
+        starved = "liquid_damage" in w.faults and w.parts.water_hits == "charge"
+        gained = (0.3 if starved else 1.0) * 85 * charge / (w.cell.capacity_ah * 1000)
+        if "battery_worn" in w.faults and w.parts.report_odd:
+            roll = w.rng.random()
             gained = 0.0 if roll < STUCK else gained * 4 + 8 if roll < STUCK + JUMPED else gained
         first = self._numbers.get("percent_first", 1.0)
         return {
@@ -147,28 +144,28 @@ class Proved:
         }
 
 
-def _good(w: Whole) -> str:
+def _good(w: StandinDevice) -> str:
     return _FIRST
 
 
 _FIRST = "good"
 
 
-def _leans(w: Whole, times: int) -> bool:
+def _leans(w: StandinDevice, times: int) -> bool:
     """Whether one of so many leans makes the charge drop out."""
-    return any(w.drops() for _ in range(times)) or bool(w._rng.random() < 0.002 * times)
+    return any(w.drops() for _ in range(times)) or bool(w.rng.random() < 0.002 * times)
 
 
-def _start(w: Whole) -> str:
+def _start(w: StandinDevice) -> str:
     return "starts" if w.starts() and not w.flat else "dead"
 
 
-def _hot(w: Whole) -> str:
+def _hot(w: StandinDevice) -> str:
     inner = w.faults & {"charge_ic_leak", "rail_short", "input_short"}
-    return "hot_board" if inner and w._rng.random() < 0.6 else "cool"
+    return "hot_board" if inner and w.rng.random() < 0.6 else "cool"
 
 
-_ANSWERS: Mapping[str, Callable[[Whole], str]] = {
+_ANSWERS: Mapping[str, Callable[[StandinDevice], str]] = {
     "start": _start,
     "saved": lambda _: "saved",
     "heat": _hot,
@@ -181,6 +178,6 @@ _ANSWERS: Mapping[str, Callable[[Whole], str]] = {
 }
 
 
-def four_items(w: Whole) -> bool:
+def four_items(w: StandinDevice) -> bool:
     """Whether a device passes the proof of four items: current, turned over, shaken once, percent rising."""
-    return w.amps() >= 0.62 and not w._one_way(frozenset()) and not w.drops()
+    return w.amps() >= 0.62 and not w.one_way() and not w.drops()

@@ -17,10 +17,7 @@ from chargepath.case.entries import CheckEvent, TryEvent
 from chargepath.decision.acts import PROVE, REFER
 from chargepath.knowledge.book import HAND_OVER
 from chargepath.standin.answers import answer
-from chargepath.standin.board import BOARD_FAULTS
-from chargepath.standin.device import FAULTS
-from chargepath.standin.faults import GOOD
-from chargepath.standin.whole import Whole
+from chargepath.standin.device import StandinDevice
 from rainfront.counter import actions as counter
 from rainfront.counter.presenters import suggested
 from rainfront.demo.inside import play_inside
@@ -38,6 +35,8 @@ from rainfront.practice.adapters import Practice
 from rainfront.stock import actions as stock
 
 JOBS, DAYS, FIRST, MOST_ACTS = 310, 182, 61_000, 34
+# How often a minute on the meter is kept.
+RECORDED = 0.05
 # The workshop's models by kind, connector, carrier and coil, with what one is worth and how it is built.
 MODELS: dict[tuple[str, str, str, bool], tuple[str, int, tuple[str, ...]]] = {
     ("phone", "usb_c", "sub_board", False): ("Orvane D2 deck handheld", 160, ("port_fixing_screws",)),
@@ -76,7 +75,7 @@ class Player:
     lead: User
     now: datetime
     rng: Random = field(default_factory=lambda: Random(1907))  # noqa: S311
-    returning: list[tuple[datetime, Whole, Job]] = field(default_factory=list)
+    returning: list[tuple[datetime, StandinDevice, Job]] = field(default_factory=list)
 
     def run(self) -> int:
         """Play it all; how many jobs were made."""
@@ -99,14 +98,14 @@ class Player:
             made += 1
         return made
 
-    def _arrivals(self, begun: datetime) -> Iterator[tuple[datetime, Whole]]:
+    def _arrivals(self, begun: datetime) -> Iterator[tuple[datetime, StandinDevice]]:
         """Devices of the workshop's models, spread over the days, in working hours."""
         seed = FIRST
         days = sorted(self.rng.uniform(0, DAYS - 4) for _ in range(JOBS))
         for day in days:
             while True:
                 seed += 1
-                whole = Whole.arrive(seed)
+                whole = StandinDevice.arrive(seed)
                 device = whole.device
                 if (device.kind, device.connector, device.carrier, device.wireless) in MODELS:
                     break
@@ -126,7 +125,7 @@ class Player:
                 made.item.supplier = self.rng.choice(SUPPLIERS)
                 made.item.save(update_fields=["supplier"])
 
-    def _play(self, whole: Whole, at: datetime, earlier: Job | None) -> None:
+    def _play(self, whole: StandinDevice, at: datetime, earlier: Job | None) -> None:
         """One device from the counter to its end."""
         device, rng = whole.device, self.rng
         user = rng.choice(self.people)
@@ -143,7 +142,7 @@ class Player:
             "limit": Decimal(rng.choice((60, 80, 120))) if rng.random() < 0.15 else None,
             "complaint": "The same again." if earlier else rng.choice(COMPLAINTS),
             "history": list(whole.history),
-            "battery_percent": round(whole.charge_percent),
+            "battery_percent": round(whole.percent),
             "backup": rng.choice(("done", "none", "declined", "unknown")),
             "serial": f"{model[:2].upper()}{whole.seed}",
             "hurry": rng.random() < 0.1,
@@ -162,7 +161,7 @@ class _Job:
     """One job while it is played."""
 
     player: Player
-    whole: Whole
+    whole: StandinDevice
     job: Job
     user: User
     at: datetime
@@ -222,7 +221,7 @@ class _Job:
             amps = round(max(self.whole.amps() + rng.gauss(0, 0.004), 0.0), 2)
             values = {"amps": amps, "volts": round(5.05 + rng.gauss(0, 0.03), 2)}
             if self.whole.starts():
-                values["battery_percent"] = round(self.whole.charge_percent)
+                values["battery_percent"] = round(self.whole.percent)
             return CheckEvent(name, values=values)
         return CheckEvent(name, "", grade, signs)
 
@@ -315,25 +314,22 @@ class _Job:
         return {"amps": amps} | {name: round(amps * share, 2) for name, share in others.items()}
 
     def _record(self) -> None:
-        """A minute on the meter, where the stand-in knows the fault."""
-        fault = next(iter(self.wrong), GOOD) if len(self.wrong) < 2 else ""
-        if fault not in FAULTS or self.player.rng.random() > 0.09:
+        """A minute on the meter."""
+        if self.player.rng.random() > RECORDED:
             return
         acts = [[0, "plugged", False], [4, "plugged", True]]
-        raw = {"name": "Shop's charger", "fault": fault, "percent": round(self.whole.charge_percent), "seconds": 45}
-        keep_record(self.job, raw | {"seed": self.whole.seed, "acts": acts}, self.user, self.at)
+        raw = {"name": "Shop's charger", "percent": round(self.whole.percent), "seconds": 45, "acts": acts}
+        self.whole.charger = "shop"
+        keep_record(self.job, raw, self.user, self.at, self.whole)
         self._wait(1.5)
 
     def _sheet(self) -> None:
         """The port's contacts pin by pin, of the model that good boards are known of; once a job at most."""
-        fault = next(iter(self.wrong), GOOD)
-        known = self.job.model_name == SHEETS_OF and fault in (GOOD, *BOARD_FAULTS)
-        if not known or self.sheeted or self.player.rng.random() > 0.4:
+        if self.job.model_name != SHEETS_OF or self.sheeted or self.player.rng.random() > 0.4:
             return
         self.sheeted = True
         raw = {"map": "usb_c", "place": "contact", "revision": "B", "meter": "Bench meter", "board": 700}
-        raw |= {"seed": self.whole.seed % 900, "fault": fault}
-        play_inside(self.job, {"sheets": [raw]}, self.user, self.at)
+        play_inside(self.job, {"sheets": [raw]}, self.user, self.at, self.whole)
         self._wait(6)
 
     def _photo(self) -> None:

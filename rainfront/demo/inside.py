@@ -6,6 +6,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from chargepath.standin.board import RING, Board, BoardModel, DiodeMeter
+from chargepath.standin.device import StandinDevice
 from chargepath.standin.faults import GOOD
 from rainfront.demo.picture import draw_board
 from rainfront.inside import actions
@@ -29,7 +30,7 @@ def load_references(scenario: dict[str, Any], user: User, now: datetime) -> None
     for raw in scenario.get("good", ()):
         meter = meters[raw["meter"]]
         for k in range(raw["boards"]):
-            board = _board(raw, 200 + k)
+            board = _board(raw, StandinDevice.broken(GOOD, 200 + k))
             taken = (now - timedelta(days=30 * k + 3)).date()
             for map_id, place in raw["sheets"]:
                 details = {
@@ -42,10 +43,10 @@ def load_references(scenario: dict[str, Any], user: User, now: datetime) -> None
                 keep_readings(details, _readings(board, map_id, place, meter), user=user, now=now, taken=taken)
 
 
-def _board(raw: dict[str, Any], seed: int, fault: str = GOOD) -> Board:
+def _board(raw: dict[str, Any], device: StandinDevice) -> Board:
     port = find_map(raw.get("port", "usb_c"), KNOWN)
     assert port is not None
-    return Board(BoardModel.invent(raw["board"], port), seed, fault)
+    return Board(BoardModel.invent(raw["board"], port), device)
 
 
 def _readings(
@@ -58,10 +59,11 @@ def _readings(
     return [(pin, board.diode(place, pin, pins.pin[pin], used)) for pin in asked[:upto]]
 
 
-def play_inside(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:
-    """Sheets, a ladder and photos of one job."""
+def play_inside(job: Job, raw: dict[str, Any], user: User, at: datetime, device: StandinDevice | None = None) -> None:
+    """Sheets, a ladder and photos of one job; the sheets of `device` where the job's is at hand."""
     for step, sheet in enumerate(raw.get("sheets", ())):
-        _sheet(job, sheet, user, at + timedelta(minutes=6 * step))
+        lies = device or StandinDevice.broken(sheet["fault"], sheet["seed"])
+        _sheet(job, sheet, lies, user, at + timedelta(minutes=6 * step))
     if "ladder" in raw:
         volts = dict(raw["ladder"])
         amps = volts.pop("amps")
@@ -72,7 +74,7 @@ def play_inside(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None
             actions.add_mark(made, x, y, text, part, how, user=user, now=at + timedelta(minutes=25))
 
 
-def _sheet(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:
+def _sheet(job: Job, raw: dict[str, Any], device: StandinDevice, user: User, at: datetime) -> None:
     meter = reference.DiodeMeter.objects.get(name=raw["meter"])
     details = {
         "map_id": raw["map"],
@@ -83,7 +85,7 @@ def _sheet(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:
         "good": False,
     }
     sheet = actions.start_sheet(job, details, user=user, now=at)
-    board = _board(raw, raw["seed"], raw["fault"])
+    board = _board(raw, device)
     for k, (pin, mv) in enumerate(_readings(board, raw["map"], raw["place"], meter, raw.get("upto", 999))):
         actions.store_point(sheet, pin, mv, user=user, now=at + timedelta(seconds=4 * k))
     if raw.get("enter"):

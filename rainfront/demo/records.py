@@ -7,16 +7,16 @@ from typing import Any
 
 import numpy as np
 
-from chargepath.standin.device import Device, play
+from chargepath.standin.device import StandinDevice, play
 from chargepath.trace.table import look
 from rainfront.instruments.actions import keep_draft, store_draft, use_record
 from rainfront.jobs.models import Job
 from rainfront.people.models import User
 
 
-def keep_record(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:
+def keep_record(job: Job, raw: dict[str, Any], user: User, at: datetime, device: StandinDevice | None = None) -> None:
     """A record of a simulated device on the stand-in meter, handed in as a file."""
-    device = Device(raw["fault"], percent=float(raw["percent"]), seed=raw.get("seed", 1))
+    device = device or StandinDevice.broken(raw["fault"], raw.get("seed", 1), float(raw["percent"]))
     acts = [(float(when), {str(name): value}) for when, name, value in raw.get("acts", ())]
     rng = np.random.default_rng(7)
     lines = ["seconds,volts,amps"]

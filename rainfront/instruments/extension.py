@@ -69,9 +69,9 @@ class Instruments(Extension):
         if record is None and item.id not in proving.TAKEN and not item.watch:
             return ()
         greeting = live.greeting(Meter.current()) if record and settings.DEMO else {}
-        panel = presenters.proof_meter(record, item.id, None, practice.known, greeting)
-        hands = [Panel("instruments/_proof_hands.html", panel, below=True)] if greeting else []
-        return [Panel("instruments/_proof_meter.html", panel), *hands]
+        panels = [Panel("instruments/_proof_meter.html", presenters.proof_meter(record, item.id, None))]
+        hands = presenters.Hands.of(record, greeting, practice.known) if record else None
+        return [*panels, Panel("instruments/_proof_hands.html", hands, below=True)] if hands else panels
 
     def proof_values(self, job: Job, item: ProofItem, practice: Practice) -> Mapping[str, float]:
         """The charge that has flowed since the percent was read, where the meter runs."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from django import forms
@@ -9,6 +10,7 @@ from django import forms
 from chargepath.knowledge import Knowledge
 from chargepath.trace.table import Layout
 from rainfront.instruments.models import Meter, Record, Supply
+from rainfront.instruments.presenters import device_groups
 from rainfront.people.networks import allowed_host
 from rainfront.web.forms import CountField, Merged, QuantityField, StyledForm, StyledModelForm, style
 
@@ -32,6 +34,7 @@ MISBEHAVES = (
     ("short", "the cell loses what it is given"),
     ("open", "a lead comes off"),
 )
+CLIPS = (AS_IT_IS, ("cell", "the device's cell"), ("board", "its board, in the cell's place"))
 THERMOCOUPLE = (AS_IT_IS, ("stick", "sits on the cell"), ("come_off", "comes off"))
 # A reading above this is percent [V].
 MOST_CELL_V = 5.0
@@ -169,21 +172,19 @@ class SupplyForm(Merged, StyledModelForm):
 class PretendForm(StyledForm):
     """What the simulated supply is to do; what is left out stays as it is."""
 
-    cell_volts = QuantityField("V", label="Put a cell on it that reads (V)", least=0, most=4.5, required=False)
+    device = forms.ChoiceField(label="Put a device on the bench", required=False)
+    clip = forms.ChoiceField(label="Clip the leads to", choices=CLIPS, required=False)
+    cell_volts = QuantityField("V", label="Put a cell in it that reads (V)", least=0, most=4.5, required=False)
     cell_mah = QuantityField("mAh", label="… and holds (mAh)", least=200, most=15_000, required=False)
     speed = QuantityField("", label="Its time, faster by", least=1, most=1000, required=False)
     misbehaves = forms.ChoiceField(label="It misbehaves", choices=MISBEHAVES, required=False)
     thermocouple = forms.ChoiceField(label="The thermocouple", choices=THERMOCOUPLE, required=False)
-    board = forms.ChoiceField(label="Put a board on it", required=False)
-    unplug = forms.ChoiceField(label="On the board, unplug", required=False)
+    unplug = forms.ChoiceField(label="On its board, unplug", required=False)
 
-    def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
+    def __init__(self, known: Knowledge, devices: Mapping[str, str], *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        parts = known.checks["draw_unplugged"].labels.items()
-        for name, choices in (
-            ("board", [(part, f"with a standing draw that {words} takes") for part, words in parts]),
-            ("unplug", list(parts)),
-        ):
+        parts = list(known.checks["draw_unplugged"].labels.items())
+        for name, choices in (("device", device_groups(known, devices)), ("unplug", parts)):
             field = self.fields[name]
             assert isinstance(field, forms.ChoiceField)
             field.choices = [AS_IT_IS, *choices]
@@ -202,7 +203,8 @@ class PretendForm(StyledForm):
         speed = "" if data["speed"] is None else f"{data['speed']:g}"
         said = (
             ("CELL", cell),
-            ("BOARD", data["board"] and f"{data['board']},0.162"),
+            ("DEVICE", data["device"]),
+            ("CLIP", data["clip"]),
             ("UNPLUG", data["unplug"]),
             ("SPEED", speed),
             ("MISB", data["misbehaves"]),

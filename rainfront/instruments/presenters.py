@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
@@ -31,10 +31,43 @@ POINTS = 2000
 OVERLAY_S, OVERLAY_POINTS = 60.0, 300
 
 
-def simulated_devices(known: Knowledge, names: Iterable[str]) -> list[tuple[str, str]]:
-    """Devices that a simulated meter can hold, each with what is wrong with it in words."""
-    faults = known.faults
-    return [(name, faults[name].label if name in faults else "Good device") for name in names]
+HANDS = (
+    ("plug", "plug in"), ("unplug", "pull out"), ("flip", "turn over"), ("off", "switch off"), ("on", "switch on"),
+    ("own_charger", "customer's charger"), ("shop_charger", "shop's charger"),
+)  # fmt: skip
+
+
+def device_groups(known: Knowledge, devices: Mapping[str, str]) -> list[tuple[str, list[tuple[str, str]]]]:
+    """Devices that can be put on a simulated bench, by the station where they are broken.
+
+    `devices` are fault and way to what is special about that way, '' where there is one only.
+    """
+    groups: dict[str, list[tuple[str, str]]] = {}
+    for name, way in devices.items():
+        fault = known.faults.get(name.partition(".")[0])
+        station = known.stations[fault.station].label if fault else "Sound"
+        words = fault.label if fault else "Good device"
+        groups.setdefault(station, []).append((name, f"{words}: {way}" if way else words))
+    return list(groups.items())
+
+
+@dataclass(frozen=True)
+class Hands:
+    """What a person would do with the simulated device, and which one lies on the bench."""
+
+    record: Record
+    device: str
+    groups: Sequence[tuple[str, Sequence[tuple[str, str]]]]
+    leans: Sequence[str]
+    acts: Sequence[tuple[str, str]] = HANDS
+
+    @classmethod
+    def of(cls, record: Record, greeting: Mapping[str, Any], known: Knowledge) -> Hands | None:
+        """By what a simulated meter says of itself; None for a real one."""
+        if not greeting:
+            return None
+        groups = device_groups(known, greeting.get("devices", {}))
+        return cls(record, greeting.get("device", ""), groups, greeting.get("leans", ()))
 
 
 @dataclass(frozen=True)
@@ -48,21 +81,10 @@ class ProofMeter:
     say: str = ""
     share: str = "0"
     takes: bool = False
-    acts: Sequence[tuple[str, str]] = ()
-    leans: Sequence[str] = ()
-    devices: Sequence[tuple[str, str]] = ()
 
 
-HANDS = (
-    ("plug", "plug in"), ("unplug", "pull out"), ("flip", "turn over"), ("off", "switch off"), ("on", "switch on"),
-    ("weak_charger", "customer's charger"), ("shop_charger", "shop's charger"),
-)  # fmt: skip
-
-
-def proof_meter(
-    record: Record | None, item: str, watch: Watch | None, known: Knowledge, greeting: Mapping[str, Any] | None = None
-) -> ProofMeter:
-    """How the meter stands beside an item; `greeting` is what a simulated one says of itself."""
+def proof_meter(record: Record | None, item: str, watch: Watch | None) -> ProofMeter:
+    """How the meter stands beside an item."""
     amps, volts = (watch.amps, watch.volts) if watch else (None, None)
     seen = watch.seen if watch else None
     return ProofMeter(
@@ -73,9 +95,6 @@ def proof_meter(
         seen.say if seen else "",
         f"{(seen.share if seen else 0) * 100:.0f}",
         item in TAKEN,
-        HANDS if greeting else (),
-        tuple((greeting or {}).get("leans", ())),
-        simulated_devices(known, (greeting or {}).get("devices", ())),
     )
 
 

@@ -129,6 +129,16 @@ class BenchSupply:
         return self.number("MEAS:VOLT?"), self.number("MEAS:CURR?")
 
 
+def simulated_devices(at: Supply) -> dict[str, str]:
+    """Devices that can be put on a simulated bench, each with the words for its way; none where the supply is real."""
+    try:
+        with BenchSupply(at) as supply:
+            found = json.loads(supply.ask("SIM:DEVICES?")) if supply.simulated else {}
+    except (ReadingError, ValueError):
+        return {}
+    return {str(name): str(way) for name, way in found.items()} if isinstance(found, dict) else {}
+
+
 class Thermocouple:
     """The newest temperature of the cell, read on a thread of its own; None where there is none or it fell silent."""
 

@@ -64,21 +64,17 @@ class Documents(SimpleTestCase):
         )
 
     def test_simulated_devices_have_the_knowledges_faults_and_the_meter_protocol_names_them(self):
-        from chargepath.standin.bench_supply import PARTS
-        from chargepath.standin.board import BOARD_FAULTS
-        from chargepath.standin.device import FAULTS
-        from chargepath.standin.faults import fault_of
-        from chargepath.standin.whole import COMES_IN
+        from chargepath.standin.device import UNPLUGGED
+        from chargepath.standin.faults import BY_NAME, FAULTS
+        from chargepath.standin.parts import COMES_IN
 
         page = (ROOT / "docs" / "instrument-protocols.md").read_text(encoding="utf-8")
         known = shipped()
-        for fault, station in BOARD_FAULTS.items():
-            self.assertEqual(known.faults[fault_of(fault)].station, station)
-        self.assertTrue({fault_of(fault) for fault in FAULTS} <= {"", *known.faults})
+        self.assertEqual(set(FAULTS), set(known.faults))
         self.assertEqual(set(COMES_IN), set(known.faults))
-        self.assertEqual(set(PARTS), set(known.checks["draw_unplugged"].signs))
-        for fault in (*FAULTS, *BOARD_FAULTS):
-            self.assertIn(f"`{fault}`", page)
+        self.assertEqual(set(UNPLUGGED), set(known.checks["draw_unplugged"].signs))
+        for name in BY_NAME:
+            self.assertIn(f"`{name}`", page)
 
 
 class SetUp(SimpleTestCase):

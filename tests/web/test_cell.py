@@ -13,7 +13,7 @@ from django.utils import timezone
 from chargepath.base.errors import ReadingError
 from chargepath.knowledge.loader import shipped
 from chargepath.repair.cell import Cell, Feed
-from chargepath.standin.bench_supply import StandinCell, StandinSupply, StandinThermocouple
+from chargepath.standin.bench_supply import StandinSupply, StandinThermocouple
 from rainfront.cell import actions, watching
 from rainfront.cell.models import CellRun
 from rainfront.instruments.models import Supply
@@ -104,7 +104,8 @@ class Watching(Signed):
         self.job = make_job(self.user)
         self.path = reverse("cell:desk", args=[self.job.pk])
         self.bench = StandinSupply()
-        self.bench.cell, self.bench.speed = StandinCell(3.1, 3.0), 500.0
+        self.bench.command("SIM:CELL 3.1,3000")
+        self.bench.speed = 500.0
         port, thermo = free_port(), free_port()
         served(serve_answers(self.bench, port, 100.0), port)
         self.thermo = StandinThermocouple(self.bench)
@@ -138,7 +139,8 @@ class Watching(Signed):
         return CellRun.objects.get()
 
     def test_a_flat_cell_is_charged_full_and_the_log_says_so(self):
-        self.bench.cell, self.bench.speed = StandinCell(2.7, 3.0), 1500.0
+        self.bench.command("SIM:CELL 2.7,3000")
+        self.bench.speed = 1500.0
         run = self.start(volts="2,7")
         self.assertTrue(self.bench.on)
         self.assertAlmostEqual(self.bench.amps, 0.3)
@@ -168,7 +170,7 @@ class Watching(Signed):
         ):
             with self.subTest(how=how):
                 CellRun.objects.all().delete()
-                self.bench.cell, self.bench.misbehaves, self.bench.on = StandinCell(4.0, 3.0), "none", False
+                self.bench.command("SIM:CELL 4.0,3000")
                 run = self.start(volts="4,0")
                 self.bench.misbehaves = how
                 if how == "stuck":
@@ -282,7 +284,8 @@ class Hunting(Signed):
 
     def test_what_the_supply_shows_is_taken_with_one_press(self):
         bench, port = StandinSupply(), free_port()
-        bench.command("SIM:BOARD camera,0.162")
+        bench.command("SIM:DEVICE rail_short.camera")
+        bench.command("SIM:CLIP board")
         served(serve_answers(bench, port), port)
         Supply.objects.update_or_create(pk=1, defaults={"port": port})
         self.send("take")

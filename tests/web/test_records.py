@@ -15,7 +15,7 @@ from django.utils import timezone
 
 from chargepath.base.errors import ChargepathError
 from chargepath.knowledge.loader import shipped
-from chargepath.standin.device import Device, play
+from chargepath.standin.device import StandinDevice, play
 from chargepath.standin.meter import StandinMeter
 from chargepath.standin.records import METERS, compose, scenarios
 from chargepath.trace.protocol import parse_sample
@@ -247,7 +247,7 @@ class Routines(RecordTest):
     def run_routine(self, name, fault, acts, cut=None):
         record = actions.start_record(self.job, name, {"percent": 40.0}, user=self.user, now=NOW)
         seconds = cut or shipped().routines[name].seconds
-        samples = list(play(Device(fault), 10.0, acts, seconds + 0.2))
+        samples = list(play(StandinDevice.broken(fault), 10.0, acts, seconds + 0.2))
         rows = [(t, v, a) for t, v, a in samples]
         for start in range(0, len(rows), 10):
             self.assertTrue(actions.append_samples(record.pk, rows[start : start + 10], now=NOW))
@@ -255,7 +255,7 @@ class Routines(RecordTest):
 
     def test_a_whole_routine_makes_its_check_by_itself(self):
         record = self.run_routine(
-            "directions", "port_worn", [(20.0, {"plugged": False}), (26.0, {"plugged": True, "flipped": True})]
+            "directions", "port_worn.one_side", [(20.0, {"plugged": False}), (26.0, {"plugged": True, "flipped": True})]
         )
         entry = self.job.entries.evidence().get()
         self.assertEqual((entry.name, entry.grade), ("plug_flip", "one_side"))
@@ -365,7 +365,7 @@ class MeterProtocol(TransactionTestCase):
 
     def test_commands_are_carried_out_or_refused_with_what_is_allowed(self):
         meter = StandinMeter()
-        good = ['{"device": "port_joint", "percent": 40}', '{"do": "lean", "to": "left"}', '{"do": "unplug"}']
+        good = ['{"device": "port_joint.cracked", "percent": 40}', '{"do": "lean", "to": "left"}', '{"do": "unplug"}']
         for line in good:
             self.assertEqual(meter.command(line), '{"ok": true}')
         self.assertEqual(parse_sample(meter.sample())[2], 0.0)
@@ -375,6 +375,8 @@ class MeterProtocol(TransactionTestCase):
             '{"device": "toaster"}',
             '{"do": "dance"}',
             '{"device": "battery_flat", "percent": 400}',
+            '{"device": ["good"]}',
+            '{"device": "good", "seed": -1}',
             '{"do": "lean"}',
         ):
             self.assertIn("allowed", meter.command(line))

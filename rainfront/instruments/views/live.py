@@ -83,14 +83,13 @@ def live_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
         return redirect(record)
     known = practice_of(request).known
     routine = known.routines.get(record.routine)
-    simulated = live.greeting(Meter.current()) if settings.DEMO else {}
+    greeting = live.greeting(Meter.current()) if settings.DEMO else {}
     context = {
         "record": record,
         "routine": routine,
         "steps": routine.steps if routine else (),
         "marks": presenters.chart_marks(record, adapters.band_of(record, known), known),
-        "simulated": simulated,
-        "devices": presenters.simulated_devices(known, simulated.get("devices", ())),
+        "hands": presenters.Hands.of(record, greeting, known),
     }
     return show_job(request, "instruments/live.html", record.job, context)
 
@@ -192,8 +191,6 @@ def meter_command(request: HttpRequest) -> HttpResponse:
     lean = request.POST.get("lean", "")
     if lean:
         data = {"do": "lean", "to": lean}
-    elif act == "lean":
-        data["to"] = request.POST.get("to", "")
     try:
         problem = live.command(Meter.current(), data)
     except ChargepathError as error:

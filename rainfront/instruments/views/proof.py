@@ -17,7 +17,6 @@ from rainfront.instruments.views.records import get_record
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.views.common import hand
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 
 # What htmx takes as the end of asking.
 STOP_POLLING = 286
@@ -68,6 +67,6 @@ def watch(request: HttpRequest, job: int, pk: int) -> HttpResponse:
         return HttpResponse(status=204)  # Busy: what is shown stays until the next look.
     if not request.htmx:  # type: ignore[attr-defined]
         return redirect("jobs:prove", job)
-    panel = proof_meter(record, name, found, practice_of(request).known)
+    panel = proof_meter(record, name, found)
     response = render(request, "instruments/_proof_watch.html", {"panel": panel, "job": record.job, "error": error})
     return trigger_client_event(response, "proof-moved") if moved else response

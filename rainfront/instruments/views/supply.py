@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from django.conf import settings
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
@@ -12,7 +13,7 @@ from chargepath.base.errors import ChargepathError
 from rainfront.instruments import actions
 from rainfront.instruments.forms import PretendForm, SupplyForm
 from rainfront.instruments.models import Supply
-from rainfront.instruments.supply import BenchSupply, look_at, tell_thermocouple
+from rainfront.instruments.supply import BenchSupply, look_at, simulated_devices, tell_thermocouple
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
@@ -27,7 +28,12 @@ def supply_page(request: HttpRequest) -> HttpResponse:
         actions.set_instrument(form, user=signed_in(request))
         messages.success(request, "Supply stored.")
         return redirect("instruments:supply")
-    return _page(request, form, PretendForm(practice_of(request).known))
+    return _page(request, form, _pretending(request))
+
+
+def _pretending(request: HttpRequest, data: QueryDict | None = None) -> PretendForm:
+    devices = simulated_devices(Supply.current()) if settings.DEMO else {}
+    return PretendForm(practice_of(request).known, devices, data)
 
 
 def _page(request: HttpRequest, form: SupplyForm, pretend_form: PretendForm) -> HttpResponse:
@@ -54,7 +60,7 @@ def now(request: HttpRequest) -> HttpResponse:
 @posts(Right.MEASURE)
 def pretend(request: HttpRequest) -> HttpResponse:
     """Tell the simulated supply or thermocouple what a person would do with the real one."""
-    form, at = PretendForm(practice_of(request).known, request.POST), Supply.current()
+    form, at = _pretending(request, request.POST), Supply.current()
     if form.is_valid():
         try:
             lines, thermocouple = form.lines(), form.cleaned_data["thermocouple"]

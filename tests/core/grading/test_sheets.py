@@ -181,11 +181,11 @@ class Live(SimpleTestCase):
     def test_the_stand_in_shows_the_board_it_touches(self):
         meter = StandinMultimeter({"usb_c": USB_C}.get)
         self.assertEqual(json.loads(meter.hello())["hello"], "rainfront-multimeter")
-        meter.command('{"board": "port_ic_fault", "seed": 31}')
+        meter.command('{"device": "port_ic_fault.lines", "seed": 31}')
         meter.command('{"touch": {"map": "usb_c", "place": "contact", "pin": "A4"}}')
         shown = [parse_probe(meter.sample()) for _ in range(30)]
         self.assertTrue(500 < shown[-1][1] < 700, shown[-1])
-        self.assertIn("allowed: good", json.loads(meter.command('{"board": "moon"}'))["error"])
+        self.assertIn("good", json.loads(meter.command('{"device": "moon"}'))["allowed"])
         self.assertIn(
             "no such pin",
             json.loads(meter.command('{"touch": {"map": "usb_c", "place": "contact", "pin": "Z9"}}'))["error"],

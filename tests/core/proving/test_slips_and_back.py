@@ -13,8 +13,8 @@ from chargepath.proving.verdict import Readings, judge_proof, take
 from chargepath.repair.back import way_back
 from chargepath.repair.checker import flaws
 from chargepath.repair.workplan import after, make_plan, recipes_of
+from chargepath.standin.device import StandinDevice
 from chargepath.standin.proving import SLIPS, Proved
-from chargepath.standin.whole import Whole
 
 KNOWN = shipped()
 DEVICES = (
@@ -33,11 +33,7 @@ def routes_for(device):
 def guessed(device, route, slip, seed):
     """The first guesses for a slip that a simulated device was given, None where it does not show."""
     subject = Subject(device, plan=make_plan(KNOWN, device, route), seen={("supply_idle", "leaks")})
-    whole = Whole(device, (), set(), seed)
-    whole._rng = np.random.default_rng([seed, 7])
-    whole._draw()
-    whole.charge_percent = 40.0
-    proved = Proved(whole, slip)
+    proved = Proved(StandinDevice.felt_with(device, set(), seed, percent=40.0), slip)
     for phase in phases_of(subject):
         if phase not in KNOWN.slips[slip].at:
             answered = tuple(item.id for item in asked_of(KNOWN, subject, phase))

@@ -1,4 +1,6 @@
-"""Simulated instruments on this machine: a USB meter, a multimeter, a bench supply with a cell and its thermocouple."""
+"""Simulated instruments on this machine, all on one simulated device: a USB meter, a multimeter, a bench supply and a
+thermocouple.
+"""
 
 from __future__ import annotations
 
@@ -10,9 +12,9 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandParser
 
 from chargepath.knowledge.pinmaps import PinMap
+from chargepath.standin.bench import StandinBench
 from chargepath.standin.bench_supply import StandinSupply, StandinThermocouple
-from chargepath.standin.board import BOARD_FAULTS
-from chargepath.standin.faults import GOOD
+from chargepath.standin.faults import BY_NAME, GOOD
 from chargepath.standin.meter import StandinMeter
 from chargepath.standin.multimeter import RATE, StandinMultimeter
 from rainfront.instruments.serving import serve, serve_answers
@@ -34,26 +36,25 @@ class Command(BaseCommand):
     requires_system_checks: list[str] = []
 
     def add_arguments(self, parser: CommandParser) -> None:
-        """Ports, the board under the probe, and how many times faster than the clock time runs."""
+        """The device, ports, and how many times faster than the clock time runs."""
+        parser.add_argument("--device", default=GOOD, choices=list(BY_NAME), help="that lies on the bench at first")
         parser.add_argument("--meter", type=int)
         parser.add_argument("--speed", type=float, default=1.0, help="of the meter's device")
         parser.add_argument("--probe", type=int)
-        parser.add_argument("--board", default=GOOD, choices=[GOOD, *BOARD_FAULTS])
         parser.add_argument("--supply", type=int)
         parser.add_argument("--thermo", type=int)
         parser.add_argument("--cell-speed", type=float, default=1.0, help="of the cell on the supply")
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Run until interrupted."""
+        bench = StandinBench(options["device"])
         served: list[Coroutine[Any, Any, None]] = []
         if options["meter"]:
-            meter = StandinMeter()
+            meter = StandinMeter(bench)
             served.append(serve(meter, options["meter"], meter.rate * options["speed"]))
         if options["probe"]:
-            probe = StandinMultimeter(shipped_map)
-            probe.fault = options["board"]
-            served.append(serve(probe, options["probe"], RATE))
-        supply = StandinSupply()
+            served.append(serve(StandinMultimeter(shipped_map, bench), options["probe"], RATE))
+        supply = StandinSupply(bench)
         supply.speed = options["cell_speed"]
         if options["supply"]:
             served.append(serve_answers(supply, options["supply"]))
