@@ -73,9 +73,8 @@ def watch_item(record: Record, name: str, *, user: User, now: datetime, practice
     part = trace.part(start, float(trace.seconds[-1]))
     seen = observe(practice.known, item.watch, part, proving.proof.numbers.get("amps", 0.0))
     if seen.done:
-        actions.record_proof(
-            job, Readings(seen.numbers, seen.answers), by_meter=name, user=user, now=now, practice=practice
-        )
+        given, since = Readings(seen.numbers, seen.answers), record.started_at
+        actions.record_proof(job, given, by_meter=name, watched_since=since, user=user, now=now, practice=practice)
         return Watch(amps, shown.volts, seen, moved=True)
     return Watch(amps, shown.volts, seen)
 
@@ -90,7 +89,8 @@ def _since(
     if kept.get("item") == name and kept["from"] <= float(trace.seconds[-1]):
         return float(kept["from"])
     end = float(trace.seconds[-1])
-    actions.watch_from(record.job_id, name, end, user=user, now=now, practice=practice)
+    since = record.started_at
+    actions.watch_from(record.job_id, name, end, watched_since=since, user=user, now=now, practice=practice)
     return end
 
 
@@ -111,7 +111,10 @@ def take_reading(record: Record, name: str, *, user: User, now: datetime, practi
     numbers = {of_amps: round(amps, 3)}
     if of_volts and volts == volts:
         numbers[of_volts] = round(volts, 2)
-    actions.record_proof(record.job_id, Readings(numbers), by_meter=name, user=user, now=now, practice=practice)
+    given, since = Readings(numbers), record.started_at
+    actions.record_proof(
+        record.job_id, given, by_meter=name, watched_since=since, user=user, now=now, practice=practice
+    )
 
 
 def flowed_since(record: Record, proving: Proving) -> float | None:

@@ -9,6 +9,7 @@ from django.utils import timezone
 from chargepath.base.errors import ChargepathError
 from rainfront.demo.proofs import good_readings, prove_whole
 from rainfront.instruments.models import Chunk, Record
+from rainfront.instruments.proving import take_reading, watch_item
 from rainfront.jobs import actions
 from rainfront.jobs.models import Job, Proof, Stage, StepRun
 from rainfront.jobs.proving import proving_of
@@ -191,10 +192,8 @@ class Prove(Signed):
         actions.fail_proof(self.job, user=self.user, now=later(45))
         self.assertEqual(self.job.entries.get(name="port_tester").signs, ["power", "data"])
 
-    def test_the_charge_that_the_meter_measured_since_the_percent_was_read_is_held_against_it(self):
-        self.job = make_job(self.user, ("did clean_port",))
-        self.client.post(self.to("prove_read"), {"item": "percent", "percent_first": "40"})
-        begun = Proof.objects.get().first_at - timedelta(minutes=10)
+    def metered(self, begun):
+        """A record of twenty minutes that runs for the proof: 2 A, half way through 1 A."""
         record = Record.objects.create(
             job=self.job, name="Proof", origin="live", state="running", for_proof=True, by=self.user,
             started_at=begun, last_at=timezone.now(),
@@ -202,6 +201,22 @@ class Prove(Signed):
         seconds = np.arange(0.0, 1201.0)
         rows = np.column_stack([seconds, np.full(1201, 5.0), np.where(seconds < 600, 2.0, 1.0)])
         Chunk.objects.create(record=record, data=rows.tobytes())
+        return record
+
+    def test_a_late_look_of_the_meter_begins_no_second_proof(self):
+        self.job = make_job(self.user, ("did clean_port",))
+        record, hand = self.metered(later(35)), {"user": self.user, "now": later(41), "practice": Practice.current()}
+        self.assertFalse(watch_item(record, "current", **hand).moved)
+        self.good()
+        for look in (watch_item, take_reading):
+            with self.assertRaisesMessage(ChargepathError, "is decided"):
+                look(record, "current", **hand)
+        self.assertEqual([proof.works for proof in Proof.objects.all()], [True])
+
+    def test_the_charge_that_the_meter_measured_since_the_percent_was_read_is_held_against_it(self):
+        self.job = make_job(self.user, ("did clean_port",))
+        self.client.post(self.to("prove_read"), {"item": "percent", "percent_first": "40"})
+        self.metered(Proof.objects.get().first_at - timedelta(minutes=10))
         self.client.post(self.to("prove_read"), {"item": "rise", "percent_second": "58", "minutes_between": "10"})
         numbers = Proof.objects.get().numbers
         self.assertAlmostEqual(numbers["charge_mah"], 600 / 3.6, delta=1.0)

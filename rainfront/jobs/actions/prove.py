@@ -31,6 +31,7 @@ def record_proof(
     given: Readings | Mapping[str, Any],
     *,
     by_meter: str = "",
+    watched_since: datetime | None = None,
     user: User,
     now: datetime,
     practice: Practice | None = None,
@@ -46,6 +47,8 @@ def record_proof(
         Numbers and answers; `minutes_between` is taken from the clock where it is left out.
     by_meter : str
         The item that the live meter saw by itself.
+    watched_since : datetime, optional
+        Since when the meter watches: a late look of it begins no new proof after the one that it watched.
 
     Raises
     ------
@@ -60,7 +63,7 @@ def record_proof(
         log.refuse_current("charger")
         if any(name in found.numbers for name in ON_SUPPLY):
             log.refuse_current("supply")
-        proving = _standing(log)
+        proving = _standing(log, watched_since)
         _refuse_unasked(proving, found)
         proof = proving.proof
         before = readings_of(proof)
@@ -88,7 +91,9 @@ def _split(given: Mapping[str, Any]) -> Readings:
     return Readings(numbers, {name: value for name, value in given.items() if isinstance(value, str) and value})
 
 
-def _standing(log: Log) -> Proving:
+def _standing(log: Log, watched_since: datetime | None = None) -> Proving:
+    if watched_since is not None and Proof.objects.decided(log.job.pk).filter(at__gte=watched_since).exists():
+        raise JobError("what the meter watched is decided", "proof", "let it watch anew")
     if Repair.objects.still_open(log.job.pk).exists():
         raise JobError("a repair is still being worked on", "proof", "finish its steps first, or drop it")
     proving = proving_of(log.job, log.practice)
@@ -169,11 +174,18 @@ def _decide(log: Log, proving: Proving, works: bool) -> None:
 
 
 def watch_from(
-    job: Job | int, item: str, seconds: float, *, user: User, now: datetime, practice: Practice | None = None
+    job: Job | int,
+    item: str,
+    seconds: float,
+    *,
+    watched_since: datetime,
+    user: User,
+    now: datetime,
+    practice: Practice | None = None,
 ) -> Proof:
-    """Remember from where in its record [s] the live meter watches an item."""
+    """Remember from where in its record [s], begun at `watched_since`, the live meter watches an item."""
     with open_job(job, user, now, practice, right=Right.REPAIR) as log:
-        proving = _standing(log)
+        proving = _standing(log, watched_since)
         proving.item(item)
         proof = proving.proof
         proof.watching = {"item": item, "from": round(seconds, 3)}
