@@ -13,8 +13,6 @@ from functools import cache
 from typing import Any
 from uuid import UUID, uuid5
 
-from jsonschema import Draft202012Validator
-
 from chargepath.base.errors import CaseFileError, ChargepathError
 from chargepath.base.quantities import OVERRANGE
 from chargepath.case.entries import (
@@ -141,7 +139,9 @@ def schema(known: Knowledge) -> dict[str, Any]:
 
 
 @cache
-def _validator(known: Knowledge) -> Draft202012Validator:
+def _validator(known: Knowledge) -> Any:
+    from jsonschema import Draft202012Validator  # Loaded with the first file that is read.
+
     return Draft202012Validator(schema(known))
 
 

@@ -1,6 +1,7 @@
 """The ratio rule for many beliefs at once, compiled: the one place where the advice spends its time.
 
-The same rule written for reading, in numpy, is the reference that the tests hold this against.
+Loading this takes half a second, for the compiler's sake: who needs it loads it then. The same rule written for
+reading, in numpy, is the reference that the tests hold this against.
 """
 
 from __future__ import annotations

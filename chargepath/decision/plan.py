@@ -13,7 +13,6 @@ import numpy as np
 
 from chargepath.base.arrays import Array, Ints
 from chargepath.decision.acts import PROVE, REFER, Act, act_of, combined_cures, deepest_access, pulled
-from chargepath.decision.kernel import ratio_rule
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import Belief
 from chargepath.diagnosis.states import States
@@ -163,6 +162,8 @@ def plan(table: RouteTable, mass: Array, paid: Ints, hardly_pays: float = -1.0, 
         The route that has just failed on each belief: it is no fresh chance and is left out; -1 for none.
 
     """
+    from chargepath.decision.kernel import ratio_rule
+
     failed = np.full(len(mass), -1, dtype=np.int64) if failed is None else failed
     mass, paid = np.ascontiguousarray(mass, dtype=np.float64), np.asarray(paid, dtype=np.int64)
     return Plan(*ratio_rule(mass, paid, failed, *table.compiled, hardly_pays))

@@ -19,7 +19,7 @@ from chargepath.base.arrays import Array
 from chargepath.base.errors import ReadingError
 from chargepath.knowledge.heat import Alloy, HeatTables, Target
 from chargepath.repair.jet import Jet
-from chargepath.repair.network import BOARD, CELL, CORE, JOINT, LUMPS, NEIGHBOUR, SOURCES, ZONE, integrate
+from chargepath.repair.lumps import BOARD, CELL, CORE, JOINT, LUMPS, NEIGHBOUR, SOURCES, ZONE
 
 BOARD_J_MM3, PLATE_W_M2K, STILL_W_M2K = 2.4e-3, 60.0, 8.0
 TIP_W_M2K, SHANK_W_MK, SHANK_M = 3e4, 300.0, 0.008
@@ -337,6 +337,8 @@ def run(target: Target, setting: Setting, alloy: Alloy, tables: HeatTables, stat
 def _phase(
     network: Network, heat: Array, sources: tuple[Array, Array], seconds: float, stop: float, room_c: float
 ) -> tuple[Array, Array, Array, float]:
+    from chargepath.repair.network import integrate
+
     w_k, c = sources
     kept, heat, moved, done = integrate(
         heat, network.capacity, network.between, w_k, c, network.room_w_k, network.radiates_mm2, room_c,

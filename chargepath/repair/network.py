@@ -1,4 +1,5 @@
-"""Six lumps of heat and what flows between them, integrated; compiled, since a page asks for some thirty runs.
+"""Six lumps of heat and what flows between them, integrated; compiled, since a page asks for some thirty runs. Loading
+this takes half a second, for the compiler's sake: who needs it loads it then.
 
 Lumps: the joint, the zone round it, the part's plastic core, the rest of the board, one neighbour, the cell's edge.
 Each has a heat capacity; between any two there is a conductance; jet, plate and iron are temperatures behind a
@@ -14,9 +15,8 @@ import numpy as np
 from numba import njit
 
 from chargepath.base.arrays import Array
+from chargepath.repair.lumps import LUMPS, SOURCES
 
-JOINT, ZONE, CORE, BOARD, NEIGHBOUR, CELL = range(6)
-LUMPS, SOURCES = 6, 3
 # Stefan and Boltzmann's constant [W/(m² K⁴)] and how well a board radiates.
 SIGMA, EMITS, KELVIN = 5.670374e-8, 0.9, 273.15
 

@@ -14,7 +14,7 @@ from chargepath.base.arrays import Array
 from chargepath.base.errors import ReadingError
 from chargepath.knowledge.heat import HeatTables, Opening
 from chargepath.repair.heat import KEPT_S, STEP_S, STILL_W_M2K, Margin, first_over
-from chargepath.repair.network import BOARD, CELL, LUMPS, SOURCES, ZONE, integrate
+from chargepath.repair.lumps import BOARD, CELL, LUMPS, SOURCES, ZONE
 
 MAT_W_M2K, BARE = 60.0, 1e-6
 PLATE_RANGE, MINUTES_RANGE = (30.0, 150.0), (0.5, 30.0)
@@ -54,6 +54,8 @@ def soak(opening: Opening, plate_c: float, minutes: float, tables: HeatTables, r
         Plate not 30 to 150 °C, or not half a minute to half an hour.
 
     """
+    from chargepath.repair.network import integrate
+
     for value, (low, high), name, unit in (
         (plate_c, PLATE_RANGE, "plate", "°C"),
         (minutes, MINUTES_RANGE, "time", "min"),

@@ -7,7 +7,6 @@ from email.message import EmailMessage
 from email.utils import format_datetime
 
 from django.utils.timezone import localtime
-from icalendar import Calendar, Event
 
 from rainfront.counter.models import Order
 from rainfront.counter.papers import day, warranty_words
@@ -57,6 +56,8 @@ def promised_calendar(job: Job, now: datetime) -> bytes:
     now : datetime
 
     """
+    from icalendar import Calendar, Event
+
     assert job.promised_at is not None
     shop = Workshop.current()
     calendar, event = Calendar(), Event()

@@ -62,6 +62,9 @@ class Paper:
     name: str = ""
 
 
+FORMS = ("a4", "slip")
+
+
 def day(value: datetime) -> str:
     """A day as it is written on papers, where the shop is."""
     return Workshop.current().region.at(value, "date")

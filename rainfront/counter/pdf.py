@@ -32,7 +32,6 @@ FONTS = Path(__file__).parent / "fonts"
 PLAIN, BOLD = "Paper", "Paper-Bold"
 SLIP_WIDTH, LABEL = 80 * mm, (62 * mm, 40 * mm)
 MARGIN, SLIP_MARGIN, FRAME = 16 * mm, 3 * mm, 6.0
-FORMS = ("a4", "slip")
 
 
 @cache

@@ -11,7 +11,7 @@ from chargepath.base.quantities import figure, shortest
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.heat import Alloy, Target
 from chargepath.repair.heat import Run, Setting, Station, run
-from chargepath.repair.network import CELL, CORE, JOINT, NEIGHBOUR, ZONE
+from chargepath.repair.lumps import CELL, CORE, JOINT, NEIGHBOUR, ZONE
 from chargepath.repair.opening import Soak, soak
 from chargepath.repair.solder import grams_of, mix, strength_of, to_add_g, wire_mm
 from chargepath.repair.station import Fit, Melt, predict

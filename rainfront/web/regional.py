@@ -38,6 +38,14 @@ def _pattern(locale: str, *, cents: bool) -> NumberPattern:
     return pattern
 
 
+@lru_cache(maxsize=4096)
+def _written(value: Decimal, currency: str, locale: str, cents: bool) -> str:
+    """A rounded amount as it is written; a page holds dozens, mostly the same ones."""
+    written = str(_pattern(locale, cents=cents).apply(value, locale, currency=currency, currency_digits=cents))
+    # A code of letters does not touch its number (CLDR, currency spacing).
+    return LETTER_BEFORE_DIGIT.sub("\u00a0", written)
+
+
 @dataclass(frozen=True)
 class Region:
     """How a shop writes.
@@ -58,11 +66,7 @@ class Region:
         """An amount: rounded as it is spoken, or to the cent where it is asked for or paid."""
         value = amount if isinstance(amount, Decimal) else Decimal(str(round(amount, 4)))
         digits = get_currency_precision(self.currency) if cents else 0
-        value = value.quantize(Decimal(1).scaleb(-digits), ROUND_HALF_UP)
-        pattern = _pattern(self.locale, cents=cents)
-        written = str(pattern.apply(value, self.locale, currency=self.currency, currency_digits=cents))
-        # A code of letters does not touch its number (CLDR, currency spacing).
-        return LETTER_BEFORE_DIGIT.sub("\u00a0", written)
+        return _written(value.quantize(Decimal(1).scaleb(-digits), ROUND_HALF_UP), self.currency, self.locale, cents)
 
     @property
     def mark(self) -> str:

@@ -1,4 +1,7 @@
-"""Papers for customers: pages to print, PDF files, the label, a mail and a calendar file."""
+"""Papers for customers: pages to print, PDF files, the label, a mail and a calendar file.
+
+What writes PDF files and calendars is loaded when one is asked for: it takes a third of a second of every start.
+"""
 
 from __future__ import annotations
 
@@ -10,8 +13,7 @@ from django.views.decorators.http import require_GET
 
 from rainfront.counter import messages
 from rainfront.counter.models import Order
-from rainfront.counter.papers import Paper, quote_paper, receipt_paper, report_paper
-from rainfront.counter.pdf import FORMS, label_pdf, paper_pdf
+from rainfront.counter.papers import FORMS, Paper, quote_paper, receipt_paper, report_paper
 from rainfront.jobs.extensions import before_and_after
 from rainfront.jobs.fetching import get_job, get_plain_job
 from rainfront.jobs.models import Job, Quote
@@ -44,6 +46,8 @@ def page(request: HttpRequest, job: int, kind: str, pk: int | None = None) -> Ht
 @require_GET
 def pdf(request: HttpRequest, job: int, kind: str, pk: int | None = None) -> HttpResponse:
     """A paper as a PDF: `form` a4 or slip."""
+    from rainfront.counter.pdf import paper_pdf
+
     form = request.GET.get("form", "a4")
     if form not in FORMS:
         raise Http404
@@ -60,6 +64,8 @@ def _file(content: bytes, kind: str, name: str) -> HttpResponse:
 @require_GET
 def label(request: HttpRequest, job: int) -> HttpResponse:
     """The label for the bag, with a code that leads to the job."""
+    from rainfront.counter.pdf import label_pdf
+
     owner = get_plain_job(job)
     address = request.build_absolute_uri(owner.get_absolute_url())
     return _file(label_pdf(owner, address), "application/pdf", f"label-{job}.pdf")
@@ -77,6 +83,8 @@ def calendar(request: HttpRequest, job: int) -> HttpResponse:
 @require_GET
 def mail(request: HttpRequest, job: int) -> HttpResponse:
     """That it is ready, as a mail file with the report; nothing is sent."""
+    from rainfront.counter.pdf import paper_pdf
+
     owner, practice = get_job(job), practice_of(request)
     order = Order.objects.of_job(job)
     if order is None:
