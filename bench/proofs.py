@@ -23,7 +23,8 @@ from chargepath.knowledge.traits import built
 from chargepath.proving.asking import Subject, asked_of, phases_of
 from chargepath.proving.slips import possible, slips_of
 from chargepath.proving.verdict import ProofResult, Readings, judge_proof, take
-from chargepath.repair.workplan import make_plan, recipes_of
+from chargepath.repair.figures import recipes_of
+from chargepath.repair.workplan import make_plan
 from chargepath.standin.device import StandinDevice
 from chargepath.standin.parts import COMES_IN
 from chargepath.standin.proving import LEANS, SLIPS, Proved, four_items

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from chargepath.case.entries import Device
 from chargepath.knowledge import Check, Knowledge, Route
 from chargepath.knowledge.stations import Access
-from chargepath.repair.workplan import PlanFigures, plan_figures
+from chargepath.repair.figures import PlanFigures, plan_figures
 
 
 @dataclass(frozen=True)

@@ -46,7 +46,7 @@ class Route:
     `harm` is the chance of damage that ends the repair, `harm_what` what it would be; `days` how long its part takes
     to come where none is in stock; `requires` the checks without which nobody should begin it; `tells` what the
     customer must be told; `puts` what current the work itself puts into the device (keys of `hazards.PUTS`).
-    `minutes` are said for the device of `repair.workplan.standard_device`; on others the plan of work says how
+    `minutes` are said for the device of `repair.figures.standard_device`; on others the plan of work says how
     many more or fewer. `harm_on` holds instead on a kind, carrier or trait; `traits` are what the device must have;
     `leaves` gives the chance of each fault that the work may leave behind,
     `again` what is left of its cures once it failed, `told` the history flag that stands for it when somebody else

@@ -6,8 +6,9 @@ every route; a step is left out where what it makes is so already, and steps com
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache
 
 from chargepath.base.errors import ReadingError
@@ -48,6 +49,8 @@ class Alternative:
         Hands on, and waiting by itself [min].
     cost : float
         Minutes, harm, come-backs and opening again in money.
+    per_value : float
+        How much of that grows with what the device is worth.
 
     """
 
@@ -55,6 +58,7 @@ class Alternative:
     minutes: float
     wait: float
     cost: float
+    per_value: float
 
 
 @dataclass(frozen=True)
@@ -77,6 +81,17 @@ class Choice:
         if not self.others:
             return f"the only one that suits: {self.picked.option.why}"
         return f"costs least: {self.picked.option.why}"
+
+    def holds(self, value: float) -> tuple[float, float]:
+        """Between which values of a device the same option is picked as at this one."""
+        low, high = -math.inf, math.inf
+        for row in () if self.told else self.others:
+            dearer, grows = row.cost - self.picked.cost, row.per_value - self.picked.per_value
+            if row.option.habit or grows == 0:
+                continue
+            turns = value - dearer / grows
+            low, high = (max(low, turns), high) if grows > 0 else (low, min(high, turns))
+        return low, high
 
 
 @dataclass(frozen=True)
@@ -298,13 +313,17 @@ class _Planner:
         minutes, wait = sum(step.minutes for step in steps), sum(step.wait for step in steps)
         costs = self.known.costs
         cost = minutes * costs.rate_per_minute + wait * costs.wait_per_minute
-        cost += option.harm * (costs.harm_share * self.value + costs.comeback_handling)
-        cost += option.comeback * (costs.comeback_share * self.value + costs.comeback_handling)
-        cost += option.again * self._opened_again() if option.again else 0.0
-        return Alternative(option, minutes, wait, cost)
+        cost += (option.harm + option.comeback) * costs.comeback_handling
+        per_value = option.harm * costs.harm_share + option.comeback * costs.comeback_share
+        if option.again:
+            again, harm = self._opened_again()
+            cost, per_value = cost + option.again * again, per_value + option.again * harm * costs.harm_share
+        return Alternative(option, minutes, wait, cost + per_value * self.value, per_value)
 
-    def _opened_again(self) -> float:
-        """What opening a closed device once more costs, its closing included, in money."""
+    def _opened_again(self) -> tuple[float, float]:
+        """What opening a closed device once more costs, its closing included, in money; and its chance of harm, whose
+        handling is in the money and whose damage is not.
+        """
         level = self.work.levels["opened"]
         steps: list[WorkStep] = []
         harm = 0.0
@@ -317,7 +336,7 @@ class _Planner:
         steps = [step for step in steps if suits(step.when, step.unless, self.words)]
         costs = self.known.costs
         work = sum(step.minutes * costs.rate_per_minute + step.wait * costs.wait_per_minute for step in steps)
-        return work + harm * (costs.harm_share * self.value + costs.comeback_handling)
+        return work + harm * costs.comeback_handling, harm
 
 
 def after(facts: Iterable[str], step: WorkStep) -> set[str]:
@@ -328,87 +347,6 @@ def after(facts: Iterable[str], step: WorkStep) -> set[str]:
             out.add(fact)
         else:
             out.discard(fact)
-    return out
-
-
-def standard_device(known: Knowledge, route: Route) -> Device:
-    """The device that the minutes which ship are said for: a phone with Type-C, its port where the route needs it."""
-    carrier = route.carriers[0] if route.carriers else "none"
-    traits = tuple(route.traits)
-    return Device("phone", "usb_c", carrier, value=known.costs.default_value["phone"], traits=traits)
-
-
-@dataclass(frozen=True)
-class PlanFigures:
-    """What the plans for one device say of every repair.
-
-    Attributes
-    ----------
-    minutes : mapping of key to float
-        Hands-on minutes of every repair and of opening to each level, by the keys of prices [min]. Each is the number
-        in force, that the shop may have set by hand, times this device's plan over the plan for the device that the
-        number is said for. A board that stays in its frame is spared its way out and in, though its level is paid with
-        the opening: that is taken off here.
-    waits, harms, comebacks : mapping of route to float
-        Minutes of waiting in the work itself; chance of damage and of a come-back that the choices add.
-
-    """
-
-    minutes: Mapping[str, float]
-    waits: Mapping[str, float]
-    harms: Mapping[str, float]
-    comebacks: Mapping[str, float]
-
-
-@lru_cache(maxsize=256)
-def plan_figures(known: Knowledge, device: Device | None, picks: tuple[tuple[str, str], ...] = ()) -> PlanFigures:
-    """The figures of every repair that fits a device, by the choices `picks`; of the standard ones without a device."""
-    minutes: dict[str, float] = {}
-    plans: dict[str, Plan] = {}
-    levels = _level_minutes(known, device) if device else {}
-    for name in recipes_of(known):
-        route = known.routes[name]
-        usual = make_plan(known, standard_device(known, route), name)
-        if device is None:
-            plans[name] = usual
-        elif route.fits(device.carrier, built(known.traits, device.kind, device.traits)):
-            plans[name] = make_plan(known, device, name, picks=dict(picks))
-            here = plans[name].work_minutes - (levels.get(OUT, 0.0) if plans[name].in_frame else 0.0)
-            share = here / usual.work_minutes if usual.work_minutes else 1.0
-            minutes[f"route:{name}"] = route.minutes * share
-    if device:
-        standard = _level_minutes(known, replace(device, kind="phone", traits=()))
-        for name, level in known.access.items():
-            if standard.get(name):
-                minutes[f"open:{name}"] = level.open_minutes * levels.get(name, 0.0) / standard[name]
-    return PlanFigures(
-        minutes,
-        {name: plan.work_wait for name, plan in plans.items()},
-        {name: plan.harm for name, plan in plans.items()},
-        {name: plan.comeback for name, plan in plans.items()},
-    )
-
-
-def planned_minutes(known: Knowledge, device: Device, picks: tuple[tuple[str, str], ...] = ()) -> Mapping[str, float]:
-    """Hands-on minutes of every repair and of opening to each level on a device [min] (`PlanFigures`)."""
-    return plan_figures(known, device, picks).minutes
-
-
-def recipes_of(known: Knowledge) -> list[str]:
-    """Routes that have steps."""
-    return [name for name in known.procedures.recipes if name in known.routes]
-
-
-def _level_minutes(known: Knowledge, device: Device) -> dict[str, float]:
-    """Minutes of opening and closing each level, by a route that goes the whole way with its board out."""
-    if not recipes_of(known):
-        return {}
-    deepest = max(recipes_of(known), key=lambda name: known.access[known.routes[name].access].level)
-    plan = make_plan(known, device, deepest, picks={"place": "out"})
-    out: dict[str, float] = {}
-    for row in plan.steps:
-        if row.level:
-            out[row.level] = out.get(row.level, 0.0) + row.step.minutes
     return out
 
 

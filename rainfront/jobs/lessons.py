@@ -9,7 +9,8 @@ from typing import Any
 from chargepath.case.entries import Case, Device
 from chargepath.knowledge import Knowledge
 from chargepath.learning.lessons import Lesson, Timing
-from chargepath.repair.workplan import make_plan, planned_minutes
+from chargepath.repair.figures import planned_minutes
+from chargepath.repair.workplan import make_plan
 from rainfront.jobs.adapters import case_of
 from rainfront.jobs.models import Entry, Job
 

@@ -19,7 +19,7 @@ from chargepath.knowledge.loader import fingerprint, load, shipped
 from chargepath.learning.estimate import minutes_on
 from chargepath.learning.lessons import Lessons, from_json, minutes_of
 from chargepath.learning.overlay import apply
-from chargepath.repair.workplan import planned_minutes
+from chargepath.repair.figures import planned_minutes
 from rainfront.people.models import Workshop
 from rainfront.practice.models import Edition, KnowledgeChange, Learned, Method, PartPrice, ShopMinutes
 from rainfront.web.regional import Region

@@ -9,7 +9,7 @@ from datetime import datetime
 from typing import Any
 
 from chargepath.knowledge.traits import built
-from chargepath.repair.workplan import planned_minutes
+from chargepath.repair.figures import planned_minutes
 from rainfront.jobs.adapters import device_of
 from rainfront.jobs.extensions import Panel, cards_of
 from rainfront.jobs.models import Job, Screw

@@ -9,7 +9,8 @@ from django.test import SimpleTestCase
 
 from chargepath.base.errors import KnowledgeError
 from chargepath.knowledge.loader import DATA, FILES, load, shipped
-from chargepath.repair.workplan import make_plan, standard_device
+from chargepath.repair.figures import standard_device
+from chargepath.repair.workplan import make_plan
 
 PROMISED = Path(__file__).parents[2] / "data" / "promised_ids.toml"
 

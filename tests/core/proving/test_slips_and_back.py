@@ -12,7 +12,8 @@ from chargepath.proving.slips import back_to, possible, slips_of
 from chargepath.proving.verdict import Readings, judge_proof, take
 from chargepath.repair.back import way_back
 from chargepath.repair.checker import flaws
-from chargepath.repair.workplan import after, make_plan, recipes_of
+from chargepath.repair.figures import recipes_of
+from chargepath.repair.workplan import after, make_plan
 from chargepath.standin.device import StandinDevice
 from chargepath.standin.proving import SLIPS, Proved
 

@@ -11,7 +11,8 @@ from chargepath.proving.asking import Subject, asked_of, phases_of, proof_minute
 from chargepath.proving.evidence import proof_events
 from chargepath.proving.judges import gain_band, rest_volts
 from chargepath.proving.verdict import Readings, judge_proof, take, without
-from chargepath.repair.workplan import make_plan, recipes_of, standard_device
+from chargepath.repair.figures import recipes_of, standard_device
+from chargepath.repair.workplan import make_plan
 from tests.builders import device
 
 KNOWN = shipped()

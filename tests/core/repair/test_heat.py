@@ -10,7 +10,8 @@ from chargepath.base.errors import ReadingError
 from chargepath.knowledge.loader import shipped
 from chargepath.repair.heat import RANGES, Setting, Station, build, checked, run
 from chargepath.repair.jet import Jet, air_conductivity, air_viscosity, mean_nusselt
-from chargepath.repair.network import EMITS, KELVIN, LUMPS, SIGMA, SOURCES, ZONE, integrate
+from chargepath.repair.lumps import LUMPS, SOURCES, ZONE
+from chargepath.repair.network import EMITS, KELVIN, SIGMA, integrate
 from chargepath.repair.opening import soak
 from chargepath.repair.ways import lowest_set, ways
 

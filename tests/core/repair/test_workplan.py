@@ -13,7 +13,8 @@ from chargepath.knowledge.changes import Change
 from chargepath.knowledge.loader import load, shipped
 from chargepath.knowledge.traits import built
 from chargepath.repair.checker import flaws
-from chargepath.repair.workplan import make_plan, planned_minutes, standard_device, tells_of
+from chargepath.repair.figures import planned_minutes, standard_device
+from chargepath.repair.workplan import make_plan, tells_of
 from tests.builders import device
 
 KNOWN = shipped()
