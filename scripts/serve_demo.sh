@@ -28,7 +28,7 @@ echo
 echo "  Rainfront demo: http://127.0.0.1:$port/"
 echo "  Sign in as tech, second, lead, owner, counter or apprentice with the password rainfront. Ctrl-C stops it."
 echo
-.venv/bin/gunicorn rainfront.wsgi --bind "127.0.0.1:$port" --workers 2 --threads 8 --log-level warning &
+.venv/bin/gunicorn rainfront.wsgi --bind "127.0.0.1:$port" --preload --workers 2 --threads 8 --log-level warning &
 served=$!
 running="$running $served"
 wait "$served" || true

@@ -116,7 +116,7 @@ class Shop:
         """Serve it, until it answers."""
         program = [
             str(Path(sys.executable).parent / "gunicorn"), "rainfront.wsgi", "--bind", f"127.0.0.1:{self.port}",
-            "--workers", str(workers), "--threads", "8", "--log-level", "critical",
+            "--preload", "--workers", str(workers), "--threads", "8", "--log-level", "critical",
         ]  # fmt: skip
         log = (self.place / "log").open("a")
         self.served = subprocess.Popen(

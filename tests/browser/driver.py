@@ -132,6 +132,7 @@ class BrowserTest(LiveServerTestCase):
                 base_url=self.live_server_url,
                 java_script_enabled=scripts,
                 viewport={"width": 1280, "height": 800},
+                reduced_motion="reduce",
                 **context,
             )
             made.set_default_timeout(PATIENCE_MS)
