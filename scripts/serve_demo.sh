@@ -16,7 +16,7 @@ meter=$("$py" scripts/free_port.py "${METER_PORT:-7711}")
 probe=$("$py" scripts/free_port.py "${PROBE_PORT:-$((meter + 1))}")
 supply=$("$py" scripts/free_port.py "${SUPPLY_PORT:-$((probe + 1))}")
 thermo=$("$py" scripts/free_port.py "$((supply + 1))")
-"$py" manage.py standins --meter "$meter" --probe "$probe" --device port_ic_fault.lines --supply "$supply" --thermo "$thermo" \
+"$py" manage.py standins --meter "$meter" --probe "$probe" --device port_ic_fault.lines --percent 2 --supply "$supply" --thermo "$thermo" \
   --cell-speed "${CELL_SPEED:-20}" &
 running="$!"
 trap 'kill $running 2>/dev/null; wait 2>/dev/null; exit 0' INT TERM EXIT

@@ -24,8 +24,8 @@ class StandinBench:
 
     """
 
-    def __init__(self, name: str = GOOD, seed: int = 1) -> None:
-        self.put(name, seed)
+    def __init__(self, name: str = GOOD, seed: int = 1, percent: float = 40.0) -> None:
+        self.put(name, seed, percent)
 
     def put(self, name: str, seed: int = 1, percent: float = 40.0) -> None:
         """Put another device on the bench."""

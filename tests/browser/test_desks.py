@@ -47,7 +47,7 @@ class OnTheSupply(BrowserTest):
                 probe.bind(("127.0.0.1", 0))
                 ports.append(probe.getsockname()[1])
         command = [sys.executable, "manage.py", "standins", "--settings", "rainfront.settings.test"]
-        command += ["--supply", str(ports[0]), "--thermo", str(ports[1]), "--cell-speed", "60"]
+        command += ["--supply", str(ports[0]), "--thermo", str(ports[1]), "--cell-speed", "60", "--percent", "1.6"]
         served = subprocess.Popen(command, cwd=Path(__file__).parents[2])
         self.addCleanup(served.wait)
         self.addCleanup(served.terminate)

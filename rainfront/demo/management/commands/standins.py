@@ -38,6 +38,7 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         """The device, ports, and how many times faster than the clock time runs."""
         parser.add_argument("--device", default=GOOD, choices=list(BY_NAME), help="that lies on the bench at first")
+        parser.add_argument("--percent", type=float, default=40.0, help="of its cell")
         parser.add_argument("--meter", type=int)
         parser.add_argument("--speed", type=float, default=1.0, help="of the meter's device")
         parser.add_argument("--probe", type=int)
@@ -47,7 +48,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Run until interrupted."""
-        bench = StandinBench(options["device"])
+        bench = StandinBench(options["device"], percent=options["percent"])
         served: list[Coroutine[Any, Any, None]] = []
         if options["meter"]:
             meter = StandinMeter(bench)
