@@ -16,10 +16,11 @@ LEAST_PX, MOST_SHIFT = 13, 0.02
 # Addresses that are no pages: files, pictures, data.
 FILE = re.compile(r"\.(pdf|csv|json|ics|eml|svg|jpg)$|/(pdf|slip)$|/(case|data)\.json")
 
-# WCAG 2.2 AA; only what is wrong is worked out in full, which takes half the time.
+# WCAG 2.2 AA; only what is wrong is worked out in full, and no style sheet is fetched once more: half the time.
 AXE = {
     "runOnly": {"type": "tag", "values": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]},
     "resultTypes": ["violations"],
+    "preload": False,
 }
 
 LINK = re.compile(r'<a\s[^>]*?href="(/[^"]*)"')

@@ -144,7 +144,7 @@ def _row(job: Job, lot: Lot[int], stations: Mapping[str, str], now: datetime) ->
         lot=lot,
         group=group_of(lot, now),
         line=draw_small(stations, standing.levels if standing else {}, standing.worst if standing else {}),
-        words=f"{standing.danger}: {words}" if standing and standing.danger else words,
+        words=f"{standing.danger}. {words}" if standing and standing.danger else words,
         minutes=lasting(standing.minutes) if standing and standing.minutes >= 0.5 else "",
         href=f"{job.get_absolute_url()}{PAGES.get(standing.stage, '') if standing else ''}",
         wait=WAIT_LABELS[wait.kind] if wait else "",
