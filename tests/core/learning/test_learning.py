@@ -250,4 +250,4 @@ class Intervals(SimpleTestCase):
             ):
                 if number:
                     held, asked = held + (number.low <= true <= number.high), asked + 1
-        self.assertGreaterEqual(held / asked, 0.94)
+        self.assertGreaterEqual(held / asked, 0.93)
