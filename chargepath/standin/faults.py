@@ -47,12 +47,12 @@ WAYS: Mapping[str, Mapping[str, tuple[str, Mapping[str, Any]]]] = {
         "data": ("data lines", {"link_ohm": 0.4, "opens": frozenset({"link_loose"})}),
     },
     "solder_bridge": {
-        "power": ("at the power line", {"bridge_power": True}),
+        "power": ("on the power line", {"bridge_power": True}),
         "data": ("between data lines", {"bridge_power": False}),
     },
     "torn_pad": {
-        "power": ("of the power line", {"pad_power": True}),
-        "data": ("of a data line", {"pad_power": False, "opens": frozenset({"torn_pad"})}),
+        "power": ("that of the power line", {"pad_power": True}),
+        "data": ("that of a data line", {"pad_power": False, "opens": frozenset({"torn_pad"})}),
     },
     "input_short": {
         "hard": ("hard", {"input_leak": 0.5}),

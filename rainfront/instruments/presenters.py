@@ -66,8 +66,10 @@ class Hands:
         """By what a simulated meter says of itself; None for a real one."""
         if not greeting:
             return None
-        groups = device_groups(known, greeting.get("devices", {}))
-        return cls(record, greeting.get("device", ""), groups, greeting.get("leans", ()))
+        devices, leans = greeting.get("devices"), greeting.get("leans")
+        named = {str(name): str(way) for name, way in devices.items()} if isinstance(devices, dict) else {}
+        leant = tuple(str(lean) for lean in leans) if isinstance(leans, list) else ()
+        return cls(record, str(greeting.get("device", "")), device_groups(known, named), leant)
 
 
 @dataclass(frozen=True)

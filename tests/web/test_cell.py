@@ -284,13 +284,17 @@ class Hunting(Signed):
 
     def test_what_the_supply_shows_is_taken_with_one_press(self):
         bench, port = StandinSupply(), free_port()
-        bench.command("SIM:DEVICE rail_short.camera")
-        bench.command("SIM:CLIP board")
         served(serve_answers(bench, port), port)
         Supply.objects.update_or_create(pk=1, defaults={"port": port})
+        pretend = reverse("instruments:pretend")
+        self.assertContains(
+            self.client.get(reverse("instruments:supply")), "Battery rail shorted: goes with the camera"
+        )
+        self.client.post(pretend, {"device": "rail_short.camera", "clip": "board"})
+        self.assertContains(self.client.post(pretend, {"device": "toaster"}), "toaster", status_code=422)
         self.send("take")
         for part in ("display", "camera"):
-            self.client.post(reverse("instruments:pretend"), {"unplug": part})
+            self.client.post(pretend, {"unplug": part})
             self.send("take", part)
         self.assertContains(self.client.get(self.path), "A camera takes it: 0.16\xa0A of 0.17\xa0A")
 

@@ -1,5 +1,6 @@
 """Records through the web: handing in, using, live meters, routines, waiting."""
 
+import json
 import socket
 import threading
 import time
@@ -22,6 +23,7 @@ from chargepath.trace.protocol import parse_sample
 from chargepath.trace.table import look
 from rainfront.instruments import actions, adapters, live
 from rainfront.instruments.models import Chunk, Draft, KnownGood, Meter, Record, Waiting
+from rainfront.instruments.presenters import Hands
 from rainfront.jobs.writing import JobError
 from rainfront.web.secrets import UnlockCodeError
 from tests.builders import NOW, make_job, make_user
@@ -380,3 +382,14 @@ class MeterProtocol(TransactionTestCase):
             '{"do": "lean"}',
         ):
             self.assertIn("allowed", meter.command(line))
+
+    def test_what_a_simulated_meter_says_of_itself_is_shown_in_words_or_passed_over(self):
+        hands = Hands.of(None, json.loads(StandinMeter().hello()), shipped())
+        self.assertEqual(hands.groups[0], ("Sound", [("good", "Good device")]))
+        labels = {name: label for _, devices in hands.groups for name, label in devices}
+        self.assertEqual(labels["carrier_fault.data"], "Failed sub-board or flex: a data line open")
+        self.assertEqual(labels["battery_flat"], shipped().faults["battery_flat"].label)
+        self.assertIsNone(Hands.of(None, {}, shipped()))
+        for nonsense in ({"devices": ["good"], "leans": "up"}, {"devices": 3, "leans": None}, {"device": [1]}):
+            shown = Hands.of(None, nonsense, shipped())
+            self.assertEqual((shown.groups, shown.leans), ([], ()))
