@@ -71,7 +71,7 @@ class Instruments(Extension):
         greeting = live.greeting(Meter.current()) if record and settings.DEMO else {}
         panels = [Panel("instruments/_proof_meter.html", presenters.proof_meter(record, item.id, None))]
         hands = presenters.Hands.of(record, greeting, practice.known) if record else None
-        return [*panels, Panel("instruments/_proof_hands.html", hands, below=True)] if hands else panels
+        return [*panels, Panel("instruments/_hands.html", hands, below=True)] if hands else panels
 
     def proof_values(self, job: Job, item: ProofItem, practice: Practice) -> Mapping[str, float]:
         """The charge that has flowed since the percent was read, where the meter runs."""
