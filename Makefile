@@ -4,7 +4,10 @@ PY := .venv/bin/python
 # What is compiled once is kept, whatever the environment says: every command starts half a second sooner.
 export PYTHONDONTWRITEBYTECODE :=
 ONE_CORE := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1
-.PHONY: help setup demo dev test lint types templates style contract audit fuzz survive coverage bench bench-long defects demo-shop bench-scale shots vendor lock schema upgrade
+TESTS := $(ONE_CORE) $(PY) -W ignore::DeprecationWarning manage.py test --verbosity 0
+WHOLE := RAINFRONT_EXHAUSTIVE=yes $(TESTS) --parallel 2
+ONLY ?= tests.core tests.web tests.browser
+.PHONY: help setup demo dev test exhaustive lint types templates style contract coverage bench bench-long defects demo-shop bench-scale shots vendor lock schema upgrade
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/'
@@ -19,15 +22,22 @@ dev: ## what tests need: development packages, Debian's chromium and ngspice
 	@scripts/setup.sh dev
 	@scripts/debian.sh
 
-test: dev lint ## everything: lint, types, import contract, core, web and browser tests
-	@$(ONE_CORE) $(PY) manage.py test --settings rainfront.settings.test --parallel 2 tests.core tests.web
-	@$(ONE_CORE) $(PY) manage.py test --settings rainfront.settings.browser --parallel 2 tests.browser
+test: dev lint ## everything: lint, types, import contract, core, web and browser tests; SLOWEST=20 adds the slowest
+	@echo "Core and web tests: a line for each room of the core and each module of the web, once it is through"
+	@$(TESTS) --settings rainfront.settings.test --exclude-tag exhaustive --parallel 2 tests.core tests.web
+	@echo "Tests through a browser"
+	@$(TESTS) --settings rainfront.settings.browser --exclude-tag exhaustive --parallel 3 tests.browser
+
+exhaustive: dev ## whole grids: every page at every width, hostile input, kills, crowds, old versions; ONLY=tests.web.test_fuzz for one
+	@$(if $(filter-out tests.browser%,$(ONLY)),$(WHOLE) --settings rainfront.settings.test $(filter-out tests.browser%,$(ONLY)))
+	@$(if $(filter tests.browser%,$(ONLY)),$(WHOLE) --settings rainfront.settings.browser $(filter tests.browser%,$(ONLY)))
 
 lint: ## style, types, templates, import contract, beside each other
+	@echo "Lint: types, templates, style, import contracts (half a minute)"
 	@$(MAKE) --no-print-directory -j2 types templates style contract
 
 types:
-	@.venv/bin/mypy
+	@.venv/bin/mypy --no-error-summary
 
 templates:
 	@.venv/bin/djlint --quiet --lint rainfront
@@ -37,15 +47,6 @@ style:
 
 contract:
 	@.venv/bin/lint-imports --no-logo >/dev/null || .venv/bin/lint-imports
-
-audit: dev ## every page of every demo job at four widths, by day and night, with axe; takes its own time
-	@RAINFRONT_EVERY=yes $(PY) manage.py test --settings rainfront.settings.browser tests.browser.test_at_a_glance.EveryPage
-
-fuzz: dev ## hostile input in its own time: 20,000 requests, 100,000 parsings; RAINFRONT_SEED=N begins elsewhere
-	@RAINFRONT_FUZZ=long $(PY) manage.py test --settings rainfront.settings.test tests.web.test_fuzz
-
-survive: dev ## the program killed 200 times under load, 16 people for a minute, in its own time
-	@RAINFRONT_SURVIVE=long $(PY) manage.py test --settings rainfront.settings.test tests.web.test_crowd
 
 coverage: dev ## which lines the core and web tests reach, after running them
 	@rm -rf var/coverage && mkdir -p var/coverage

@@ -27,7 +27,9 @@ if ! [ -x .venv/bin/python ] || ! .venv/bin/python -m pip --version >/dev/null 2
     fi
   fi
 fi
-echo "Installing requirements/$want.txt" >&2
-.venv/bin/python -m pip install -qq --disable-pip-version-check --require-hashes -r "requirements/$want.txt"
+total=$(grep -cE '^[A-Za-z0-9._-]+==' "requirements/$want.txt")
+echo "Installing the $total packages of requirements/$want.txt into .venv (half a minute to two minutes)" >&2
+.venv/bin/python -m pip install --progress-bar off --disable-pip-version-check --require-hashes -r "requirements/$want.txt" 2>&1 |
+  scripts/counted.sh '^(Collecting|Requirement already satisfied)' "$total" "packages looked up"
 echo "$hash" > "$mark"
 [ "$want" = base ] || echo "$hash" > .venv/.rainfront-base

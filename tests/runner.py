@@ -14,11 +14,15 @@ import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, closing, contextmanager, suppress
 from hashlib import sha256
+from io import StringIO
 from pathlib import Path
 from typing import Any
 
+from django.core.management import call_command
 from django.db import connection
 from django.test.runner import DiscoverRunner
+
+from tests.results import QuietResult, TimedParallelSuite, tests_of
 
 ROOT = Path(__file__).resolve().parents[1]
 KEPT = ROOT / "var" / "tests"
@@ -82,7 +86,34 @@ def stop_shared() -> None:
 
 
 class Runner(DiscoverRunner):
-    """Django's, with the migrated database copied into each of its own."""
+    """Django's runner: the migrated database is copied into each test database, and a run prints a line a module."""
+
+    parallel_test_suite = TimedParallelSuite
+
+    def get_resultclass(self) -> type[QuietResult]:
+        """Return the result that is quiet about what passes."""
+        return QuietResult
+
+    def run_checks(self, databases: Any) -> None:
+        """Run the system checks; they print only what is wrong."""
+        call_command("check", databases=databases, verbosity=0, stdout=StringIO())
+
+    def run_suite(self, suite: Any, **kwargs: Any) -> Any:
+        """Tell the result which tests will run, then run them."""
+        runner = self.test_runner(**self.get_test_runner_kwargs())
+        make = runner._makeResult
+
+        def make_expecting() -> QuietResult:
+            result: QuietResult = make()
+            result.expect(tests_of(suite))
+            return result
+
+        runner._makeResult = make_expecting
+        try:
+            return runner.run(suite)
+        finally:
+            if self._shuffler is not None:
+                self.log(f"Used shuffle seed: {self._shuffler.seed_display}")
 
     def setup_test_environment(self, **kwargs: Any) -> None:
         """Nothing of a run that was killed is left."""

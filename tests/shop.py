@@ -9,7 +9,6 @@ import re
 import secrets
 import shutil
 import signal
-import socket
 import ssl
 import subprocess
 import sys
@@ -19,19 +18,13 @@ import time
 from pathlib import Path
 from urllib.parse import urlencode
 
+from tests.ports import free_port
 from tests.runner import ROOT, alone, empty_database
 
 PASSWORD = "three-wet-ferries"
 STARTS_WITHIN_S = 60
 BOUNDARY = "x" * 30
 Fields, Files = dict[str, object], dict[str, tuple[str, bytes]]
-
-
-def free_port() -> int:
-    """A port that nobody listens on."""
-    with socket.socket() as made:
-        made.bind(("127.0.0.1", 0))
-        return int(made.getsockname()[1])
 
 
 class Shop:

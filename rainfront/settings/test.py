@@ -25,10 +25,14 @@ WHITENOISE_USE_FINDERS = True
 # Looked for when they are asked for: a client of each test would else go through all of them first.
 WHITENOISE_AUTOREFRESH = True
 DEMO = True
-# A page that breaks in a browser test says why.
+# Only defects are printed. A test that provokes an error on purpose asserts on it with `assertLogs`.
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
-    "loggers": {"django.request": {"handlers": ["console"], "level": "ERROR"}},
+    "loggers": {
+        "rainfront": {"handlers": ["console"], "level": "ERROR", "propagate": False},
+        "django": {"handlers": [], "level": "CRITICAL", "propagate": False},
+        "axes": {"handlers": [], "level": "CRITICAL", "propagate": False},
+    },
 }

@@ -6,8 +6,9 @@ import logging
 import time
 from collections.abc import Callable
 
+from django.core.exceptions import BadRequest, PermissionDenied, SuspiciousOperation
 from django.db import DatabaseError, OperationalError
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 
 from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import decimals_with
@@ -16,6 +17,8 @@ from rainfront.web.errors import page
 LOG = logging.getLogger("rainfront.web")
 SLOW_S = 2.0
 REFUSED = (403, 413, 429)
+# Ways in which a request is answered "not there", "not allowed" or "not understood": life, not defects.
+FORESEEN = (ChargepathError, Http404, PermissionDenied, SuspiciousOperation, BadRequest)
 PERMISSIONS = "camera=(self), microphone=(), geolocation=(), payment=(), usb=(), display-capture=()"
 Next = Callable[[HttpRequest], HttpResponse]
 
@@ -48,8 +51,8 @@ class JournalMiddleware:
         return response
 
     def process_exception(self, request: HttpRequest, exception: Exception) -> None:
-        """What no page catches is told by its type and the code it passed."""
-        if not isinstance(exception, ChargepathError):
+        """Log a defect, by its type and the code it passed; an address that is not there and a refusal are none."""
+        if not isinstance(exception, FORESEEN):
             LOG.error("unforeseen", exc_info=exception)
 
 

@@ -13,7 +13,7 @@ from django.test import LiveServerTestCase
 from playwright.sync_api import Browser, Page, TimeoutError, expect, sync_playwright
 
 from rainfront.demo.proofs import GOOD
-from tests.browser.looking import axe_finds
+from tests.browser.looking import arrive, axe_finds, settle
 from tests.builders import PASSWORD, make_user
 
 ARGUMENTS = [
@@ -83,6 +83,7 @@ def _moved(page: Page, done: str, patience_ms: float) -> bool:
 def prove(page: Page, **values: str) -> None:
     """Prove by keyboard alone: numbers typed, `values` in place of the usual ones, answers by their key."""
     tries = 0
+    settle(page)
     while True:
         page.wait_for_selector("#proof .stepnow .do")
         if page.locator("#proof a:has-text('Go on closing')").count():
@@ -108,14 +109,14 @@ def prove(page: Page, **values: str) -> None:
 
 def prove_twice(page: Page) -> None:
     """Prove, close up, prove again, until the job can be closed."""
-    page.wait_for_url("**/prove/")
+    arrive(page, "**/prove/")
     prove(page)
-    page.wait_for_url("**/repair/")
+    arrive(page, "**/repair/")
     page.click("text=All of these are done")
     page.click("a:has-text('Prove it')")
-    page.wait_for_url("**/prove/")
+    arrive(page, "**/prove/")
     prove(page)
-    page.wait_for_url("**/close/")
+    arrive(page, "**/close/")
 
 
 class BrowserTest(LiveServerTestCase):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from html import unescape
 from pathlib import Path
 
@@ -28,9 +28,35 @@ LOOK = (HERE / "look.js").read_text(encoding="utf-8")
 WATCH_SHIFTS = (HERE / "shifts.js").read_text(encoding="utf-8")
 
 
-def look_at(page: Page) -> Iterator[str]:
-    """What is wrong with how the page that is open is laid out, at every width; where, and what."""
-    for width, height in WIDTHS:
+# A browser gives `autofocus` with the first frame after the load event; two frames later it has been given.
+SETTLED = """async () => {
+  for (let n = 0; n < 2; n++) await new Promise(requestAnimationFrame);
+  return !document.querySelector('main [autofocus]') || document.activeElement !== document.body; }"""
+
+
+def settle(page: Page) -> None:
+    """Wait until the page that is opening is loaded and has given the focus, so that a key arrives where it should."""
+    page.wait_for_load_state("load")
+    page.wait_for_function(SETTLED)
+
+
+def visit(page: Page, path: str) -> int:
+    """Open an address and let it settle; its status."""
+    answer = page.goto(path)
+    settle(page)
+    assert answer is not None
+    return answer.status
+
+
+def arrive(page: Page, pattern: str | re.Pattern[str]) -> None:
+    """Wait until an act has led to the address of this pattern, and until that page has settled."""
+    page.wait_for_url(pattern)
+    settle(page)
+
+
+def look_at(page: Page, widths: Sequence[tuple[int, int]] = WIDTHS) -> Iterator[str]:
+    """What is wrong with how the page that is open is laid out at these widths; where, and what."""
+    for width, height in widths:
         page.set_viewport_size({"width": width, "height": height})
         for text in page.evaluate(LOOK, LEAST_PX):
             yield f"{page.url} at {width}: {text}"

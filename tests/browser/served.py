@@ -15,6 +15,7 @@ from django.test import SimpleTestCase
 from playwright.sync_api import Browser, Page
 
 from tests.browser.driver import CHROMIUM, PATIENCE_MS
+from tests.ports import free_port
 from tests.runner import ROOT, empty_database, share
 
 # How long the demo may take to be loaded and served [s].
@@ -25,7 +26,7 @@ def _start_demo(folder: Path) -> tuple[int, str]:
     """`scripts/serve_demo.sh` on a database of its own, which was migrated already."""
     database, log = folder / "demo.sqlite3", folder / "log"
     shutil.copy(empty_database(), database)
-    made = {"RAINFRONT_DEMO_DATABASE": str(database), "PORT": "8500", "METER_PORT": "7911"}
+    made = {"RAINFRONT_DEMO_DATABASE": str(database), "PORT": str(free_port()), "METER_PORT": str(free_port())}
     with log.open("w") as out:
         script = [ROOT / "scripts" / "serve_demo.sh"]
         started = subprocess.Popen(

@@ -1,34 +1,55 @@
 """Every page of the demo as it is laid out, the bench within a screen, what pages weigh, taking in by keyboard."""
 
-import os
 import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from unittest import skipIf
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.looking import LOOK, MOST_SHIFT, WATCH_SHIFTS, axe_finds, kind_of, links_in, look_at, shift_of
+from tests.browser.looking import (
+    LOOK,
+    MOST_SHIFT,
+    WATCH_SHIFTS,
+    WIDTHS,
+    arrive,
+    axe_finds,
+    kind_of,
+    links_in,
+    look_at,
+    shift_of,
+    visit,
+)
 from tests.browser.served import ServedDemo
+from tests.sizes import exhaustive, sized
 
 JOBS = range(401, 422)
-# Of each kind of page so many jobs' are looked at; all of them by `make audit`, which takes its own time.
-EVERY = os.environ.get("RAINFRONT_EVERY") == "yes"
-OF_A_KIND, FIRST_LOAD, FURTHER = 1000 if EVERY else 1, 200_000, 30_000
+FIRST_LOAD, FURTHER = 200_000, 30_000
 # Whether the first Tab of a page that has something to do lands in what the page is for.
 FIRST_TAB = """!document.querySelector('main [data-first], main .btn-main, main [autofocus]')
   || !!document.activeElement.closest('main') && !document.activeElement.closest('.jobhead, .jobpages')"""
-# So many pages of a kind are held against axe.
-TO_AXE = 3 if EVERY else 1
-# By day on the bench and by night on a phone; page by page in turn where not all is looked at.
+# Of every kind of page so many are held against axe.
+TO_AXE = 3
+# By day on the bench and by night on a phone.
 AT = ((1280, 800, "light"), (390, 844, "dark"))
+# The pages that are looked at in `make test`: what people have open all day, and one of each way of laying a page out.
+SAMPLE = (
+    "/",
+    "/jobs/new/",
+    "/jobs/401/",
+    "/jobs/401/details/",
+    "/jobs/402/inside/sheets/101/",
+    "/jobs/401/decide/",
+    "/jobs/416/repair/",
+    "/jobs/402/counter/",
+    "/jobs/401/records/102/",
+    "/heat/",
+    "/knowledge/",
+    "/logbook/",
+)
 
 
-def walk(page: Page, half: int | None) -> Iterator[tuple[str, int]]:
-    """Open page after page of the demo by its links; which of its kind it is.
-
-    Of every two pages one is opened where `half` is 0 or 1; the other is only fetched for its links.
-    """
+def walk(page: Page) -> Iterator[tuple[str, int]]:
+    """Open page after page of the demo by its links; yields the address and how many of its kind were open before."""
     seen, kinds, pairs = set(), Counter(), set()
     queue = [
         "/",
@@ -44,47 +65,26 @@ def walk(page: Page, half: int | None) -> Iterator[tuple[str, int]]:
         if path in seen or (kind, job) in pairs or "sign-out" in path:
             continue
         seen.add(path)
-        if kinds[kind] >= OF_A_KIND and kind != "/jobs/n/":
-            continue
         pairs.add((kind, job))
-        kinds[kind] += 1
-        if half is not None and len(pairs) % 2 != half:
-            queue += links_in(page.request.get(path).text())
-            continue
-        answer = page.goto(path)
-        assert answer is not None
-        assert answer.status < 400, f"{path}: {answer.status}"
+        status = visit(page, path)
+        assert status < 400, f"{path}: {status}"
         yield path, kinds[kind]
+        kinds[kind] += 1
         queue += links_in(page.content())
 
 
-class EveryPage(ServedDemo):
-    """Every other page; the others are those of `TheOtherPages`, which a second process can take."""
+class Looked(ServedDemo):
+    """What is wrong with a page that was just opened."""
 
-    half = 0
-
-    def test_nothing_overflows_is_cut_small_or_shifts_and_axe_finds_nothing_by_day_and_night(self):
-        def steps(page: Page) -> tuple[int, list[str]]:
-            page.context.add_init_script(WATCH_SHIFTS)
-            found, count = [], 0
-            for path, number in walk(page, None if EVERY else self.half):
-                count += 1
-                shift, moved = shift_of(page)
-                if shift >= MOST_SHIFT:
-                    found.append(f"{path} shifts by {shift:.3f}: {moved[:3]}")
-                page.keyboard.press("Tab")
-                if not page.evaluate(FIRST_TAB):
-                    found.append(f"{path}: the first Tab is not within the page's main act")
-                found += look_at(page)
-                if number <= TO_AXE:
-                    found += self.axe(page, AT if EVERY else AT[count % 2 :][:1])
-            return count, found
-
-        count, found = self.drive(steps, who="owner")
-        self.assertGreater(count, 70 if EVERY else 35)
-        self.assertEqual(found, [], "\n".join(found))
-
-    def axe(self, page: Page, at: Sequence[tuple[int, int, str]]) -> Iterator[str]:
+    def wrong_with(self, page: Page, path: str, at: Sequence[tuple[int, int, str]]) -> Iterator[str]:
+        """Shifts, the first Tab, the layout at every width, and axe at the sizes and colours of `at`."""
+        shift, moved = shift_of(page)
+        if shift >= MOST_SHIFT:
+            yield f"{path} shifts by {shift:.3f}: {moved[:3]}"
+        page.keyboard.press("Tab")
+        if not page.evaluate(FIRST_TAB):
+            yield f"{path}: the first Tab is not within the page's main act"
+        yield from look_at(page, WIDTHS[:: sized(2, 1)])
         for width, height, scheme in at:
             page.set_viewport_size({"width": width, "height": height})
             page.evaluate("scheme => document.documentElement.dataset.bsTheme = scheme", scheme)
@@ -95,9 +95,31 @@ class EveryPage(ServedDemo):
         page.set_viewport_size({"width": 1280, "height": 800})
 
 
-@skipIf(EVERY, "all are looked at in one walk")
-class TheOtherPages(EveryPage):
-    half = 1
+class EveryPage(Looked):
+    @exhaustive
+    def test_nothing_overflows_is_cut_small_or_shifts_and_axe_finds_nothing_by_day_and_night(self):
+        def steps(page: Page) -> tuple[int, list[str]]:
+            page.context.add_init_script(WATCH_SHIFTS)
+            found, count = [], 0
+            for path, number in walk(page):
+                count += 1
+                found += self.wrong_with(page, path, AT if number < TO_AXE else ())
+            return count, found
+
+        count, found = self.drive(steps, who="owner")
+        self.assertGreater(count, 70)
+        self.assertEqual(found, [], "\n".join(found))
+
+    def test_of_the_sample_too(self):
+        def steps(page: Page) -> list[str]:
+            page.context.add_init_script(WATCH_SHIFTS)
+            found = []
+            for number, path in enumerate(SAMPLE):
+                self.assertEqual(visit(page, path), 200, path)
+                found += self.wrong_with(page, path, AT[number % 2 :][:1])
+            return found
+
+        self.assertEqual(self.drive(steps, who="owner"), [])
 
 
 class TheBench(ServedDemo):
@@ -107,8 +129,8 @@ class TheBench(ServedDemo):
     def test_its_parts_are_inside_the_first_screen_and_the_page_is_short(self):
         def steps(page: Page) -> list[str]:
             wrong = []
-            for job in JOBS:
-                page.goto(f"/jobs/{job}/")
+            for job in JOBS[:: sized(4, 1)]:
+                visit(page, f"/jobs/{job}/")
                 closed = page.locator(".say.closed").count() > 0
                 parts = [".line", ".suspects", ".routes", ".lately li:last-child"]
                 parts += [] if closed else [".quick", "#next"]
@@ -131,7 +153,7 @@ class TheBench(ServedDemo):
         def steps(page: Page) -> list[str]:
             wrong = []
             for job in (401, 403, 404, 410):
-                page.goto(f"/jobs/{job}/")
+                visit(page, f"/jobs/{job}/")
                 answer, line = page.evaluate(self.BOX, [".answers button, .answers a", ".quick"])
                 if not (400 < answer[1] < line[0] < line[1] <= 844):
                     wrong.append(f"job {job}: {answer} {line}")
@@ -141,7 +163,7 @@ class TheBench(ServedDemo):
 
     def test_an_answer_that_has_the_focus_shows_where_it_would_leave_the_gauges(self):
         def steps(page: Page) -> None:
-            page.goto("/jobs/401/")
+            visit(page, "/jobs/401/")
             port = page.locator(".line [data-station=port]")
             now = port.locator(".pct").text_content()
             answer = page.locator("[data-levels]").first
@@ -161,7 +183,7 @@ class TheBench(ServedDemo):
             session = page.context.new_cdp_session(page)
             session.send("Page.setFontSizes", {"fontSizes": {"standard": 32, "fixed": 26}})
             for path in ("/", "/jobs/401/", "/jobs/401/decide/", "/jobs/new/", "/jobs/402/inside/"):
-                page.goto(path)
+                visit(page, path)
                 found += [f"{path}: {text}" for text in page.evaluate(LOOK, 13) if "scrolls" in text]
             return found
 
@@ -172,7 +194,7 @@ class TheBench(ServedDemo):
           return [style.fill, style.stroke, getComputedStyle(document.body).backgroundColor]; })"""
 
         def steps(page: Page) -> None:
-            page.goto("/jobs/402/")
+            visit(page, "/jobs/402/")
             parts = [".line .leading .level", ".line .wire", ".line .tube", ".mark-short", ".mark-good", ".mark-off"]
             for name, (fill, stroke, ground) in zip(parts, page.evaluate(seen, parts), strict=True):
                 self.assertNotEqual({fill, stroke} - {"none"}, {ground}, name)
@@ -191,14 +213,14 @@ class Keys(ServedDemo):
                     page.keyboard.press(key)
                     pressed += len(key.split("+"))
 
-            page.goto("/jobs/new/")
+            visit(page, "/jobs/new/")
             press(*"hes")
             expect(page.locator("#completions [role=option]").first).to_contain_text("Hestral")
             press("Tab")
             expect(page.locator("#device .say")).to_contain_text("Filled in from")
             expect(page.locator("#id_model_name")).to_be_focused()
             press("Tab", *"cook", "Tab", "Tab", "Tab", "2", "Control+Enter")
-            page.wait_for_url(re.compile(r"/jobs/\d+/$"))
+            arrive(page, re.compile(r"/jobs/\d+/$"))
             return pressed, page.locator(".jobhead").inner_text()
 
         pressed, head = self.drive(steps)
@@ -208,10 +230,10 @@ class Keys(ServedDemo):
     def test_the_first_tab_of_a_page_is_its_main_act_and_the_sheet_of_keys_opens_and_closes(self):
         def steps(page: Page) -> None:
             for path in ("/jobs/401/decide/", "/jobs/402/counter/", "/jobs/404/repair/"):
-                page.goto(path)
+                visit(page, path)
                 page.keyboard.press("Tab")
                 self.assertTrue(page.evaluate("document.activeElement.matches('[data-first]')"), path)
-            page.goto("/jobs/416/repair/")
+            visit(page, "/jobs/416/repair/")
             page.keyboard.press("?")
             sheet = page.locator("#keys")
             expect(sheet).to_be_visible()
@@ -223,7 +245,7 @@ class Keys(ServedDemo):
 
     def test_the_probe_sheet_sounds_a_tone_a_verdict_once_it_is_told_to(self):
         def steps(page: Page) -> None:
-            page.goto("/jobs/402/inside/sheets/101/?pin=A5")
+            visit(page, "/jobs/402/inside/sheets/101/?pin=A5")
             told = page.locator("#probe-tone")
             expect(told).to_have_attribute("aria-pressed", "false")
             told.click()

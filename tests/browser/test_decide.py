@@ -5,6 +5,7 @@ from playwright.sync_api import Page, expect
 from rainfront.jobs.models import Quote, Repair
 from rainfront.stock.models import Move
 from tests.browser.driver import BrowserTest
+from tests.browser.looking import arrive, visit
 from tests.builders import make_job
 
 LINES = ("i 0.0 5.1 20%", "port worn", "wiggle drops", "joint moves")
@@ -16,7 +17,7 @@ class Deciding(BrowserTest):
         advised = []
 
         def steps(page: Page) -> None:
-            page.goto(job.get_absolute_url())
+            visit(page, job.get_absolute_url())
             expect(page.locator("#next")).to_contain_text("Stop and ask")
             page.click("text=drawn")
             row = page.locator("[id^=route-].advised")
@@ -26,13 +27,13 @@ class Deciding(BrowserTest):
             expect(page.locator("#id_words")).to_contain_text("sealed against water")
             page.fill("#id_amount", "58.40")
             page.click("text=Keep the quote")
-            page.wait_for_url("**/decide/")
+            arrive(page, "**/decide/")
             page.get_by_label("Customer who answered").fill("deck crew")
             page.click("text=Approved")
             expect(page.locator("main")).to_contain_text("approved by deck crew")
             page.locator("[id^=route-].advised").get_by_text("Do this").click()
             page.click("button:has-text('Commit')")
-            page.wait_for_url("**/repair/")
+            arrive(page, "**/repair/")
 
         self.drive(steps)
         quote = Quote.objects.get()
@@ -44,7 +45,7 @@ class Deciding(BrowserTest):
         self.user.save()
 
         def steps(page: Page) -> None:
-            page.goto("/knowledge/?q=poor replacement")
+            visit(page, "/knowledge/?q=poor replacement")
             page.click("text=Worn or failed battery")
             page.locator("section", has_text="How often").get_by_text("change").first.click()
             page.fill("#id_value", "0.9")
@@ -52,7 +53,7 @@ class Deciding(BrowserTest):
             expect(page.locator("[aria-label='Reference cases']")).to_contain_text("then:", timeout=40_000)
             page.fill("#id_reason", "harbour lint")
             page.click("text=Change it")
-            page.wait_for_url("**/knowledge/")
+            arrive(page, "**/knowledge/")
             expect(page.locator("[aria-label='Changes']")).to_contain_text("harbour lint")
             page.click("text=go back")
             expect(page.locator("[aria-label='Changes']")).to_contain_text("undone by")
@@ -63,7 +64,7 @@ class Deciding(BrowserTest):
         job = make_job(self.user, LINES)
 
         def steps(page: Page) -> None:
-            page.goto("/stock/")
+            visit(page, "/stock/")
             expect(page.locator("main")).to_contain_text("Nothing is kept yet")
             page.select_option("#id_route", "swap_carrier")
             page.fill("#id_count", "2")
@@ -75,7 +76,7 @@ class Deciding(BrowserTest):
             page.fill("#id_there", "1")
             page.click("button:has-text('Store')")
             expect(page.locator("[aria-label='On the shelf']")).to_contain_text("counted")
-            page.goto(f"{job.get_absolute_url()}decide/")
+            visit(page, f"{job.get_absolute_url()}decide/")
             route = page.locator("#route-swap_carrier")
             expect(route).to_contain_text("today")
             expect(route).to_contain_text("1 on the shelf")
@@ -83,11 +84,11 @@ class Deciding(BrowserTest):
             if page.locator("#reason").count():
                 page.fill("#reason", "the part is here")
             page.click("button:has-text('Commit')")
-            page.wait_for_url("**/repair/")
+            arrive(page, "**/repair/")
             page.click("text=All of these are done")
             page.click("text=Prove it")
-            page.wait_for_url("**/prove/")
-            page.goto("/stock/")
+            arrive(page, "**/prove/")
+            visit(page, "/stock/")
             expect(page.locator("[aria-label='On the shelf']")).to_contain_text("none left, order")
 
         self.drive(steps)

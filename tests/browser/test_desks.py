@@ -12,13 +12,15 @@ from rainfront.cell.models import CellRun
 from rainfront.instruments.models import Supply
 from rainfront.jobs.models import Entry
 from tests.browser.driver import BrowserTest
+from tests.browser.looking import visit
 from tests.builders import make_job
+from tests.ports import free_port
 
 
 class Heat(BrowserTest):
     def test_the_curves_follow_what_is_typed_and_a_typo_keeps_the_form(self):
         def steps(page: Page) -> None:
-            page.goto("/heat/")
+            visit(page, "/heat/")
             title, curve = page.locator("#heat-desk h2.do"), page.locator(".heat-chart .temp.joint")
             expect(title).to_have_text(re.compile("Moves after"))
             before = (title.inner_text(), curve.get_attribute("points"))
@@ -41,11 +43,7 @@ class Heat(BrowserTest):
 class OnTheSupply(BrowserTest):
     def setUp(self) -> None:
         super().setUp()
-        ports = []
-        for _ in range(2):
-            with socket.socket() as probe:
-                probe.bind(("127.0.0.1", 0))
-                ports.append(probe.getsockname()[1])
+        ports = [free_port(), free_port()]
         command = [sys.executable, "manage.py", "standins", "--settings", "rainfront.settings.test"]
         command += ["--supply", str(ports[0]), "--thermo", str(ports[1]), "--cell-speed", "60", "--percent", "1.6"]
         served = subprocess.Popen(command, cwd=Path(__file__).parents[2])
@@ -57,7 +55,7 @@ class OnTheSupply(BrowserTest):
         self.job = make_job(self.user, ("cell 3.10",))
 
     def charge(self, page: Page) -> None:
-        page.goto(f"/jobs/{self.job.pk}/cell/")
+        visit(page, f"/jobs/{self.job.pk}/cell/")
         page.fill("#id_capacity", "3000")
         expect(page.locator("#cell-desk h2.do")).to_contain_text("It can start after")
         expect(page.locator("#supply-now")).to_contain_text("3.10 V")
@@ -85,10 +83,10 @@ class OnTheSupply(BrowserTest):
         def steps(page: Page) -> None:
             self.charge(page)
             run = page.url
-            page.goto("/supply/")
+            visit(page, "/supply/")
             page.select_option("#id_misbehaves", "hot")
             page.click("text=Do it there")
-            page.goto(run)
+            visit(page, run)
             expect(page.locator("#cell-run h2")).to_have_text("Output cut")
             expect(page.locator("#cell-run")).to_contain_text("has warmed from")
 

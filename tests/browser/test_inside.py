@@ -7,6 +7,7 @@ from rainfront.inside import actions
 from rainfront.inside.models import Sheet
 from rainfront.reference.models import DiodeMeter
 from tests.browser.driver import BrowserTest
+from tests.browser.looking import visit
 from tests.builders import NOW, make_job
 
 USB_C = shipped().connectors["usb_c"].map
@@ -31,7 +32,7 @@ class Probing(BrowserTest):
             page.keyboard.press(key)
 
         def steps(page: Page) -> None:
-            page.goto(sheet.get_absolute_url())
+            visit(page, sheet.get_absolute_url())
             expect(page.locator("#probe-value")).to_be_focused()
             for pin in USB_C.walk():
                 page.wait_for_function("pin => document.getElementById('probe-pin').value === pin", arg=pin)
@@ -53,7 +54,7 @@ class Probing(BrowserTest):
         sheet = self.sheet()
 
         def steps(page: Page) -> None:
-            page.goto(sheet.get_absolute_url())
+            visit(page, sheet.get_absolute_url())
             expect(page.locator("#probe-value")).to_be_focused()
             page.keyboard.type("0")
             page.keyboard.press("Enter")
@@ -76,7 +77,7 @@ class Probing(BrowserTest):
             return page.input_value("#probe-pin")
 
         def steps(page: Page) -> None:
-            page.goto(sheet.get_absolute_url())
+            visit(page, sheet.get_absolute_url())
             expect(page.locator("#probe-value")).to_be_focused()
             page.keyboard.press("Space")
             self.assertEqual(now(page), "A2")

@@ -1,7 +1,6 @@
 """A whole proof with the stand-in meter: one that passes, and one that fails, goes back a step and passes then."""
 
 import re
-import socket
 import subprocess
 import sys
 import threading
@@ -15,15 +14,15 @@ from rainfront.instruments.models import Meter, Record
 from rainfront.jobs import actions
 from rainfront.jobs.models import Job, Proof, Stage
 from tests.browser.driver import BrowserTest, prove
+from tests.browser.looking import arrive, visit
 from tests.builders import NOW, make_job
+from tests.ports import free_port
 
 
 class Proving(BrowserTest):
     def stand_in(self, speed: int) -> None:
         """A stand-in meter whose time runs faster than the clock."""
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            port = probe.getsockname()[1]
+        port = free_port()
         command = [sys.executable, "manage.py", "standins", "--settings", "rainfront.settings.test"]
         command += ["--meter", str(port), "--speed", str(speed)]
         meter = subprocess.Popen(command, cwd=Path(__file__).parents[2])
@@ -55,7 +54,7 @@ class Proving(BrowserTest):
         job = self.repaired("clean_port")
 
         def steps(page: Page) -> None:
-            page.goto(f"/jobs/{job.pk}/prove/")
+            visit(page, f"/jobs/{job.pk}/prove/")
             self.assert_accessible(page)
             row = page.locator(".steplist > ol > li")
 
@@ -91,7 +90,7 @@ class Proving(BrowserTest):
                 page.click("button:has-text('plug in')")
             ticked("Plugged in again", "comes back each time")
             prove(page, percent_first="40", percent_second="44", amps_flipped="1.27", amps_off="1.2", charge_mah="200")
-            page.wait_for_url("**/close/")
+            arrive(page, "**/close/")
 
         self.drive(steps)
         self.joined()
@@ -106,7 +105,7 @@ class Proving(BrowserTest):
         job = self.repaired("resolder_port", carrier="none")
 
         def steps(page: Page) -> None:
-            page.goto(f"/jobs/{job.pk}/prove/")
+            visit(page, f"/jobs/{job.pk}/prove/")
             for label in ("Starts", "Stays cool"):
                 expect(page.locator(".steplist li.is-now")).to_contain_text(label)
                 page.keyboard.press("1")
@@ -130,7 +129,7 @@ class Proving(BrowserTest):
             self.assert_accessible(page)
             expect(page.locator(".guess").first).to_contain_text("anchors")
             page.locator(".guess button").first.click()
-            page.wait_for_url("**/repair/")
+            arrive(page, "**/repair/")
             expect(page.locator(".stepnow .do")).to_contain_text("witch it off")
 
         self.drive(steps)
@@ -145,9 +144,9 @@ class Proving(BrowserTest):
         actions.finish_repair(repair, "", user=self.user, now=NOW)
 
         def again(page: Page) -> None:
-            page.goto(f"/jobs/{job.pk}/prove/")
+            visit(page, f"/jobs/{job.pk}/prove/")
             prove(page)
-            page.wait_for_url("**/repair/")
+            arrive(page, "**/repair/")
 
         self.drive(again)
         self.assertEqual([proof.works for proof in Proof.objects.all()], [False, True])

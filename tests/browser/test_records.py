@@ -1,6 +1,5 @@
 """A record's chart and a live routine, driven by keyboard."""
 
-import socket
 import subprocess
 import sys
 import threading
@@ -12,7 +11,9 @@ from chargepath.base.errors import ChargepathError
 from rainfront.instruments import actions, live
 from rainfront.instruments.models import Meter, Record
 from tests.browser.driver import BrowserTest
+from tests.browser.looking import visit
 from tests.builders import NOW, make_job
+from tests.ports import free_port
 from tests.web.test_records import csv_of
 
 
@@ -27,14 +28,14 @@ class Records(BrowserTest):
         job = make_job(self.user)
 
         def steps(page: Page) -> None:
-            page.goto(f"/jobs/{job.pk}/outside/")
+            visit(page, f"/jobs/{job.pk}/outside/")
             self.assert_accessible(page)
             hand_in(page, "98 % taper")
             page.click("text=See what it holds")
             self.assert_accessible(page)
             page.click("text=Store the record")
             page.wait_for_selector("#chart[data-ready]")
-            page.goto(f"/jobs/{job.pk}/outside/")
+            visit(page, f"/jobs/{job.pk}/outside/")
             hand_in(page, "drops out three times")
             page.click("text=See what it holds")
             page.click("text=Store the record")
@@ -70,9 +71,7 @@ class Records(BrowserTest):
 
     def test_a_live_record_from_the_stand_in_meter(self):
         job = make_job(self.user)
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            port = probe.getsockname()[1]
+        port = free_port()
         command = [
             sys.executable,
             "manage.py",
@@ -94,7 +93,7 @@ class Records(BrowserTest):
                 threading.Event().wait(0.1)
 
         def steps(page: Page) -> None:
-            page.goto(f"/jobs/{job.pk}/routines/wiggle/")
+            visit(page, f"/jobs/{job.pk}/routines/wiggle/")
             self.assert_accessible(page)
             page.keyboard.press("Enter")
             expect(page.locator("#state")).to_contain_text("Recording")

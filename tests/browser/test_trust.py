@@ -7,6 +7,7 @@ from playwright.sync_api import Page, expect
 from rainfront.jobs.models import Entry, Job
 from rainfront.people.models import User
 from tests.browser.driver import BrowserTest
+from tests.browser.looking import arrive, visit
 from tests.builders import PASSWORD, make_job, make_user
 
 STRONG = "three-wet-ferries"
@@ -24,26 +25,26 @@ class Trust(BrowserTest):
         job = make_job(self.user)
 
         def steps(page: Page) -> None:
-            page.goto(job.get_absolute_url())
+            visit(page, job.get_absolute_url())
             page.fill("#line", "port lint worn")
             page.context.clear_cookies()
             page.keyboard.press("Enter")
-            page.wait_for_url("**/people/sign-in/**")
+            arrive(page, "**/people/sign-in/**")
             sign_in(page, "tech")
-            page.wait_for_url(f"**{job.get_absolute_url()}")
+            arrive(page, f"**{job.get_absolute_url()}")
             expect(page.locator("main")).to_contain_text("What you typed is back; it is not stored yet")
             expect(page.locator("#line")).to_have_value("port lint worn")
             page.keyboard.press("Enter")
             expect(page.locator("ol.log").first).to_contain_text("Look into the port")
-            page.goto(f"{job.get_absolute_url()}details/")
+            visit(page, f"{job.get_absolute_url()}details/")
             page.fill("#id_complaint", "slow, and warm at the plug")
             page.context.clear_cookies()
             page.click("button:has-text('Store')")
-            page.wait_for_url("**/people/sign-in/**")
+            arrive(page, "**/people/sign-in/**")
             sign_in(page, "tech")
             expect(page.locator("#id_complaint")).to_have_value("slow, and warm at the plug")
             page.click("button:has-text('Store')")
-            page.wait_for_url(f"**{job.get_absolute_url()}")
+            arrive(page, f"**{job.get_absolute_url()}")
 
         self.drive(steps)
         self.assertEqual(Job.objects.get().complaint, "slow, and warm at the plug")
@@ -56,7 +57,7 @@ class Trust(BrowserTest):
         link = []
 
         def owner(page: Page) -> None:
-            page.goto("/people/all/")
+            visit(page, "/people/all/")
             page.fill("#id_username", "newhand")
             page.fill("#id_initials", "N.H.")
             page.select_option("#id_role", "apprentice")
@@ -65,23 +66,23 @@ class Trust(BrowserTest):
 
         def newcomer(page: Page) -> None:
             page.context.clear_cookies()
-            page.goto(link[0])
+            visit(page, link[0])
             for password in ("short", STRONG):
                 for field in ("#id_new_password1", "#id_new_password2"):
                     page.fill(field, password)
                 page.click("main .btn-main")
                 if password == "short":
                     expect(page.locator("main")).to_contain_text("too short")
-            page.wait_for_url("**/people/sign-in/**")
+            arrive(page, "**/people/sign-in/**")
             sign_in(page, "newhand", STRONG)
-            page.goto(job.get_absolute_url())
+            visit(page, job.get_absolute_url())
             page.fill("#line", "wiggle drops")
             page.keyboard.press("Enter")
             expect(page.locator("ol.log").first).to_contain_text("Wiggle the plug")
-            page.goto(f"{job.get_absolute_url()}choose/clean_port/")
+            visit(page, f"{job.get_absolute_url()}choose/clean_port/")
             page.click("button:has-text('Commit')")
             expect(page.locator("main")).to_contain_text("Only owner, lead or technician may choose a repair")
-            page.goto("/people/all/")
+            visit(page, "/people/all/")
             expect(page.locator("main")).to_contain_text("Only owner may add people")
 
         self.drive(owner)
@@ -93,7 +94,7 @@ class Trust(BrowserTest):
         make_user("second")
 
         def steps(page: Page) -> None:
-            page.goto(f"{job.get_absolute_url()}details/")
+            visit(page, f"{job.get_absolute_url()}details/")
             page.fill("#id_customer", "stoker")
             other = Thread(
                 target=Job.objects.filter(pk=job.pk).update, kwargs={"customer": "bosun", "complaint": "slow"}
@@ -105,7 +106,7 @@ class Trust(BrowserTest):
             expect(page.locator("#id_customer")).to_have_value("stoker")
             expect(page.locator("#id_complaint")).to_have_value("slow")
             page.click("button:has-text('Store')")
-            page.wait_for_url(f"**{job.get_absolute_url()}")
+            arrive(page, f"**{job.get_absolute_url()}")
 
         self.drive(steps)
         job.refresh_from_db()

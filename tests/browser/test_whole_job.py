@@ -4,6 +4,7 @@ from playwright.sync_api import Page, expect
 
 from rainfront.jobs.models import Job, Stage
 from tests.browser.driver import BrowserTest, prove
+from tests.browser.looking import arrive, settle, visit
 from tests.builders import make_job
 
 
@@ -68,7 +69,7 @@ class WholeJob(BrowserTest):
 
             tab_to("nav a[href='/jobs/new/']")
             key("Enter")
-            page.wait_for_selector("#id_model_name")
+            expect(page.locator("#id_model_name")).to_be_focused()
             text("Hestral Tab 8")
             key("Tab")
             text("kitchen")
@@ -113,13 +114,14 @@ class WholeJob(BrowserTest):
             key("Tab")
             key("Enter")
             expect(page.locator("#grammar")).to_contain_text("liftport")
-            page.goto(page.url.split("grammar")[0])
+            visit(page, page.url.split("grammar")[0])
             expect(page.locator("#next")).to_contain_text("Leave on charge")
             tab_to("#next a")
             key("Enter")
             page.wait_for_selector("text=Commit to a repair")
+            settle(page)
             key("Enter")
-            page.wait_for_url("**/repair/")
+            arrive(page, "**/repair/")
             for shown in ("Known-good charger", "Note percent"):
                 expect(page.locator(".stepnow .do")).to_contain_text(shown)
                 expect(page.locator(".donebtn")).to_be_focused()
@@ -130,14 +132,14 @@ class WholeJob(BrowserTest):
             page.keyboard.press("Shift+Tab")
             tab_to("button.btn-main")
             key("Enter")
-            page.wait_for_url("**/prove/")
+            arrive(page, "**/prove/")
             prove(page, amps="1,5", amps_flipped="1.5", percent_first="4", percent_second="7")
-            page.wait_for_url("**/close/")
+            arrive(page, "**/close/")
             expect(page.get_by_label("Deeply flat cell")).to_be_checked()
             tab_to("main form button")
             tab_to("main form button.btn-main")
             key("Enter")
-            page.wait_for_url("**/record/")
+            arrive(page, "**/record/")
 
         self.drive(steps)
         self.assertEqual(Job.objects.get().stage, Stage.CLOSED)
@@ -166,7 +168,7 @@ class WholeJob(BrowserTest):
         job = make_job(self.user, ("port lint",))
 
         def steps(page: Page) -> None:
-            page.goto(f"/jobs/{job.pk}/")
+            visit(page, f"/jobs/{job.pk}/")
             page.evaluate("window.untouched = true")
             level = "document.getElementById('level-port').getAttribute('height')"
             before = float(page.evaluate(level))

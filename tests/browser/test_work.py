@@ -5,12 +5,13 @@ from playwright.sync_api import Page, expect
 from rainfront.inside.models import Photo
 from rainfront.jobs.models import Job, Screw, Stage, StepRun
 from tests.browser.driver import BrowserTest, prove, prove_twice
+from tests.browser.looking import arrive, visit
 from tests.builders import make_job
 
 
 def commit(page: Page, job: Job, route: str, *, keys: bool = False) -> None:
     """Choose a route, with a reason where it is not what the advice says."""
-    page.goto(f"/jobs/{job.pk}/choose/{route}/")
+    visit(page, f"/jobs/{job.pk}/choose/{route}/")
     if page.locator("#reason").count():
         expect(page.locator("#reason")).to_be_focused()
         page.keyboard.type("as agreed")
@@ -18,7 +19,7 @@ def commit(page: Page, job: Job, route: str, *, keys: bool = False) -> None:
         page.keyboard.press("Enter")
     else:
         page.click("button:has-text('Commit')")
-    page.wait_for_url("**/repair/")
+    arrive(page, "**/repair/")
 
 
 class Working(BrowserTest):
@@ -46,16 +47,16 @@ class Working(BrowserTest):
             expect(page.locator(".figures")).to_contain_text("70")
             page.click("button:has-text('timer')")
             expect(page.locator(".timer [data-left]")).to_contain_text("9:")
-            page.goto("/")
+            visit(page, "/")
             expect(page.locator("#day")).to_contain_text("timer: 10 min left")
-            page.goto(f"/jobs/{job.pk}/repair/")
+            visit(page, f"/jobs/{job.pk}/repair/")
             expect(page.locator(".timer [data-left]")).to_contain_text(":")
             # A check that is not so leads back; another way is picked where the work has not begun.
-            page.goto(f"/jobs/{job.pk}/repair/?step=side_by_side")
+            visit(page, f"/jobs/{job.pk}/repair/?step=side_by_side")
             page.fill("#why", "another revision")
             page.click("button:has-text('Not so')")
             expect(page.locator("#why")).to_have_value("")
-            page.goto(f"/jobs/{job.pk}/repair/")
+            visit(page, f"/jobs/{job.pk}/repair/")
             expect(step).to_contain_text("Face down on the hot plate")
             page.click(".choices-of summary")
             page.click(".schools li:has-text('Tape cut to fit') button")
@@ -75,12 +76,12 @@ class Working(BrowserTest):
             page.click("text=Back to the steps")
             page.fill("#used", "sub-board")
             page.click("button:has-text('Prove it')")
-            page.wait_for_url("**/prove/")
+            arrive(page, "**/prove/")
             prove(page)
             # What closes the device comes after its first proof, then the second.
-            page.wait_for_url("**/repair/")
+            arrive(page, "**/repair/")
             expect(step).to_contain_text("Off and unplugged")
-            page.goto(f"/jobs/{job.pk}/prove/")
+            visit(page, f"/jobs/{job.pk}/prove/")
             expect(page.locator("#proof")).to_contain_text("Close it up first")
             page.click("text=Go on closing")
             page.click("text=All of these are done")
@@ -90,9 +91,9 @@ class Working(BrowserTest):
             page.click("text=Back to the steps")
             page.click("text=All of these are done")
             page.click("a:has-text('Prove it')")
-            page.wait_for_url("**/prove/")
+            arrive(page, "**/prove/")
             prove(page)
-            page.wait_for_url("**/close/")
+            arrive(page, "**/close/")
 
         self.drive(steps)
         self.proved(job)

@@ -1,1 +1,1 @@
-"""Hostile input from a seed: short runs belong to `make test`, the long ones have `make fuzz`."""
+"""Hostile input from a seed: short runs belong to `make test`, long ones to `make exhaustive`."""

@@ -1,7 +1,5 @@
 """The cell desk through the web: what is refused, and the watch against a simulated supply that misbehaves."""
 
-import asyncio
-import socket
 import threading
 from datetime import timedelta
 from types import SimpleNamespace
@@ -22,24 +20,13 @@ from rainfront.jobs.actions import record_line
 from rainfront.jobs.models import Entry, Job
 from rainfront.people.models import User
 from tests.builders import NOW, make_job, make_user
+from tests.ports import free_port
+from tests.served import served
 from tests.web.test_pages import Signed
 
 TYPED = {"kind": "v420", "capacity": "3000", "volts": "3,10", "temp": "22", "by": "supply"}
 CELL = Cell(shipped().cells.kinds["v420"], 3000.0, 3.1)
 FEED = Feed(4.2, 1.5)
-
-
-def free_port():
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return probe.getsockname()[1]
-
-
-def served(coroutine, port):
-    """Serve a stand-in on a thread until the tests are over."""
-    threading.Thread(target=lambda: asyncio.run(coroutine), daemon=True).start()
-    while socket.socket().connect_ex(("127.0.0.1", port)):
-        pass
 
 
 class Desk(Signed):
@@ -106,10 +93,9 @@ class Watching(Signed):
         self.bench = StandinSupply()
         self.bench.command("SIM:CELL 3.1,3000")
         self.bench.speed = 500.0
-        port, thermo = free_port(), free_port()
-        served(serve_answers(self.bench, port, 100.0), port)
+        port = served(self, lambda port: serve_answers(self.bench, port, 100.0))
         self.thermo = StandinThermocouple(self.bench)
-        served(serve(self.thermo, thermo, 100.0), thermo)
+        thermo = served(self, lambda port: serve(self.thermo, port, 100.0))
         Supply.objects.update_or_create(pk=1, defaults={"port": port, "thermo_port": thermo})
         self.begun = []
         for patch in (
@@ -283,8 +269,8 @@ class Hunting(Signed):
         self.send("end")
 
     def test_what_the_supply_shows_is_taken_with_one_press(self):
-        bench, port = StandinSupply(), free_port()
-        served(serve_answers(bench, port), port)
+        bench = StandinSupply()
+        port = served(self, lambda port: serve_answers(bench, port))
         Supply.objects.update_or_create(pk=1, defaults={"port": port})
         pretend = reverse("instruments:pretend")
         self.assertContains(

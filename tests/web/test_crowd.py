@@ -1,10 +1,10 @@
 """Many people at once, and a kill in the middle of it, on the program as it runs in a shop.
 
-A short run belongs to `make test`; `make survive` kills it 200 times and lets 16 people work for a minute.
+`make test` lets six people work until each was answered a few times. `make exhaustive` lets 16 people work for a
+minute, kills the program 200 times and takes a backup under load; `test_survives` has one kill in `make test`.
 """
 
 import json
-import os
 import random
 import re
 import signal
@@ -17,9 +17,9 @@ from django.test import SimpleTestCase
 
 from rainfront.demo.picture import draw_board
 from tests.shop import Person, Shop, at_once
+from tests.sizes import exhaustive, sized
 
-LONG = os.environ.get("RAINFRONT_SURVIVE") == "long"
-KILLS, PEOPLE, SECONDS = (200, 16, 60) if LONG else (2, 8, 4)
+KILLS, PEOPLE, SECONDS = sized((1, 6, 0), (200, 16, 60))
 DETAILS = {
     "model_name": "Tarn 4", "customer": "purser", "kind": "phone", "connector": "usb_c", "carrier": "flex",
     "value": "210.00", "complaint": "no charge", "backup": "done", "serial": "A1", "battery_percent": "20",
@@ -135,6 +135,7 @@ class Crowd(AShop):
         self.assertEqual(self.look()["sums"], [[0, 0]])
 
 
+@exhaustive
 class Killed(AShop):
     def test_what_was_answered_is_there_after_a_kill_and_nothing_is_half(self):
         picture, told, draw = draw_board(3), [], random.Random(7)

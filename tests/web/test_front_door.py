@@ -13,7 +13,8 @@ from contextlib import ExitStack
 
 from django.test import SimpleTestCase
 
-from tests.shop import ROOT, Person, Shop, free_port
+from tests.ports import free_port
+from tests.shop import ROOT, Person, Shop
 
 HALF = (
     "POST /people/sign-in/ HTTP/1.1\r\nHost: localhost\r\nContent-Length: 5000\r\nContent-Type: text/plain\r\n\r\nhalf"

@@ -1,4 +1,7 @@
-"""Hostile input: a short run from fixed seeds; `make fuzz` runs 20,000 requests and 100,000 parsings."""
+"""Hostile input from a fixed seed: a short run in `make test`, 20,000 requests, 100,000 parsings in `make exhaustive`.
+
+`RAINFRONT_SEED` begins somewhere else.
+"""
 
 import os
 import time
@@ -10,9 +13,9 @@ from chargepath.knowledge.loader import shipped
 from rainfront.jobs.models import Entry, Job
 from tests.builders import make_job, make_user
 from tests.fuzz import pages, parsers
+from tests.sizes import sized
 
-LONG = os.environ.get("RAINFRONT_FUZZ") == "long"
-REQUESTS, PARSINGS = (20_000, 100_000) if LONG else (300, 3_000)
+REQUESTS, PARSINGS = sized((100, 1_000), (20_000, 100_000))
 SEED = int(os.environ.get("RAINFRONT_SEED", "20261126"))
 
 
@@ -31,7 +34,7 @@ class Hostile(TestCase):
         walk = pages.Walk(client, [job.pk for job in made], words)
         self.assertEqual(walk.open_all(), [])
         self.assertEqual(walk.run(SEED, REQUESTS), [])
-        walk.jobs = list(Job.objects.order_by("-pk").values_list("pk", flat=True)[: 12 if LONG else 4])
+        walk.jobs = list(Job.objects.order_by("-pk").values_list("pk", flat=True)[: sized(1, 12)])
         self.assertEqual(walk.open_all(), [])
 
     def test_a_megabyte_in_any_field_is_answered_soon_and_stored_nowhere(self):
@@ -53,14 +56,14 @@ class Hostile(TestCase):
                 reverse(view, args=[job.pk] * len(places)),
                 {key: kept[0] if kept else "1" for key, kept in names.items()},
             )
-            for field in names if LONG else list(names)[::2]:
+            for field in list(names)[:: sized(6, 1)]:
                 begun = time.perf_counter()
                 answer = client.post(path, {**usual, field: text})
                 with self.subTest(address=view, field=field):
                     self.assertLess(answer.status_code, 500)
                     self.assertLess(time.perf_counter() - begun, parsers.LONGEST_S)
                 tried += 1
-        self.assertGreater(tried, 100)
+        self.assertGreater(tried, sized(30, 100))
         for table in (Entry, Job):
             for row in table.objects.all():
                 self.assertLess(max(len(str(value)) for value in vars(row).values()), 6000)

@@ -1,9 +1,6 @@
 """Inside: probe sheets, lifts, ladder, supply, battery lines through the web."""
 
-import asyncio
 import math
-import socket
-import threading
 from datetime import timedelta
 
 from django.urls import reverse
@@ -18,6 +15,7 @@ from rainfront.jobs.models import Entry
 from rainfront.reference.actions import keep_readings
 from rainfront.reference.models import DiodeMeter, GoodReading, IdleCurrent
 from tests.builders import NOW, judged, make_job
+from tests.served import served
 from tests.web.test_pages import Signed
 
 USB_C = shipped().connectors["usb_c"].map
@@ -250,12 +248,7 @@ class ProbeSheet(InsideTest):
 class Live(InsideTest):
     def test_a_reading_is_taken_from_the_meter_once_it_stands(self):
         meter = StandinMultimeter({"usb_c": USB_C}.get)
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            port = probe.getsockname()[1]
-        threading.Thread(target=lambda: asyncio.run(serve(meter, port, 200.0)), daemon=True).start()
-        while socket.socket().connect_ex(("127.0.0.1", port)):
-            pass
+        port = served(self, lambda port: serve(meter, port, 200.0))
         self.meter.host, self.meter.port = "127.0.0.1", port
         self.meter.save()
         sheet = self.start()

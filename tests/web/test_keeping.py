@@ -106,7 +106,11 @@ class Answers(TestCase):
             DatabaseError("database or disk is full"),
             OSError(28, "No space left on device"),
         ):
-            with self.subTest(error=str(error)), patch("rainfront.jobs.writing.Log.add", side_effect=error):
+            with (
+                self.subTest(error=str(error)),
+                patch("rainfront.jobs.writing.Log.add", side_effect=error),
+                self.assertLogs("rainfront.web", "ERROR"),
+            ):
                 self.assertContains(
                     self.client.post(line, {"line": "port lint"}), "Nothing was stored", status_code=503
                 )
@@ -145,6 +149,12 @@ class Answers(TestCase):
         foreign = logging.LogRecord("django.db", logging.ERROR, "", 1, "failed for %s", ("Mrs Somebody",), None)
         self.assertNotIn("Somebody", Lines().format(foreign))
 
+    def test_what_is_not_there_and_what_is_refused_are_no_errors_of_the_program(self):
+        with self.assertNoLogs("rainfront.web", "ERROR"):
+            self.assertEqual(self.client.get("/jobs/99999/").status_code, 404)
+            self.assertEqual(self.client.get(reverse("people:people")).status_code, 403)
+            self.assertEqual(self.client.post(reverse("people:people"), {"name": "x"}).status_code, 403)
+
     def test_health_says_whether_it_is_well_and_here_whether_somebody_is(self):
         nobody = Client()
         well = nobody.get("/health/")
@@ -152,7 +162,10 @@ class Answers(TestCase):
         self.assertEqual(
             (nobody.get("/health/here/").status_code, self.client.get("/health/here/").status_code), (401, 204)
         )
-        with patch("rainfront.keeping.views.Job.objects.exists", side_effect=OperationalError("no such table")):
+        with (
+            patch("rainfront.keeping.views.Job.objects.exists", side_effect=OperationalError("no such table")),
+            self.assertLogs("rainfront.web", "ERROR"),
+        ):
             self.assertEqual(nobody.get("/health/").status_code, 503)
 
     def test_the_doctor_finds_what_is_missing(self):

@@ -1,4 +1,4 @@
-"""Databases of before migrate with what they hold."""
+"""Databases of before migrate with what they hold. `test_versions` brings one whole version over in `make test`."""
 
 from datetime import UTC, datetime
 
@@ -6,9 +6,12 @@ from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 from django.test import TransactionTestCase
 
+from tests.sizes import exhaustive
+
 NOW = datetime(2026, 3, 1, 9, tzinfo=UTC)
 
 
+@exhaustive
 class Kept(TransactionTestCase):
     def at(self, *targets):
         executor = MigrationExecutor(connection)

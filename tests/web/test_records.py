@@ -27,6 +27,7 @@ from rainfront.instruments.presenters import Hands
 from rainfront.jobs.writing import JobError
 from rainfront.web.secrets import UnlockCodeError
 from tests.builders import NOW, make_job, make_user
+from tests.ports import free_port
 from tests.web.test_pages import Signed
 
 
@@ -321,9 +322,7 @@ class Routines(RecordTest):
         self.assertEqual(self.job.entries.evidence().get().grade, "rises")
 
     def test_without_a_meter_it_says_so(self):
-        with socket.socket() as free:
-            free.bind(("127.0.0.1", 0))
-            Meter.objects.update_or_create(pk=Meter.current().pk, defaults={"port": free.getsockname()[1]})
+        Meter.objects.update_or_create(pk=Meter.current().pk, defaults={"port": free_port()})
         response = self.client.post(self.to("start"), {"routine": "wiggle", "source": "brick_5v2a"}, follow=True)
         self.assertContains(response, "cannot be reached")
         self.assertFalse(Record.objects.exists())

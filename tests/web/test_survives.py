@@ -15,6 +15,7 @@ import time
 from django.test import SimpleTestCase
 
 from tests.runner import ROOT, empty_database
+from tests.sizes import sized
 
 BEGIN = """
 import os, sys, json, threading
@@ -110,7 +111,7 @@ class Survives(SimpleTestCase):
         return json.loads(lines[-1]) if lines else None
 
     def test_a_kill_in_the_middle_loses_nothing_that_was_said_to_be_stored(self):
-        for wait in (0.0, 0.13, 0.31):
+        for wait in sized((0.13,), (0.0, 0.13, 0.31)):
             writer = subprocess.Popen(
                 [sys.executable, "-c", BEGIN + WRITE], env=self.environment, cwd=ROOT, stdout=subprocess.PIPE, text=True
             )

@@ -19,6 +19,7 @@ from chargepath.knowledge.faults import Fault
 from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.routes import Route
 from chargepath.knowledge.stations import Station
+from tests.sizes import sized
 
 DEVICE = Device("phone", "usb_c", "sub_board", False, 100.0)
 GRADES = ("fine", "open", "low", "short")
@@ -235,7 +236,7 @@ def stated_prior(known: Knowledge) -> dict[frozenset[str], float]:
 
 class PosteriorAgreesWithReference(SimpleTestCase):
     def test_on_random_models_with_checks_looks_tries_and_a_repair(self):
-        for seed in range(8):
+        for seed in range(sized(3, 8)):
             rng = Random(seed)
             known = random_knowledge(rng)
             grade, later, signs = rng.choice(GRADES), rng.choice(GRADES), tuple(s for s in SIGNS if rng.random() < 0.5)

@@ -16,6 +16,7 @@ from chargepath.repair.figures import recipes_of
 from chargepath.repair.workplan import after, make_plan
 from chargepath.standin.device import StandinDevice
 from chargepath.standin.proving import SLIPS, Proved
+from tests.sizes import sized
 
 KNOWN = shipped()
 DEVICES = (
@@ -62,7 +63,7 @@ class Slips(SimpleTestCase):
         for slip in SLIPS:
             hits = []
             for seed, device in enumerate(DEVICES * 3):
-                if seed % len(DEVICES) == 0 and len(hits) > 20:
+                if seed % len(DEVICES) == 0 and len(hits) > sized(6, 20):
                     break
                 for number, route in enumerate(routes_for(device)):
                     subject = Subject(device, plan=make_plan(KNOWN, device, route))

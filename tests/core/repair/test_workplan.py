@@ -16,6 +16,7 @@ from chargepath.repair.checker import flaws
 from chargepath.repair.figures import planned_minutes, standard_device
 from chargepath.repair.workplan import make_plan, tells_of
 from tests.builders import device
+from tests.sizes import sized
 
 KNOWN = shipped()
 WORK = KNOWN.procedures
@@ -40,8 +41,9 @@ def wrong(plan):
 
 class EveryPlan(SimpleTestCase):
     def test_no_missing_precondition_and_nothing_undone_with_any_school(self):
-        made = 0
-        for found, route, reached in product(devices(), WORK.recipes, KNOWN.access):
+        made, grid = 0, list(product(devices(), WORK.recipes, KNOWN.access))
+        # A step that is prime to the grid's sides comes by every device, route and depth.
+        for found, route, reached in grid[:: sized(7, 1)]:
             if not KNOWN.routes[route].fits(found.carrier, built(KNOWN.traits, found.kind, found.traits)):
                 continue
             base = make_plan(KNOWN, found, route, reached)
@@ -53,7 +55,7 @@ class EveryPlan(SimpleTestCase):
                     plan = make_plan(KNOWN, found, route, reached, {choice.slot: row.option.id})
                     self.assertEqual(wrong(plan), [], (found, route, reached, choice.slot, row.option.id))
                     made += 1
-        self.assertGreater(made, 3000)
+        self.assertGreater(made, sized(400, 3000))
 
     def test_every_opening_with_every_seating(self):
         openings = product(KNOWN.kinds, ("rear_glass", "clip_back", "display_first"), WORK.options["opening"])

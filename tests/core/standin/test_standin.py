@@ -16,6 +16,7 @@ from chargepath.standin.multimeter import StandinMultimeter
 from chargepath.standin.records import METERS, Piece, compose
 from chargepath.trace.protocol import parse_sample
 from rainfront.web.scenes.trace_chart import draw, nice_steps
+from tests.sizes import sized
 
 
 def made(name="good", **about) -> StandinDevice:
@@ -72,12 +73,12 @@ class OnTheMeter(SimpleTestCase):
     def test_a_deeply_discharged_cell_comes_back_on_a_charger(self):
         device = made("battery_flat")
         self.assertEqual((device.starts(), device.percent), (False, 0.0))
-        amps(device, 3600)
+        list(play(device, 1.0, [], 3600))
         self.assertEqual((device.starts(), device.faults), (True, set()))
         self.assertGreater(float(np.median(amps(device))), 1.0)
 
     def test_the_meter_reads_on_average_what_the_history_says_flows(self):
-        for seed in range(40):
+        for seed in range(sized(12, 40)):
             device = StandinDevice.arrive(seed)
             if device.parts.percent > 70 or device.shaky() > 0:
                 continue
@@ -132,7 +133,7 @@ class OneDevice(SimpleTestCase):
             first.lean = second.lean = "left"
             with self.subTest(device=name):
                 self.assertEqual(first.parts, second.parts)
-                np.testing.assert_array_equal(amps(first), amps(second))
+                np.testing.assert_array_equal(amps(first, 3), amps(second, 3))
 
 
 class Instruments(SimpleTestCase):
