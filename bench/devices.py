@@ -14,7 +14,7 @@ from multiprocessing import Pool
 import numpy as np
 
 from chargepath.case.entries import Case, CheckEvent, Device, Event, Outcome, RepairEvent, TryEvent
-from chargepath.decision.acts import PROVE, REFER
+from chargepath.knowledge.routes import PROVE, REFER
 from chargepath.decision.advice import advise
 from chargepath.decision.plan import route_table, route_terms
 from chargepath.decision.prices import Prices

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from chargepath.case.entries import Case, CheckEvent, Device, Event, RepairEvent
-from chargepath.decision.acts import PROVE, REFER
+from chargepath.knowledge.routes import PROVE, REFER
 from chargepath.decision.advice import advise
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option

@@ -70,6 +70,11 @@ class RepairEvent:
     proved: bool = False
     other: bool = False
 
+    @property
+    def here(self) -> bool:
+        """Whether this bench did it, now or on an earlier visit."""
+        return not self.other
+
 
 @dataclass(frozen=True)
 class HazardEvent:
@@ -139,7 +144,7 @@ class Case:
     def told(self, known: Knowledge) -> Case:
         """The same case with what others did before told as history."""
         flags = [
-            known.routes[event.route].told for event in self.events if isinstance(event, RepairEvent) and event.other
+            known.routes[event.route].told for event in self.events if isinstance(event, RepairEvent) and not event.here
         ]
         more = tuple(dict.fromkeys(flag for flag in flags if flag and flag not in self.history))
         return replace(self, history=(*self.history, *more)) if more else self

@@ -14,8 +14,6 @@ from chargepath.diagnosis.belief import Belief
 from chargepath.diagnosis.model import Model
 from chargepath.knowledge import Route
 
-PROVE, REFER = "prove", "refer"
-
 
 @dataclass(frozen=True)
 class Act:

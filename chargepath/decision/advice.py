@@ -11,13 +11,14 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 
 from chargepath.case.entries import CheckEvent, PathEvent, RepairEvent, TryEvent
-from chargepath.decision.acts import PROVE, REFER
+from chargepath.case.timeline import repaired_here
 from chargepath.decision.plan import RouteTable, RouteTerm, route_table, route_terms
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option, price_of_asking, question_of, value_questions
 from chargepath.diagnosis.belief import Belief
 from chargepath.hazards.standing import Danger, forbidding, way_out
 from chargepath.knowledge.book import HAND_OVER
+from chargepath.knowledge.routes import PROVE, REFER
 
 
 @dataclass(frozen=True, eq=False)
@@ -208,7 +209,7 @@ def _seen_not_charging(belief: Belief) -> bool:
         return False
     for entry in belief.entries:
         event = entry.event
-        if isinstance(event, RepairEvent) and not event.other:
+        if repaired_here(event):
             failed = event.works is False
         elif isinstance(event, CheckEvent) and checks[event.check].graded_by == "current":
             failed = failed and checks[event.check].mark_of(entry.grade, event.signs) != "good"
@@ -225,7 +226,7 @@ def _done_last(belief: Belief) -> RepairEvent | None:
     done = None
     for entry in belief.entries:
         event = entry.event
-        if isinstance(event, RepairEvent) and not event.other:
+        if repaired_here(event):
             done = event
         elif done is not None and isinstance(event, CheckEvent) and entry.state == "counts":
             check = belief.model.known.checks[event.check]
@@ -265,7 +266,7 @@ def _intake(
     seen comes before it; one that was only told does not.
     """
     model, known = belief.model, belief.model.known
-    repaired = any(isinstance(entry.event, RepairEvent) and not entry.event.other for entry in belief.entries)
+    repaired = bool(belief.timeline.repairs)
     closed = known.access[belief.access].level == 0
     pressing = any(danger.todo and not danger.raised.told for danger in dangers)
     if repaired or not closed or pressing or step.kind == HAND_OVER or belief.faults[0][1] >= known.intake.decisive:

@@ -7,11 +7,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from chargepath.decision.acts import PROVE, REFER
 from chargepath.decision.plan import RouteTable
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option
 from chargepath.diagnosis.belief import Belief
+from chargepath.knowledge.routes import PROVE, REFER
 
 
 @dataclass(frozen=True)

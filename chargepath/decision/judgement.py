@@ -9,7 +9,8 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
-from chargepath.case.entries import Case, CheckEvent, RepairEvent, TryEvent
+from chargepath.case.entries import Case, CheckEvent, TryEvent
+from chargepath.case.timeline import repaired_here
 from chargepath.decision.advice import Advice, advise
 from chargepath.decision.course import Stop, course_of
 from chargepath.decision.plan import RouteTerm, route_table
@@ -127,7 +128,7 @@ def spent_so_far(case: Case, prices: Prices, known: Knowledge) -> float:
             minutes += prices.check_minutes(known.checks[event.check])
         elif isinstance(event, TryEvent):
             minutes += prices.try_minutes(known.routes[event.route])
-        elif isinstance(event, RepairEvent) and not event.other:
+        elif repaired_here(event):
             minutes += prices.route_minutes(known.routes[event.route])
             parts += prices.part(known.routes[event.route])
     minutes += prices.opening(known, access_reached(known, case), next(iter(known.access)))

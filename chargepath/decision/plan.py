@@ -12,10 +12,11 @@ from typing import Any
 import numpy as np
 
 from chargepath.base.arrays import Array, Ints
-from chargepath.decision.acts import PROVE, REFER, Act, act_of, combined_cures, deepest_access, pulled
+from chargepath.decision.acts import Act, act_of, combined_cures, deepest_access, pulled
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import Belief
 from chargepath.diagnosis.states import States
+from chargepath.knowledge.routes import PROVE, REFER
 
 
 @dataclass(frozen=True)

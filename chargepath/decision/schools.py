@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from chargepath.case.entries import RepairEvent
-from chargepath.decision.acts import PROVE, REFER
 from chargepath.decision.advice import Advice, advise
 from chargepath.decision.plan import RouteTerm
 from chargepath.decision.prices import Prices
@@ -14,6 +13,7 @@ from chargepath.decision.questions import Option
 from chargepath.diagnosis.belief import Belief, blocked
 from chargepath.hazards.standing import Danger, way_out
 from chargepath.knowledge.book import HAND_OVER
+from chargepath.knowledge.routes import PROVE, REFER
 from chargepath.knowledge.schools import School
 
 # A swap that is less likely than this to cure is not what the habit means.

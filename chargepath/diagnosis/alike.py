@@ -12,7 +12,8 @@ from dataclasses import replace
 import numpy as np
 
 from chargepath.base.arrays import Array
-from chargepath.case.entries import Case, CheckEvent, RepairEvent
+from chargepath.case.entries import Case, CheckEvent
+from chargepath.case.timeline import Timeline
 from chargepath.diagnosis.belief import likelihood, read_events
 from chargepath.diagnosis.model import compiled
 from chargepath.knowledge import Knowledge
@@ -23,12 +24,7 @@ LEAST_FACTOR = 3.0
 
 def as_it_came(case: Case) -> Case:
     """A case as it stood before the first repair of this bench."""
-    events = []
-    for event in case.events:
-        if isinstance(event, RepairEvent) and not event.other:
-            break
-        events.append(event)
-    return replace(case, events=tuple(events), outcome=None)
+    return replace(case, events=Timeline(case.events).before_repairs, outcome=None)
 
 
 def cause_likelihoods(known: Knowledge, case: Case) -> Array:

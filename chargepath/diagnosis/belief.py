@@ -16,6 +16,7 @@ import numpy as np
 
 from chargepath.base.arrays import Array
 from chargepath.case.entries import Case, CheckEvent, Event, HazardEvent, PathEvent, RepairEvent, TryEvent
+from chargepath.case.timeline import Timeline, repaired_here
 from chargepath.diagnosis.model import Model
 from chargepath.diagnosis.states import States, build_states, triples
 from chargepath.electrical.lines import LineVerdict
@@ -114,10 +115,12 @@ class Belief:
     @property
     def failures(self) -> Mapping[str, int]:
         """How often each route was done here in vain."""
-        done = (entry.event for entry in self.entries)
-        return Counter(
-            event.route for event in done if isinstance(event, RepairEvent) and event.works is False and not event.other
-        )
+        return Counter(event.route for event in self.timeline.repairs if event.works is False)
+
+    @cached_property
+    def timeline(self) -> Timeline:
+        """The events as the timeline of the case."""
+        return Timeline([entry.event for entry in self.entries])
 
     @property
     def stations(self) -> dict[str, float]:
@@ -135,13 +138,8 @@ class Belief:
         return out
 
     def since_repair(self) -> list[Event]:
-        """Events after the last repair."""
-        events = [entry.event for entry in self.entries]
-        for index in range(len(events) - 1, -1, -1):
-            event = events[index]
-            if isinstance(event, RepairEvent) and not event.other:
-                return events[index + 1 :]
-        return events
+        """Events after the newest repair of this bench."""
+        return list(self.timeline.since_repair)
 
     def given(self, check: Check) -> Array | None:
         """Likelihoods of the other reading of a check's path, where that was read and still stands."""
@@ -149,7 +147,7 @@ class Belief:
             return None
         found = None
         for entry in self.entries:
-            if _mended(entry.event):
+            if repaired_here(entry.event):
                 found = None
             elif isinstance(entry.event, CheckEvent) and entry.state == "counts":
                 key = self.model.known.checks[entry.event.check].key(entry.event.variant)
@@ -161,7 +159,7 @@ class Belief:
         """Grade of each check that counts and that no repair since could have changed, by evidence key."""
         grades: dict[str, str] = {}
         for entry in self.entries:
-            if isinstance(entry.event, RepairEvent) and not entry.event.other:
+            if repaired_here(entry.event):
                 grades = untouched(self.model, grades, entry.event.route)
             elif isinstance(entry.event, PathEvent):
                 grades.update(entry.event.shows)
@@ -169,11 +167,6 @@ class Belief:
                 check = self.model.known.checks[entry.event.check]
                 grades[check.key(entry.event.variant)] = entry.grade or "seen"
         return grades
-
-
-def _mended(event: Event) -> bool:
-    """Whether an event is a repair on this bench."""
-    return isinstance(event, RepairEvent) and not event.other
 
 
 def blocked(known: Knowledge, check: Check, grades: Mapping[str, str]) -> str:
@@ -204,16 +197,6 @@ def untouched(model: Model, readings: Mapping[str, T], route: str) -> dict[str, 
     return {key: reading for key, reading in readings.items() if not model.affecting(key) & cured}
 
 
-def _segments(events: tuple[Event, ...]) -> list[list[int]]:
-    """Indices of events, cut after each repair."""
-    parts: list[list[int]] = [[]]
-    for index, event in enumerate(events):
-        parts[-1].append(index)
-        if _mended(event):
-            parts.append([])
-    return parts
-
-
 def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
     """Grade each event and decide which of them count.
 
@@ -223,7 +206,8 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
     known, entries = model.known, [Entry(event, "counts", "") for event in events]
     standing: dict[str, str] = {}
     last: dict[str, int] = {}
-    for part in _segments(events):
+    for segment in Timeline(events).segments:
+        part = segment.indices
         graded: dict[int, Grading] = {}
         standing.update(_along_path(events, part))
         for index in part:
@@ -262,9 +246,9 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
                     entries[index] = replace(entries[index], implied=((shows[0], shows[1]),))
         for index in part:
             entries[index] = _with_given(known, entries, index, last)
-        done = events[part[-1]] if part else None
-        if isinstance(done, RepairEvent) and not done.other:
-            standing, last = untouched(model, standing, done.route), untouched(model, last, done.route)
+        if segment.ended_by is not None:
+            route = segment.ended_by.route
+            standing, last = untouched(model, standing, route), untouched(model, last, route)
     return entries
 
 
@@ -309,7 +293,7 @@ def _implied(check: Check, event: CheckEvent, standing: Mapping[str, str]) -> tu
 def likelihood(model: Model, entry: Entry) -> Array:
     """Chance of one entry in each state, shape (n_states,); ones where it does not count."""
     event, known = entry.event, model.known
-    if entry.state != "counts" or (isinstance(event, RepairEvent) and (event.works is None or event.other)):
+    if entry.state != "counts" or (isinstance(event, RepairEvent) and (event.works is None or not event.here)):
         return np.ones(len(model.states))
     if isinstance(event, PathEvent):
         return model.along_path(event.scores)
@@ -358,7 +342,7 @@ def _steps(model: Model, entries: Sequence[Entry]) -> list[_Step]:
     out, failed, none = [], Counter[str](), dict[int, float]()
     for entry in entries:
         event, chance = entry.event, likelihood(model, entry)
-        if isinstance(event, RepairEvent) and not event.other:
+        if repaired_here(event):
             route = model.known.routes[event.route]
             out.append(_Step(model.removes(route, failed=failed[route.id]), model.leaves(route), chance))
             failed[route.id] += event.works is False
@@ -380,7 +364,7 @@ def _explained(model: Model, entries: Sequence[Entry]) -> float:
     """How well any one state explains its worst entry between two repairs: 1 fully, near 0 only as a slip."""
     least, worst = 1.0, np.ones(len(model.states))
     for entry in entries:
-        if _mended(entry.event):
+        if repaired_here(entry.event):
             least, worst = min(least, float(worst.max())), np.ones(len(model.states))
         chance = likelihood(model, entry)
         worst = np.minimum(worst, chance / chance.max())
@@ -393,7 +377,7 @@ def access_reached(known: Knowledge, case: Case) -> str:
     for event in case.events:
         if isinstance(event, CheckEvent):
             level = known.checks[event.check].access
-        elif isinstance(event, HazardEvent | PathEvent) or (isinstance(event, RepairEvent) and event.other):
+        elif isinstance(event, HazardEvent | PathEvent) or (isinstance(event, RepairEvent) and not event.here):
             continue
         else:
             level = known.routes[event.route].access_for(case.device.carrier)
@@ -434,6 +418,28 @@ def assess(model: Model, case: Case) -> Belief:
     narrow = full.with_states(build_states(n_faults, tuple(full.states.sets[row] for row in best)))
     kept = mass[[full.states.index[state] for state in narrow.states.sets]]
     return Belief(narrow, full, kept / kept.sum(), entries, access, True)
+
+
+def faults_at_intake(belief: Belief) -> list[tuple[str, float]]:
+    """Chance of each fault having been there when the device came in, given everything that was entered since.
+
+    The belief of now no longer holds what the repairs took away; this one does, and a repair that brought the device
+    back speaks for what it cures.
+
+    Returns
+    -------
+    list of (fault id, chance)
+        Highest chance first.
+
+    """
+    model = belief.source
+    worth = np.ones((len(model.states), 1))
+    for step in reversed(_steps(model, belief.entries)):
+        worth = step.back(model.states, worth * step.chance[:, None])
+        worth = worth / worth.max()
+    mass = model.prior * worth[:, 0]
+    chances = model.states.marginals(mass / mass.sum())
+    return sorted(zip(model.fault_ids, chances.tolist(), strict=True), key=lambda pair: -pair[1])
 
 
 def pushes(belief: Belief) -> list[Push]:

@@ -6,10 +6,12 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from chargepath.base.errors import DangerError
-from chargepath.case.entries import Case, CheckEvent, Device, Event, HazardEvent, PathEvent, RepairEvent, TryEvent
+from chargepath.case.entries import Case, CheckEvent, Device, Event, HazardEvent, PathEvent, TryEvent
+from chargepath.case.timeline import Timeline, repaired_here
 from chargepath.grading.readings import grade_event
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.hazards import Hazard, Raise
+from chargepath.knowledge.routes import REFER
 
 CHARGER = "charger"
 TOLD = -1
@@ -122,7 +124,7 @@ def _ended(known: Knowledge, case: Case, hazard: Hazard, raised: Raise, since: i
     """Whether something since then ended it: a repair, the check that looks for it, or a newer reading in its place."""
     start, repaired = case.events[since] if since >= 0 else None, False
     for event in case.events[since + 1 :]:
-        if isinstance(event, RepairEvent) and not event.other:
+        if repaired_here(event):
             repaired = True
             if event.route in raised.ended_by:
                 return True
@@ -144,10 +146,10 @@ def _ended(known: Knowledge, case: Case, hazard: Hazard, raised: Raise, since: i
 
 def _danger(known: Knowledge, case: Case, hazard: Hazard, raised: Raise, since: int) -> Danger:
     later = case.events[since + 1 :]
-    repairs = [index for index, event in enumerate(later) if isinstance(event, RepairEvent) and not event.other]
-    way = raised.after if repairs and raised.after else raised.way
-    if repairs and raised.after:
-        later = later[repairs[-1] + 1 :]
+    since_then = Timeline(later)
+    way = raised.after if since_then.last_repair and raised.after else raised.way
+    if raised.after:
+        later = since_then.since_repair
     done = {event.check for event in later if isinstance(event, CheckEvent)}
     start = case.events[since] if since >= 0 else None
     value = start.values.get(raised.value) if isinstance(start, CheckEvent) else None
@@ -176,7 +178,7 @@ def forbidding(known: Knowledge, dangers: Sequence[Danger], kind: str, name: str
     if kind == "try":
         return _first(dangers, lambda danger: (own | {CHARGER}).intersection(danger.hazard.forbids))
     by_current = _first(dangers, lambda danger: name not in danger.allowed and own.intersection(danger.hazard.forbids))
-    if by_current or name == "refer" or any(name in danger.allowed for danger in dangers):
+    if by_current or name == REFER or any(name in danger.allowed for danger in dangers):
         return by_current
     return _first(dangers, lambda danger: CHARGER in danger.hazard.forbids and not danger.hazard.repairs)
 
@@ -195,7 +197,7 @@ def event_forbidding(known: Knowledge, dangers: Sequence[Danger], event: Event) 
         return forbidding(known, dangers, "check", event.check)
     if isinstance(event, TryEvent):
         return forbidding(known, dangers, "try", event.route)
-    if not isinstance(event, RepairEvent) or event.other:
+    if not repaired_here(event):
         return None
     own = set(known.routes[event.route].puts) | ({CHARGER} if event.works is not None else set())
     return _first(

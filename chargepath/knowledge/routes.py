@@ -35,6 +35,9 @@ ROUTE_KEYS = (
     "again",
     "told",
 )
+# The two routes that repair nothing: showing that the device charges, and handing it on. Code names them by these.
+PROVE, REFER = "prove", "refer"
+NO_REPAIR = frozenset({PROVE, REFER})
 # Left of a route's cures once it failed, where a table says nothing else: the same hands on the same place.
 AGAIN = 0.5
 

@@ -25,7 +25,8 @@ from collections.abc import Iterable, Mapping, Sequence
 import numpy as np
 
 from chargepath.base.arrays import Array
-from chargepath.case.entries import Case, CheckEvent, RepairEvent
+from chargepath.case.entries import Case, CheckEvent
+from chargepath.case.timeline import Timeline
 from chargepath.diagnosis.belief import Entry, read_events
 from chargepath.diagnosis.model import Model, compiled
 from chargepath.knowledge import Check, Knowledge
@@ -108,7 +109,7 @@ def _repaired(out: Tally, known: Knowledge, lesson: Lesson) -> None:
     What somebody else did before teaches nothing about this bench.
     """
     case = lesson.case
-    done = [event for event in case.events if isinstance(event, RepairEvent) and not event.other]
+    done = Timeline(case.events).repairs
     proved, present = [event for event in done if event.works is not None], set()
     if case.outcome:
         present = set(case.outcome.faults)
@@ -135,13 +136,9 @@ def _shown(out: Tally, known: Knowledge, case: Case) -> None:
 
 
 def _before_repairs(model: Model, case: Case) -> list[Entry]:
-    out = []
-    for entry in read_events(model, case.events):
-        if isinstance(entry.event, RepairEvent):
-            break
-        if isinstance(entry.event, CheckEvent) and entry.state == "counts":
-            out.append(entry)
-    return out
+    first = Timeline(case.events).segments[0]
+    entries = read_events(model, case.events)[: first.indices.stop]
+    return [entry for entry in entries if isinstance(entry.event, CheckEvent) and entry.state == "counts"]
 
 
 def _share(out: Tally, model: Model, check: Check, entry: Entry, fault: str) -> None:

@@ -12,8 +12,9 @@ from django.utils import timezone
 
 from chargepath.base.dates import warranty_until
 from chargepath.knowledge import Knowledge
+from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.counter.models import Order
-from rainfront.jobs.adapters import device_of, evidence_of
+from rainfront.jobs.adapters import device_of, evidence_before_repairs, own_repairs
 from rainfront.jobs.models import Entry, Job, Quote
 from rainfront.jobs.presenters.bench import marks_before
 from rainfront.jobs.presenters.words import plain_words
@@ -115,9 +116,7 @@ def _wrong(job: Job, known: Knowledge) -> list[Block]:
 def _how_known(job: Job, known: Knowledge) -> list[str]:
     """What was off before the first repair of this bench, the newest of each."""
     found: dict[str, str] = {}
-    for row in evidence_of(job):
-        if row.kind == Entry.EntryKind.REPAIR:
-            break
+    for row in evidence_before_repairs(job):
         if row.kind == Entry.EntryKind.CHECK:
             said = plain_words(row, device_of(job), known)
             if said.mark not in ("", "good"):
@@ -145,8 +144,8 @@ def _pictures(job: Job, practice: Practice, overlay: Any) -> list[Block]:
 def _done(job: Job, known: Knowledge) -> list[str]:
     out = []
     used = {row.entry_id: row.used for row in job.repairs.all()}
-    for row in evidence_of(job):
-        if row.kind != Entry.EntryKind.REPAIR or row.name in ("prove", "refer") or row.variant:
+    for row in own_repairs(job):
+        if row.name in NO_REPAIR:
             continue
         label = known.routes[row.name].label
         with_what = f" ({used[row.pk]})" if used.get(row.pk) else ""

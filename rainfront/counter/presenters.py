@@ -10,8 +10,9 @@ from decimal import Decimal
 from django.utils import timezone
 
 from chargepath.base.dates import in_warranty, warranty_until
+from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.counter.models import Order, Visit
-from rainfront.jobs.adapters import device_of, evidence_of
+from rainfront.jobs.adapters import device_of, evidence_of, own_repairs
 from rainfront.jobs.models import Entry, Job, Quote
 from rainfront.jobs.presenters.words import plain_words
 from rainfront.practice.adapters import Practice
@@ -106,11 +107,7 @@ def earlier_of(job: Job, practice: Practice) -> Earlier | None:
     known = practice.known_for(first.model_name)
     order = Order.objects.of_job(first.pk)
     until = until_of(order)
-    done = [
-        known.routes[row.name].label
-        for row in evidence_of(first)
-        if row.kind == Entry.EntryKind.REPAIR and row.name not in ("prove", "refer") and not row.variant
-    ]
+    done = [known.routes[row.name].label for row in own_repairs(first) if row.name not in NO_REPAIR]
     proofs = first.proofs.filter(works=True).count()
     covered = in_warranty(until, job.taken_in_at, timezone.get_current_timezone()) if until else None
     return Earlier(

@@ -14,8 +14,8 @@ from typing import Any
 
 from chargepath.base.errors import ChargepathError, DangerError
 from chargepath.case.entries import CheckEvent, TryEvent
-from chargepath.decision.acts import PROVE, REFER
 from chargepath.knowledge.book import HAND_OVER
+from chargepath.knowledge.routes import PROVE, REFER
 from chargepath.standin.answers import answer
 from chargepath.standin.device import StandinDevice
 from rainfront.counter import actions as counter

@@ -13,6 +13,7 @@ from django.db import connection
 
 from chargepath.case.entries import CheckEvent, HazardEvent, PathEvent, RepairEvent
 from chargepath.case.quickline import parse_line
+from chargepath.knowledge.routes import REFER
 from chargepath.proving.sealing import Decay
 from rainfront.counter import actions as counter
 from rainfront.counter.presenters import suggested
@@ -171,8 +172,8 @@ def _play(raw: dict[str, Any], user: User, at: datetime, now: datetime) -> None:
         actions.close_job(job, raw["close"], raw["note"], user=user, now=at + timedelta(minutes=55))
     if "bill" in raw:
         _counter(job, raw, user, at + timedelta(minutes=60))
-    if "refer" in raw:
-        actions.refer_job(job, raw["refer"], raw["note"], user=user, now=at + timedelta(minutes=5))
+    if REFER in raw:
+        actions.refer_job(job, raw[REFER], raw["note"], user=user, now=at + timedelta(minutes=5))
 
 
 def _counter(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:

@@ -133,8 +133,8 @@ def judge_sense(known: Knowledge, data: Mapping[str, Any]) -> list[SenseVerdict]
 
 
 def last_repair(job: Job) -> Entry | None:
-    """The last repair in the log, struck ones left out."""
-    return Entry.objects.filter(job=job, kind=Entry.EntryKind.REPAIR, struck_at__isnull=True).order_by("pk").last()
+    """The newest repair of this bench in the log."""
+    return Entry.objects.own_repairs().filter(job=job).last()
 
 
 def observations_for(sheets: Iterable[Sheet], ladder: Ladder | None, known: Knowledge) -> list[Observation]:

@@ -10,17 +10,17 @@ from typing import Any
 import numpy as np
 
 from chargepath.base.quantities import figure, show
-from chargepath.decision.acts import PROVE
 from chargepath.grading.expect import Band
 from chargepath.knowledge import Knowledge
+from chargepath.knowledge.routes import PROVE
 from chargepath.proving.watching import overlay
 from chargepath.trace.model import Trace
 from chargepath.trace.phases import LABELS, Phase
 from rainfront.instruments import adapters
 from rainfront.instruments.models import Record
 from rainfront.instruments.proving import TAKEN, Watch
-from rainfront.jobs.adapters import evidence_of
-from rainfront.jobs.models import Entry, Job
+from rainfront.jobs.adapters import own_repairs
+from rainfront.jobs.models import Job
 from rainfront.jobs.presenters.words import entry_words
 from rainfront.web.scenes import overlay as trace_overlay
 from rainfront.web.scenes import trace_chart
@@ -102,8 +102,7 @@ def proof_meter(record: Record | None, item: str, watch: Watch | None) -> ProofM
 
 def before_and_after(job: Job) -> trace_overlay.Overlay | None:
     """The newest record before the job was proved and the one taken then, None where one is missing."""
-    repairs = [row for row in evidence_of(job) if row.kind == Entry.EntryKind.REPAIR and row.name != PROVE]
-    repairs = [row for row in repairs if not row.variant]
+    repairs = [row for row in own_repairs(job) if row.name != PROVE]
     if not repairs:
         return None
     first, last = Record.objects.before_and_after(job.pk, repairs[0].at, repairs[-1].at)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 from dataclasses import replace
+from itertools import takewhile
 from typing import Any
 
 from chargepath.base.quantities import METERS, Meter
@@ -20,6 +21,7 @@ from chargepath.case.entries import (
     TryEvent,
 )
 from chargepath.case.quickline import OTHER
+from chargepath.case.timeline import Timeline
 from chargepath.knowledge import Knowledge
 from chargepath.proving.verdict import Readings
 from rainfront.jobs.models import Entry, Job, Proof
@@ -93,14 +95,23 @@ def evidence_of(job: Job) -> list[Entry]:
     return [entry for entry in job.entries.all() if entry.is_evidence and entry.struck_at is None]
 
 
+def own_repairs(job: Job) -> list[Entry]:
+    """What this bench has repaired and proved, in order, out of the job's log."""
+    return [row for row in evidence_of(job) if row.is_own_repair]
+
+
+def evidence_before_repairs(job: Job) -> list[Entry]:
+    """What was read and told before this bench repaired anything, in order, out of the job's log."""
+    return list(takewhile(lambda row: not row.is_own_repair, evidence_of(job)))
+
+
 def case_of(job: Job, known: Knowledge, evidence: Iterable[Entry] | None = None) -> Case:
     """A job as the core's case."""
     rows = evidence_of(job) if evidence is None else evidence
     events = tuple(event_of(entry) for entry in rows)
     outcome = None
     if job.is_closed and job.outcome_works is not None:
-        own = [event.route for event in events if isinstance(event, RepairEvent) and not event.other]
-        done = tuple(dict.fromkeys(own))
+        done = tuple(dict.fromkeys(event.route for event in Timeline(events).repairs))
         outcome = Outcome(tuple(job.outcome_faults), done, job.outcome_works)
     history = tuple(flag for flag in known.history if flag in job.history)
     return Case(device_of(job), history, events, outcome)

@@ -7,23 +7,24 @@ is reckoned twice.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from decimal import Decimal
 from functools import lru_cache
 from typing import Any
 
 from chargepath.base.quantities import decimal_mark
 from chargepath.case.entries import Case, CheckEvent, RepairEvent
-from chargepath.decision.acts import PROVE
+from chargepath.case.timeline import repaired_here
 from chargepath.decision.judgement import Judgement, judge
 from chargepath.decision.prices import Prices
-from chargepath.diagnosis.belief import Belief, assess
+from chargepath.diagnosis.belief import Belief, assess, faults_at_intake
 from chargepath.diagnosis.model import compiled
 from chargepath.grading.readings import grade_event
 from chargepath.hazards.standing import Danger, dangers_of
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.book import HAND_OVER
-from rainfront.jobs.adapters import case_of, device_of, event_of, evidence_of, limit_of
+from chargepath.knowledge.routes import PROVE
+from rainfront.jobs.adapters import case_of, device_of, event_of, evidence_of, limit_of, own_repairs
 from rainfront.jobs.models import Job, Stage
 from rainfront.people.models import User
 from rainfront.practice.adapters import Part, Practice
@@ -127,8 +128,7 @@ def stage_by_advice(job: Job, judged: Judgement) -> str:
     if step.kind == HAND_OVER:
         return Stage.HAND_OVER
     if step.kind == "repair":
-        repaired = any(isinstance(event, RepairEvent) and not event.other for event in judged.case.events)
-        return Stage.PROVE if step.id == PROVE and repaired else Stage.DECIDE
+        return Stage.PROVE if step.id == PROVE and judged.belief.timeline.repairs else Stage.DECIDE
     access = known.checks[step.id].access if step.kind == "check" else known.routes[step.id].access_for(job.carrier)
     return ACCESS_STAGE[access]
 
@@ -139,27 +139,14 @@ def parts_used(job: Job, route: str, practice: Practice) -> tuple[str, ...]:
     return (route, part.sold_with) if part and part.sold_with else (route,)
 
 
-def believed_before_repairs(job: Job, practice: Practice) -> list[tuple[str, float]]:
-    """Faults as they stood before anything was repaired, the whole record considered where it helps.
-
-    The belief after the last repair no longer holds what that repair took away; what turned out to be wrong is asked
-    of the evidence before it.
-    """
-    known = practice.known_for(job.model_name)
-    case = case_of(job, known)
-    events = list(case.events)
-    own = [number for number, event in enumerate(events) if isinstance(event, RepairEvent) and not event.other]
-    events = events[: own[-1]] if own else events
-    while events and isinstance(events[-1], RepairEvent) and not events[-1].other:
-        events.pop()
-    model = compiled(known, *case.told(known).compiled_for)
-    return assess(model, replace(case, events=tuple(events), outcome=None)).faults
+def believed_at_intake(job: Job, practice: Practice) -> list[tuple[str, float]]:
+    """Faults by the chance that the device came in with them, the likeliest first, by everything that is known now."""
+    return faults_at_intake(belief_for(job, practice))
 
 
 def cured_by_repairs(job: Job, practice: Practice) -> set[str]:
     """Every fault that a repair in the log can take away."""
-    events = case_of(job, practice.known).events
-    routes = [event.route for event in events if isinstance(event, RepairEvent) and not event.other]
+    routes = [row.name for row in own_repairs(job)]
     return {fault for route in routes for fault in practice.known.routes[route].cures_on(job.carrier)}
 
 
@@ -168,8 +155,10 @@ def is_proved(job: Job, known: Knowledge) -> bool:
     device = device_of(job)
     for row in reversed(evidence_of(job)):
         event = event_of(row)
+        if repaired_here(event):
+            return event.works is True
         if isinstance(event, RepairEvent):
-            return event.works is True and not event.other
+            continue
         if not isinstance(event, CheckEvent):
             return False
         check = known.checks[event.check]

@@ -14,6 +14,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.urls import reverse
 
+from chargepath.case.quickline import OTHER
 from rainfront.jobs.querysets import (
     CountedQuerySet,
     EntryQuerySet,
@@ -204,6 +205,11 @@ class Entry(models.Model):
         """Whether the belief reads it."""
         kinds = self.EntryKind
         return self.kind in (kinds.CHECK, kinds.TRY, kinds.REPAIR, kinds.HAZARD, kinds.PATH)
+
+    @property
+    def is_own_repair(self) -> bool:
+        """Whether it says that this bench did a repair or a proof; what others did before is a line of the log too."""
+        return self.kind == self.EntryKind.REPAIR and self.variant != OTHER
 
 
 class Repair(models.Model):

@@ -7,13 +7,13 @@ from dataclasses import dataclass
 
 from chargepath.base.errors import ChargepathError
 from chargepath.case.entries import CheckEvent
-from chargepath.case.quickline import OTHER
 from chargepath.grading.readings import grade_event
 from chargepath.knowledge.proofs import CLOSED, OPEN, ProofItem
+from chargepath.knowledge.routes import NO_REPAIR
 from chargepath.proving.asking import Subject, asked_of
 from chargepath.proving.slips import Guess, slips_of
 from chargepath.proving.verdict import ProofResult, judge_proof
-from rainfront.jobs.adapters import device_of, event_of, evidence_of, readings_of
+from rainfront.jobs.adapters import device_of, event_of, evidence_of, own_repairs, readings_of
 from rainfront.jobs.models import Entry, Job, Proof, Repair, StepRun
 from rainfront.jobs.planning import after_test, plan_of
 from rainfront.jobs.writing import JobError
@@ -73,15 +73,15 @@ class Proving:
         return found
 
 
-def newest_repair(evidence: Sequence[Entry]) -> Entry | None:
+def newest_repair(job: Job) -> Entry | None:
     """The log's line of the newest repair of this bench, None where it is none that can be proved."""
-    own = [row for row in evidence if row.kind == Entry.EntryKind.REPAIR and row.variant != OTHER]
-    return own[-1] if own and own[-1].name not in ("prove", "refer") else None
+    own = own_repairs(job)
+    return own[-1] if own and own[-1].name not in NO_REPAIR else None
 
 
 def proving_of(job: Job, practice: Practice) -> Proving:
     """Work the proof of a job out: after closing once its repair charges again, before closing until then."""
-    entry = newest_repair(evidence_of(job))
+    entry = newest_repair(job)
     repair = Repair.objects.proved_by(entry.pk).first() if entry else None
     plan = plan_of(repair, job, practice) if repair and repair.route in practice.known.procedures.recipes else None
     late = plan is not None and any((row.slot, row.picked.option.id) == (PROOF_SLOT, LATE) for row in plan.choices)

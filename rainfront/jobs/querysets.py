@@ -8,6 +8,8 @@ from typing import Any
 from django.db import connection, models
 from django.db.models import Count, F, Max, Q
 
+from chargepath.case.quickline import OTHER
+
 
 class JobQuerySet(models.QuerySet):
     """Queries over jobs."""
@@ -175,6 +177,10 @@ class EntryQuerySet(models.QuerySet):
     def evidence(self) -> EntryQuerySet:
         """What the belief reads, in order."""
         return self.filter(kind__in=("check", "try", "repair", "hazard", "path"), struck_at__isnull=True).order_by("pk")
+
+    def own_repairs(self) -> EntryQuerySet:
+        """Repairs and proofs of this bench that stand, in order."""
+        return self.filter(kind="repair", struck_at__isnull=True).exclude(variant=OTHER).order_by("pk")
 
     def for_log(self) -> EntryQuerySet:
         """Everything that happened, in order, with who did it and who struck it out."""

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
-from chargepath.decision.acts import PROVE
 from chargepath.knowledge.book import HAND_OVER
+from chargepath.knowledge.routes import PROVE
 from rainfront.jobs.actions.work import steps_now
 from rainfront.jobs.fetching import complete
 from rainfront.jobs.judging import judgement_for, parts_used

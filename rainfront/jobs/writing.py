@@ -15,7 +15,6 @@ from django.shortcuts import get_object_or_404
 from chargepath.base.errors import ChargepathError
 from chargepath.case.entries import CheckEvent, Event, PathEvent
 from chargepath.case.file import MAX_EVENTS
-from chargepath.case.quickline import OTHER
 from chargepath.grading.readings import grade_event
 from chargepath.hazards.standing import Danger, current_forbidding, event_forbidding, refuse
 from rainfront.jobs.adapters import device_of, evidence_of, fields_of
@@ -138,7 +137,7 @@ class Log:
         """
         found = None
         for row in self.evidence:
-            if row.kind == Entry.EntryKind.REPAIR and row.variant != OTHER:
+            if row.is_own_repair:
                 found = None
             elif row.kind == Entry.EntryKind.PATH:
                 found = row

@@ -11,6 +11,7 @@ from django.core.exceptions import ValidationError
 from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import parse_quantity
 from chargepath.knowledge import Knowledge
+from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.logbook.index import ENDED
 from rainfront.people.models import User
 from rainfront.web.forms import StyledForm
@@ -59,7 +60,7 @@ class SearchForm(StyledForm):
         self.known = known
         choices = {
             "fault": [(fault.id, fault.label) for fault in known.faults.values()],
-            "route": [(route.id, route.label) for route in known.routes.values() if route.id not in ("prove", "refer")],
+            "route": [(route.id, route.label) for route in known.routes.values() if route.id not in NO_REPAIR],
             "station": [(station.id, station.label) for station in known.stations.values()],
             "person": [(str(person.pk), str(person)) for person in User.objects.order_by("username")],
             "value": measured_choices(known),

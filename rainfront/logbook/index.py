@@ -6,6 +6,7 @@ import numpy as np
 from django.db import connection, transaction
 
 from chargepath.diagnosis.alike import cause_likelihoods, shown_by
+from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.jobs.adapters import case_of
 from rainfront.jobs.extensions import texts_of
 from rainfront.jobs.fetching import complete
@@ -107,8 +108,8 @@ def _facts(job: Job, entries: list[Entry], practice: Practice) -> list[tuple[str
         found.add((kind.FAULT.value, fault))
         if fault in known.faults:
             found.add((kind.STATION.value, known.faults[fault].station))
-    done = [row for row in entries if row.kind == Entry.EntryKind.REPAIR and not row.variant]
-    found |= {(kind.ROUTE.value, row.name) for row in done if row.name not in ("prove", "refer")}
+    done = [row for row in entries if row.is_own_repair]
+    found |= {(kind.ROUTE.value, row.name) for row in done if row.name not in NO_REPAIR}
     found |= {(kind.PERSON.value, str(row.by_id)) for row in entries}
     return sorted(found)
 

@@ -7,6 +7,7 @@ from typing import Any
 from django import forms
 
 from chargepath.knowledge import Knowledge
+from chargepath.knowledge.routes import NO_REPAIR
 from chargepath.learning.lessons import minutes_of
 from rainfront.people.models import Workshop
 from rainfront.practice.words import key_label
@@ -52,7 +53,7 @@ class PartForm(StyledForm):
 
     def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        routes = [(route.id, route.label) for route in known.routes.values() if route.id not in ("prove", "refer")]
+        routes = [(route.id, route.label) for route in known.routes.values() if route.id not in NO_REPAIR]
         self.fields["route"].choices = routes  # type: ignore[attr-defined]
         self.fields["sold_with"].choices = [("", "alone"), *routes]  # type: ignore[attr-defined]
 

@@ -4,7 +4,7 @@ from decimal import Decimal
 
 from django.urls import reverse
 
-from chargepath.decision.acts import REFER
+from chargepath.knowledge.routes import REFER
 from rainfront.jobs.models import Entry, Job, Quote, Repair
 from rainfront.people.models import Workshop
 from rainfront.practice.actions import set_part

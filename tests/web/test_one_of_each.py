@@ -23,19 +23,24 @@ from chargepath.learning.betas import Learned
 from chargepath.learning.lessons import Lessons
 from chargepath.trace.table import look
 from rainfront.cell.actions import start_run
+from rainfront.counter.papers import _how_known
 from rainfront.demo.picture import draw_board
 from rainfront.inside import actions as inside
+from rainfront.inside.adapters import locate_fault
 from rainfront.inside.models import Mark, Photo, Sheet
 from rainfront.instruments import actions as instruments
 from rainfront.instruments.models import Record
 from rainfront.jobs import actions, judging
 from rainfront.jobs.actions import screws
+from rainfront.jobs.adapters import evidence_before_repairs, evidence_of
+from rainfront.jobs.judging import is_proved
 from rainfront.jobs.models import Entry, Job, Quote, Repair
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.rights import NotAllowed
 from rainfront.practice.actions import change_number, store_lessons
 from rainfront.practice.adapters import Practice
 from rainfront.reference.models import DiodeMeter
+from rainfront.stock import actions as stock
 from rainfront.web.forms import CountField, DiodeField, MoneyField, QuantityField
 from tests.builders import NOW, judged, make_job, make_user
 from tests.web.test_cell import CELL, FEED
@@ -149,6 +154,58 @@ class OneJudgement(Signed):
         ):
             actions.choose_route(job, "clean_port", "", user=self.user, now=LATER)
         self.assertFalse(Repair.objects.exists())
+
+
+class OneTimeline(Signed):
+    """What somebody else did before the device came in is a line of the log and no boundary, whenever it is entered."""
+
+    LINES = ("port clean", "inside clean", "power 3/512")
+
+    def setUp(self):
+        super().setUp()
+        self.job = make_job(self.user, self.LINES)
+        self.practice = Practice.current()
+
+    def told(self):
+        actions.record_line(self.job, "did clean_port other", user=self.user, now=LATER)
+        return Job.objects.get(pk=self.job.pk)
+
+    def test_the_benchs_marks_stay(self):
+        before = self.client.get(self.job.get_absolute_url()).context["bench"]
+        self.told()
+        after = self.client.get(self.job.get_absolute_url()).context["bench"]
+        marks = [{gauge.id: gauge.mark for gauge in bench.scene.gauges} for bench in (before, after)]
+        self.assertEqual(marks[0], marks[1])
+        self.assertEqual(marks[1]["port"], "short")
+
+    def test_where_a_sheet_points_stays(self):
+        meter = DiodeMeter.objects.create(name="Bench", style="millivolts", test_ma=1.0)
+        sheet = Sheet.objects.create(
+            job=self.job, map_id="usb_c", place="contact", mode="diode", meter=meter, by=self.user, at=NOW
+        )
+        for pin in ("A4", "A6", "A7", "B4", "B6", "B7"):
+            inside.store_point(sheet, pin, 40.0, user=self.user, now=NOW)
+        before = locate_fault(self.job, self.practice.known)
+        self.assertIsNotNone(before)
+        self.assertEqual(locate_fault(self.told(), self.practice.known), before)
+
+    def test_the_report_says_how_it_is_known(self):
+        job = self.told()
+        self.assertEqual(len(_how_known(job, self.practice.known)), 1)
+        self.assertEqual(evidence_before_repairs(job), evidence_of(job))
+
+    def test_a_part_that_this_bench_never_took_does_not_go_back_on_the_shelf(self):
+        stock.take_in(self.practice.known, "swap_battery", "", 1, user=make_user("lead", "lead"), now=NOW)
+        actions.record_line(self.job, "did swap_battery other", user=self.user, now=LATER)
+        entry = Entry.objects.get(kind="repair")
+        with mock.patch("rainfront.jobs.actions.log.put_back") as back:
+            actions.strike_entry(entry, "wrong device", user=self.user, now=LATER)
+        back.assert_not_called()
+
+    def test_what_others_did_does_not_undo_a_proof(self):
+        self.job = make_job(self.user, ("port lint", "did clean_port yes"))
+        self.assertTrue(is_proved(Job.objects.get(pk=self.job.pk), self.practice.known))
+        self.assertTrue(is_proved(self.told(), self.practice.known))
 
 
 class OutsideTheTransaction(TransactionTestCase):

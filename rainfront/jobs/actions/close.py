@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from chargepath.case.entries import RepairEvent
-from chargepath.decision.acts import REFER
+from chargepath.knowledge.routes import PROVE, REFER
 from rainfront.jobs.judging import is_proved
-from rainfront.jobs.models import Entry, Job, Repair, Stage
+from rainfront.jobs.models import Job, Repair, Stage
 from rainfront.jobs.proving import proving_of
 from rainfront.jobs.tasks import learn
 from rainfront.jobs.writing import JobError, Log, open_job
@@ -86,7 +86,7 @@ def refer_job(
     refuse_unlock_code(note, "note")
     with open_job(job, user, now, practice, right=Right.REPAIR) as log:
         Repair.objects.still_open(log.job.pk).update(dropped_at=now)
-        log.add(RepairEvent("refer", None), note.strip())
+        log.add(RepairEvent(REFER, None), note.strip())
         _close(log, faults, False, note)
     soon(learn)
     return log.job
@@ -124,8 +124,8 @@ def reopen_job(
         log.event(f"{'came back' if came_back else 'closed by mistake'}: {why.strip()[:300]}", REOPENED[came_back])
         last = log.evidence[-1] if log.evidence else None
         if came_back:
-            log.add(RepairEvent("prove", False), f"came back: {why.strip()}", seen=True)
-        elif last is not None and last.name == REFER and last.kind == Entry.EntryKind.REPAIR:
+            log.add(RepairEvent(PROVE, False), f"came back: {why.strip()}", seen=True)
+        elif last is not None and last.name == REFER and last.is_own_repair:
             log.strike(last, "closed by mistake")
         log.settle()
     if taught:

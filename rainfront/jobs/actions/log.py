@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 
 from chargepath.case.entries import Event, HazardEvent, RepairEvent
-from chargepath.case.quickline import OTHER, parse_line
+from chargepath.case.quickline import parse_line
 from rainfront.jobs.adapters import device_of, meter_of
 from rainfront.jobs.judging import parts_used
 from rainfront.jobs.models import Entry, Job, Repair, Stage
@@ -19,7 +19,7 @@ from rainfront.web.secrets import refuse_unlock_code
 
 def _record(log: Log, event: Event, text: str) -> Entry:
     """Add evidence; a finished repair waits for its proof."""
-    waits = isinstance(event, RepairEvent) and event.works is not False and not event.other
+    waits = isinstance(event, RepairEvent) and event.works is not False and event.here
     return log.add(event, text, stage=Stage.PROVE if waits else "")
 
 
@@ -78,7 +78,7 @@ def strike_entry(entry: Entry, why: str, *, user: User, now: datetime, practice:
     refuse_unlock_code(why, "reason")
     with open_job(entry.job_id, user, now, practice) as log:
         found = log.strike(entry, why)
-        if found.kind == Entry.EntryKind.REPAIR:
+        if found.is_own_repair:
             for route in parts_used(log.job, found.name, log.practice):
                 put_back(log.job.pk, route, user=user, now=now)
         return found
@@ -95,7 +95,7 @@ def restore_entry(entry: Entry, *, user: User, now: datetime, practice: Practice
     """
     with open_job(entry.job_id, user, now, practice) as log:
         found = log.restore(entry)
-        if found.kind == Entry.EntryKind.REPAIR and found.variant != OTHER:
+        if found.is_own_repair:
             job = log.job
             for route in parts_used(job, found.name, log.practice):
                 take_again(job.pk, route, user=user, now=now)

@@ -7,6 +7,7 @@ from datetime import datetime
 from typing import Any
 
 from chargepath.case.entries import HazardEvent, RepairEvent
+from chargepath.knowledge.routes import PROVE
 from chargepath.proving.evidence import proof_events
 from chargepath.proving.verdict import ProofResult, Readings, take, without
 from chargepath.repair.back import way_back
@@ -155,7 +156,7 @@ def _decide(log: Log, proving: Proving, works: bool) -> None:
     text = f"{PHASE_WORDS[phase]}: {_words(proving.result)}"
     label = "proof passed" if works else "proof failed"
     if waiting is None or (not works and waiting.works):
-        log.add(RepairEvent("prove", works, whole), text, seen=True)
+        log.add(RepairEvent(PROVE, works, whole), text, seen=True)
     else:
         if works and waiting.works is False:
             _take_back(log, waiting)

@@ -9,8 +9,9 @@ from typing import Any
 
 from django.db import transaction
 
-from chargepath.case.entries import Case, HazardEvent, RepairEvent
+from chargepath.case.entries import Case, HazardEvent
 from chargepath.case.file import case_id
+from chargepath.case.timeline import repaired_here
 from rainfront.jobs.adapters import fields_of
 from rainfront.jobs.models import Entry, Job, Stage
 from rainfront.jobs.tasks import learn
@@ -166,7 +167,7 @@ def import_case(
         events = [Entry(job=made, by=user, at=now, **fields_of(event)) for event in case.events]
         Entry.objects.bulk_create([*lines, *events])
     last = case.events[-1] if case.events else None
-    proving = isinstance(last, RepairEvent) and last.works is not False
+    proving = last is not None and repaired_here(last) and last.works is not False
     with open_job(made, user, now, practice, right=Right.MEASURE) as log:
         if case.outcome:
             log.change(stage=Stage.CLOSED, closed_at=now, closed_by=user)

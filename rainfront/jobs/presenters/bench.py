@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from chargepath.case.entries import CheckEvent, PathEvent, RepairEvent
-from chargepath.case.quickline import OTHER, reportable
-from chargepath.decision.acts import PROVE
+from chargepath.case.quickline import reportable
+from chargepath.case.timeline import repaired_here
 from chargepath.knowledge import Knowledge
-from rainfront.jobs.adapters import device_of, evidence_of
+from chargepath.knowledge.routes import PROVE
+from rainfront.jobs.adapters import device_of, evidence_before_repairs
 from rainfront.jobs.extensions import Panel, panels_of
 from rainfront.jobs.models import Entry, Job, Repair, Stage, StepRun
 from rainfront.jobs.planning import plan_of
@@ -117,9 +118,7 @@ def closing_of(basis: Basis, now: datetime) -> str:
 def marks_before(job: Job, known: Knowledge) -> dict[str, str]:
     """The worst mark at each station before the first repair of this bench."""
     marks: dict[str, str] = {}
-    for row in evidence_of(job):
-        if row.kind == Entry.EntryKind.REPAIR and row.variant != OTHER:
-            break
+    for row in evidence_before_repairs(job):
         if row.kind == Entry.EntryKind.CHECK:
             _, mark = graded(row, device_of(job), known)
             station = Basis.station_of(known.checks[row.name], row.variant)
@@ -145,7 +144,7 @@ def marks_now(basis: Basis) -> dict[str, str]:
     known = basis.known
     last: RepairEvent | None = None
     for entry in basis.belief.entries:
-        if isinstance(entry.event, RepairEvent):
+        if repaired_here(entry.event):
             marks, last = {}, entry.event
         if isinstance(entry.event, PathEvent):
             for key, grade in entry.event.shows.items():

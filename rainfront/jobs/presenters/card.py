@@ -7,12 +7,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from chargepath.base.quantities import typed
-from chargepath.decision.acts import PROVE, REFER
 from chargepath.decision.plan import RouteTerm
 from chargepath.decision.questions import Option
 from chargepath.hazards.standing import Danger
 from chargepath.knowledge import Check
 from chargepath.knowledge.book import HAND_OVER
+from chargepath.knowledge.routes import PROVE, REFER
 from chargepath.knowledge.wording import Caution
 from rainfront.jobs.extensions import Link, tools_of
 from rainfront.jobs.planning import plan_for

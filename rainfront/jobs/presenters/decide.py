@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from chargepath.base.quantities import figure
-from chargepath.decision.acts import PROVE, REFER
 from chargepath.decision.course import Stop
 from chargepath.decision.plan import RouteTerm
+from chargepath.knowledge.routes import PROVE, REFER
 from chargepath.repair.workplan import tells_of
 from rainfront.jobs.presenters.basis import Basis
 from rainfront.jobs.presenters.card import VERBS, NextCard, card_of

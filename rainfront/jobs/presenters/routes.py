@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from chargepath.case.entries import TryEvent
-from chargepath.decision.acts import REFER
 from chargepath.decision.plan import RouteTerm
+from chargepath.knowledge.routes import REFER
 from rainfront.jobs.presenters.basis import Basis
 from rainfront.web.scenes.charge_line import percent
 

@@ -10,10 +10,10 @@ from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import show, typed
 from chargepath.case.entries import CheckEvent, Device, HazardEvent, PathEvent, RepairEvent
 from chargepath.case.quickline import OTHER
-from chargepath.decision.acts import REFER
 from chargepath.diagnosis.belief import Entry as Judged
 from chargepath.grading.readings import grade_event
 from chargepath.knowledge import Check, Knowledge
+from chargepath.knowledge.routes import REFER
 from rainfront.jobs.adapters import OVERRULED, event_of
 from rainfront.jobs.models import Entry
 from rainfront.web.verdicts import line_words

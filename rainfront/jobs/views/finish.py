@@ -11,7 +11,7 @@ from chargepath.base.errors import ChargepathError
 from rainfront.jobs import actions
 from rainfront.jobs.fetching import get_job
 from rainfront.jobs.forms import OutcomeForm
-from rainfront.jobs.judging import believed_before_repairs, cured_by_repairs, is_proved
+from rainfront.jobs.judging import believed_at_intake, cured_by_repairs, is_proved
 from rainfront.jobs.models import Job
 from rainfront.jobs.views.common import basis_of, hand, show_bench, show_job
 from rainfront.people.rights import Right, posts
@@ -24,7 +24,7 @@ def _likely(request: HttpRequest, job: Job, refer: bool) -> tuple[list[tuple[str
     practice = practice_of(request)
     if refer:
         return basis_of(request, job).belief.faults, []
-    likely, cured = believed_before_repairs(job, practice), cured_by_repairs(job, practice)
+    likely, cured = believed_at_intake(job, practice), cured_by_repairs(job, practice)
     return likely, [name for name, chance in likely if chance > 0.5 and name in cured]
 
 

@@ -8,6 +8,7 @@ from django.shortcuts import redirect
 from django.views.decorators.http import require_POST
 
 from chargepath.base.errors import ChargepathError
+from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.jobs import actions
 from rainfront.jobs.actions.repair import as_advised
 from rainfront.jobs.adapters import device_of
@@ -28,7 +29,7 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
     """Confirm a route; overruling the advice asks for a reason."""
     if route not in practice_of(request).known.routes:
         raise Http404
-    if route in ("prove", "refer"):
+    if route in NO_REPAIR:
         return redirect(f"jobs:{route}", pk)
     error, reason, over_limit = "", request.POST.get("reason", ""), request.POST.get("over_limit", "")
     if request.method == "POST":

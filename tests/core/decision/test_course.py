@@ -4,13 +4,13 @@ from random import Random
 
 from django.test import SimpleTestCase
 
-from chargepath.decision.acts import REFER
 from chargepath.decision.judgement import judge
 from chargepath.decision.plan import route_table
 from chargepath.decision.prices import Prices
 from chargepath.decision.why import levels_after
 from chargepath.diagnosis.belief import assess
 from chargepath.knowledge.loader import shipped
+from chargepath.knowledge.routes import REFER
 from tests.builders import case
 
 LINES = ["i 0.02 5.1 3%", "port lint", "flip same"]

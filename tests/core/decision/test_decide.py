@@ -8,7 +8,6 @@ from django.test import SimpleTestCase
 from bench.problems import Optimum, advised, follow, problem
 from chargepath.base.errors import KnowledgeError
 from chargepath.decision import refcases
-from chargepath.decision.acts import PROVE, REFER
 from chargepath.decision.advice import advise
 from chargepath.decision.plan import route_table
 from chargepath.decision.prices import Prices
@@ -17,6 +16,7 @@ from chargepath.decision.schools import follow_school
 from chargepath.decision.why import option_working, route_working, swings
 from chargepath.knowledge.changes import Change
 from chargepath.knowledge.loader import load, shipped
+from chargepath.knowledge.routes import PROVE, REFER
 from chargepath.standin.answers import answer
 from chargepath.standin.device import StandinDevice
 from chargepath.standin.feed import Feed

@@ -136,6 +136,15 @@ class Showing(SimpleTestCase):
         both = Lesson(Case(PHONE, (), (CheckEvent("plug_wiggle", grade="drops"),), Outcome(("a", "b"), (), True)))
         self.assertEqual(learn(KNOWN, [after, both]).shows, {})
 
+    def test_what_somebody_else_repaired_before_does_not_hide_what_was_read_here(self):
+        read = (CheckEvent("port_look"), CheckEvent("plug_wiggle", grade="drops"))
+        alone = seen("port_fouled", *read)
+        entered_last = seen("port_fouled", *read, RepairEvent("clean_port", other=True))
+        entered_first = seen("port_fouled", RepairEvent("clean_port", other=True), *read)
+        self.assertGreater(len(learn(KNOWN, [alone]).shows), 1)
+        for after in (entered_last, entered_first):
+            self.assertEqual(set(learn(KNOWN, [after]).shows), set(learn(KNOWN, [alone]).shows))
+
     def test_true_chances_are_found_again(self):
         rng, jobs = np.random.default_rng(3), []
         for _ in range(600):
