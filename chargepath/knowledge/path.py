@@ -94,13 +94,19 @@ class Hop:
 
 @dataclass(frozen=True)
 class Rung:
-    """One place where volts are measured along the path."""
+    """One place where volts are measured along the path.
+
+    `check` is the check that its volts are entered as, '' for none. `joint`: the readings along the path stand in place
+    of that check, so that its volts are not counted twice.
+    """
 
     id: str
     label: str
     place: str
     min: float
     max: float
+    check: str = ""
+    joint: bool = False
 
 
 def read_places(read: Reader) -> dict[str, Place]:
@@ -158,7 +164,7 @@ def read_ladder(read: Reader) -> tuple[dict[str, Rung], tuple[Hop, ...]]:
     rungs, hops = {}, []
     for index, table in enumerate(raw.get("rung", [])):
         where = f"ladder.toml [[rung]] {index + 1}"
-        read.only(table, where, ("id", "label", "place", "min", "max"))
+        read.only(table, where, ("id", "label", "place", "min", "max", "check", "joint"))
         name = read.text(table, "id", where)
         rungs[name] = Rung(
             name,
@@ -166,6 +172,8 @@ def read_ladder(read: Reader) -> tuple[dict[str, Rung], tuple[Hop, ...]]:
             read.text(table, "place", where),
             read.number(table, "min", where),
             read.number(table, "max", where),
+            read.text(table, "check", where, ""),
+            read.flag(table, "joint", where),
         )
     for index, table in enumerate(raw.get("hop", [])):
         where = f"ladder.toml [[hop]] {index + 1}"

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
-from chargepath.case.entries import CheckEvent, PathEvent
 from chargepath.electrical.ladder import HopVerdict, judge_ladder
 from chargepath.electrical.sense import (
     TYPE_2,
@@ -18,20 +17,13 @@ from chargepath.electrical.sense import (
     judge_level,
     judge_thermistor,
 )
-from chargepath.grading.locate import Location, Observation, ladder_weights, locate, scores_of
-from chargepath.grading.readings import grade_event
-from chargepath.grading.sheet import PinReading, PinVerdict, events_of, judge_sheet, observations_of
+from chargepath.grading.sheet import PinReading, PinVerdict, judge_sheet
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.pinmaps import PinMap
 from rainfront.inside.models import Ladder, Point, Sheet
-from rainfront.jobs.adapters import device_of
-from rainfront.jobs.models import Entry, Job
 from rainfront.reference.adapters import References, find_map, references_for, test_current
-from rainfront.web.words import counted
 
 SAME_MV, SAME_SHARE = 6.0, 0.02
-# Which rung of the ladder is which check.
-RUNG_CHECKS = {"carrier": "input_volts_port", "charge_ic": "input_volts_board", "cell": "battery_volts"}
 
 
 def standing_points(sheet: Sheet) -> dict[str, Point]:
@@ -44,14 +36,21 @@ def reading_of(point: Point) -> float:
     return math.inf if point.value is None else point.value
 
 
-def readings_of(sheet: Sheet) -> dict[str, PinReading]:
-    """Every pin as it stands, with how often it was read alike."""
-    out: dict[str, PinReading] = {}
+def readings_of(sheet: Sheet, just_stored: Point | None = None) -> dict[str, PinReading]:
+    """Every pin as it stands, with how often it was read alike.
+
+    `just_stored` was stored after the sheet's points were fetched; it replaces the reading of its pin that stood then.
+    """
+    standing = standing_points(sheet)
     earlier: dict[str, list[float]] = {}
     for point in sheet.points.all():
-        if point.replaced_at is not None:
+        replaced = just_stored is not None and point.pin == just_stored.pin
+        if point.replaced_at is not None or replaced:
             earlier.setdefault(point.pin, []).append(reading_of(point))
-    for pin, point in standing_points(sheet).items():
+    if just_stored is not None:
+        standing[just_stored.pin] = just_stored
+    out: dict[str, PinReading] = {}
+    for pin, point in standing.items():
         mv = reading_of(point)
         alike = sum(_alike(mv, other) for other in earlier.get(pin, ()))
         out[pin] = PinReading(mv, min(1 + alike, 3))
@@ -88,12 +87,15 @@ class Judged:
         return next((pin for pin in order if pin not in self.readings), "")
 
 
-def judge(sheet: Sheet, known: Knowledge) -> Judged:
-    """Judge a sheet fetched with its points; one query for its references, none for volts."""
+def judge(sheet: Sheet, known: Knowledge, just_stored: Point | None = None) -> Judged:
+    """Judge a sheet fetched with its points; one query for its references, none for volts.
+
+    `just_stored` is a reading that was stored after the points were fetched.
+    """
     pins = find_map(sheet.map_id, known)
     if pins is None:
         pins = known.connectors[sheet.job.connector].map
-    readings = readings_of(sheet)
+    readings = readings_of(sheet, just_stored)
     if sheet.mode != Sheet.Mode.DIODE:
         return Judged(sheet, pins, References({}, None, None, 0, ()), readings, {}, known)
     references = references_for(sheet.job.model_name, sheet.revision, sheet.map_id, sheet.place, sheet.meter)
@@ -130,64 +132,6 @@ def judge_sense(known: Knowledge, data: Mapping[str, Any]) -> list[SenseVerdict]
     if data.get("clock_before") is not None:
         found.append(judge_clock(data["clock_before"], data["clock_behind"]))
     return found
-
-
-def last_repair(job: Job) -> Entry | None:
-    """The newest repair of this bench in the log."""
-    return Entry.objects.own_repairs().filter(job=job).last()
-
-
-def observations_for(sheets: Iterable[Sheet], ladder: Ladder | None, known: Knowledge) -> list[Observation]:
-    """Evidence of the newest sheet of each map and place, and of a ladder."""
-    seen: list[Observation] = []
-    done: set[tuple[str, str]] = set()
-    for sheet in sheets:
-        key = (sheet.map_id, sheet.place)
-        if key in done or not standing_points(sheet):
-            continue
-        judged = judge(sheet, known)
-        if judged.verdicts:
-            done.add(key)
-            seen += observations_of(judged.pins, sheet.place, judged.verdicts)
-    if ladder is not None:
-        seen += ladder_weights(known, ladder.volts)
-    return seen
-
-
-def path_event(job: Job, known: Knowledge) -> tuple[PathEvent, str] | None:
-    """Sheets and ladder since the last repair as one observation, and in a few words; None where nothing was probed."""
-    repair = last_repair(job)
-    since = repair.at if repair else None
-    ladder = Ladder.objects.evidence(job.pk, since).first()
-    sheets = list(Sheet.objects.evidence(job.pk, since))
-    seen = observations_for(sheets, ladder, known)
-    if not seen:
-        return None
-    shows: dict[str, str] = {}
-    for sheet in reversed(sheets):
-        judged = judge(sheet, known)
-        for found in events_of(judged.pins, sheet.place, judged.verdicts):
-            event = found.event
-            grade = grade_event(known, device_of(job), event).grade
-            shows[known.checks[event.check].key(event.variant)] = grade
-    if ladder is not None:
-        for rung, check in RUNG_CHECKS.items():
-            if rung in ladder.volts and rung != "cell":
-                event = CheckEvent(check, values={"volts": ladder.volts[rung]})
-                shows[check] = grade_event(known, device_of(job), event).grade
-    lines = sum(not row.key.startswith("volts") for row in seen)
-    parts = [counted(lines, "line")] if lines else []
-    parts += ["a ladder"] if ladder is not None else []
-    return PathEvent(scores_of(known, seen), shows), " and ".join(parts)
-
-
-def locate_fault(job: Job, known: Knowledge) -> Location | None:
-    """Where the sheets and the ladder since the last repair point to; None where nothing was probed."""
-    repair = last_repair(job)
-    since = repair.at if repair else None
-    ladder = Ladder.objects.evidence(job.pk, since).first()
-    seen = observations_for(Sheet.objects.evidence(job.pk, since), ladder, known)
-    return locate(known, seen) if seen else None
 
 
 def hops_of(ladder: Ladder, known: Knowledge) -> list[HopVerdict]:

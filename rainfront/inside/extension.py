@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
-from django.db.models import Prefetch
+from django.db.models import Exists, OuterRef, Prefetch
 from django.urls import reverse
 
 from chargepath.knowledge import Check
@@ -30,9 +30,14 @@ PAGES = {
 class Inside(Extension):
     """Photos on log lines, the page of everything measured inside, the pages of its tools."""
 
-    def lookups(self) -> Sequence[Any]:
+    def annotations(self) -> Mapping[str, Any]:
+        """Whether there are photos of the job that stand."""
+        return {"has_photos": Exists(Photo.objects.standing().filter(job=OuterRef("pk")))}
+
+    def lookups(self, job: Job) -> Sequence[Any]:
         """Photos that stand."""
-        return (Prefetch("photos", Photo.objects.standing(), to_attr="standing_photos"),)
+        wanted = Prefetch("photos", Photo.objects.standing(), to_attr="standing_photos")
+        return (wanted,) if getattr(job, "has_photos", True) else ()
 
     def texts(self, job: Job) -> Sequence[str]:
         """Captions of photos, and what their marks say."""

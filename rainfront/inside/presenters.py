@@ -188,7 +188,7 @@ def sheet_page(
     if sheet.lifted and sheet.before:
         lift = [
             (pins.named(one), shown(before, sheet), shown(after, sheet), back)
-            for one, before, after, back in lift_rows(sheet, judged.known)
+            for one, before, after, back in lift_rows(judged)
         ]
     return SheetPage(
         sheet=sheet,

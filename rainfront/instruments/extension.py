@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import Any
 
 from django.conf import settings
-from django.db.models import OuterRef, Prefetch, Subquery
+from django.db.models import Exists, OuterRef, Prefetch, Subquery
 from django.urls import reverse
 
 from chargepath.decision.queue import Wait
@@ -24,14 +24,17 @@ from rainfront.practice.adapters import Practice
 class Instruments(Extension):
     """Records that are running, the page of everything measured from outside, guided routines."""
 
-    def lookups(self) -> Sequence[Any]:
+    def lookups(self, job: Job) -> Sequence[Any]:
         """Records that samples still come into."""
-        return (Prefetch("records", Record.objects.running(), to_attr="running_records"),)
+        wanted = Prefetch("records", Record.objects.running(), to_attr="running_records")
+        return (wanted,) if getattr(job, "has_running_record", True) else ()
 
     def annotations(self) -> Mapping[str, Any]:
         """What a good one of the job's model draws [A], the newest measured here."""
         good = KnownGood.objects.filter(model_name__iexact=OuterRef("model_name")).order_by("-pk")
-        return {"known_good_a": Subquery(good.values("amps")[:1]), **self.list_annotations()}
+        running = Exists(Record.objects.running().filter(job=OuterRef("pk")))
+        own = {"known_good_a": Subquery(good.values("amps")[:1]), "has_running_record": running}
+        return {**own, **self.list_annotations()}
 
     def list_annotations(self) -> Mapping[str, Any]:
         """When the job's device was left on charge, where it still is."""

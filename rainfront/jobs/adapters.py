@@ -92,7 +92,7 @@ def fields_of(event: Event) -> dict[str, Any]:
 
 def evidence_of(job: Job) -> list[Entry]:
     """What the belief reads, in order, out of the job's log; one query where that was not fetched yet."""
-    return [entry for entry in job.entries.all() if entry.is_evidence and entry.struck_at is None]
+    return [entry for entry in job.log if entry.is_evidence and entry.struck_at is None]
 
 
 def own_repairs(job: Job) -> list[Entry]:

@@ -56,8 +56,8 @@ class Attachment:
 class Extension:
     """What an app adds to a job's pages; everything may be left out."""
 
-    def lookups(self) -> Sequence[Any]:
-        """What a job page has to prefetch for this app."""
+    def lookups(self, job: Job) -> Sequence[Any]:
+        """What a page of this job has to prefetch for this app; nothing where an annotation says that there is none."""
         return ()
 
     def annotations(self) -> Mapping[str, Any]:

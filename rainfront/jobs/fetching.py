@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.db.models import Prefetch, prefetch_related_objects
 from django.shortcuts import get_object_or_404
 
@@ -11,9 +13,11 @@ from rainfront.jobs.models import Entry, Job, Repair
 
 def complete(job: Job) -> Job:
     """Fetch what is still missing for the job's pages: its log, its repairs, and what other apps need."""
-    own = (Prefetch("entries", Entry.objects.for_log()), Prefetch("repairs", Repair.objects.for_list()))
-    others = [lookup for extension in registered() for lookup in extension.lookups()]
-    prefetch_related_objects([job], *own, *others)
+    lookups: list[Any] = [Prefetch("repairs", Repair.objects.for_list())]
+    if job.log_rows is None:
+        lookups.append(Prefetch("entries", Entry.objects.for_log()))
+    lookups += [lookup for extension in registered() for lookup in extension.lookups(job)]
+    prefetch_related_objects([job], *lookups)
     return job
 
 

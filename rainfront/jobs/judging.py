@@ -69,7 +69,7 @@ class JobJudgement:
         return own.price if own else Decimal(str(self.core.known.routes[route].part))
 
 
-def judgement_for(job: Job, person: User | None, practice: Practice) -> JobJudgement:
+def judgement_for(job: Job, person: User | None, practice: Practice, case: Case | None = None) -> JobJudgement:
     """Judge a job as it stands.
 
     Parameters
@@ -79,10 +79,12 @@ def judgement_for(job: Job, person: User | None, practice: Practice) -> JobJudge
     person : User or None
         Whose pace is reckoned with; the shop's own for None.
     practice : Practice
+    case : Case, optional
+        The job as the core's case, where it is made already.
 
     """
     known = practice.known_for(job.model_name)
-    case, there = case_of(job, known), shelf(job.kind, job.model_name, job.connector, job.pk)
+    case, there = case or case_of(job, known), shelf(job.kind, job.model_name, job.connector, job.pk)
     pk, limit = person.pk if person else None, limit_of(job)
     prices = practice.prices(case.device, job.model_name, hurry=job.hurry, person_pk=pk, shelf=there)
     key = (

@@ -17,7 +17,7 @@ from rainfront.jobs.models import Entry, Job
 
 def lessons_of(job: Job, known: Knowledge) -> list[Lesson]:
     """One closed job as lessons: a job that was reopened came back, and teaches that about what was done before."""
-    rows = list(job.entries.all())
+    rows = job.log
     standing = [row for row in rows if row.is_evidence and row.struck_at is None]
     case = case_of(job, known, standing)
     again = next((row for row in rows if row.name == "reopen"), None)

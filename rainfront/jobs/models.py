@@ -132,6 +132,8 @@ class Job(models.Model):
     objects = JobQuerySet.as_manager()
     # What the last entry was settled by, for the page that follows it in the same request; never stored.
     judged: Any = None
+    # Every line of its log in order, where they are fetched; `jobs.writing.Log` keeps the list in step with its writes.
+    log_rows: list[Any] | None = None
     # What a good one of its model draws at low charge [A], where the job was fetched with it (see extensions).
     known_good_a: float | None = None
 
@@ -154,6 +156,17 @@ class Job(models.Model):
     def get_absolute_url(self) -> str:
         """The job's page."""
         return reverse("jobs:bench", args=[self.pk])
+
+    @property
+    def log(self) -> list[Any]:
+        """Every line of its log in order; one query where nobody has fetched them."""
+        return list(self.entries.all()) if self.log_rows is None else self.log_rows
+
+    def fetch_log(self) -> list[Any]:
+        """Fetch every line of its log, with who wrote it, for all that reads it of this object from now on."""
+        if self.log_rows is None:
+            self.log_rows = list(self.entries.for_log())
+        return self.log_rows
 
     @property
     def is_closed(self) -> bool:

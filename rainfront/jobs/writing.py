@@ -7,18 +7,19 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import replace
 from datetime import datetime
 
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 
 from chargepath.base.errors import ChargepathError
-from chargepath.case.entries import CheckEvent, Event, PathEvent
+from chargepath.case.entries import Case, CheckEvent, Event, PathEvent
 from chargepath.case.file import MAX_EVENTS
 from chargepath.grading.readings import grade_event
-from chargepath.hazards.standing import Danger, current_forbidding, event_forbidding, refuse
-from rainfront.jobs.adapters import device_of, evidence_of, fields_of
-from rainfront.jobs.judging import dangers_for, judgement_for, stage_by_advice
+from chargepath.hazards.standing import Danger, current_forbidding, dangers_of, event_forbidding, refuse
+from rainfront.jobs.adapters import case_of, device_of, event_of, evidence_of, fields_of
+from rainfront.jobs.judging import judgement_for, stage_by_advice
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.signals import job_changed
 from rainfront.people.models import User
@@ -29,6 +30,10 @@ from rainfront.web.files import files_go_with_it
 MAX_EVIDENCE = MAX_EVENTS
 # Who does these has the device in hand.
 HANDS_ON = frozenset({Right.MEASURE, Right.REPAIR})
+
+
+# Fields of a job that its case does not hold.
+BOOKKEEPING = frozenset({"stage", "changed_at", "held_by", "held_at", "turn", "day_due", "log_due", "lesson_due"})
 
 
 class JobError(ChargepathError):
@@ -52,25 +57,21 @@ class Log:
         self.job, self.person, self.now, self.practice, self.right = job, person, now, practice, right
         self._changed: set[str] = set()
         self._settle = False
+        self._case: Case | None = None
 
     @property
     def evidence(self) -> list[Entry]:
         """What the belief reads, in order."""
-        self._fetch()
+        self.fetch()
         return evidence_of(self.job)
 
-    def _fetch(self) -> list[Entry]:
-        kept = self.job.__dict__.setdefault("_prefetched_objects_cache", {})
-        if "entries" not in kept:
-            kept["entries"] = self.job.entries.for_log()
-            len(kept["entries"])
-        rows: list[Entry] = kept["entries"]._result_cache
-        return rows
+    def fetch(self) -> list[Entry]:
+        """Every line of the job's log, fetched once; the list stays in step with what is written here."""
+        return self.job.fetch_log()
 
     def _append(self, entry: Entry) -> Entry:
-        kept = self.job.__dict__.get("_prefetched_objects_cache", {})
-        if "entries" in kept:
-            kept["entries"]._result_cache.append(entry)
+        if self.job.log_rows is not None:
+            self.job.log_rows.append(entry)
         self._changed.add("changed_at")
         return entry
 
@@ -108,14 +109,23 @@ class Log:
             )
         fields = {"text": text[:300], **fields_of(event)}
         made = Entry.objects.create(job=self.job, by=self.person, at=self.now, **fields)
+        self._case = replace(self.case, events=(*self.case.events, event_of(made)))
         self.settle(stage)
         return self._append(made)
 
     @property
     def dangers(self) -> tuple[Danger, ...]:
         """What stands on the job now."""
-        self._fetch()
-        return dangers_for(self.job, self.practice)
+        self.fetch()
+        return dangers_of(self.practice.known, self.case)
+
+    @property
+    def case(self) -> Case:
+        """The job as the core's case, made once and brought forward by what is added."""
+        if self._case is None:
+            self.fetch()
+            self._case = case_of(self.job, self.practice.known)
+        return self._case
 
     def refuse_current(self, current: str) -> None:
         """Refuse to put a kind of current into the device where a danger forbids it.
@@ -143,6 +153,7 @@ class Log:
                 found = row
         fields = fields_of(event)
         self._changed.add("changed_at")
+        self._case = None
         if found is None:
             made = Entry.objects.create(job=self.job, by=self.person, at=self.now, text=text[:300], **fields)
             return self._append(made)
@@ -159,7 +170,7 @@ class Log:
             It is no evidence, or struck out already.
 
         """
-        found = next((row for row in self._fetch() if row.pk == entry.pk), None)
+        found = next((row for row in self.fetch() if row.pk == entry.pk), None)
         if found is None or not found.is_evidence:
             raise JobError(
                 "only readings, tries and repairs can be struck out", f"entry {entry.pk}", "add a note instead"
@@ -168,6 +179,7 @@ class Log:
             raise JobError("it is struck out already", f"entry {entry.pk}", "nothing to do")
         found.struck_at, found.struck_by, found.struck_why = self.now, self.person, why.strip()[:200]
         found.save(update_fields=["struck_at", "struck_by", "struck_why"])
+        self._case = None
         self.settle()
         return found
 
@@ -180,13 +192,14 @@ class Log:
             It is not struck out.
 
         """
-        found = next((row for row in self._fetch() if row.pk == entry.pk), None)
+        found = next((row for row in self.fetch() if row.pk == entry.pk), None)
         if found is None or found.struck_at is None:
             raise JobError("it is not struck out", f"entry {entry.pk}", "nothing to undo")
         why = f": {found.struck_why}" if found.struck_why else ""
         self.event(f"counts again, struck out {found.struck_at:%H:%M} by {found.struck_by}{why}", "restore")
         found.struck_at, found.struck_by, found.struck_why = None, None, ""
         found.save(update_fields=["struck_at", "struck_by", "struck_why"])
+        self._case = None
         self.settle()
         return found
 
@@ -198,6 +211,7 @@ class Log:
     def _set(self, **values: object) -> None:
         for name, value in values.items():
             setattr(self.job, name, value)
+            self._case = self._case if name in BOOKKEEPING else None
         self._changed |= values.keys()
 
     def settle(self, stage: str = "") -> None:
@@ -216,7 +230,7 @@ class Log:
 
     def _follow_advice(self) -> None:
         """Store the stage that the advice leads to, outside the transaction, unless somebody was faster."""
-        judged = judgement_for(self.job, self.person, self.practice)
+        judged = judgement_for(self.job, self.person, self.practice, self._case)
         self.job.judged = judged
         stage = stage_by_advice(self.job, judged.core)
         if stage != self.job.stage:

@@ -32,7 +32,7 @@ def write_page(job: Job, practice: Practice) -> None:
     """Make a job's page anew, with everything that it can be found by."""
     complete(job)
     known = practice.known
-    entries = [row for row in job.entries.all() if row.struck_at is None]
+    entries = [row for row in job.log if row.struck_at is None]
     checks = [row for row in entries if row.kind == Entry.EntryKind.CHECK and row.name in known.checks]
     case = case_of(job, practice.shipped)
     numbers = {

@@ -9,6 +9,7 @@ from chargepath.knowledge.loader import shipped
 from chargepath.standin.multimeter import StandinMultimeter
 from rainfront.inside import actions, adapters
 from rainfront.inside.models import Ladder, Sheet
+from rainfront.inside.probed import probed_on
 from rainfront.instruments.serving import serve
 from rainfront.jobs.actions import record_line
 from rainfront.jobs.models import Entry
@@ -214,7 +215,7 @@ class ProbeSheet(InsideTest):
         self.assertContains(refused, "known-good board", status_code=422)
         self.client.post(self.to("keep", sheet.pk))
         self.assertEqual(GoodReading.objects.count(), 24)
-        self.assertIsNone(adapters.locate_fault(self.job, shipped()))
+        self.assertIsNone(probed_on(self.job, shipped()).location)
 
     def test_a_closed_job_takes_no_reading(self):
         from rainfront.jobs.actions import close_job
@@ -228,20 +229,20 @@ class ProbeSheet(InsideTest):
     def test_queries_do_not_grow_with_what_was_read(self):
         self.keep_good()
         sheet = self.fill(self.start())
-        with self.assertNumQueries(16):
+        with self.assertNumQueries(14):
             self.client.get(sheet.get_absolute_url())
         self.fill(sheet)
-        with self.assertNumQueries(16):
+        with self.assertNumQueries(14):
             self.client.get(sheet.get_absolute_url())
 
     def test_the_list_costs_the_same_with_more_sheets(self):
         self.fill(self.start())
         self.client.get(self.to("inside"))
-        with self.assertNumQueries(20):
+        with self.assertNumQueries(17):
             self.client.get(self.to("inside"))
         for _ in range(3):
             self.start()
-        with self.assertNumQueries(20):
+        with self.assertNumQueries(17):
             self.client.get(self.to("inside"))
 
 

@@ -26,8 +26,8 @@ from rainfront.cell.actions import start_run
 from rainfront.counter.papers import _how_known
 from rainfront.demo.picture import draw_board
 from rainfront.inside import actions as inside
-from rainfront.inside.adapters import locate_fault
 from rainfront.inside.models import Mark, Photo, Sheet
+from rainfront.inside.probed import probed_on
 from rainfront.instruments import actions as instruments
 from rainfront.instruments.models import Record
 from rainfront.jobs import actions, judging
@@ -185,9 +185,9 @@ class OneTimeline(Signed):
         )
         for pin in ("A4", "A6", "A7", "B4", "B6", "B7"):
             inside.store_point(sheet, pin, 40.0, user=self.user, now=NOW)
-        before = locate_fault(self.job, self.practice.known)
+        before = probed_on(self.job, self.practice.known).location
         self.assertIsNotNone(before)
-        self.assertEqual(locate_fault(self.told(), self.practice.known), before)
+        self.assertEqual(probed_on(self.told(), self.practice.known).location, before)
 
     def test_the_report_says_how_it_is_known(self):
         job = self.told()

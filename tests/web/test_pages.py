@@ -233,9 +233,9 @@ class Cost(Signed):
         self.fill(60)
         self.client.get(long.get_absolute_url())
         for job in (short, long):
-            with self.assertNumQueries(9):
+            with self.assertNumQueries(7):
                 self.client.get(job.get_absolute_url())
-            with self.assertNumQueries(9):
+            with self.assertNumQueries(7):
                 self.client.get(self.url("record", job.pk))
         while keep_up(Practice.current(), 100):
             pass

@@ -9,7 +9,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from chargepath.knowledge.loader import shipped
-from rainfront.inside import adapters as inside_adapters
+from rainfront.inside.probed import probed_on
 from rainfront.reference import adapters
 from rainfront.reference.actions import keep_readings
 from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading
@@ -161,7 +161,7 @@ class Connectors(ReferenceTest):
         data = {"what": f"{row.map_id}@board_in", "meter": self.bench.pk, "mode": "diode"}
         sheet_url = self.client.post(reverse("inside:start", args=(job.pk,)), data).url
         self.client.post(sheet_url + "point/", {"pin": "1", "value": "41"})
-        seen = inside_adapters.locate_fault(job, shipped())
+        seen = probed_on(job, shipped()).location
         self.assertGreater(math.fsum(chance for _, station, chance in seen.chances if station), 0.5)
 
     def test_wrong_counts_and_names_say_what_would_be_right_and_keep_the_text(self):

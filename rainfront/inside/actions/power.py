@@ -9,7 +9,6 @@ from chargepath.electrical.ladder import check_volts, judge_ladder
 from chargepath.electrical.sense import SenseVerdict
 from chargepath.electrical.supply import judge_supply
 from rainfront.inside.actions.path import keep_path
-from rainfront.inside.adapters import RUNG_CHECKS
 from rainfront.inside.models import Ladder
 from rainfront.inside.sense_words import sense_words
 from rainfront.jobs.models import Entry, Job
@@ -59,9 +58,9 @@ def store_ladder(
         text = f"ladder: {guilty[0]}" if guilty else f"ladder: {len(hops)} hops, none drops too much"
         log.event(text[:300], "ladder")
         made = [
-            log.add(CheckEvent(check, values={"volts": volts[rung]}), "from the ladder")
-            for rung, check in RUNG_CHECKS.items()
-            if rung in volts
+            log.add(CheckEvent(rung.check, values={"volts": volts[rung.id]}), "from the ladder")
+            for rung in known.rungs.values()
+            if rung.check and rung.id in volts
         ]
         ladder.entries.add(*made)
         keep_path(log)

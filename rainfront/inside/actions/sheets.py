@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
+
+from django.shortcuts import get_object_or_404
 
 from chargepath.base.errors import ReadingError
 from chargepath.base.quantities import parse_diode, parse_quantity, show
@@ -15,7 +19,9 @@ from chargepath.grading.sheet import events_of
 from chargepath.knowledge import Knowledge
 from rainfront.inside import adapters
 from rainfront.inside.actions.path import keep_path
+from rainfront.inside.adapters import Judged
 from rainfront.inside.models import Point, Sheet
+from rainfront.inside.probed import Probed, path_sheets
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import Log, open_job
 from rainfront.people.models import User
@@ -68,6 +74,18 @@ def parse_value(sheet: Sheet, text: str) -> float:
     return volts
 
 
+@dataclass(frozen=True, kw_only=True)
+class Stored:
+    """A reading that was stored, its sheet judged with it, and what the whole path says then.
+
+    `probed` is None where the sheet is none of the job's path: a good board, a lift, volts, or from before a repair.
+    """
+
+    point: Point
+    judged: Judged
+    probed: Probed | None
+
+
 def store_point(
     sheet: Sheet,
     pin: str,
@@ -77,8 +95,8 @@ def store_point(
     user: User,
     now: datetime,
     practice: Practice | None = None,
-) -> Point:
-    """Store one pin's reading; an earlier one of the pin is kept, replaced.
+) -> Stored:
+    """Store one pin's reading [mV or V]; an earlier one of the pin is kept, replaced.
 
     Raises
     ------
@@ -87,18 +105,47 @@ def store_point(
 
     """
     with open_job(sheet.job_id, user, now, practice) as log:
-        pins = find_map(sheet.map_id, log.practice.known)
-        if pins is None or pin not in pins.pin:
-            raise ReadingError(f"there is no pin '{pin}'", "pin", "choose one from the drawing")
-        if sheet.points.count() >= MAX_POINTS:
-            raise ReadingError(f"the sheet holds {MAX_POINTS} readings", "sheet", "start another one")
-        sheet.points.filter(pin=pin, replaced_at__isnull=True).update(replaced_at=now)
-        point = Point.objects.create(
-            sheet=sheet, pin=pin, value=None if math.isinf(value) else value, live=live, by=user, at=now
-        )
-        if sheet.mode == Sheet.Mode.DIODE and not sheet.good and not sheet.lifted:
-            keep_path(log)
-        return point
+        return _store(log, sheet.pk, pin, lambda _: value, live=live)
+
+
+def type_point(
+    job: int, pk: int, pin: str, text: str, *, user: User, now: datetime, practice: Practice | None = None
+) -> Stored:
+    """Store what was typed for one pin of a sheet, read as that sheet's meter shows things.
+
+    Raises
+    ------
+    AmbiguousReadingError, ReadingError, JobError, Http404
+        It cannot be read, the sheet has no such pin, the job is closed, or there is no such sheet.
+
+    """
+    with open_job(job, user, now, practice) as log:
+        return _store(log, pk, pin, lambda sheet: parse_value(sheet, text))
+
+
+def _store(log: Log, pk: int, pin: str, value_of: Callable[[Sheet], float], *, live: bool = False) -> Stored:
+    """Store a reading; everything that is judged with it is fetched once, inside the transaction."""
+    known = log.practice.known
+    log.fetch()
+    sheets = path_sheets(log.job)
+    sheet = next((row for row in sheets if row.pk == pk), None)
+    on_path = sheet is not None
+    if sheet is None:
+        sheet = get_object_or_404(Sheet.objects.whole(), pk=pk, job_id=log.job.pk)
+    value, pins = value_of(sheet), find_map(sheet.map_id, known)
+    if pins is None or pin not in pins.pin:
+        raise ReadingError(f"there is no pin '{pin}'", "pin", "choose one from the drawing")
+    if len(sheet.points.all()) >= MAX_POINTS:
+        raise ReadingError(f"the sheet holds {MAX_POINTS} readings", "sheet", "start another one")
+    if pin in adapters.standing_points(sheet):
+        Point.objects.filter(sheet=sheet, pin=pin, replaced_at__isnull=True).update(replaced_at=log.now)
+    point = Point.objects.create(
+        sheet=sheet, pin=pin, value=None if math.isinf(value) else value, live=live, by=log.person, at=log.now
+    )
+    if not on_path:
+        return Stored(point=point, judged=adapters.judge(sheet, known, point), probed=None)
+    probed = keep_path(log, sheets, point)
+    return Stored(point=point, judged=probed.judged[sheet.pk], probed=probed)
 
 
 def enter_sheet(sheet: Sheet, *, user: User, now: datetime, practice: Practice | None = None) -> list[Entry]:
@@ -191,13 +238,13 @@ def start_lift(sheet: Sheet, chip: str, *, user: User, now: datetime, practice: 
     return made
 
 
-def lift_rows(sheet: Sheet, known: Knowledge) -> list[tuple[str, float, float, bool]]:
+def lift_rows(judged: Judged) -> list[tuple[str, float, float, bool]]:
     """Lines before and after a lift: pin, before [mV], after [mV], whether it recovered.
 
     Lines not read again left out.
     """
-    assert sheet.before is not None
-    judged, first = adapters.judge(sheet, known), adapters.readings_of(sheet.before)
+    assert judged.sheet.before is not None
+    first = adapters.readings_of(judged.sheet.before)
     rows = []
     for pin, seen in judged.readings.items():
         if pin in first:
@@ -207,7 +254,7 @@ def lift_rows(sheet: Sheet, known: Knowledge) -> list[tuple[str, float, float, b
 
 
 def _lift_event(sheet: Sheet, known: Knowledge) -> tuple[CheckEvent, str]:
-    rows = lift_rows(sheet, known)
+    rows = lift_rows(adapters.judge(sheet, known))
     if not rows:
         raise ReadingError("no line was read again", "sheet", "read at least one line that was low before")
     pins, good = find_map(sheet.map_id, known), sum(back for *_, back in rows)

@@ -12,9 +12,10 @@ from django.views.decorators.http import require_GET, require_POST
 from chargepath.base.errors import AmbiguousReadingError, ChargepathError
 from chargepath.knowledge import Knowledge
 from rainfront.inside import actions, adapters, live, presenters
-from rainfront.inside.actions.sheets import parse_value
+from rainfront.inside.actions.sheets import Stored
 from rainfront.inside.forms import PhotoForm, SheetForm
 from rainfront.inside.models import Ladder, Photo, Sheet
+from rainfront.inside.probed import Probed, probed_on
 from rainfront.inside.views.common import get_sheet
 from rainfront.jobs.fetching import complete, get_plain_job
 from rainfront.jobs.judging import belief_for
@@ -70,7 +71,7 @@ def show_inside(
         "ladders": [presenters.ladder_page(ladder, known) for ladder in Ladder.objects.for_job(job.pk)[:3]],
         "cell": _cell(job, known),
         "photos": Photo.objects.of_job(job.pk),
-        "pointing": presenters.pointing(adapters.locate_fault(job, known), belief_for(job, practice_of(request))),
+        "pointing": _pointing(request, probed_on(job, known)),
     }
     return show_job(request, "inside/inside.html", job, context, status)
 
@@ -95,12 +96,28 @@ def sheet_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     return _sheet(request, get_sheet(job, pk))
 
 
-def _sheet(request: HttpRequest, sheet: Sheet, *, pin: str = "", status: int = 200, **extra: Any) -> HttpResponse:
-    """A sheet as a page, or as its fragment for the script that walks it."""
+def _pointing(request: HttpRequest, probed: Probed) -> presenters.Pointing | None:
+    """Where everything that was probed points to, with the chances of the bench; None where nothing was probed."""
+    if probed.location is None:
+        return None
+    return presenters.pointing(probed.location, belief_for(probed.job, practice_of(request)))
+
+
+def _sheet(
+    request: HttpRequest,
+    sheet: Sheet,
+    *,
+    stored: Stored | None = None,
+    pin: str = "",
+    status: int = 200,
+    **extra: Any,
+) -> HttpResponse:
+    """A sheet as a page, or as its fragment for the script that walks it; `stored` is the reading it follows."""
     query, known = request.GET, practice_of(request).known
     fragment = _wants_fragment(request)
+    sheet.job.fetch_log()
     page = presenters.sheet_page(
-        adapters.judge(sheet, known),
+        stored.judged if stored else adapters.judge(sheet, known),
         pin or query.get("pin", ""),
         mirrored=query.get("side") == "solder",
         way=query.get("way", ""),
@@ -108,11 +125,9 @@ def _sheet(request: HttpRequest, sheet: Sheet, *, pin: str = "", status: int = 2
     )
     context = {"page": page, "sheet": sheet, "pointing": None, **extra}
     if not fragment or page.left == 0:
-        context["pointing"] = (
-            presenters.pointing(adapters.locate_fault(sheet.job, known), belief_for(sheet.job, practice_of(request)))
-            if not sheet.good
-            else None
-        )
+        probed = stored.probed if stored and stored.probed else None
+        if not sheet.good:
+            context["pointing"] = _pointing(request, probed or probed_on(sheet.job, known))
     if fragment:
         return render(request, "inside/_sheet.html", {"job": sheet.job, **context}, status=status)
     context["photos"] = Photo.objects.of_job(sheet.job_id).filter(sheet=sheet)
@@ -124,28 +139,27 @@ def _sheet(request: HttpRequest, sheet: Sheet, *, pin: str = "", status: int = 2
 @posts(Right.MEASURE)
 def point(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Store one reading, or move on without one."""
-    sheet = get_sheet(job, pk)
     pin, act, text = (request.POST.get(name, "")[:40] for name in ("pin", "act", "value"))
-    known = practice_of(request).known
     if act in ("skip", "back"):
-        return _move(request, sheet, adapters.judge(sheet, known), pin, act)
+        sheet = get_sheet(job, pk)
+        return _move(request, sheet, adapters.judge(sheet, practice_of(request).known), pin, act)
     try:
         if act == "take":
+            sheet = get_sheet(job, pk)
             touch = {"place": sheet.place, "pin": pin, "map": sheet.map_id}
             meter = sheet.meter or DiodeMeter()
-            value, is_live = live.take(meter, touch, first=request.POST.get("first") != "no"), True
+            value = live.take(meter, touch, first=request.POST.get("first") != "no")
+            stored = actions.store_point(sheet, pin, value, live=True, **hand(request))
         else:
             words = {"open": "OL", "short": "0"}.get(act, text)
-            value, is_live = parse_value(sheet, words), False
-        actions.store_point(sheet, pin, value, live=is_live, **hand(request))
+            stored = actions.type_point(job, pk, pin, words, **hand(request))
     except ChargepathError as error:
         choices = error.choices if isinstance(error, AmbiguousReadingError) else ()
-        return _sheet(request, sheet, pin=pin, error=str(error), typed=text, choices=choices, status=422)
-    fresh = get_sheet(job, pk)
-    after = adapters.judge(fresh, known).next_pin(pin)
+        return _sheet(request, get_sheet(job, pk), pin=pin, error=str(error), typed=text, choices=choices, status=422)
+    fresh, after = stored.judged.sheet, stored.judged.next_pin(pin)
     if not _wants_fragment(request):
-        return redirect(f"{sheet.get_absolute_url()}{f'?pin={after}' if after else ''}")
-    return _sheet(request, fresh, pin=after)
+        return redirect(f"{fresh.get_absolute_url()}{f'?pin={after}' if after else ''}")
+    return _sheet(request, fresh, stored=stored, pin=after)
 
 
 def _move(request: HttpRequest, sheet: Sheet, judged: adapters.Judged, pin: str, act: str) -> HttpResponse:

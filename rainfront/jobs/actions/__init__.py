@@ -19,6 +19,8 @@ from rainfront.jobs.actions.repair import choose_route, drop_repair, finish_repa
 from rainfront.jobs.actions.seal import calibrate_chamber, record_seal
 from rainfront.jobs.actions.take_in import DETAILS, change_details, import_case, take_in
 from rainfront.jobs.actions.work import (
+    AtWork,
+    NoRepairError,
     do_rest,
     do_step,
     fail_check,
@@ -32,7 +34,9 @@ from rainfront.jobs.writing import JobError
 
 __all__ = [
     "DETAILS",
+    "AtWork",
     "JobError",
+    "NoRepairError",
     "add_note",
     "answer_quote",
     "calibrate_chamber",

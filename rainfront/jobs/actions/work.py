@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from chargepath.repair.workplan import Plan, PlannedStep
@@ -20,6 +21,66 @@ def steps_now(repair: Repair, plan: Plan) -> Sequence[PlannedStep]:
     return before_test(plan) if repair.is_open else after_test(plan)
 
 
+class NoRepairError(JobError):
+    """Nothing is being worked on at this job."""
+
+
+@dataclass(kw_only=True)
+class AtWork:
+    """A repair that is open for working on: everything fetched once, inside the transaction, and passed on to its page.
+
+    Attributes
+    ----------
+    log : Log
+    repair : Repair
+    plan : Plan
+    runs : mapping of step to StepRun
+        Every step that was ever touched, taken up again or not.
+    timers : sequence of Timer
+        Every wait that runs in the shop, the next one due first.
+
+    """
+
+    log: Log
+    repair: Repair
+    plan: Plan
+    runs: dict[str, StepRun]
+    timers: list[Timer]
+
+    @property
+    def settled(self) -> dict[str, StepRun]:
+        """Steps that are done or left out."""
+        return {step: run for step, run in self.runs.items() if run.done_at or run.skipped}
+
+    def row(self, step: str) -> PlannedStep:
+        """A step that can be worked on now.
+
+        Raises
+        ------
+        JobError
+            It is none.
+
+        """
+        found = next((row for row in steps_now(self.repair, self.plan) if row.step.id == step), None)
+        if found is None:
+            raise JobError("that is no step of this plan now", "step", "choose one from the list")
+        return found
+
+    def settle(self, step: str, **values: object) -> None:
+        """Store how a step went, in place of how it went before."""
+        run = self.runs.setdefault(step, StepRun(repair=self.repair, step=step))
+        for name, value in values.items():
+            setattr(run, name, value)
+        run.save()
+
+    def stop_timers(self, step: str) -> None:
+        """Stop the waits of a step that run."""
+        ended = [timer.pk for timer in self.timers if (timer.repair_id, timer.step) == (self.repair.pk, step)]
+        if ended:
+            Timer.objects.filter(pk__in=ended).update(stopped_at=self.log.now)
+            self.timers = [timer for timer in self.timers if timer.pk not in ended]
+
+
 def _under_work(repair: Repair) -> Repair:
     """The repair fetched afresh, refused where it has no steps left: dropped, or its device does not charge."""
     found: Repair = Repair.objects.select_for_update().select_related("entry").get(pk=repair.pk)
@@ -28,18 +89,21 @@ def _under_work(repair: Repair) -> Repair:
     return found
 
 
-def _at(log: Log, repair: Repair, step: str) -> tuple[Repair, Plan, PlannedStep]:
-    """The repair fetched afresh with its plan, and the step in it."""
-    found = _under_work(repair)
-    plan = plan_of(found, log.job, log.practice)
-    row = next((row for row in steps_now(found, plan) if row.step.id == step), None)
-    if row is None:
-        raise JobError("that is no step of this plan now", "step", "choose one from the list")
-    return found, plan, row
+def _at_work(log: Log, repair: Repair | None) -> AtWork:
+    """A repair with its plan, its steps and the waits that run; without one, what has steps left at the job."""
+    if repair is None:
+        found = Repair.objects.under_work(log.job.pk).first()
+        if found is None:
+            raise NoRepairError("nothing is being worked on here", f"job {log.job.pk}", "choose a route first")
+    else:
+        found = _under_work(repair)
+    runs = {run.step: run for run in StepRun.objects.filter(repair=found)}
+    timers = list(Timer.objects.running().select_related("repair__job"))
+    return AtWork(log=log, repair=found, plan=plan_of(found, log.job, log.practice), runs=runs, timers=timers)
 
 
 def do_step(
-    repair: Repair,
+    repair: Repair | int,
     step: str,
     *,
     note: str = "",
@@ -48,15 +112,20 @@ def do_step(
     user: User,
     now: datetime,
     practice: Practice | None = None,
-) -> StepRun:
+) -> AtWork:
     """Mark a step as done, with what was done otherwise, or skip it with a reason.
 
     How long it took goes by the clock, from the step that was settled before it, without the wait that a timer ran for.
 
+    Parameters
+    ----------
+    repair : Repair or int
+        The repair, or the key of a job: what is being worked on there.
+
     Raises
     ------
-    JobError
-        There is no such step now, or the repair is over.
+    NoRepairError, JobError
+        Nothing is being worked on, there is no such step now, or the repair is over.
     DangerError
         A danger forbids what the step puts into the device.
     UnlockCodeError
@@ -65,29 +134,29 @@ def do_step(
     """
     for name, text in (("note", note), ("skipped", skipped), ("used", used or "")):
         refuse_unlock_code(text, name)
-    with open_job(repair.job_id, user, now, practice) as log:
-        found, plan, row = _at(log, repair, step)
+    own = repair if isinstance(repair, Repair) else None
+    job = repair.job_id if isinstance(repair, Repair) else repair
+    with open_job(job, user, now, practice) as log:
+        at = _at_work(log, own)
+        found, row = at.repair, at.row(step)
         if "power" in row.step.acts and not skipped:
             log.refuse_current("charger")
         if row.step.screws == "in" and not skipped:
             _refuse_screws_out(log)
-        since = _since(found, now)
+        since = _since(at, now)
         waited = sum(
             (min(timer.due_at, now) - max(timer.started_at, since)).total_seconds() for timer in _ran(found, row)
         )
         seconds = max((now - since).total_seconds() - max(waited, 0), 0)
-        run, _ = StepRun.objects.update_or_create(
-            repair=found,
-            step=step,
-            defaults={
-                "done_at": None if skipped else now,
-                "skipped": skipped.strip()[:300],
-                "note": note.strip()[:300],
-                "seconds": min(max(int(seconds), 0), 24 * 3600),
-                "by": user,
-            },
+        at.settle(
+            step,
+            done_at=None if skipped else now,
+            skipped=skipped.strip()[:300],
+            note=note.strip()[:300],
+            seconds=min(max(int(seconds), 0), 24 * 3600),
+            by=user,
         )
-        Timer.objects.running(repair=found, step=step).update(stopped_at=now)
+        at.stop_timers(step)
         if skipped:
             log.event(f"left out: {row.step.do} ({skipped.strip()})"[:2000], "skip")
         elif note:
@@ -95,8 +164,8 @@ def do_step(
         if used is not None and used.strip() != found.used:
             found.used = used.strip()[:300]
             found.save(update_fields=["used"])
-        _move_on(log, found, plan)
-    return run
+        _move_on(at)
+    return at
 
 
 def keep_used(repair: Repair, used: str, *, user: User, now: datetime, practice: Practice | None = None) -> None:
@@ -116,28 +185,23 @@ def do_rest(repair: Repair, *, user: User, now: datetime, practice: Practice | N
 
     """
     with open_job(repair.job_id, user, now, practice) as log:
-        found = _under_work(repair)
-        settled = StepRun.objects.settled(found.pk)
-        plan = plan_of(found, log.job, log.practice)
-        left = [row.step.id for row in steps_now(found, plan)]
-        left = [step for step in left if step not in settled]
-        if any(row.step.screws == "in" and row.step.id in left for row in steps_now(found, plan)):
+        at = _at_work(log, repair)
+        left = [row for row in steps_now(at.repair, at.plan) if row.step.id not in at.settled]
+        if any(row.step.screws == "in" for row in left):
             _refuse_screws_out(log)
-        for step in left:
-            StepRun.objects.update_or_create(
-                repair=found, step=step, defaults={"done_at": now, "seconds": 0, "by": user}
-            )
-        Timer.objects.running(repair=found).update(stopped_at=now)
+        for row in left:
+            at.settle(row.step.id, done_at=now, seconds=0, by=user)
+        Timer.objects.running(repair=at.repair).update(stopped_at=now)
         if left:
             log.event(f"{counted(len(left), 'step')} marked as done at once", "steps")
-        _move_on(log, found, plan)
+        _move_on(at)
     return len(left)
 
 
-def _move_on(log: Log, repair: Repair, plan: Plan) -> None:
+def _move_on(at: AtWork) -> None:
     """Once everything is closed up it is to be proved again."""
-    settled = StepRun.objects.settled(repair.pk)
-    closed = not repair.is_open and all(row.step.id in settled for row in after_test(plan))
+    repair, log = at.repair, at.log
+    closed = not repair.is_open and all(row.step.id in at.settled for row in after_test(at.plan))
     if closed and repair.entry is not None and not repair.entry.values.get("proved"):
         log.settle(Stage.PROVE)
     else:
@@ -155,9 +219,10 @@ def _refuse_screws_out(log: Log) -> None:
         )
 
 
-def _since(repair: Repair, now: datetime) -> datetime:
-    """When the last step was settled, or the repair was chosen or proved."""
-    times: list[datetime] = [run.done_at for run in repair.steps.all() if run.done_at]
+def _since(at: AtWork, now: datetime) -> datetime:
+    """When the last step was done, or the repair was chosen or proved."""
+    times: list[datetime] = [run.done_at for run in at.runs.values() if run.done_at]
+    repair = at.repair
     return max([*times, repair.chosen_at, *([repair.finished_at] if repair.finished_at else [])])
 
 
@@ -177,16 +242,16 @@ def undo_step(
 
     """
     with open_job(repair.job_id, user, now, practice) as log:
-        found, _, _ = _at(log, repair, step)
-        return _reopen(found, [step])
+        at = _at_work(log, repair)
+        at.row(step)
+        return _reopen(at, [step])
 
 
-def _reopen(repair: Repair, steps: Sequence[str]) -> Sequence[str]:
-    settled = StepRun.objects.settled(repair.pk)
-    again = [step for step in steps if step in settled]
+def _reopen(at: AtWork, steps: Sequence[str]) -> Sequence[str]:
+    again = [step for step in steps if step in at.settled]
     if not again:
         raise JobError("that step is not done yet", "step", "nothing to take back")
-    StepRun.objects.filter(repair=repair, step__in=again).update(done_at=None, skipped="")
+    StepRun.objects.filter(repair=at.repair, step__in=again).update(done_at=None, skipped="")
     return again
 
 
@@ -208,12 +273,13 @@ def fail_check(
     """
     refuse_unlock_code(what, "what")
     with open_job(repair.job_id, user, now, practice) as log:
-        found, plan, row = _at(log, repair, step)
+        at = _at_work(log, repair)
+        row = at.row(step)
         if not row.step.check:
             raise JobError("this step looks at nothing", "step", "skip it with a reason, or undo an earlier one")
-        ids = [one.step.id for one in steps_now(found, plan)]
+        ids = [one.step.id for one in steps_now(at.repair, at.plan)]
         back = row.step.back if row.step.back in ids and ids.index(row.step.back) <= ids.index(step) else step
-        StepRun.objects.filter(repair=found, step__in=ids[ids.index(back) : ids.index(step) + 1]).update(
+        StepRun.objects.filter(repair=at.repair, step__in=ids[ids.index(back) : ids.index(step) + 1]).update(
             done_at=None, skipped=""
         )
         said = f" {what.strip()}." if what.strip() else ""
@@ -231,10 +297,11 @@ def start_timer(repair: Repair, step: str, *, user: User, now: datetime, practic
 
     """
     with open_job(repair.job_id, user, now, practice) as log:
-        found, _, row = _at(log, repair, step)
+        at = _at_work(log, repair)
+        found, row = at.repair, at.row(step)
         if not row.step.wait:
             raise JobError("this step waits for nothing", "timer", "go on with it")
-        Timer.objects.running(repair=found, step=step).update(stopped_at=now)
+        at.stop_timers(step)
         due = now + timedelta(minutes=row.step.wait)
         timer: Timer = Timer.objects.create(repair=found, step=step, started_at=now, due_at=due, by=user)
         log.change(changed_at=now)
@@ -259,16 +326,15 @@ def pick_option(
 
     """
     with open_job(repair.job_id, user, now, practice) as log:
-        found = _under_work(repair)
-        plan = plan_of(found, log.job, log.practice)
+        at = _at_work(log, repair)
+        found, plan = at.repair, at.plan
         choice = next((choice for choice in plan.choices if choice.slot == slot), None)
         if choice is None:
             raise JobError("there is no such choice here", "choice", "one of those on the page")
         offered = [row.option.id for row in (choice.picked, *choice.others)]
         if option and option not in offered:
             raise JobError("that does not suit this device", "choice", "one of those on the page")
-        settled = StepRun.objects.settled(found.pk)
-        if any(row.slot == slot and row.step.id in settled for row in plan.steps):
+        if any(row.slot == slot and row.step.id in at.settled for row in plan.steps):
             raise JobError(f"{choice.label.lower()}: it is begun already", "choice", "undo its steps first")
         found.picks = {key: value for key, value in found.picks.items() if key != slot} | (
             {slot: option} if option else {}

@@ -31,7 +31,7 @@ def log_of(basis: Basis) -> list[LogRow]:
     """Every line, those of the chosen station where one is chosen."""
     standing = iter(basis.belief.entries)
     attached, out = attachments_of(basis.job), []
-    for entry in basis.job.entries.all():
+    for entry in basis.job.log:
         judged = next(standing) if entry.is_evidence and not entry.struck_at else None
         if basis.station and not _touches(basis, entry):
             continue

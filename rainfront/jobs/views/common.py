@@ -33,8 +33,9 @@ def basis_of(request: HttpRequest, job: Job, station: str = "") -> Basis:
     """The job with its one judgement, for the presenters."""
     practice = practice_of(request)
     station = station if station in practice.known.stations else ""
-    judged = job.judged or judgement_for(job, signed_in(request), practice)
-    return Basis(job, judged, practice, station)
+    if job.judged is None:
+        job.judged = judgement_for(job, signed_in(request), practice)
+    return Basis(job, job.judged, practice, station)
 
 
 def show_job(request: HttpRequest, template: str, job: Job, context: dict[str, Any], status: int = 200) -> HttpResponse:

@@ -13,7 +13,7 @@ from chargepath.base.errors import ChargepathError
 from rainfront.jobs import actions
 from rainfront.jobs.adapters import evidence_of
 from rainfront.jobs.extensions import step_panels_of
-from rainfront.jobs.fetching import get_job
+from rainfront.jobs.fetching import complete, get_job
 from rainfront.jobs.models import Repair, StepRun, Timer
 from rainfront.jobs.planning import plan_of
 from rainfront.jobs.presenters.bench import scene_of
@@ -45,17 +45,23 @@ def show_steps(
     pk: int,
     repair: Repair,
     *,
+    at: actions.AtWork | None = None,
     error: str = "",
     used: str | None = None,
     step: str = "",
     **typed: str,
 ) -> HttpResponse:
-    """The page, or its fragment for htmx; what was typed comes back with an error."""
-    job, practice = get_job(pk), practice_of(request)
-    plan = plan_of(repair, job, practice)
-    runs = StepRun.objects.settled(repair.pk)
-    timers = list(Timer.objects.running(repair=repair))
-    page = steps_page(repair, plan, runs, timers, evidence_of(job), practice.known, timezone.now(), step)
+    """The page, or its fragment for htmx; what was typed comes back with an error.
+
+    After a step that was done, `at` is what was fetched for it.
+    """
+    practice = practice_of(request)
+    job = complete(at.log.job) if at else get_job(pk)
+    plan = at.plan if at else plan_of(repair, job, practice)
+    runs = at.settled if at else StepRun.objects.settled(repair.pk)
+    waits = at.timers if at else list(Timer.objects.running().select_related("repair__job"))
+    own = [timer for timer in waits if timer.repair_id == repair.pk]
+    page = steps_page(repair, plan, runs, own, evidence_of(job), practice.known, timezone.now(), step)
     context = {
         "repair": repair,
         "proved": bool(repair.entry and repair.entry.values.get("proved")),
@@ -64,7 +70,7 @@ def show_steps(
         "scene": scene_of(basis_of(request, job)),
         "error": error,
         "used": hide_code(repair.used if used is None else used),
-        "elsewhere": list(Timer.objects.running().exclude(repair=repair).select_related("repair__job")[:6]),
+        "elsewhere": [timer for timer in waits if timer.repair_id != repair.pk][:6],
         "now": timezone.now(),
         **{name: hide_code(text) for name, text in typed.items()},
     }
@@ -76,24 +82,34 @@ def show_steps(
 @posts(Right.MEASURE)
 def step(request: HttpRequest, pk: int) -> HttpResponse:
     """Do, skip or undo a step, say that its check fails, start or stop its timer; finish the repair to prove it."""
-    repair = repair_at(pk)
-    if repair is None:
-        return redirect("jobs:bench", pk)
     act, _, name = request.POST.get("act", "").partition(" ")
     why, used = request.POST.get("why", "").strip(), request.POST.get("used")
     by, stay, error = hand(request), "", ""
+    if act == "done" or (act == "skip" and why):
+        skipped, note = (why, "") if act == "skip" else ("", why)
+        try:
+            at = actions.do_step(pk, name, note=note, skipped=skipped, used=used, **by)
+        except actions.NoRepairError:
+            return redirect("jobs:bench", pk)
+        except ChargepathError as problem:
+            error = str(problem)
+        else:
+            if not request.htmx:  # type: ignore[attr-defined]
+                return redirect("jobs:repair", pk)
+            return show_steps(request, pk, at.repair, at=at, used=used)
+    repair = repair_at(pk)
+    if repair is None:
+        return redirect("jobs:bench", pk)
+    if error:
+        return show_steps(request, pk, repair, error=error, used=used, step=name, why=why)
     try:
-        if act == "done":
-            actions.do_step(repair, name, note=why, used=used, **by)
-        elif act == "skip":
-            if not why:
-                raise actions.JobError("say why it is left out", "why", "in a few words; the record keeps it")
-            actions.do_step(repair, name, skipped=why, used=used, **by)
-        elif act == "prove":
+        if act == "skip":
+            raise actions.JobError("say why it is left out", "why", "in a few words; the record keeps it")
+        if act == "prove":
             actions.finish_repair(repair, repair.used if used is None else used, **by)
             there = reverse("jobs:prove", args=[pk])
             return HttpResponseClientRedirect(there) if request.htmx else redirect(there)  # type: ignore[attr-defined]
-        elif act == "keep":
+        if act == "keep":
             actions.keep_used(repair, used or "", **by)
         elif act == "rest":
             actions.do_rest(repair, **by)
@@ -113,7 +129,7 @@ def step(request: HttpRequest, pk: int) -> HttpResponse:
     if not request.htmx and not error:  # type: ignore[attr-defined]
         return redirect("jobs:repair", pk)
     repair.refresh_from_db()
-    return show_steps(request, pk, repair, error=error, used=used, step=stay, **({"why": why} if error else {}))
+    return show_steps(request, pk, repair, error=error, used=used, step=stay, why=why if error else "")
 
 
 @require_POST
