@@ -18,9 +18,10 @@ setup: ## make .venv ready (idempotent, quiet)
 demo: setup ## migrate, load and serve the Brinholm Quay demo
 	@scripts/serve_demo.sh
 
-dev: ## what tests need: development packages, Debian's chromium and ngspice
+dev: ## what tests need: development packages, Debian's chromium, ngspice and nginx, html-validate for node
 	@scripts/setup.sh dev
 	@scripts/debian.sh
+	@scripts/node.sh
 
 test: dev lint ## everything: lint, types, import contract, core, web and browser tests; SLOWEST=20 adds the slowest
 	@echo "Core and web tests: a line for each room of the core and each module of the web, once it is through"

@@ -75,7 +75,7 @@ def run() -> Iterator[str]:
         apart = max(apart, float(np.abs(ours - infer(net, evidence, model.fault_ids)).max()))
     ratio = median(library) / median(belief_only)
     yield f"advice: {len(chosen)} cases, one core, median of medians"
-    slowest = f"target 200 ms; slowest case {max(full):.1f} ms"
+    slowest = f"target 10 ms; slowest case {max(full):.1f} ms"
     yield f"  belief, all two steps ahead, routes    {median(full):7.1f} ms   ({slowest})"
     yield f"  the same, model compiled anew          {median(cold):7.1f} ms"
     yield f"  belief alone                           {median(belief_only):7.2f} ms"

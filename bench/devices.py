@@ -14,7 +14,6 @@ from multiprocessing import Pool
 import numpy as np
 
 from chargepath.case.entries import Case, CheckEvent, Device, Event, Outcome, RepairEvent, TryEvent
-from chargepath.knowledge.routes import PROVE, REFER
 from chargepath.decision.advice import advise
 from chargepath.decision.plan import route_table, route_terms
 from chargepath.decision.prices import Prices
@@ -23,6 +22,7 @@ from chargepath.diagnosis.model import Model
 from chargepath.hazards.standing import dangers_of, way_out
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.loader import shipped
+from chargepath.knowledge.routes import PROVE, REFER
 from chargepath.learning.estimate import learn
 from chargepath.learning.lessons import Lesson
 from chargepath.learning.overlay import apply

@@ -13,7 +13,6 @@ from typing import Any
 import numpy as np
 
 from chargepath.case.entries import Case, CheckEvent, Device, Event, RepairEvent
-from chargepath.knowledge.routes import PROVE, REFER
 from chargepath.decision.advice import advise
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option
@@ -23,6 +22,7 @@ from chargepath.knowledge import Check, Fault, Route
 from chargepath.knowledge.costs import ModelNumbers
 from chargepath.knowledge.intake import Intake
 from chargepath.knowledge.loader import shipped
+from chargepath.knowledge.routes import PROVE, REFER
 from chargepath.knowledge.stations import Access, Station
 
 # Checks and routes: more of both at once would take the exact optimum minutes a problem.

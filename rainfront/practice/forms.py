@@ -34,7 +34,8 @@ class MinutesForm(StyledForm):
     minutes = QuantityField("min", label="Minutes", required=False, help_text="empty: go back to what ships")
 
     def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
+        # Beside the parts' form, whose fields partly have the same names.
+        super().__init__(*args, **{"auto_id": "minutes_%s", **kwargs})
         self.fields["key"].choices = [(key, key_label(known, key)) for key in minutes_of(known)]  # type: ignore[attr-defined]
 
 

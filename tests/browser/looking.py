@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from html import unescape
 from pathlib import Path
 
 from axe_playwright_python.sync_playwright import Axe
@@ -13,8 +12,6 @@ from playwright.sync_api import Page
 HERE = Path(__file__).parent
 WIDTHS = ((390, 844), (820, 1180), (1280, 800), (2560, 1440))
 LEAST_PX, MOST_SHIFT = 13, 0.02
-# Addresses that are no pages: files, pictures, data.
-FILE = re.compile(r"\.(pdf|csv|json|ics|eml|svg|jpg)$|/(pdf|slip)$|/(case|data)\.json")
 
 # WCAG 2.2 AA; only what is wrong is worked out in full, and no style sheet is fetched once more: half the time.
 AXE = {
@@ -23,7 +20,6 @@ AXE = {
     "preload": False,
 }
 
-LINK = re.compile(r'<a\s[^>]*?href="(/[^"]*)"')
 LOOK = (HERE / "look.js").read_text(encoding="utf-8")
 WATCH_SHIFTS = (HERE / "shifts.js").read_text(encoding="utf-8")
 
@@ -73,19 +69,3 @@ def shift_of(page: Page) -> tuple[float, list[str]]:
     """How far the layout has shifted since the page was opened, and what moved."""
     found: tuple[float, list[str]] = tuple(page.evaluate("[window.__shift, window.__shifted]"))
     return found
-
-
-def kind_of(path: str) -> str:
-    """Which page an address is, whatever job, record or route it is of."""
-    path = re.sub(r"\?.*", "", path)
-    path = re.sub(r"/\d+/", "/n/", path)
-    return re.sub(r"/(choose|checks|quotes|papers|routines|models)/[^/]+/", r"/\1/x/", path)
-
-
-def links_in(html: str) -> list[str]:
-    """Addresses within the program that a page leads to, files left out."""
-    return [
-        href.split("#")[0]
-        for href in (unescape(found) for found in LINK.findall(html))
-        if not FILE.search(re.sub(r"\?.*", "", href)) and "station=" not in href
-    ]

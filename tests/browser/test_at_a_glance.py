@@ -13,13 +13,12 @@ from tests.browser.looking import (
     WIDTHS,
     arrive,
     axe_finds,
-    kind_of,
-    links_in,
     look_at,
     shift_of,
     visit,
 )
 from tests.browser.served import ServedDemo
+from tests.links import kind_of, links_in
 from tests.sizes import exhaustive, sized
 
 JOBS = range(401, 422)

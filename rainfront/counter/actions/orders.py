@@ -99,7 +99,9 @@ def set_bill(
             setattr(order, name, value)
         order.save()
         if order.charged != before:
-            log.event(f"charged {order.charged:,.2f}" if order.charged is not None else "nothing charged yet", "bill")
+            money = log.practice.region.money
+            said = "nothing charged yet" if order.charged is None else f"charged {money(order.charged, cents=True)}"
+            log.event(said, "bill")
     return order
 
 
@@ -121,7 +123,8 @@ def pay(
         if not amount or order.paid + amount < 0:
             raise JobError(f"{amount} cannot be paid", "amount", "what was paid, or less than that given back")
         made: Payment = Payment.objects.create(order=order, amount=amount, how=how, by=user, at=now)
-        log.event(f"{'paid' if amount > 0 else 'given back'} {abs(amount):,.2f} {made.get_how_display()}", "pay")
+        sum_paid = log.practice.region.money(abs(amount), cents=True)
+        log.event(f"{'paid' if amount > 0 else 'given back'} {sum_paid} {made.get_how_display()}", "pay")
     return made
 
 

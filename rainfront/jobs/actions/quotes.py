@@ -43,7 +43,7 @@ def make_quote(
         quote = Quote.objects.create(
             job=log.job, route=route, amount=amount, words=words.strip()[:3000], by=user, at=now
         )
-        log.event(f"quoted {amount:,.2f} for {found.label}", "quote")
+        log.event(f"quoted {log.practice.region.money(amount, cents=True)} for {found.label}", "quote")
     return quote
 
 
@@ -70,7 +70,8 @@ def answer_quote(
         quote.answer, quote.answered_by, quote.answered_at, quote.noted_by = answer, answered_by.strip()[:40], now, user
         quote.save()
         label = log.practice.known.routes[quote.route].label
-        log.event(f"{quote.amount:,.2f} for {label} {quote.get_answer_display()} by {quote.answered_by}", "answer")
+        amount = log.practice.region.money(quote.amount, cents=True)
+        log.event(f"{amount} for {label} {quote.get_answer_display()} by {quote.answered_by}", "answer")
     return quote
 
 

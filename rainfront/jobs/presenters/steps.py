@@ -146,7 +146,7 @@ def choice_rows(choices: Sequence[Choice]) -> list[ChoiceRow]:
         for row in (choice.picked, *choice.others):
             words = [minutes_words(row.minutes, row.wait)]
             words += [f"{figure(row.option.harm * 100, 1)}% harm"] if row.option.harm else []
-            words += [f"{row.option.comeback:+.1%} come-backs"] if row.option.comeback else []
+            words += [f"{figure(row.option.comeback * 100, 1, sign=True)}% come-backs"] if row.option.comeback else []
             option = row.option
             rows.append(
                 AlternativeRow(
