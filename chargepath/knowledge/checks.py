@@ -4,12 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from chargepath.knowledge.reader import Reader, Table
-
-if TYPE_CHECKING:
-    from chargepath.knowledge.book import Knowledge
 
 # How numbers become a grade, in words of the grading room; '' where the person says the grade.
 METHODS = ("", "current", "cell", "idle", "volts", "line", "sense")
@@ -281,38 +277,3 @@ def _implied(read: Reader, table: Table, where: str) -> tuple[Implied, ...]:
 def read_checks(read: Reader) -> dict[str, Check]:
     """Every check by its id, in the order of the work."""
     return {name: _one(read, name, raw) for name, raw in read.load("checks").items()}
-
-
-def cross_check(read: Reader, known: Knowledge) -> None:
-    """Words, stations, faults and other checks that checks name."""
-    words = [check.word for check in known.checks.values()]
-    for check in known.checks.values():
-        where = f"checks.toml [{check.id}]"
-        if words.count(check.word) > 1 or check.word in ("try", "did"):
-            read.say(f"{where}.word", f"'{check.word}' stands for something else already")
-        read.known([check.access], known.access, f"{where}.access")
-        read.known([check.station, *check.station_on.values()], known.stations, f"{where}.station")
-        read.known(check.station_on, check.variants, f"{where}.station_on")
-        read.known(check.marks, check.grades, f"{where}.marks")
-        read.known(check.marks.values(), ("off", "open", "short"), f"{where}.marks")
-        read.known(check.cut_by, known.faults, f"{where}.cut_by")
-        read.known(check.cautions, known.cautions, f"{where}.cautions")
-        read.known(check.connectors, known.connectors, f"{where}.connectors")
-        read.known(check.leak_history, known.history, f"{where}.leak_history")
-        read.known([check.graded_by], METHODS, f"{where}.graded_by")
-        read.known([check.tool], TOOLS, f"{where}.tool")
-        if bool(check.graded_by) != bool(check.values):
-            read.say(f"{where}.graded_by", "a check with values needs the way they are graded, one without has none")
-        for implied in check.implies:
-            read.known([implied.value], check.values, f"{where}.implies")
-        if check.given:
-            keys = [key for other in known.checks.values() for key in other.keys]
-            read.known([check.given.key], keys, f"{where}.given.key")
-            read.known(check.given.shared, check.grades, f"{where}.given.shared")
-        read.known(check.no_proof, check.grades, f"{where}.no_proof")
-        read.known(check.repeats, known.checks, f"{where}.repeats")
-        named = [*check.void_when, *check.needs_before, *((row.check, row.grade) for row in check.implies)]
-        for other, grade in named:
-            read.known([other], known.checks, where)
-            if other in known.checks:
-                read.known([grade], known.checks[other].grades, f"{where} {other}")

@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from chargepath.knowledge.pinmaps import Net, PinMap, problems_of
 from chargepath.knowledge.reader import Reader, Table
-
-if TYPE_CHECKING:
-    from chargepath.knowledge.book import Knowledge
 
 MAP_KEYS = ("label", "seen", "rows", "nets", "pin", "twins", "directions", "basis")
 
@@ -93,15 +90,3 @@ def read_points(read: Reader) -> dict[str, PinMap]:
         read.only(raw, where, MAP_KEYS)
         out[name] = read_map(read, name, raw, where)
     return out
-
-
-def cross_check(read: Reader, known: Knowledge) -> None:
-    """Checks that the nets of pin maps are part of."""
-    for found in [*(connector.map for connector in known.connectors.values()), *known.points.values()]:
-        for net in found.nets.values():
-            if not net.check:
-                continue
-            where = f"{found.id} net {net.id}"
-            read.known([net.check], known.checks, where)
-            if net.at and net.check in known.checks:
-                read.known([net.at], known.checks[net.check].variants, where)

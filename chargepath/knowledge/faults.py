@@ -4,12 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
 
 from chargepath.knowledge.reader import Reader, Table
-
-if TYPE_CHECKING:
-    from chargepath.knowledge.book import Knowledge
 
 FACTORS = ("history", "carrier", "connector", "kind", "wireless")
 
@@ -80,40 +76,3 @@ def _one(read: Reader, name: str, table: Table) -> Fault:
 def read_faults(read: Reader) -> dict[str, Fault]:
     """Every fault by its id."""
     return {name: _one(read, name, raw) for name, raw in read.load("faults").items()}
-
-
-def _check_aftercare(read: Reader, known: Knowledge) -> None:
-    """Every fault has its words for the customer, and no other has."""
-    read.known(known.aftercare, known.faults, "aftercare.toml")
-    for name in known.faults:
-        if name not in known.aftercare:
-            read.say(f"aftercare.toml [{name}]", "this fault has no words for the customer")
-
-
-def cross_check(read: Reader, known: Knowledge) -> None:
-    """Checks and outcomes that faults name; likelihoods leave room; something cures each."""
-    _check_aftercare(read, known)
-    keys = {key: check for check in known.checks.values() for key in check.keys}
-    for fault in known.faults.values():
-        where = f"faults.toml [{fault.id}]"
-        read.known([fault.station], known.stations, f"{where}.station")
-        read.known(fault.factors["history"], known.history, f"{where}.history")
-        read.known(fault.factors["carrier"], known.carriers, f"{where}.carrier")
-        read.known(fault.factors["connector"], known.connectors, f"{where}.connector")
-        read.known(fault.factors["kind"], known.kinds, f"{where}.kind")
-        for key, modes in fault.modes.items():
-            read.known([key], keys, f"{where}.modes")
-            if key in keys:
-                read.known([sign for mode in modes for sign in mode.signs], keys[key].signs, f"{where}.modes.{key}")
-                if sum(key in other.modes for other in known.faults.values()) > 1:
-                    read.say(f"{where}.modes.{key}", "only one fault may show itself to a look in several ways")
-        for kind, effects in (("grades", fault.grades), ("signs", fault.signs)):
-            for key, chances in effects.items():
-                at = f"{where}.{kind}.{key}"
-                read.known([key], keys, at)
-                if key in keys:
-                    read.known(chances, getattr(keys[key], kind), at)
-                if kind == "grades" and sum(chances.values()) > 1 + 1e-9:
-                    read.say(at, f"the chances add up to {sum(chances.values()):g}; they may not pass 1")
-        if not any(fault.id in route.cures for route in known.routes.values()):
-            read.say(where, "no route in routes.toml cures it")

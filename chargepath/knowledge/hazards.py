@@ -4,12 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from chargepath.knowledge.reader import Reader, Table
-
-if TYPE_CHECKING:
-    from chargepath.knowledge.book import Knowledge
 
 # Kinds of current that an act puts into a device.
 PUTS: Mapping[str, str] = {
@@ -166,48 +163,3 @@ def _one(read: Reader, name: str, table: Table) -> Hazard:
 def read_hazards(read: Reader) -> dict[str, Hazard]:
     """Every hazard by its id, the gravest first."""
     return {name: _one(read, name, raw) for name, raw in read.load("hazards").items()}
-
-
-def cross_check(read: Reader, known: Knowledge) -> None:
-    """Checks, signs, grades, routes, history flags and cautions that hazards name."""
-    for hazard in known.hazards.values():
-        where = f"hazards.toml [{hazard.id}]"
-        read.known(hazard.forbids, PUTS, f"{where}.forbids")
-        read.known([hazard.caution], known.cautions, f"{where}.caution")
-        if bool(hazard.report) != any(raised.seen for raised in hazard.raised):
-            read.say(f"{where}.report", "says how it is reported where it is raised by being seen, and only there")
-        if hazard.shows:
-            _check_shown(read, known, hazard.shows, f"{where}.shows")
-        for raised in hazard.raised:
-            _check_raise(read, known, raised, where)
-    for kind, found in (("checks", known.checks), ("routes", known.routes)):
-        for act in found.values():
-            read.known(act.puts, PUTS, f"{kind}.toml [{act.id}].puts")
-
-
-def _check_shown(read: Reader, known: Knowledge, shown: tuple[str, ...], where: str) -> None:
-    check, *what = shown
-    read.known([check], known.checks, where)
-    if check in known.checks:
-        read.known(what, (*known.checks[check].signs, *known.checks[check].grades), where)
-
-
-def _check_raise(read: Reader, known: Knowledge, raised: Raise, where: str) -> None:
-    read.known([raised.told] if raised.told else [], known.history, f"{where}.raised.told")
-    read.known(raised.way, [*known.checks, *known.routes], f"{where}.way")
-    read.known(raised.after, known.checks, f"{where}.after")
-    read.known(raised.ended_by, known.routes, f"{where}.ended_by")
-    if raised.looked:
-        _check_shown(read, known, raised.looked, f"{where}.looked")
-    if bool(raised.told) + raised.seen + bool(raised.check) != 1:
-        read.say(f"{where}.raised", "is told, seen, or shown by a check: exactly one of them")
-    if not raised.check:
-        return
-    read.known([raised.check], known.checks, f"{where}.raised.check")
-    if raised.check in known.checks:
-        check_ = known.checks[raised.check]
-        read.known([raised.sign] if raised.sign else [], check_.signs, f"{where}.raised.sign")
-        read.known([raised.grade] if raised.grade else [], check_.grades, f"{where}.raised.grade")
-        read.known([raised.value] if raised.value else [], check_.values, f"{where}.raised.value")
-        if not (raised.sign or raised.grade or raised.value):
-            read.say(f"{where}.raised", "says nothing of what the check shows: a sign, a grade or a value")

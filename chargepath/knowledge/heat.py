@@ -4,12 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, fields
-from typing import TYPE_CHECKING
 
 from chargepath.knowledge.reader import Reader, Table
-
-if TYPE_CHECKING:
-    from chargepath.knowledge.book import Knowledge
 
 Points = tuple[tuple[float, ...], ...]
 
@@ -198,18 +194,3 @@ def read_heat(read: Reader) -> HeatTables:
         strength=_points(read, read.table(raw, "strength", "heat.toml"), "heat.toml [strength]", 4),
         openings={name: _opening(read, name, row) for name, row in tables["opening"].items()},
     )
-
-
-def cross_check(read: Reader, known: Knowledge) -> None:
-    """Limits that must be there; alloys, metals, carriers, routes and traits that are named."""
-    for name in LIMIT_IDS:
-        if name not in known.heat.limits:
-            read.say("heat.toml", f"[limit.{name}] is missing")
-    for target in known.heat.targets.values():
-        where = f"heat.toml [target.{target.id}]"
-        read.known([target.alloy], known.heat.alloys, f"{where}.alloy")
-        read.known(target.carrier, known.carriers, f"{where}.carrier")
-        read.known(target.route, known.routes, f"{where}.route")
-        read.known([target.trait] if target.trait else [], known.traits, f"{where}.trait")
-    for alloy in known.heat.alloys.values():
-        read.known(alloy.of, known.heat.binary, f"heat.toml [alloy.{alloy.id}].of")

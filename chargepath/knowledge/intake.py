@@ -3,12 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from chargepath.knowledge.reader import Reader
-
-if TYPE_CHECKING:
-    from chargepath.knowledge.book import Knowledge
 
 
 @dataclass(frozen=True)
@@ -57,18 +53,3 @@ def read_intake(read: Reader) -> Intake:
             )
         )
     return Intake(tuple(rules), read.number(raw, "decisive", where, high=1), read.basis(raw, where))
-
-
-def cross_check(read: Reader, known: Knowledge) -> None:
-    """Checks and history flags that the rules name; each can be made on a closed device."""
-    for rule in known.intake.rules:
-        where = f"intake.toml [{rule.id}]"
-        found = known.checks if rule.kind == "check" else known.routes
-        read.known([rule.id], found, where)
-        read.known(rule.told, known.history, f"{where}.told")
-        for check, sign in rule.seen:
-            read.known([check], known.checks, f"{where}.seen")
-            if check in known.checks:
-                read.known([sign], known.checks[check].signs, f"{where}.seen")
-        if rule.id in found and found[rule.id].access != next(iter(known.access)):
-            read.say(where, "opens the device; the rule is for closed ones")

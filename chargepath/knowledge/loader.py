@@ -32,6 +32,7 @@ from chargepath.knowledge.book import Knowledge
 from chargepath.knowledge.cells import read_cells
 from chargepath.knowledge.changes import Change
 from chargepath.knowledge.costs import read_costs, read_model
+from chargepath.knowledge.crosschecks import cross_check
 from chargepath.knowledge.reader import Reader, Table
 from chargepath.knowledge.wording import read_aftercare, read_cautions, read_history, read_symptoms, read_tells
 
@@ -128,23 +129,7 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
         heat=heat.read_heat(read),
         cells=read_cells(read),
     )
-    for table in (
-        checks,
-        faults,
-        routes,
-        hazards,
-        intake,
-        schools,
-        sources,
-        connectors,
-        path,
-        stations,
-        traits,
-        procedures,
-        proofs,
-        heat,
-    ):
-        table.cross_check(read, known)
+    cross_check(read, known)
     if read.problems:
         raise KnowledgeError(read.problems)
     return known

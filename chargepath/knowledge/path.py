@@ -8,13 +8,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
-from typing import TYPE_CHECKING
 
-from chargepath.knowledge.pinmaps import GROUPS
 from chargepath.knowledge.reader import Reader, Table
-
-if TYPE_CHECKING:
-    from chargepath.knowledge.book import Knowledge
 
 # Grades of a line, as readings and suspicions name them.
 LINE_GRADES = ("in_band", "open", "low", "short")
@@ -202,21 +197,3 @@ def read_ladder(read: Reader) -> tuple[dict[str, Rung], tuple[Hop, ...]]:
     if [(hop.start, hop.stop) for hop in hops] != list(pairwise(order)):
         read.say("ladder.toml", "each hop must lead from one rung to the next, in their order")
     return rungs, tuple(hops)
-
-
-def cross_check(read: Reader, known: Knowledge) -> None:
-    """Stations and groups of nets that places, suspicions and the ladder name."""
-    for place in known.places.values():
-        read.known([place.station], known.stations, f"places.toml {place.id}")
-    for suspicion in known.suspicions.values():
-        where = f"locate.toml [{suspicion.id}]"
-        read.known([suspicion.station] if suspicion.station else [], known.stations, where)
-        read.known(suspicion.groups, GROUPS, f"{where}.groups")
-        read.known(suspicion.faults, known.faults, f"{where}.faults")
-        read.known([suspicion.per], ("net", "pin"), f"{where}.per")
-    for name in known.faults:
-        shown = sum(suspicion.faults.get(name, 0.0) for suspicion in known.suspicions.values())
-        if shown > 1 + 1e-9:
-            read.say(f"locate.toml faults.{name}", f"the chances add up to {shown:g}; they may not pass 1")
-    for hop in known.hops:
-        read.known([hop.station], known.stations, f"ladder.toml {hop.start}")

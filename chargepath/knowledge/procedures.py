@@ -4,12 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
 
 from chargepath.knowledge.reader import Reader, Table
-
-if TYPE_CHECKING:
-    from chargepath.knowledge.book import Knowledge
 
 # What a fact is, or has to be: its id, and whether it is so.
 Literal = tuple[str, bool]
@@ -282,57 +278,3 @@ def _step(read: Reader, raw: Table, where: str) -> WorkStep:
         screws=read.text(raw, "screws", where, ""),
         touches=read.texts(raw, "touches", where),
     )
-
-
-def cross_check(read: Reader, known: Knowledge) -> None:
-    """Facts, acts, blocks, slots, cautions, checks and words that the procedures name."""
-    work = known.procedures
-    _check_plan(read, known)
-    words = {*known.kinds, *known.carriers, *known.connectors, *known.traits, *OWN_WORDS}
-    ids = [step.id for step in work.steps()]
-    acts = {rule.act for rule in work.nevers} | set(work.undoes)
-    for name in sorted({name for name in ids if ids.count(name) > 1}):
-        read.say(f"procedures.toml {name}", "two steps have this id")
-    for step in work.steps():
-        where = f"procedures.toml {step.id}"
-        read.known([fact for fact, _ in (*step.needs, *step.makes)], work.facts, where)
-        read.known(step.acts, acts, f"{where}.acts")
-        read.known(step.settings, work.settings, f"{where}.set")
-        read.known(step.cautions, known.cautions, f"{where}.caution")
-        read.known((*step.when, *step.unless), words, where)
-        read.known([step.record] if step.record else [], known.checks, f"{where}.record")
-        read.known([step.back] if step.back else [], ids, f"{where}.back")
-        read.known([step.screws] if step.screws else [], ("in", "out"), f"{where}.screws")
-    for slot, options in work.options.items():
-        read.known([slot], work.slots, "procedures.toml [option]")
-        for option in options.values():
-            read.known((*option.when, *option.unless), words, f"procedures.toml [option.{slot}.{option.id}]")
-
-
-def _check_plan(read: Reader, known: Knowledge) -> None:
-    """What plan.toml names."""
-    work = known.procedures
-    for rule in work.nevers:
-        read.known([rule.fact, *rule.but], work.facts, f"plan.toml [[never]] {rule.id}")
-    for level, facts in work.start.items():
-        read.known([level], known.access, "plan.toml [start]")
-        read.known(facts, work.facts, f"plan.toml [start] {level}")
-    for level in known.access:
-        if level not in work.levels or level not in work.start:
-            read.say(f"plan.toml [level.{level}]", "this level has no blocks or no start")
-    read.known(work.told, known.tells, "plan.toml [told]")
-    said = {name for step in work.steps() for name in (*step.acts, *step.materials)}
-    read.known([name for names in work.told.values() for name in names], said, "plan.toml [told]")
-    read.known([name for name, _ in work.goals], work.facts, "plan.toml [goal]")
-    read.known(work.lasting, work.facts, "plan.toml [lasting]")
-    for route in known.routes.values():
-        if route.cures and route.id not in work.recipes:
-            read.say(f"plan.toml [recipe] {route.id}", "this route has no blocks")
-    read.known((*work.recipes, *work.in_frame, *work.after_test), known.routes, "plan.toml")
-    lists = [*work.recipes.values(), *work.after_test.values()]
-    lists += [part for level in work.levels.values() for part in (level.open, level.again, level.test, level.close)]
-    for name in {name for names in lists for name in names}:
-        if name.startswith("@"):
-            read.known([name[1:]], [slot for slot in work.slots if slot in work.options], "plan.toml")
-        else:
-            read.known([name], work.blocks, "plan.toml")

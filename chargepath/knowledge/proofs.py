@@ -4,13 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
-from chargepath.knowledge.procedures import OWN_WORDS
 from chargepath.knowledge.reader import Reader, Table
-
-if TYPE_CHECKING:
-    from chargepath.knowledge.book import Knowledge
 
 # When a proof is made: before the device is closed, and after.
 OPEN, CLOSED = "open", "closed"
@@ -279,46 +274,3 @@ def read_slips(read: Reader) -> dict[str, Slip]:
             read.texts(raw, "back", where),
         )
     return out
-
-
-def cross_check(read: Reader, known: Knowledge) -> None:
-    """Checks, grades, stations, hazards, steps and words that the items and slips name."""
-    words = {*known.kinds, *known.carriers, *known.connectors, *known.traits, *OWN_WORDS}
-    steps = {step.id: step for step in known.procedures.steps()}
-    for step in steps.values():
-        read.known(step.touches, [item.id for item in known.proof_items.values() if item.touched], f"{step.id}.touches")
-    for kind in known.kinds:
-        read.known([kind], known.proof.capacity, "proof.toml [capacity]")
-    for item in known.proof_items.values():
-        where = f"proof.toml [item.{item.id}]"
-        read.known(item.at, (OPEN, CLOSED), f"{where}.at")
-        read.known([item.watch], WATCHES, f"{where}.watch")
-        read.known((*item.when, *item.unless), words, where)
-        read.known(item.stations, known.stations, f"{where}.stations")
-        read.known(item.told, known.history, f"{where}.told")
-        read.known((*item.routes, *item.open_routes), known.routes, f"{where}.routes")
-        read.known(item.cautions, known.cautions, f"{where}.cautions")
-        read.known(item.hazards.values(), known.hazards, f"{where}.hazards")
-        read.known([item.check] if item.check else [], known.checks, f"{where}.check")
-        read.known([*item.grades, *item.hazards, *item.signs], item.answers, f"{where}.grades")
-        if bool(item.judged) == bool(item.answers) or bool(item.judged) != bool(item.values):
-            read.say(where, "is either answered or has values that are judged")
-        if item.judged:
-            read.known([item.judged], JUDGED, f"{where}.judged")
-        if item.check in known.checks:
-            read.known(item.signs, known.checks[item.check].signs, f"{where}.signs")
-            read.known(item.grades.values(), known.checks[item.check].grades, f"{where}.grades")
-        for check, grade in item.seen:
-            read.known([check], known.checks, f"{where}.seen")
-            read.known([grade], known.checks[check].grades if check in known.checks else (), f"{where}.seen")
-    for slip in known.slips.values():
-        where = f"slips.toml [{slip.id}]"
-        read.known(slip.shows, known.proof_items, f"{where}.shows")
-        read.known((*slip.when, *slip.unless), words, where)
-        read.known((*slip.steps, *slip.back), steps, where)
-        read.known(slip.at, (OPEN, CLOSED), f"{where}.at")
-        for item_id, found in slip.shows.items():
-            shown = known.proof_items[item_id].shows[1:] if item_id in known.proof_items else ()
-            read.known(found, shown, f"{where}.shows.{item_id}")
-            if sum(found.values()) > 1:
-                read.say(f"{where}.shows.{item_id}", "these add up to more than 1")

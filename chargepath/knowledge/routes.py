@@ -4,12 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
 
 from chargepath.knowledge.reader import Reader, Table
-
-if TYPE_CHECKING:
-    from chargepath.knowledge.book import Knowledge
 
 ROUTE_KEYS = (
     "label",
@@ -128,20 +124,3 @@ def _one(read: Reader, name: str, table: Table) -> Route:
 def read_routes(read: Reader) -> dict[str, Route]:
     """Every route by its id, the least invasive first."""
     return {name: _one(read, name, raw) for name, raw in read.load("routes").items()}
-
-
-def cross_check(read: Reader, known: Knowledge) -> None:
-    """Faults, checks, cautions and carriers that routes name."""
-    for route in known.routes.values():
-        where = f"routes.toml [{route.id}]"
-        read.known([route.access, *route.access_on.values()], known.access, f"{where}.access")
-        read.known([*route.cures, *route.try_cures, *route.leaves], known.faults, f"{where}.cures")
-        read.known(route.traits, known.traits, f"{where}.traits")
-        places = (*known.kinds, *known.carriers, *known.traits)
-        read.known(route.harm_on, places, f"{where}.harm_on")
-        read.known([route.told] if route.told else [], known.history, f"{where}.told")
-        read.known([*route.access_on, *route.plan_cures, *route.carriers], known.carriers, where)
-        read.known(route.requires, known.checks, f"{where}.requires")
-        read.known(route.tells, known.tells, f"{where}.tells")
-        if route.harm and not route.harm_what:
-            read.say(f"{where}.harm_what", "a chance of harm needs what the harm would be")

@@ -3,12 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from chargepath.knowledge.reader import Reader, Table
-
-if TYPE_CHECKING:
-    from chargepath.knowledge.book import Knowledge
 
 SCHOOL_KEYS = ("label", "about", "first_routes", "first_checks", "forbid", "unless", "carriers", "basis")
 
@@ -47,12 +43,3 @@ def _one(read: Reader, name: str, table: Table) -> School:
 def read_schools(read: Reader) -> dict[str, School]:
     """Every habit by its id."""
     return {name: _one(read, name, raw) for name, raw in read.load("schools").items()}
-
-
-def cross_check(read: Reader, known: Knowledge) -> None:
-    """Routes, checks and carriers that habits name."""
-    for school in known.schools.values():
-        where = f"schools.toml [{school.id}]"
-        read.known([*school.first_routes, *school.forbid], known.routes, where)
-        read.known([*school.first_checks, *(check for check, _ in school.unless)], known.checks, where)
-        read.known(school.carriers, known.carriers, f"{where}.carriers")

@@ -3,12 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from chargepath.knowledge.reader import Reader, Table
-
-if TYPE_CHECKING:
-    from chargepath.knowledge.book import Knowledge
 
 
 @dataclass(frozen=True)
@@ -88,9 +84,3 @@ def read_traces(read: Reader) -> tuple[dict[str, float], dict[str, Routine]]:
     read.basis(grading, "traces.toml [grading]")
     routines = {name: _routine(read, name, table) for name, table in raw.items() if name != "grading"}
     return read.numbers(grading, "traces.toml [grading]"), routines
-
-
-def cross_check(read: Reader, known: Knowledge) -> None:
-    """Checks that routines turn into."""
-    for routine in known.routines.values():
-        read.known([routine.check], known.checks, f"traces.toml [{routine.id}].check")

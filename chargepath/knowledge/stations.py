@@ -3,12 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from chargepath.knowledge.reader import Reader
-
-if TYPE_CHECKING:
-    from chargepath.knowledge.book import Knowledge
 
 
 @dataclass(frozen=True)
@@ -58,9 +54,3 @@ def read_stations(read: Reader) -> tuple[dict[str, Station], dict[str, Access]]:
             read.basis(table, where),
         )
     return stations, levels
-
-
-def cross_check(read: Reader, known: Knowledge) -> None:
-    """Cautions that access levels name."""
-    for level in known.access.values():
-        read.known(level.cautions, known.cautions, f"stations.toml [[access]] {level.id}")

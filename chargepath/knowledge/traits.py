@@ -4,12 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from chargepath.knowledge.reader import Reader
-
-if TYPE_CHECKING:
-    from chargepath.knowledge.book import Knowledge
 
 
 @dataclass(frozen=True)
@@ -35,12 +31,6 @@ def read_traits(read: Reader) -> dict[str, Trait]:
             name, read.text(raw, "label", where), read.text(raw, "group", where, ""), read.texts(raw, "usual", where)
         )
     return out
-
-
-def cross_check(read: Reader, known: Knowledge) -> None:
-    """Kinds that the traits name."""
-    for trait in known.traits.values():
-        read.known(trait.usual, known.kinds, f"traits.toml [{trait.id}].usual")
 
 
 def built(traits: Mapping[str, Trait], kind: str, told: Collection[str]) -> tuple[str, ...]:
