@@ -8,7 +8,7 @@ from multiprocessing import Pool
 
 from chargepath.grading.locate import locate
 from chargepath.knowledge.loader import shipped
-from chargepath.standin.board import ON_LINES, Board, BoardModel, DiodeMeter
+from chargepath.standin.board import ON_LINES, Board, BoardModel, StandinDiodeMeter
 from chargepath.standin.boards import halves, probes, references_of, whole_sheet
 from chargepath.standin.device import StandinDevice
 from chargepath.standin.faults import fault_of
@@ -20,7 +20,7 @@ FIRST_BOARD, FIRST_MODEL = 40_000, 700
 
 def of_model(which: int) -> Counter[tuple[str, str]]:
     """Count right, untold and wrong by fault over one invented model's boards, six good ones behind them."""
-    known, meter = shipped(), DiodeMeter()
+    known, meter = shipped(), StandinDiodeMeter()
     pins = known.connectors["usb_c"].map
     rows = probes(known, pins) + halves(pins)
     made = BoardModel.invent(FIRST_MODEL + which, pins)

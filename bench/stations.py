@@ -8,14 +8,14 @@ import numpy as np
 
 from chargepath.knowledge.heat import HeatTables
 from chargepath.knowledge.loader import shipped
-from chargepath.repair.heat import Setting, Station
+from chargepath.repair.heat import AirStation, Setting
 from chargepath.repair.station import Melt, fit, predict, seconds_to_move
-from chargepath.standin.hot_air import HiddenStation, Piece
+from chargepath.standin.hot_air import HiddenStation, MeltPiece
 from chargepath.standin.hot_air import seconds_to_move as by_stop_watch
 
 STATIONS, MELTS, UNSEEN, LONGEST_S = 200, (6, 12, 20), 6, 150.0
 TARGETS, ALLOYS = ("closed_thick", "metal_thin"), ("sac305", "sn63pb37")
-Pieces = Mapping[tuple[str, str], Piece]
+Pieces = Mapping[tuple[str, str], MeltPiece]
 
 
 def pieces_of(rng: np.random.Generator, tables: HeatTables) -> Pieces:
@@ -25,7 +25,7 @@ def pieces_of(rng: np.random.Generator, tables: HeatTables) -> Pieces:
         for solder in ALLOYS:
             target, alloy, size = tables.targets[name], tables.alloys[solder], float(np.exp(rng.normal(0, 0.08)))
             latent = target.joint_mm3 / 1000 * alloy.g_cm3 * alloy.j_g
-            out[name, solder] = Piece(
+            out[name, solder] = MeltPiece(
                 target.board_mm, target.board_w_mk * size, target.board_mm2, target.metal_j_k * size,
                 target.shell_mm2, target.joint_j_k, target.joint_w_k, latent, alloy.liquidus_c + 0.5,
             )  # fmt: skip
@@ -69,7 +69,7 @@ def run() -> Iterator[str]:
                 here.append(abs(said / melt.seconds - 1))
                 held += low <= melt.seconds <= high
                 if count == MELTS[0]:
-                    plain.append(abs(seconds_to_move(melt, Station(), tables) / melt.seconds - 1))
+                    plain.append(abs(seconds_to_move(melt, AirStation(), tables) / melt.seconds - 1))
             errors.append(here)
         every = np.concatenate(errors)
         middle = np.median(errors, axis=1)

@@ -17,7 +17,7 @@ from chargepath.base.errors import AmbiguousReadingError, ReadingError
 
 
 @dataclass(frozen=True)
-class Meter:
+class MeterStyle:
     """How one meter shows a diode reading.
 
     Attributes
@@ -39,14 +39,16 @@ class Meter:
     shows_volts: bool | None = None
 
 
-METERS: Mapping[str, Meter] = {
+METERS: Mapping[str, MeterStyle] = {
     meter.id: meter
     for meter in (
-        Meter("any", "Not said"),
-        Meter("volts", "Shows volts, OL when open", shows_volts=True),
-        Meter("millivolts", "Shows millivolts, OL when open", shows_volts=False),
-        Meter("one_millivolts", "Old display: millivolts, lone 1 when open", overrange_one=True, shows_volts=False),
-        Meter("one_volts", "Old display: volts, lone 1 when open", overrange_one=True, shows_volts=True),
+        MeterStyle("any", "Not said"),
+        MeterStyle("volts", "Shows volts, OL when open", shows_volts=True),
+        MeterStyle("millivolts", "Shows millivolts, OL when open", shows_volts=False),
+        MeterStyle(
+            "one_millivolts", "Old display: millivolts, lone 1 when open", overrange_one=True, shows_volts=False
+        ),
+        MeterStyle("one_volts", "Old display: volts, lone 1 when open", overrange_one=True, shows_volts=True),
     )
 }
 
@@ -126,7 +128,7 @@ def _factor(suffix: str, unit: str) -> float | None:
     return {name.lower(): factor for name, factor in UNITS[unit].items()}.get(suffix.lower())
 
 
-def parse_diode(text: str, meter: Meter = METERS["any"], field: str = "reading") -> float:
+def parse_diode(text: str, meter: MeterStyle = METERS["any"], field: str = "reading") -> float:
     """Read a diode-mode reading.
 
     Parameters
@@ -169,7 +171,7 @@ def parse_diode(text: str, meter: Meter = METERS["any"], field: str = "reading")
     return millivolts
 
 
-def _bare(text: str, value: float, digits: str, meter: Meter, field: str) -> float:
+def _bare(text: str, value: float, digits: str, meter: MeterStyle, field: str) -> float:
     """Millivolts of a number without a unit: no meter shows whole volts without a point, but for the overrange 1."""
     point = "." in digits
     if digits.rstrip(".") == "1":
@@ -269,7 +271,7 @@ def show(value: float, unit: str) -> str:
 MILLIVOLTS = re.compile(r"(?P<first>\d+(?:[.,]\d+)?)(?: to (?P<last>\d+(?:[.,]\d+)?))?[\u00a0 ]mV")
 
 
-def as_shown_by(text: str, meter: Meter) -> str:
+def as_shown_by(text: str, meter: MeterStyle) -> str:
     """Put millivolts and overrange in a text as a meter's own display shows them: .512 V, a lone 1."""
 
     def volts(found: re.Match[str]) -> str:

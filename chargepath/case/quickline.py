@@ -20,7 +20,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from chargepath.base.errors import QuickLineError
-from chargepath.base.quantities import METERS, OVERRANGE, Meter, parse_diode, parse_quantity, typed
+from chargepath.base.quantities import METERS, OVERRANGE, MeterStyle, parse_diode, parse_quantity, typed
 from chargepath.case.entries import CheckEvent, Device, Event, HazardEvent, RepairEvent, TryEvent, check_values
 from chargepath.knowledge import Check, Knowledge, Route
 from chargepath.knowledge.hazards import Hazard
@@ -72,7 +72,7 @@ def _read(word: str) -> str:
     return word.replace("-", "_") if word[:1].isalpha() else word
 
 
-def parse_line(line: str, known: Knowledge, device: Device, meter: Meter = METERS["any"]) -> Event:
+def parse_line(line: str, known: Knowledge, device: Device, meter: MeterStyle = METERS["any"]) -> Event:
     """Read one quick line into an event; words of several parts are typed with a hyphen.
 
     Raises
@@ -89,7 +89,7 @@ def parse_line(line: str, known: Knowledge, device: Device, meter: Meter = METER
         raise QuickLineError(typed(error.what), error.where, typed(error.right)) from None
 
 
-def _parse(line: str, known: Knowledge, device: Device, meter: Meter) -> Event:
+def _parse(line: str, known: Knowledge, device: Device, meter: MeterStyle) -> Event:
     words = [_read(word) for word in line.split()]
     if not words:
         raise QuickLineError("the line is empty", "", "type a check and what it showed, or ? for the list")
@@ -157,7 +157,7 @@ def reportable(known: Knowledge) -> list[Hazard]:
     return [hazard for hazard in known.hazards.values() if hazard.report]
 
 
-def _parse_check(check: Check, words: list[str], meter: Meter) -> CheckEvent:
+def _parse_check(check: Check, words: list[str], meter: MeterStyle) -> CheckEvent:
     variant, rest = _take_variant(check, words)
     if not rest:
         raise QuickLineError(f"{check.label}: what did it show?", "word 2", _allowed(check))
@@ -210,7 +210,7 @@ def _signs(check: Check, words: list[str]) -> tuple[str, ...]:
     return tuple(sign for sign in check.signs if sign in lowered)
 
 
-def _values(check: Check, numbers: list[str], words: list[str], meter: Meter) -> dict[str, float]:
+def _values(check: Check, numbers: list[str], words: list[str], meter: MeterStyle) -> dict[str, float]:
     """Give each number to a value: by its unit where it has one, else in the check's order."""
     values: dict[str, float] = {}
     if "reading" in check.values:

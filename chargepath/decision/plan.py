@@ -125,7 +125,7 @@ def _starts(counts: Sequence[int]) -> Ints:
 
 
 @dataclass(frozen=True, eq=False)
-class Plan:
+class RatioPlan:
     """Repairing by the ratio rule, for n beliefs at once.
 
     Attributes
@@ -144,7 +144,9 @@ class Plan:
     stop: Ints
 
 
-def plan(table: RouteTable, mass: Array, paid: Ints, hardly_pays: float = -1.0, failed: Ints | None = None) -> Plan:
+def plan(
+    table: RouteTable, mass: Array, paid: Ints, hardly_pays: float = -1.0, failed: Ints | None = None
+) -> RatioPlan:
     """Follow the ratio rule.
 
     V = min(hand on, cost + P(passes, something left) · come-back + P(fails) · V'), backwards over the order that the
@@ -167,7 +169,7 @@ def plan(table: RouteTable, mass: Array, paid: Ints, hardly_pays: float = -1.0, 
 
     failed = np.full(len(mass), -1, dtype=np.int64) if failed is None else failed
     mass, paid = np.ascontiguousarray(mass, dtype=np.float64), np.asarray(paid, dtype=np.int64)
-    return Plan(*ratio_rule(mass, paid, failed, *table.compiled, hardly_pays))
+    return RatioPlan(*ratio_rule(mass, paid, failed, *table.compiled, hardly_pays))
 
 
 # What follows once no route left pays for itself by so much is left out of the costs of many beliefs at once. On the

@@ -22,7 +22,7 @@ FIRST, SECOND = 5, 6
 
 
 @dataclass(frozen=True)
-class Outcome:
+class AskedOutcome:
     """One way a check or try can turn out: how likely, and what the job then costs."""
 
     label: str
@@ -61,7 +61,7 @@ class Option:
     cost: float
     total: float
     saves: float
-    outcomes: tuple[Outcome, ...] = ()
+    outcomes: tuple[AskedOutcome, ...] = ()
     then: str = ""
 
 
@@ -218,7 +218,7 @@ def _options(
         minutes, cost = price_of_asking(question, belief.access, belief, prices)
         total = cost + float(costs[row:end].sum())
         outcomes = tuple(
-            Outcome(label, shares[at], each[at], names[at], highest[at])
+            AskedOutcome(label, shares[at], each[at], names[at], highest[at])
             for at, label in enumerate(question.labels, row)
         )
         out.append(Option(question.kind, question.id, minutes, cost, total, commit - total, outcomes))

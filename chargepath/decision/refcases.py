@@ -17,7 +17,7 @@ CASES = DATA.parent / "cases.toml"
 
 
 @dataclass(frozen=True)
-class Answer:
+class ReferenceAnswer:
     """What the program says to a reference case: its likeliest fault with the chance, and what to do next."""
 
     name: str
@@ -31,8 +31,8 @@ class Answer:
 class Difference:
     """A reference case whose answer changes."""
 
-    before: Answer
-    after: Answer
+    before: ReferenceAnswer
+    after: ReferenceAnswer
 
 
 def cases(known: Knowledge) -> list[tuple[str, str, Case]]:
@@ -48,14 +48,14 @@ def cases(known: Knowledge) -> list[tuple[str, str, Case]]:
 
 
 @lru_cache(maxsize=8)
-def answers(known: Knowledge) -> tuple[Answer, ...]:
+def answers(known: Knowledge) -> tuple[ReferenceAnswer, ...]:
     """What the program says to each reference case with this knowledge."""
     out = []
     for name, expected, case in cases(known):
         judged = judge(known, case, Prices.of(known, case.device.value, device=case.device), steps=1)
         fault, chance = judged.belief.faults[0]
         step = judged.advice.next
-        out.append(Answer(name, expected, fault, chance, f"{step.kind} {step.id}"))
+        out.append(ReferenceAnswer(name, expected, fault, chance, f"{step.kind} {step.id}"))
     return tuple(out)
 
 

@@ -28,7 +28,7 @@ T = TypeVar("T")
 
 
 @dataclass(frozen=True)
-class Entry:
+class GradedEvent:
     """What became of one event.
 
     Attributes
@@ -96,7 +96,7 @@ class Belief:
     model: Model
     source: Model
     mass: Array
-    entries: tuple[Entry, ...]
+    entries: tuple[GradedEvent, ...]
     access: str
     widened: bool
 
@@ -197,13 +197,13 @@ def untouched(model: Model, readings: Mapping[str, T], route: str) -> dict[str, 
     return {key: reading for key, reading in readings.items() if not model.affecting(key) & cured}
 
 
-def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
+def read_events(model: Model, events: tuple[Event, ...]) -> list[GradedEvent]:
     """Grade each event and decide which of them count.
 
     The last reading of a check stands in place of earlier ones, unless a repair between them could have changed it;
     checks that say nothing beside what stands are void.
     """
-    known, entries = model.known, [Entry(event, "counts", "") for event in events]
+    known, entries = model.known, [GradedEvent(event, "counts", "") for event in events]
     standing: dict[str, str] = {}
     last: dict[str, int] = {}
     for segment in Timeline(events).segments:
@@ -228,14 +228,14 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[Entry]:
             check = known.checks[event.check]
             why = blocked(known, check, standing)
             if last[check.key(event.variant)] != index:
-                entries[index] = Entry(event, "replaced", "replaced by a later reading", grading.grade)
+                entries[index] = GradedEvent(event, "replaced", "replaced by a later reading", grading.grade)
             elif check.key(event.variant) in together:
-                entries[index] = Entry(event, "joint", "counted with the readings along the path", grading.grade)
+                entries[index] = GradedEvent(event, "joint", "counted with the readings along the path", grading.grade)
             elif why or not model.offers(check):
-                entries[index] = Entry(event, "void", why or "makes no sense on this device", grading.grade)
+                entries[index] = GradedEvent(event, "void", why or "makes no sense on this device", grading.grade)
             else:
                 implied = _implied(check, event, standing)
-                entries[index] = Entry(
+                entries[index] = GradedEvent(
                     event, "counts", grading.reason, grading.grade, implied, grading.weights, grading.line
                 )
         for index in part:
@@ -262,7 +262,7 @@ def _along_path(events: Sequence[Event], part: Sequence[int]) -> dict[str, str]:
     return shown
 
 
-def _with_given(known: Knowledge, entries: Sequence[Entry], index: int, last: Mapping[str, int]) -> Entry:
+def _with_given(known: Knowledge, entries: Sequence[GradedEvent], index: int, last: Mapping[str, int]) -> GradedEvent:
     """An entry with the likelihoods of the other reading of its path, where both count."""
     entry = entries[index]
     if not isinstance(entry.event, CheckEvent) or entry.state != "counts":
@@ -274,7 +274,7 @@ def _with_given(known: Knowledge, entries: Sequence[Entry], index: int, last: Ma
     return entry if other.state != "counts" else replace(entry, given=weights_of(known, other))
 
 
-def weights_of(known: Knowledge, entry: Entry) -> tuple[float, ...]:
+def weights_of(known: Knowledge, entry: GradedEvent) -> tuple[float, ...]:
     """Likelihood of a graded reading under each grade: its own, or all on the grade it was given."""
     assert isinstance(entry.event, CheckEvent)
     grades = known.checks[entry.event.check].grades
@@ -290,7 +290,7 @@ def _implied(check: Check, event: CheckEvent, standing: Mapping[str, str]) -> tu
     )
 
 
-def likelihood(model: Model, entry: Entry) -> Array:
+def likelihood(model: Model, entry: GradedEvent) -> Array:
     """Chance of one entry in each state, shape (n_states,); ones where it does not count."""
     event, known = entry.event, model.known
     if entry.state != "counts" or (isinstance(event, RepairEvent) and (event.works is None or not event.here)):
@@ -337,7 +337,7 @@ class _Step:
         return states.back_through(worth, self.removes, self.leaves) if self.removes or self.leaves else worth
 
 
-def _steps(model: Model, entries: Sequence[Entry]) -> list[_Step]:
+def _steps(model: Model, entries: Sequence[GradedEvent]) -> list[_Step]:
     """Every entry as a step of the pass."""
     out, failed, none = [], Counter[str](), dict[int, float]()
     for entry in entries:
@@ -351,7 +351,7 @@ def _steps(model: Model, entries: Sequence[Entry]) -> list[_Step]:
     return out
 
 
-def _pass(model: Model, entries: Sequence[Entry]) -> Array:
+def _pass(model: Model, entries: Sequence[GradedEvent]) -> Array:
     """Probability of each state after all entries, shape (n_states,)."""
     mass = model.prior
     for step in _steps(model, entries):
@@ -360,7 +360,7 @@ def _pass(model: Model, entries: Sequence[Entry]) -> Array:
     return mass
 
 
-def _explained(model: Model, entries: Sequence[Entry]) -> float:
+def _explained(model: Model, entries: Sequence[GradedEvent]) -> float:
     """How well any one state explains its worst entry between two repairs: 1 fully, near 0 only as a slip."""
     least, worst = 1.0, np.ones(len(model.states))
     for entry in entries:

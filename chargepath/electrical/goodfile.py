@@ -11,7 +11,7 @@ from io import StringIO
 
 from chargepath.base.cells import read_cell, rows_of, written_cell
 from chargepath.base.errors import ChargepathError, ReadingError
-from chargepath.base.quantities import Meter, parse_diode
+from chargepath.base.quantities import MeterStyle, parse_diode
 from chargepath.knowledge.pinmaps import PinMap
 
 COLUMNS = ("model", "revision", "connector", "place", "pin", "meter", "reading", "date")
@@ -45,7 +45,7 @@ def read_good(
     text: str,
     maps: Callable[[str], PinMap | None],
     places: Iterable[str],
-    meters: Mapping[str, Meter],
+    meters: Mapping[str, MeterStyle],
 ) -> tuple[list[GoodRow], list[BadRow]]:
     """Read a table of known-good readings.
 
@@ -110,7 +110,7 @@ def _row(
     at: Mapping[str, int],
     maps: Callable[[str], PinMap | None],
     places: set[str],
-    meters: Mapping[str, Meter],
+    meters: Mapping[str, MeterStyle],
 ) -> GoodRow:
     def cell(name: str) -> str:
         return read_cell(cells[at[name]].strip()) if name in at else ""

@@ -71,20 +71,20 @@ class Ended:
 
 
 @dataclass(frozen=True)
-class Line:
+class FigureLine:
     """A figure under a name."""
 
     name: str
     found: Estimate
 
 
-def first_route(repairs: Iterable[Repaired]) -> tuple[Estimate, list[Line]]:
+def first_route(repairs: Iterable[Repaired]) -> tuple[Estimate, list[FigureLine]]:
     """How often the first repair of a job cured it for good: over all, and by route, the most frequent first."""
     rows = [row for row in repairs if row.first]
     return _share(rows, _held), _by(rows, lambda row: row.route, _held)
 
 
-def come_backs(repairs: Iterable[Repaired], by: Callable[[Repaired], str]) -> list[Line]:
+def come_backs(repairs: Iterable[Repaired], by: Callable[[Repaired], str]) -> list[FigureLine]:
     """How often a device came back with the same trouble, of the repairs that passed their proof."""
     rows = [row for row in repairs if row.worked and by(row)]
     return _by(rows, by, lambda row: row.back)
@@ -98,21 +98,21 @@ def _share(rows: Sequence[Repaired], hit: Callable[[Repaired], bool]) -> Estimat
     return share_of(sum(hit(row) for row in rows), len(rows))
 
 
-def _by(rows: Sequence[Repaired], by: Callable[[Repaired], str], hit: Callable[[Repaired], bool]) -> list[Line]:
+def _by(rows: Sequence[Repaired], by: Callable[[Repaired], str], hit: Callable[[Repaired], bool]) -> list[FigureLine]:
     groups: dict[str, list[Repaired]] = defaultdict(list)
     for row in rows:
         groups[by(row)].append(row)
-    lines = [Line(name, _share(found, hit)) for name, found in groups.items()]
+    lines = [FigureLine(name, _share(found, hit)) for name, found in groups.items()]
     return sorted(lines, key=lambda line: (-line.found.count, line.name))
 
 
-def minutes_against_plan(repairs: Iterable[Repaired]) -> tuple[Estimate, list[Line]]:
+def minutes_against_plan(repairs: Iterable[Repaired]) -> tuple[Estimate, list[FigureLine]]:
     """Minutes that repairs took over those that were planned, as medians: over all, and by route."""
     groups: dict[str, list[float]] = defaultdict(list)
     for row in repairs:
         if row.minutes and row.took:
             groups[row.route].append(row.took / row.minutes)
-    lines = [Line(route, median_of(found)) for route, found in groups.items()]
+    lines = [FigureLine(route, median_of(found)) for route, found in groups.items()]
     whole = median_of([ratio for found in groups.values() for ratio in found])
     return whole, sorted(lines, key=lambda line: (-line.found.count, line.name))
 
@@ -156,16 +156,16 @@ def against_advice(repairs: Iterable[Repaired]) -> Mapping[bool, Estimate]:
     }
 
 
-def habit_costs(repairs: Iterable[Repaired]) -> list[Line]:
+def habit_costs(repairs: Iterable[Repaired]) -> list[FigureLine]:
     """What a habit was said to cost more each time a repair was chosen under it (money)."""
     groups: dict[str, list[float]] = defaultdict(list)
     for row in repairs:
         if row.habit:
             groups[row.habit].append(row.habit_costs)
-    return [Line(name, mean_of(found)) for name, found in sorted(groups.items())]
+    return [FigureLine(name, mean_of(found)) for name, found in sorted(groups.items())]
 
 
-def faults_by_model(jobs: Iterable[Ended], most: int = 12) -> list[tuple[str, int, list[Line]]]:
+def faults_by_model(jobs: Iterable[Ended], most: int = 12) -> list[tuple[str, int, list[FigureLine]]]:
     """Shares of the faults that were found, by model: the models with most jobs, with how many, and their faults."""
     groups: dict[str, list[Ended]] = defaultdict(list)
     for row in jobs:
@@ -176,6 +176,6 @@ def faults_by_model(jobs: Iterable[Ended], most: int = 12) -> list[tuple[str, in
         for row in found:
             for fault in row.faults:
                 counts[fault] += 1
-        lines = [Line(fault, share_of(n, len(found))) for fault, n in counts.items()]
+        lines = [FigureLine(fault, share_of(n, len(found))) for fault, n in counts.items()]
         out.append((model, len(found), sorted(lines, key=lambda line: (-line.found.value, line.name))))
     return out

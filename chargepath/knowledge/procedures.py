@@ -22,7 +22,7 @@ STEP_KEYS = (
 
 
 @dataclass(frozen=True)
-class Setting:
+class SettingKind:
     """What a tool can be set to, in words, with its unit."""
 
     label: str
@@ -139,7 +139,7 @@ class Procedures:
     in_frame_unless: tuple[str, ...]
     after_test: Mapping[str, tuple[str, ...]]
     told: Mapping[str, tuple[str, ...]]
-    settings: Mapping[str, Setting]
+    settings: Mapping[str, SettingKind]
     basis: str
 
     def steps(self) -> Iterator[WorkStep]:
@@ -188,7 +188,7 @@ def read_procedures(read: Reader) -> Procedures:
         in_frame_unless=read.texts(frame, "unless", "plan.toml [in_frame]"),
         after_test=_lists(read, plan, "after_test"),
         told=_lists(read, plan, "told"),
-        settings={name: Setting(*pair) for name, pair in _pairs(read, work, "setting", "procedures.toml").items()},
+        settings={name: SettingKind(*pair) for name, pair in _pairs(read, work, "setting", "procedures.toml").items()},
         basis=read.basis(plan, "plan.toml"),
     )
 

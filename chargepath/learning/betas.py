@@ -72,7 +72,7 @@ def beta_quantile(chance: float, a: float, b: float) -> float:
 
 
 @dataclass(frozen=True)
-class Learned:
+class LearnedNumber:
     """One number: its prior, what the shop's jobs make of it, and how many jobs stand behind it.
 
     The prior is the number in force without learning: what ships, or what the shop set by hand. A share is beta with
@@ -108,7 +108,7 @@ class Learned:
         return beta_quantile(chance, max(total * self.here, TRACE), max(total * (1 - self.here), TRACE))
 
 
-def learned_share(prior: float, worth: float, hits: float, count: float) -> Learned:
+def learned_share(prior: float, worth: float, hits: float, count: float) -> LearnedNumber:
     """A share after so many hits of so many, beta with the prior share worth `worth` of them.
 
     here = (worth · prior + hits) / (worth + count), the mean of the posterior beta.
@@ -130,10 +130,10 @@ def learned_share(prior: float, worth: float, hits: float, count: float) -> Lear
     """
     a, b = worth * prior + hits, worth * (1 - prior) + count - hits
     a, b = max(a, TRACE), max(b, TRACE)
-    return Learned(prior, a / (a + b), count, worth)
+    return LearnedNumber(prior, a / (a + b), count, worth)
 
 
-def rebased(found: Learned, prior: float) -> Learned:
+def rebased(found: LearnedNumber, prior: float) -> LearnedNumber:
     """The same counts on another prior, as after the shop has set a number by hand.
 
     Examples

@@ -18,7 +18,7 @@ from chargepath.base.arrays import Array
 from chargepath.case.entries import Device
 from chargepath.diagnosis.model import effects_of, history_weight
 from chargepath.knowledge import Knowledge
-from chargepath.learning.betas import Learned, learned_share
+from chargepath.learning.betas import LearnedNumber, learned_share
 from chargepath.learning.lessons import (
     CURE_WORTH,
     MINUTES_WORTH,
@@ -34,7 +34,7 @@ from chargepath.learning.tally import PARTS, STEP, Key, tally_of
 TIMING_SPREAD = 0.5
 
 
-def _shares(known: Knowledge, tally: Mapping[Key, int]) -> dict[str, dict[str, Learned]]:
+def _shares(known: Knowledge, tally: Mapping[Key, int]) -> dict[str, dict[str, LearnedNumber]]:
     """Dirichlet shares of the faults in every group; the mean prior share over the group's jobs is its prior."""
     faults = known.faults.values()
     prior: dict[str, Array] = defaultdict(lambda: np.zeros(len(faults)))
@@ -50,7 +50,9 @@ def _shares(known: Knowledge, tally: Mapping[Key, int]) -> dict[str, dict[str, L
     return {group: _group(known, prior[group] / n, tally, group, n) for group, n in count.items()}
 
 
-def _group(known: Knowledge, prior: Array, tally: Mapping[Key, int], group: str, count: int) -> dict[str, Learned]:
+def _group(
+    known: Knowledge, prior: Array, tally: Mapping[Key, int], group: str, count: int
+) -> dict[str, LearnedNumber]:
     hits = [tally.get(("found", group, name), 0) / PARTS for name in known.faults]
     rows = zip(known.faults, prior.tolist(), hits, strict=True)
     return {name: learned_share(share, SHARE_WORTH, hit, count) for name, share, hit in rows}
@@ -61,7 +63,9 @@ def _rows(tally: Mapping[Key, int], kind: str) -> Iterable[tuple[Key, int]]:
     return ((key[1:], count) for key, count in tally.items() if key[0] == kind)
 
 
-def _minutes(prior: Mapping[str, float], tally: Mapping[Key, int]) -> tuple[dict[str, Learned], dict[str, Learned]]:
+def _minutes(
+    prior: Mapping[str, float], tally: Mapping[Key, int]
+) -> tuple[dict[str, LearnedNumber], dict[str, LearnedNumber]]:
     """Learned minutes by key, and each person's pace over everybody's.
 
     Parameters
@@ -96,7 +100,7 @@ def median_of(counts: Mapping[float, int]) -> float:
     return float(values[low] + values[high]) / 2
 
 
-def log_normal(prior: float, logs: Mapping[float, int]) -> Learned:
+def log_normal(prior: float, logs: Mapping[float, int]) -> LearnedNumber:
     """Minutes learned from logarithms of timings over the prior, which occur so often each.
 
     here = prior · exp(n · median / (n + w)), with w imagined timings at the prior; its interval is 1.96 standard
@@ -123,10 +127,10 @@ def log_normal(prior: float, logs: Mapping[float, int]) -> Learned:
         spread = math.sqrt((MINUTES_WORTH * TIMING_SPREAD**2 + around) / (MINUTES_WORTH + n - 1))
     reach = 1.96 * spread * math.sqrt(math.pi / 2 / (n + MINUTES_WORTH))
     here = prior * math.exp(n * middle / (n + MINUTES_WORTH))
-    return Learned(prior, here, n, reach=reach)
+    return LearnedNumber(prior, here, n, reach=reach)
 
 
-def minutes_on(found: Learned, prior: float) -> float:
+def minutes_on(found: LearnedNumber, prior: float) -> float:
     """The same timings on another prior [min], as after the shop has set the minutes by hand.
 
     Examples
@@ -139,7 +143,7 @@ def minutes_on(found: Learned, prior: float) -> float:
     return float(found.here * (prior / found.prior) ** (1 - weight))
 
 
-def _cures(known: Knowledge, tally: Mapping[Key, int]) -> dict[tuple[str, str], Learned]:
+def _cures(known: Knowledge, tally: Mapping[Key, int]) -> dict[tuple[str, str], LearnedNumber]:
     """Cure rates by route and fault; the prior is the mean chance on the carriers that were repaired."""
     hits: Counter[tuple[str, str]] = Counter()
     count: Counter[tuple[str, str]] = Counter()
@@ -155,7 +159,7 @@ def _cures(known: Knowledge, tally: Mapping[Key, int]) -> dict[tuple[str, str], 
     return {key: learned_share(prior[key] / n, CURE_WORTH, hits[key], n) for key, n in sorted(count.items())}
 
 
-def _comebacks(known: Knowledge, tally: Mapping[Key, int]) -> dict[str, Learned]:
+def _comebacks(known: Knowledge, tally: Mapping[Key, int]) -> dict[str, LearnedNumber]:
     """How often a device comes back after each route, by the last repair that passed its proof."""
     back = {str(key[0]): n for key, n in _rows(tally, "back")}
     stayed = {str(key[0]): n for key, n in _rows(tally, "stayed")}
@@ -166,7 +170,7 @@ def _comebacks(known: Knowledge, tally: Mapping[Key, int]) -> dict[str, Learned]
     }
 
 
-def _shows(known: Knowledge, tally: Mapping[Key, int]) -> dict[tuple[str, str, str], Learned]:
+def _shows(known: Knowledge, tally: Mapping[Key, int]) -> dict[tuple[str, str, str], LearnedNumber]:
     """What faults show; fault '' for what shows without one that affects the check."""
     out = {}
     for (fault, key), count in sorted(_rows(tally, "shown")):

@@ -9,14 +9,14 @@ from typing import Any
 
 from chargepath.case.entries import Case
 from chargepath.knowledge import Knowledge
-from chargepath.learning.betas import Learned
+from chargepath.learning.betas import LearnedNumber
 
 # How many jobs, repairs, jobs that show it, and timings a prior number is worth: a shop's own year outweighs it, its
 # first month does not.
 SHARE_WORTH, CURE_WORTH, SHOW_WORTH, MINUTES_WORTH = 40.0, 10.0, 20.0, 4.0
 
 # Fault, check key, grade or sign; fault '' for what shows without one that affects the check.
-Shows = Mapping[tuple[str, str, str], Learned]
+Shows = Mapping[tuple[str, str, str], LearnedNumber]
 
 
 @dataclass(frozen=True)
@@ -60,11 +60,11 @@ class Lessons:
 
     """
 
-    shares: Mapping[str, Mapping[str, Learned]]
-    cures: Mapping[tuple[str, str], Learned]
-    comebacks: Mapping[str, Learned]
-    minutes: Mapping[str, Learned]
-    pace: Mapping[str, Learned]
+    shares: Mapping[str, Mapping[str, LearnedNumber]]
+    cures: Mapping[tuple[str, str], LearnedNumber]
+    comebacks: Mapping[str, LearnedNumber]
+    minutes: Mapping[str, LearnedNumber]
+    pace: Mapping[str, LearnedNumber]
     jobs: int
     shows: Shows = field(default_factory=dict)
 
@@ -89,7 +89,7 @@ def minutes_of(known: Knowledge) -> dict[str, float]:
 def to_json(lessons: Lessons) -> dict[str, Any]:
     """Everything learned as plain JSON, for keeping and for taking out."""
 
-    def plain(found: Mapping[str, Learned]) -> dict[str, list[float]]:
+    def plain(found: Mapping[str, LearnedNumber]) -> dict[str, list[float]]:
         return {key: [n.prior, n.here, n.count, n.worth, n.reach] for key, n in found.items()}
 
     return {
@@ -109,14 +109,14 @@ def from_json(data: Mapping[str, Any]) -> Lessons:
     """Read back what `to_json` gave, by this version or the first, which kept each interval's ends."""
     first = data.get("version") == 1
 
-    def read(table: str, worth: float = 0.0) -> dict[str, Learned]:
+    def read(table: str, worth: float = 0.0) -> dict[str, LearnedNumber]:
         return {key: one(numbers, worth) for key, numbers in data.get(table, {}).items()}
 
-    def one(numbers: Sequence[float], worth: float) -> Learned:
+    def one(numbers: Sequence[float], worth: float) -> LearnedNumber:
         if not first:
-            return Learned(*numbers)
+            return LearnedNumber(*numbers)
         prior, here, _, high, count = numbers
-        return Learned(prior, here, count, worth, 0.0 if worth else math.log(high / here))
+        return LearnedNumber(prior, here, count, worth, 0.0 if worth else math.log(high / here))
 
     shares = {
         group: {fault: one(numbers, SHARE_WORTH) for fault, numbers in found.items()}

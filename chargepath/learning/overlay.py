@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from chargepath.diagnosis.model import effects_of
 from chargepath.knowledge import Fault, Knowledge, Route
-from chargepath.learning.betas import Learned, rebased
+from chargepath.learning.betas import LearnedNumber, rebased
 from chargepath.learning.lessons import Lessons, Shows
 
 # Counts are not hedged as written-down chances are: after so many jobs half of the knowledge's sharpness is gone.
@@ -56,7 +56,7 @@ def with_showing(known: Knowledge, shows: Shows) -> Knowledge:
     """The knowledge with what faults were learned to show, and what shows without them; what it says is the prior."""
     if not shows:
         return known
-    by_fault: dict[str, dict[str, dict[str, Learned]]] = defaultdict(lambda: defaultdict(dict))
+    by_fault: dict[str, dict[str, dict[str, LearnedNumber]]] = defaultdict(lambda: defaultdict(dict))
     for (fault, key, outcome), learned in shows.items():
         by_fault[fault][key][outcome] = learned
     faults = {name: _fault(known, fault, by_fault[name]) for name, fault in known.faults.items()}
@@ -69,11 +69,11 @@ def with_showing(known: Knowledge, shows: Shows) -> Knowledge:
     return replace(known, faults=faults, checks=checks)
 
 
-def _moved(prior: Mapping[str, float], learned: Mapping[str, Learned]) -> dict[str, float]:
+def _moved(prior: Mapping[str, float], learned: Mapping[str, LearnedNumber]) -> dict[str, float]:
     return {name: rebased(found, prior.get(name, 0.0)).here for name, found in learned.items()}
 
 
-def _fault(known: Knowledge, fault: Fault, shown: Mapping[str, Mapping[str, Learned]]) -> Fault:
+def _fault(known: Knowledge, fault: Fault, shown: Mapping[str, Mapping[str, LearnedNumber]]) -> Fault:
     grades, signs = dict(fault.grades), dict(fault.signs)
     for key, learned in shown.items():
         name, _, variant = key.partition("@")

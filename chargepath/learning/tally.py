@@ -27,7 +27,7 @@ import numpy as np
 from chargepath.base.arrays import Array
 from chargepath.case.entries import Case, CheckEvent
 from chargepath.case.timeline import Timeline
-from chargepath.diagnosis.belief import Entry, read_events
+from chargepath.diagnosis.belief import GradedEvent, read_events
 from chargepath.diagnosis.model import Model, compiled
 from chargepath.knowledge import Check, Knowledge
 from chargepath.learning.lessons import Lesson, groups_of, minutes_of
@@ -135,13 +135,13 @@ def _shown(out: Tally, known: Knowledge, case: Case) -> None:
         _share(out, model, known.checks[entry.event.check], entry, outcome.faults[0])
 
 
-def _before_repairs(model: Model, case: Case) -> list[Entry]:
+def _before_repairs(model: Model, case: Case) -> list[GradedEvent]:
     first = Timeline(case.events).segments[0]
     entries = read_events(model, case.events)[: first.indices.stop]
     return [entry for entry in entries if isinstance(entry.event, CheckEvent) and entry.state == "counts"]
 
 
-def _share(out: Tally, model: Model, check: Check, entry: Entry, fault: str) -> None:
+def _share(out: Tally, model: Model, check: Check, entry: GradedEvent, fault: str) -> None:
     """Share one reading between the fault and what shows without it."""
     assert isinstance(entry.event, CheckEvent)
     variant, key = entry.event.variant, check.key(entry.event.variant)

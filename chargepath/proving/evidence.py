@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from chargepath.case.entries import CheckEvent, Device, HazardEvent
 from chargepath.knowledge import Knowledge
-from chargepath.proving.verdict import Mark, ProofResult, Readings
+from chargepath.proving.verdict import ItemMark, ProofResult, Readings
 
 # Items that a proof's verdict on the repair stands for; the others are evidence of their own.
 CORE = ("current", "flip", "wiggle", "rise")
@@ -34,7 +34,7 @@ def _same(one: CheckEvent, other: CheckEvent) -> bool:
     return (one.check, one.variant) == (other.check, other.variant)
 
 
-def _event(known: Knowledge, device: Device, mark: Mark, readings: Readings) -> CheckEvent | None:
+def _event(known: Knowledge, device: Device, mark: ItemMark, readings: Readings) -> CheckEvent | None:
     item, numbers = mark.item, readings.numbers
     if item.signs:
         return CheckEvent(

@@ -19,7 +19,7 @@ LIFT_V = 0.25  # How much more a cell may read a minute after the charger left i
 
 
 @dataclass(frozen=True)
-class Reading:
+class ProofReading:
     """What a judge of values is given."""
 
     known: Knowledge
@@ -36,12 +36,12 @@ class Reading:
 Said = tuple[str, str, str]
 
 
-def _noted(about: Reading) -> Said:
+def _noted(about: ProofReading) -> Said:
     percent = about.get("percent_first")
     return "what it shows", "" if percent is None else "noted", "" if percent is None else f"{percent:.0f} %"
 
 
-def _current(about: Reading) -> Said:
+def _current(about: ProofReading) -> Said:
     known, percent, amps = about.known, about.get("percent_first"), about.get("amps")
     source = source_at(about.volts)
     band = expected_band(known, Conditions(about.device.kind, source, percent, about.device.known_good_a))
@@ -60,7 +60,7 @@ def _current(about: Reading) -> Said:
     )
 
 
-def _drop(about: Reading) -> Said:
+def _drop(about: ProofReading) -> Said:
     most = about.known.proof.path_drop_v
     need = f"no more than {show(most, 'V')} lost on the way"
     first, last = about.get("plug_volts"), about.get("input_volts")
@@ -72,7 +72,7 @@ def _drop(about: Reading) -> Said:
     return need, "good" if first - last <= most else "lost", text
 
 
-def _flip(about: Reading) -> Said:
+def _flip(about: ProofReading) -> Said:
     share = about.known.proof.direction_share
     need = f"within {share:.0%} of the other way round"
     one, other = about.get("amps"), about.get("amps_flipped")
@@ -83,7 +83,7 @@ def _flip(about: Reading) -> Said:
     return need, "same" if part >= share else "one_side", f"{show(one, 'A')} and {show(other, 'A')}: {part:.0%}"
 
 
-def _own(about: Reading) -> Said:
+def _own(about: ProofReading) -> Said:
     share = about.known.proof.own_share
     need = f"{share:.0%} or more of the shop's charger"
     own, shop = about.get("amps_own"), about.get("amps")
@@ -93,7 +93,7 @@ def _own(about: Reading) -> Said:
     return need, "good" if part >= share else "weak", f"{show(own, 'A')} of {show(shop, 'A')}: {part:.0%}"
 
 
-def _off(about: Reading) -> Said:
+def _off(about: ProofReading) -> Said:
     known, off, on = about.known, about.get("amps_off"), about.get("amps")
     least = known.checks["charger_current"].reading["trickle_below_a"]
     percent = about.get("percent_first")
@@ -109,7 +109,7 @@ def _off(about: Reading) -> Said:
     return need, "same", text
 
 
-def _fast(about: Reading) -> Said:
+def _fast(about: ProofReading) -> Said:
     known, amps, volts = about.known, about.get("amps_fast"), about.get("volts_fast")
     from_v = known.proof.fast_from_v
     percent = about.get("percent_first")
@@ -124,7 +124,7 @@ def _fast(about: Reading) -> Said:
     return need, "fast" if amps * volts >= watts else "low", text
 
 
-def _idle(about: Reading) -> Said:
+def _idle(about: ProofReading) -> Said:
     need, amps = "quiet before the power key", about.get("idle_amps")
     if amps is None:
         return need, "", ""
@@ -143,7 +143,7 @@ def rest_volts(known: Knowledge, percent: float) -> tuple[float, float]:
     return low, high + LIFT_V
 
 
-def _cell(about: Reading) -> Said:
+def _cell(about: ProofReading) -> Said:
     volts, percent = about.get("cell_volts"), about.get("cell_percent")
     if percent is None:
         return "volts that fit the percent", "", ""
@@ -166,7 +166,7 @@ def gain_band(known: Knowledge, kind: str, charge_mah: float) -> tuple[float, fl
     return max(arrives / large * limits.gain_least - 1, 0.0), arrives / small * limits.gain_most + 1
 
 
-def _rise(about: Reading) -> Said:
+def _rise(about: ProofReading) -> Said:
     limits = about.known.proof
     first, second, minutes = about.get("percent_first"), about.get("percent_second"), about.get("minutes_between")
     charge = about.get("charge_mah")
@@ -195,7 +195,7 @@ def _rise(about: Reading) -> Said:
     return need, "no_rise", text
 
 
-JUDGES: Mapping[str, Callable[[Reading], Said]] = {
+JUDGES: Mapping[str, Callable[[ProofReading], Said]] = {
     "noted": _noted,
     "current": _current,
     "drop": _drop,

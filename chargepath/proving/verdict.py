@@ -10,7 +10,7 @@ from chargepath.base.errors import ReadingError
 from chargepath.case.entries import Device
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.proofs import ProofItem
-from chargepath.proving.judges import JUDGES, Reading
+from chargepath.proving.judges import JUDGES, ProofReading
 
 # What can be read at a proof, whatever is asked: lowest, highest, unit.
 LIMITS: Mapping[str, tuple[float, float]] = {
@@ -43,7 +43,7 @@ class Readings:
 
 
 @dataclass(frozen=True)
-class Mark:
+class ItemMark:
     """One item as it stands.
 
     Attributes
@@ -84,7 +84,7 @@ class Mark:
 class ProofResult:
     """All items; `works` is None while one is open and none has failed."""
 
-    items: tuple[Mark, ...]
+    items: tuple[ItemMark, ...]
 
     @property
     def works(self) -> bool | None:
@@ -94,7 +94,7 @@ class ProofResult:
         return True if all(mark.settled for mark in self.items) else None
 
     @property
-    def failed(self) -> tuple[Mark, ...]:
+    def failed(self) -> tuple[ItemMark, ...]:
         """Those that show something else than they should."""
         return tuple(mark for mark in self.items if mark.met is False)
 
@@ -127,7 +127,7 @@ def judge_proof(known: Knowledge, device: Device, asked: Sequence[ProofItem], re
     """
     check_numbers(asked, readings.numbers)
     volts = readings.numbers.get("volts", known.connectors[device.connector].source_volts)
-    about = Reading(known, device, readings.numbers, volts)
+    about = ProofReading(known, device, readings.numbers, volts)
     return ProofResult(tuple(_mark(about, item, readings) for item in asked))
 
 
@@ -150,18 +150,18 @@ def check_numbers(asked: Sequence[ProofItem], numbers: Mapping[str, float]) -> N
             raise ReadingError(f"{number:g} {unit} is not possible", name, f"allowed: {low:g} to {high:g} {unit}")
 
 
-def _mark(about: Reading, item: ProofItem, readings: Readings) -> Mark:
+def _mark(about: ProofReading, item: ProofItem, readings: Readings) -> ItemMark:
     if item.id in readings.left_out:
-        return Mark(item, _need(about, item), left_out=readings.left_out[item.id])
+        return ItemMark(item, _need(about, item), left_out=readings.left_out[item.id])
     doubt = item.id in readings.doubts
     if item.answers:
         answer = readings.answers.get(item.id, "")
-        return Mark(item, _need(about, item), answer, item.words(answer), doubt=doubt and not answer)
+        return ItemMark(item, _need(about, item), answer, item.words(answer), doubt=doubt and not answer)
     need, shown, text = JUDGES[item.judged](about)
-    return Mark(item, need, shown, text, doubt=doubt and not shown)
+    return ItemMark(item, need, shown, text, doubt=doubt and not shown)
 
 
-def _need(about: Reading, item: ProofItem) -> str:
+def _need(about: ProofReading, item: ProofItem) -> str:
     return next(iter(item.answers.values())) if item.answers else JUDGES[item.judged](about)[0]
 
 

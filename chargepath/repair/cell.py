@@ -70,7 +70,7 @@ class Refusal:
 
 
 @dataclass(frozen=True)
-class Stretch:
+class ChargeStretch:
     """One stretch of the charging: which, from when to when [s]."""
 
     kind: str
@@ -98,7 +98,7 @@ class Charging:
     volts: Array
     amps: Array
     percent: Array
-    stretches: Sequence[Stretch]
+    stretches: Sequence[ChargeStretch]
     boots_s: float | None
     moved_mah: float
 
@@ -280,7 +280,7 @@ def charge(cell: Cell, tables: CellTables, rate_c: float | None = None) -> Charg
     times, volts_of, amps_of, percent = np.array(rows).T
     moved = float(np.trapezoid(amps_of, times)) / 3.6
     ends = [start for _, start in stretches[1:]] + [float(times[-1])]
-    made = [Stretch(name, start, end) for (name, start), end in zip(stretches, ends, strict=True)]
+    made = [ChargeStretch(name, start, end) for (name, start), end in zip(stretches, ends, strict=True)]
     return Charging(times, volts_of, amps_of, percent, made, boots, moved)
 
 

@@ -83,7 +83,7 @@ RANGES: Mapping[str, tuple[float, float, str]] = {
 
 
 @dataclass(frozen=True)
-class Station:
+class AirStation:
     """How a station differs from one that does what it shows.
 
     `gain` is the share of the set excess over the room that reaches the nozzle, `flow` the true flow over the shown
@@ -170,7 +170,7 @@ class Run:
         return float(self.temps[:, JOINT].max())
 
 
-def time_to_melt(target: Target, setting: Setting, alloy: Alloy, station: Station) -> tuple[float | None, float]:
+def time_to_melt(target: Target, setting: Setting, alloy: Alloy, station: AirStation) -> tuple[float | None, float]:
     """Seconds of heat until the joint is all liquid, None where it is not within `most_s`; and its peak [s, °C]."""
     network = build(target, checked(setting), alloy, station)
     heat = network.capacity * setting.room_c
@@ -235,7 +235,7 @@ def reach_mm(target: Target) -> float:
     return math.sqrt(target.board_mm2 / (math.pi * SPREADS))
 
 
-def build(target: Target, setting: Setting, alloy: Alloy, station: Station) -> Network:
+def build(target: Target, setting: Setting, alloy: Alloy, station: AirStation) -> Network:
     """Put the network together."""
     iron = setting.tool == "iron"
     zone_mm2 = math.pi * target.zone_mm**2 * SPREADS
@@ -287,7 +287,7 @@ def _tie(between: Array, one: int, other: int, w_k: float) -> None:
     between[one, other] = between[other, one] = w_k
 
 
-def _jet(target: Target, setting: Setting, station: Station) -> tuple[Array, Array, tuple[str, ...]]:
+def _jet(target: Target, setting: Setting, station: AirStation) -> tuple[Array, Array, tuple[str, ...]]:
     """What the air gives to each lump [W/K], how warm it is there [°C], and what is outside the correlation."""
     exit_c = setting.room_c + station.gain * (setting.set_c - setting.room_c)
     jet = Jet(exit_c, setting.flow_l_min * station.flow, setting.nozzle_mm, setting.distance_mm, setting.room_c)
@@ -312,7 +312,7 @@ def _jet(target: Target, setting: Setting, station: Station) -> tuple[Array, Arr
     return w_k, c, jet.outside
 
 
-def run(target: Target, setting: Setting, alloy: Alloy, tables: HeatTables, station: Station | None = None) -> Run:
+def run(target: Target, setting: Setting, alloy: Alloy, tables: HeatTables, station: AirStation | None = None) -> Run:
     """Heat a target.
 
     Parameters
@@ -331,7 +331,7 @@ def run(target: Target, setting: Setting, alloy: Alloy, tables: HeatTables, stat
         A figure is outside what is possible.
 
     """
-    return _simulate(target, checked(setting), alloy, station or Station(), tables)
+    return _simulate(target, checked(setting), alloy, station or AirStation(), tables)
 
 
 def _phase(
@@ -348,7 +348,7 @@ def _phase(
     return kept, heat, moved, done * STEP_S
 
 
-def _simulate(target: Target, setting: Setting, alloy: Alloy, station: Station, tables: HeatTables) -> Run:
+def _simulate(target: Target, setting: Setting, alloy: Alloy, station: AirStation, tables: HeatTables) -> Run:
     network = build(target, setting, alloy, station)
     heat = network.capacity * setting.room_c
     rows: list[Array] = []

@@ -19,7 +19,7 @@ import numpy as np
 
 from chargepath.base.arrays import Array
 from chargepath.knowledge.heat import HeatTables, Target
-from chargepath.repair.heat import LONGEST_S, Setting, Station, time_to_melt
+from chargepath.repair.heat import LONGEST_S, AirStation, Setting, time_to_melt
 
 USUAL = (0.95, 1.0, 1.0)
 PRIOR_SD = (0.05, 0.25, 0.2)
@@ -65,7 +65,7 @@ class Fit:
 
     """
 
-    station: Station
+    station: AirStation
     bends: Array
     kinds: Mapping[tuple[str, str], float]
     covariance: Array
@@ -85,7 +85,7 @@ class Fit:
         return value * math.exp(-spread), value * math.exp(spread)
 
 
-def seconds_to_move(melt: Melt, station: Station, tables: HeatTables) -> float:
+def seconds_to_move(melt: Melt, station: AirStation, tables: HeatTables) -> float:
     """Seconds until the joint is liquid [s]; beyond the longest run they grow with what it falls short of."""
     alloy = tables.alloys[melt.alloy]
     melted, peak_c = time_to_melt(melt.target, replace(melt.setting, most_s=LONGEST_S), alloy, station)
@@ -96,8 +96,8 @@ def _kind(melt: Melt) -> tuple[str, str]:
     return melt.target.id, melt.alloy
 
 
-def _station(theta: Array) -> Station:
-    return Station(*(float(value) for value in np.exp(theta[:3])))
+def _station(theta: Array) -> AirStation:
+    return AirStation(*(float(value) for value in np.exp(theta[:3])))
 
 
 def _bent(melt: Melt) -> Array:

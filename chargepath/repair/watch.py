@@ -56,7 +56,7 @@ class Watched:
 
 
 @dataclass(frozen=True)
-class Verdict:
+class WatchVerdict:
     """Why the output goes off: `kind` is 'done' or 'cut'."""
 
     kind: str
@@ -104,7 +104,7 @@ class Watch:
             return f"it reads {figure(volts, 2)} V at the cell, not {typed}: is it this cell, do both leads hold?"
         return ""
 
-    def look(self, seen: Watched, sample: Sample) -> tuple[Watched, Verdict | None]:
+    def look(self, seen: Watched, sample: Sample) -> tuple[Watched, WatchVerdict | None]:
         """Take one more sample in; None while everything is as it should be."""
         last, moved, highest = seen.last, seen.moved_mah, seen.highest_v
         if last is not None:
@@ -135,19 +135,19 @@ class Watch:
     def _limit(self) -> float:
         return min(self.feed.volts, self.cell.kind.limit_v)
 
-    def _verdict(self, seen: Watched, last: Sample | None) -> Verdict | None:
+    def _verdict(self, seen: Watched, last: Sample | None) -> WatchVerdict | None:
         sample = seen.last
         assert sample is not None
         says = self._electrical(seen, sample) or self._warm(seen, sample, last) or self._too_long(seen, sample)
         if says:
-            return Verdict(CUT, says)
+            return WatchVerdict(CUT, says)
         ends = self.rates["end_c"] * self.cell.capacity_mah / 1000
         if sample.volts > self._limit - 3 * VOLTS_OVER and sample.amps < ends and sample.seconds > 30:
             if seen.moved_mah < self.room_mah / 2 - 0.05 * self.cell.capacity_mah:
                 little = f"only {figure(sample.amps, 2)} A flows after {seen.moved_mah:.0f} mAh"
-                return Verdict(CUT, f"{little}: a lead is off, or its protection has opened")
+                return WatchVerdict(CUT, f"{little}: a lead is off, or its protection has opened")
             flows = f"{figure(sample.amps, 2)} A at {figure(sample.volts, 2)} V"
-            return Verdict(DONE, f"full: {flows}, {seen.moved_mah:.0f} mAh went in")
+            return WatchVerdict(DONE, f"full: {flows}, {seen.moved_mah:.0f} mAh went in")
         return None
 
     def _electrical(self, seen: Watched, sample: Sample) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from chargepath.knowledge.heat import Alloy, HeatTables, Target
-from chargepath.repair.heat import Run, Setting, Station, run, time_to_melt
+from chargepath.repair.heat import AirStation, Run, Setting, run, time_to_melt
 from chargepath.repair.solder import grams_of, mix
 
 LOWEST_C, HIGHEST_C, SET_STEP_C = 150, 480, 5
@@ -13,7 +13,7 @@ LOW_MELT, LOW_SHARE, PLATE_C = "sn42bi58", 0.5, 150.0
 
 
 @dataclass(frozen=True)
-class Way:
+class MeltWay:
     """One way to melt a joint: 'as_is', with a 'plate', with 'low_melt' alloy in it, by 'iron'.
 
     `setting` has the lowest temperature that melts it in the time, the hottest there is where none does; `melts` says
@@ -37,9 +37,9 @@ def ways(
     setting: Setting,
     alloy: Alloy,
     tables: HeatTables,
-    station: Station | None = None,
+    station: AirStation | None = None,
     low_share: float = 0.0,
-) -> tuple[Way, ...]:
+) -> tuple[MeltWay, ...]:
     """The four ways, each at its lowest setting, the one that was asked for first.
 
     `alloy` is the joint's own solder, `low_share` what of it is low-melt by now: 0 to 1.
@@ -58,7 +58,7 @@ def ways(
     for name, how, of in asked:
         lowest = lowest_set(target, how, of, station)
         best = replace(how, set_c=float(HIGHEST_C) if lowest is None else lowest)
-        found.append(Way(name, best, of, run(target, best, of, tables, station), lowest is not None))
+        found.append(MeltWay(name, best, of, run(target, best, of, tables, station), lowest is not None))
     return tuple(found)
 
 
@@ -74,12 +74,12 @@ def mixed(alloy: Alloy, other: Alloy, share: float, target: Target, tables: Heat
     return Alloy("mixed", label, made.of, made.solidus_c, made.liquidus_c, made.j_g, made.g_cm3, alloy.basis)
 
 
-def lowest_set(target: Target, setting: Setting, alloy: Alloy, station: Station | None = None) -> float | None:
+def lowest_set(target: Target, setting: Setting, alloy: Alloy, station: AirStation | None = None) -> float | None:
     """Lowest setting that melts the joint within `setting.most_s`, in steps of 5 °C; None where none up to 480 does."""
 
     def melts(step: int) -> bool:
         tried = replace(setting, set_c=float(step * SET_STEP_C))
-        return time_to_melt(target, tried, alloy, station or Station())[0] is not None
+        return time_to_melt(target, tried, alloy, station or AirStation())[0] is not None
 
     low, high = LOWEST_C // SET_STEP_C, HIGHEST_C // SET_STEP_C
     if not melts(high):

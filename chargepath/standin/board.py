@@ -52,7 +52,7 @@ SENSE = ("data", "clock", "ntc", "ident")
 
 
 @dataclass(frozen=True)
-class DiodeMeter:
+class StandinDiodeMeter:
     """A meter in diode mode: test current [mA], where it shows overrange [mV], what it scatters by."""
 
     test_ma: float = 1.0
@@ -268,7 +268,7 @@ class Board:
             return f"contact {pin}"
         return {"alone_carrier": "pads", "alone_board": "board_in"}.get(place, place)
 
-    def diode(self, place: str, pin: str, net: str, meter: DiodeMeter) -> float:
+    def diode(self, place: str, pin: str, net: str, meter: StandinDiodeMeter) -> float:
         """What a meter in diode mode shows at a place [mV]; ``inf`` for overrange.
 
         Parameters
@@ -294,7 +294,7 @@ class Board:
         shown *= 1 + float(self._noise.normal(0, meter.share_error))
         return max(round(shown / meter.digit_mv) * meter.digit_mv, 0.0)
 
-    def _inside(self, net: str, meter: DiodeMeter) -> float:
+    def _inside(self, net: str, meter: StandinDiodeMeter) -> float:
         circuit = Circuit()
         if net in SENSE:
             circuit.resistor("probe", "line", 1.0 + self.breaks.get(net, 0.0))

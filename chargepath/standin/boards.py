@@ -9,7 +9,7 @@ from chargepath.electrical.references import Reference, summarise
 from chargepath.grading.locate import Observation, ladder_weights
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.pinmaps import CONTINUITY, Net, PinMap
-from chargepath.standin.board import RING, SENSE, Board, BoardModel, DiodeMeter
+from chargepath.standin.board import RING, SENSE, Board, BoardModel, StandinDiodeMeter
 from chargepath.standin.device import StandinDevice
 
 GOOD_BOARDS = 6
@@ -34,7 +34,7 @@ def halves(pins: PinMap) -> list[Probe]:
 
 
 def references_of(
-    model: BoardModel, meter: DiodeMeter, rows: list[Probe], first_seed: int = 90_000
+    model: BoardModel, meter: StandinDiodeMeter, rows: list[Probe], first_seed: int = 90_000
 ) -> dict[tuple[str, str, str], Reference]:
     """References from good boards of the model, by place, pin and net."""
     boards = [Board(model, StandinDevice.broken(seed=first_seed + k)) for k in range(GOOD_BOARDS)]
@@ -79,7 +79,7 @@ def observe(
 
 
 def whole_sheet(
-    known: Knowledge, board: Board, meter: DiodeMeter, references: dict[tuple[str, str, str], Reference]
+    known: Knowledge, board: Board, meter: StandinDiodeMeter, references: dict[tuple[str, str, str], Reference]
 ) -> list[Observation]:
     """Everything a thorough technician probes on one board: lines, the halves where a line is low, volts where none is.
 

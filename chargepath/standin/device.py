@@ -18,7 +18,7 @@ from chargepath.case.entries import Device
 from chargepath.electrical.junction import Junction, reading_with_leak
 from chargepath.standin.cell import StandinCell
 from chargepath.standin.faults import GOOD, OPEN, fault_of, settled
-from chargepath.standin.feed import FOLDS_EVERY_S, SOURCE_V, TEST_A, Feed
+from chargepath.standin.feed import FOLDS_EVERY_S, SOURCE_V, TEST_A, ChargerFeed
 from chargepath.standin.mending import HARM, HARM_ELSE, MENDS, SKILL
 from chargepath.standin.parts import (
     BRIDGE_OHM,
@@ -89,7 +89,7 @@ class StandinDevice:
     charger: str = "own"
     _since: float = 0.0
     _open_for: float = 0.0
-    _feeds: dict[tuple[frozenset[str], bool], Feed] = field(default_factory=dict)
+    _feeds: dict[tuple[frozenset[str], bool], ChargerFeed] = field(default_factory=dict)
 
     @classmethod
     def arrive(cls, seed: int) -> StandinDevice:
@@ -194,7 +194,7 @@ class StandinDevice:
     def _in(self, name: str, taken: AbstractSet[str]) -> bool:
         return name in self.faults and name not in taken
 
-    def feed(self, taken: AbstractSet[str] = frozenset(), shop: bool = True) -> Feed:
+    def feed(self, taken: AbstractSet[str] = frozenset(), shop: bool = True) -> ChargerFeed:
         """The charge path as a circuit, with the shop's charger or the customer's."""
         there = frozenset(self.faults - taken)
         if (there, shop) not in self._feeds:
@@ -206,7 +206,7 @@ class StandinDevice:
             def leak(name: str, ohms: float, shows: bool = True) -> float:
                 return ohms if name in there and shows else OPEN
 
-            self._feeds[there, shop] = Feed(
+            self._feeds[there, shop] = ChargerFeed(
                 source_ohm=p.source_ohm if weak else 0.14,
                 source_amps=p.source_limit if weak else 2.4,
                 port=0.05 + only("port_fouled", p.contact_ohm) + self.joints(there),

@@ -22,7 +22,7 @@ PATH = ("port", "carrier", "link", "guard")
 
 
 @dataclass(frozen=True)
-class Feed:
+class ChargerFeed:
     """The path with its faults in it: resistances of its stretches and leaks to ground [ohm], what the source can give
     [A].
 

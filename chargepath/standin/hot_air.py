@@ -40,7 +40,7 @@ class HiddenStation:
 
 
 @dataclass(frozen=True)
-class Piece:
+class MeltPiece:
     """A board with a part on it: thickness [mm], conductivity [W/(m K)], area [mm²], metal [J/K], shell [mm²], joint
     [J/K], what ties it to the board [W/K], latent heat [J], where it is liquid [°C].
     """
@@ -57,7 +57,7 @@ class Piece:
 
 
 def seconds_to_move(
-    piece: Piece,
+    piece: MeltPiece,
     station: HiddenStation,
     set_c: float,
     flow_l_min: float,

@@ -9,7 +9,7 @@ from typing import Any
 
 from chargepath.knowledge.pinmaps import PinMap
 from chargepath.standin.bench import StandinBench
-from chargepath.standin.board import Board, BoardModel, DiodeMeter
+from chargepath.standin.board import Board, BoardModel, StandinDiodeMeter
 from chargepath.standin.faults import BY_NAME
 
 RATE, SETTLE = 10.0, 3
@@ -33,7 +33,7 @@ class StandinMultimeter:
         self, pins: Callable[[str], PinMap | None], bench: StandinBench | None = None, model_seed: int = 700
     ) -> None:
         self.pins, self.model_seed, self.bench = pins, model_seed, bench or StandinBench()
-        self.meter = DiodeMeter()
+        self.meter = StandinDiodeMeter()
         self._now, self._target, self._since = 0.0, math.inf, 0
 
     def hello(self) -> str:

@@ -12,7 +12,7 @@ from chargepath.trace.model import Trace
 
 
 @dataclass(frozen=True)
-class Piece:
+class RecordPiece:
     """One stretch of truth: its kind, seconds, and current from `amps` to `end` (the same where None) [A]."""
 
     kind: str
@@ -24,7 +24,7 @@ class Piece:
 
 
 @dataclass(frozen=True)
-class Meter:
+class RecordingMeter:
     """How a record was taken: samples a second, noise [A] and smallest step [A] of the readings."""
 
     rate: float
@@ -42,7 +42,7 @@ class Truth:
 
 
 def compose(
-    pieces: list[Piece], meter: Meter, seed: int, ohms: float = 0.15, open_volts: float = 5.1
+    pieces: list[RecordPiece], meter: RecordingMeter, seed: int, ohms: float = 0.15, open_volts: float = 5.1
 ) -> tuple[Trace, list[Truth]]:
     """Play pieces through a meter.
 
@@ -72,7 +72,7 @@ def compose(
     return Trace(np.arange(n) / meter.rate, volts, amps), truth
 
 
-def _current(piece: Piece, fine: float) -> Array:
+def _current(piece: RecordPiece, fine: float) -> Array:
     n = round(piece.seconds * fine)
     if piece.kind == "loop":
         at = (np.arange(n) / fine / piece.period) % 1.0
@@ -83,17 +83,17 @@ def _current(piece: Piece, fine: float) -> Array:
 
 
 METERS = {
-    "1 Hz, 0.01 A": Meter(1, 0.003, 0.01),
-    "10 Hz, 0.01 A": Meter(10, 0.006, 0.01),
-    "10 Hz, 1 mA": Meter(10, 0.004, 0.001),
-    "100 Hz, noisy": Meter(100, 0.03, 0.001),
-    "1 kHz, noisy": Meter(1000, 0.05, 0.0),
+    "1 Hz, 0.01 A": RecordingMeter(1, 0.003, 0.01),
+    "10 Hz, 0.01 A": RecordingMeter(10, 0.006, 0.01),
+    "10 Hz, 1 mA": RecordingMeter(10, 0.004, 0.001),
+    "100 Hz, noisy": RecordingMeter(100, 0.03, 0.001),
+    "1 kHz, noisy": RecordingMeter(1000, 0.05, 0.0),
 }
 
 
-def scenarios() -> dict[str, tuple[str, float | None, list[Piece]]]:
+def scenarios() -> dict[str, tuple[str, float | None, list[RecordPiece]]]:
     """Name to (grade of the current, battery percent, pieces) for a phone on a 5 V charger that can give 2 A."""
-    p = Piece
+    p = RecordPiece
     nothing = p("unplugged", 4)
     return {
         "healthy": ("normal", 40, [nothing, p("steady", 40, 1.2)]),

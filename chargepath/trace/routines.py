@@ -11,14 +11,14 @@ from chargepath.case.entries import CheckEvent
 from chargepath.grading.expect import Conditions
 from chargepath.knowledge import Knowledge
 from chargepath.trace.model import Trace
-from chargepath.trace.verdict import Verdict, current_event, judge_trace
+from chargepath.trace.verdict import TraceVerdict, current_event, judge_trace
 
 # What counts as risen: battery percent, cell volts (common practice).
 RISE: Mapping[str, float] = {"%": 1.0, "V": 0.03}
 
 
 @dataclass(frozen=True)
-class Stretch:
+class RoutineStretch:
     """One stretch of a routine in its record [s]."""
 
     name: str
@@ -34,7 +34,7 @@ class RoutineResult:
     reasons: tuple[str, ...]
 
 
-def stretches_of(known: Knowledge, routine: str, offset: float = 0.0) -> list[Stretch]:
+def stretches_of(known: Knowledge, routine: str, offset: float = 0.0) -> list[RoutineStretch]:
     """Stretches of a routine that ran by its own clock, starting at `offset` [s].
 
     Parameters
@@ -47,13 +47,13 @@ def stretches_of(known: Knowledge, routine: str, offset: float = 0.0) -> list[St
     """
     out, at = [], offset
     for step in known.routines[routine].steps:
-        out.append(Stretch(step.stretch, at, at + step.seconds))
+        out.append(RoutineStretch(step.stretch, at, at + step.seconds))
         at += step.seconds
     return out
 
 
 def judge_routine(
-    known: Knowledge, routine: str, trace: Trace, stretches: list[Stretch], conditions: Conditions
+    known: Knowledge, routine: str, trace: Trace, stretches: list[RoutineStretch], conditions: Conditions
 ) -> RoutineResult:
     """Turn a routine's record into checks.
 
@@ -95,7 +95,7 @@ def judge_routine(
     raise ReadingError(f"'{routine}' is not judged from a record", routine, "answer it instead")
 
 
-def _own(parts: Mapping[str, Verdict], conditions: Conditions) -> RoutineResult:
+def _own(parts: Mapping[str, TraceVerdict], conditions: Conditions) -> RoutineResult:
     own, shop = parts["own"], parts["shop"]
     events = (current_event(own, conditions.percent, "own"), current_event(shop, conditions.percent))
     return RoutineResult(
@@ -103,7 +103,7 @@ def _own(parts: Mapping[str, Verdict], conditions: Conditions) -> RoutineResult:
     )
 
 
-def _directions(known: Knowledge, parts: Mapping[str, Verdict], turning: Trace) -> RoutineResult:
+def _directions(known: Knowledge, parts: Mapping[str, TraceVerdict], turning: Trace) -> RoutineResult:
     """Both ways round: the plug has to be seen leaving and coming back, else nobody knows that it was turned.
 
     Parameters
@@ -125,7 +125,7 @@ def _directions(known: Knowledge, parts: Mapping[str, Verdict], turning: Trace) 
     return RoutineResult((CheckEvent("plug_flip", grade="one_side" if sided else "same"),), (reason,))
 
 
-def _wiggle(parts: Mapping[str, Verdict]) -> RoutineResult:
+def _wiggle(parts: Mapping[str, TraceVerdict]) -> RoutineResult:
     """Dropouts while it was moved, against hands off: a stretch in which nothing flows counts as one."""
     rest = parts["rest"].figures
     lost = {}
@@ -143,14 +143,14 @@ def _wiggle(parts: Mapping[str, Verdict]) -> RoutineResult:
     return RoutineResult((CheckEvent("plug_wiggle", grade="drops"),), (f"dropouts: {where}; at rest {rest.dropouts}",))
 
 
-def _off_on(known: Knowledge, parts: Mapping[str, Verdict]) -> RoutineResult:
+def _off_on(known: Knowledge, parts: Mapping[str, TraceVerdict]) -> RoutineResult:
     running, off = parts["running"].figures.plateau, parts["off"].figures.plateau
     higher = off > known.grading["off_extra_share"] * running and off - running > known.grading["off_extra_amps"]
     reason = f"{show(running, 'A')} running, {show(off, 'A')} switched off"
     return RoutineResult((CheckEvent("off_current", grade="higher" if higher else "same"),), (reason,))
 
 
-def _pad(known: Knowledge, parts: Mapping[str, Verdict]) -> RoutineResult:
+def _pad(known: Knowledge, parts: Mapping[str, TraceVerdict]) -> RoutineResult:
     empty, loaded = parts["empty"].figures.plateau, parts["on"].figures.plateau
     draws = loaded - empty > known.checks["charger_current"].reading["trickle_below_a"]
     reason = f"the pad draws {show(empty, 'A')} empty, {show(loaded, 'A')} with the device"

@@ -142,7 +142,7 @@ class Reject:
 
 
 @dataclass(frozen=True, eq=False)
-class Reading:
+class TableReading:
     """A trace with what was left out: `rejected` counts all, `rejects` names the first ones."""
 
     trace: Trace
@@ -347,7 +347,7 @@ def _guess(cells: list[str], comma: bool, taken: set[str]) -> str:
     return "amps" if "amps" not in taken and np.all((values > -1) & (values < 7)) else ""
 
 
-def read(text: str, layout: Layout) -> Reading:
+def read(text: str, layout: Layout) -> TableReading:
     """Read a text by a layout.
 
     Raises
@@ -383,7 +383,7 @@ def read(text: str, layout: Layout) -> Reading:
     trace = make_trace(
         _unwrap(seconds), columns["amps"], columns.get("volts"), columns.get("plus"), columns.get("minus")
     )
-    return Reading(trace, rejected, tuple(rejects))
+    return TableReading(trace, rejected, tuple(rejects))
 
 
 def _unwrap(seconds: Array) -> Array:

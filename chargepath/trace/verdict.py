@@ -35,7 +35,7 @@ class SourceFit:
 
 
 @dataclass(frozen=True)
-class Figures:
+class TraceFigures:
     """What a record adds up to.
 
     Attributes
@@ -74,11 +74,11 @@ class Figures:
 
 
 @dataclass(frozen=True)
-class Verdict:
+class TraceVerdict:
     """Phases, figures, the expected band, and the grades for `charger_current` and `plug_wiggle`."""
 
     phases: tuple[Phase, ...]
-    figures: Figures
+    figures: TraceFigures
     band: Band
     current: Grading
     wiggle: Grading
@@ -113,7 +113,7 @@ def _middle(line: Array | None) -> float:
     return float("nan") if line is None or not np.isfinite(line).any() else float(np.nanmedian(line))
 
 
-def measure(trace: Trace, phases: list[Phase], settled_seconds: float) -> Figures:
+def measure(trace: Trace, phases: list[Phase], settled_seconds: float) -> TraceFigures:
     """Add a record up.
 
     Parameters
@@ -136,7 +136,7 @@ def measure(trace: Trace, phases: list[Phase], settled_seconds: float) -> Figure
     drops = [phase for phase in phases if phase.kind == "dropout"]
     minutes = sum(phase.seconds for phase in [*drawing, *drops]) / 60
     loops = [phase for phase in phases if phase.kind == "loop"]
-    return Figures(
+    return TraceFigures(
         plateau.amps if plateau else 0.0,
         plateau.spread if plateau else 0.0,
         plateau.volts if plateau else float("nan"),
@@ -153,7 +153,9 @@ def measure(trace: Trace, phases: list[Phase], settled_seconds: float) -> Figure
     )
 
 
-def grade_trace(known: Knowledge, phases: list[Phase], figures: Figures, band: Band, percent: float | None) -> Grading:
+def grade_trace(
+    known: Knowledge, phases: list[Phase], figures: TraceFigures, band: Band, percent: float | None
+) -> Grading:
     """Grade `charger_current` from a record.
 
     Parameters
@@ -195,7 +197,7 @@ def grade_trace(known: Knowledge, phases: list[Phase], figures: Figures, band: B
     return Grading("trickle" if figures.plateau < limits["trickle_below_a"] else "reduced", text)
 
 
-def grade_wiggle(figures: Figures) -> Grading:
+def grade_wiggle(figures: TraceFigures) -> Grading:
     """Grade `plug_wiggle` from a record taken while the plug was moved."""
     if not figures.dropouts:
         return Grading("steady", f"no dropout; {show(figures.plateau, 'A')} ± {show(max(figures.spread, 0.001), 'A')}")
@@ -206,7 +208,7 @@ def grade_wiggle(figures: Figures) -> Grading:
     )
 
 
-def judge_trace(known: Knowledge, trace: Trace, conditions: Conditions) -> Verdict:
+def judge_trace(known: Knowledge, trace: Trace, conditions: Conditions) -> TraceVerdict:
     """Cut a record into phases, add it up, and grade it.
 
     Raises
@@ -219,10 +221,10 @@ def judge_trace(known: Knowledge, trace: Trace, conditions: Conditions) -> Verdi
     phases = cut_phases(trace, known.sources[conditions.source].amps)
     figures = measure(trace, phases, known.grading["settled_seconds"])
     current = grade_trace(known, phases, figures, band, conditions.percent)
-    return Verdict(tuple(phases), figures, band, current, grade_wiggle(figures))
+    return TraceVerdict(tuple(phases), figures, band, current, grade_wiggle(figures))
 
 
-def current_event(verdict: Verdict, percent: float | None, variant: str = "") -> CheckEvent:
+def current_event(verdict: TraceVerdict, percent: float | None, variant: str = "") -> CheckEvent:
     """The observation of `charger_current` that a record stands for, with its grade.
 
     A trace may well give `cycling`.

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 from typing import Any
 
-from chargepath.standin.board import RING, Board, BoardModel, DiodeMeter
+from chargepath.standin.board import RING, Board, BoardModel, StandinDiodeMeter
 from chargepath.standin.device import StandinDevice
 from chargepath.standin.faults import GOOD
 from rainfront.demo.picture import draw_board
@@ -54,7 +54,7 @@ def _readings(
 ) -> list[tuple[str, float]]:
     pins = find_map(map_id, KNOWN)
     assert pins is not None
-    used = DiodeMeter(test_ma=meter.test_ma or 1.0)
+    used = StandinDiodeMeter(test_ma=meter.test_ma or 1.0)
     asked = [pin for pin in pins.walk() if place != "inside" or map_id != "charge_ring" or pin in RING]
     return [(pin, board.diode(place, pin, pins.pin[pin], used)) for pin in asked[:upto]]
 

@@ -12,7 +12,7 @@ from decimal import Decimal
 from typing import Any
 
 from chargepath.base.cells import written_cell
-from chargepath.learning.betas import Learned
+from chargepath.learning.betas import LearnedNumber
 from rainfront.cell.models import CellRun
 from rainfront.counter.models import Order
 from rainfront.heat.models import Melted
@@ -157,7 +157,7 @@ def _learned(practice: Practice) -> Iterator[Row]:
     if lessons is None:
         return
 
-    def row(kind: str, name: str, found: Learned, unit: str) -> Row:
+    def row(kind: str, name: str, found: LearnedNumber, unit: str) -> Row:
         return kind, name, found.prior, found.here, found.low, found.high, unit, found.count
 
     for group, shares in lessons.shares.items():

@@ -10,12 +10,12 @@ from typing import Any
 from chargepath.base.quantities import figure, shortest
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.heat import Alloy, Target
-from chargepath.repair.heat import Run, Setting, Station, run
+from chargepath.repair.heat import AirStation, Run, Setting, run
 from chargepath.repair.lumps import CELL, CORE, JOINT, NEIGHBOUR, ZONE
 from chargepath.repair.opening import Soak, soak
 from chargepath.repair.solder import grams_of, mix, strength_of, to_add_g, wire_mm
 from chargepath.repair.station import Fit, Melt, predict
-from chargepath.repair.ways import HIGHEST_C, LOW_MELT, LOW_SHARE, Way, mixed, ways
+from chargepath.repair.ways import HIGHEST_C, LOW_MELT, LOW_SHARE, MeltWay, mixed, ways
 from rainfront.heat.adapters import melt_of
 from rainfront.heat.models import Melted
 from rainfront.web.scenes.heat_chart import HeatChart, draw
@@ -41,7 +41,7 @@ class Says:
 
 
 @dataclass(frozen=True)
-class WayRow:
+class MeltWayRow:
     """One way, its lowest setting, and whether it does."""
 
     label: str
@@ -53,7 +53,7 @@ class WayRow:
 
 
 @dataclass(frozen=True)
-class Figure:
+class HeatFigure:
     """One figure in words."""
 
     label: str
@@ -69,9 +69,9 @@ class Desk:
     says: Sequence[Says]
     chart: HeatChart
     limits: Sequence[tuple[str, str, str, str, bool]]
-    ways: Sequence[WayRow]
-    profile: Sequence[Figure]
-    solder: Sequence[Figure]
+    ways: Sequence[MeltWayRow]
+    profile: Sequence[HeatFigure]
+    solder: Sequence[HeatFigure]
     station: str
     outside: str
 
@@ -89,7 +89,7 @@ def desk_of(
     """
     tables = known.heat
     joint = mixed(alloy, tables.alloys[LOW_MELT], low_share, target, tables)
-    station = fit.station if fit else Station()
+    station = fit.station if fit else AirStation()
     found = run(target, setting, joint, tables, station)
     others = _ways(target, replace(setting, set_c=float(HIGHEST_C)), alloy.id, low_share, station, known)
     melt = Melt(target, alloy.id, setting, 1.0)
@@ -112,8 +112,8 @@ def desk_of(
 
 @lru_cache(maxsize=128)
 def _ways(
-    target: Target, setting: Setting, alloy_id: str, low_share: float, station: Station, known: Knowledge
-) -> tuple[Way, ...]:
+    target: Target, setting: Setting, alloy_id: str, low_share: float, station: AirStation, known: Knowledge
+) -> tuple[MeltWay, ...]:
     """The ways, which do not depend on what is set: kept while somebody turns the knob."""
     tables = known.heat
     return ways(target, setting, tables.alloys[alloy_id], tables, station, low_share)
@@ -125,7 +125,7 @@ def _title(found: Run) -> str:
     return f"Moves after {found.melted_s:.0f} s"
 
 
-def _says(found: Run, setting: Setting, joint: Alloy, others: Sequence[Way]) -> list[Says]:
+def _says(found: Run, setting: Setting, joint: Alloy, others: Sequence[MeltWay]) -> list[Says]:
     failed = [margin for margin in found.margins if not margin.holds]
     out = [
         Says("bad", f"{row.label} gets {row.peak_c:.0f} °C and bears {shortest(row.limit_c)}: {row.says}.")
@@ -152,7 +152,7 @@ def _says(found: Run, setting: Setting, joint: Alloy, others: Sequence[Way]) -> 
     return [*out, *_needs(setting, others, found)]
 
 
-def _needs(setting: Setting, others: Sequence[Way], found: Run) -> list[Says]:
+def _needs(setting: Setting, others: Sequence[MeltWay], found: Run) -> list[Says]:
     """What to do where it does not do as it is set."""
     if found.melted_s is not None and found.holds:
         return []
@@ -165,7 +165,7 @@ def _needs(setting: Setting, others: Sequence[Way], found: Run) -> list[Says]:
     return [Says("near", f"It needs {WAYS[first.id][1]}: {first.setting.set_c:.0f} °C then.")]
 
 
-def _way(way: Way, low_share: float, query: Any) -> WayRow:
+def _way(way: MeltWay, low_share: float, query: Any) -> MeltWayRow:
     failed = next((margin for margin in way.run.margins if not margin.holds), None)
     if not way.melts:
         says = f"does not melt in {shortest(way.setting.most_s)} s"
@@ -181,7 +181,7 @@ def _way(way: Way, low_share: float, query: Any) -> WayRow:
     at = f"from {way.setting.set_c:.0f} °C" if way.melts else ""
     plate = f", plate {way.setting.plate_c:.0f} °C" if way.id == "plate" else ""
     seconds = f"{way.run.melted_s:.0f} s" if way.run.melted_s is not None else ""
-    return WayRow(WAYS[way.id][0] + plate, at, seconds, says, way.does, link.urlencode())
+    return MeltWayRow(WAYS[way.id][0] + plate, at, seconds, says, way.does, link.urlencode())
 
 
 def _chart(found: Run, target: Target, joint: Alloy, known: Knowledge) -> HeatChart:
@@ -203,7 +203,7 @@ def _melting_words(joint: Alloy) -> str:
     return f"melts from {joint.solidus_c:.0f} to {joint.liquidus_c:.0f}"
 
 
-def _profile(found: Run, known: Knowledge) -> list[Figure]:
+def _profile(found: Run, known: Knowledge) -> list[HeatFigure]:
     limits = known.heat.profile
     rows = (
         ("Rises", found.ramp_k_s, limits["ramp_k_s"], "°C/s"),
@@ -211,7 +211,7 @@ def _profile(found: Run, known: Knowledge) -> list[Figure]:
         ("Above liquidus", found.above_s, limits["above_liquidus_s"], "s"),
     )
     return [
-        Figure(
+        HeatFigure(
             label, f"{value:.0f} {unit}" if value >= 10 else f"{figure(value, 1)} {unit}",
             f"a reflow profile allows {shortest(most)}" + (", this is steeper" if value > most and unit != "s" else ""),
         )
@@ -219,20 +219,20 @@ def _profile(found: Run, known: Knowledge) -> list[Figure]:
     ]  # fmt: skip
 
 
-def _solder(target: Target, alloy: Alloy, joint: Alloy, share: float, known: Knowledge) -> list[Figure]:
+def _solder(target: Target, alloy: Alloy, joint: Alloy, share: float, known: Knowledge) -> list[HeatFigure]:
     tables, low = known.heat, known.heat.alloys[LOW_MELT]
     grams = grams_of(target.joint_mm3, alloy)
-    rows = [Figure("Melts", _melting_words(joint).removeprefix("melts ") + " °C", joint.label)]
+    rows = [HeatFigure("Melts", _melting_words(joint).removeprefix("melts ") + " °C", joint.label)]
     if share > 0:
         added = grams * share / (1 - share)
         made = mix({alloy.id: grams, low.id: added}, tables)
         strength, plain = strength_of(made.of, tables), strength_of(alloy.of, tables)
         rows += [
-            Figure(
+            HeatFigure(
                 "Low-melt wire", f"{wire_mm(added, low, WIRE_MM):.0f} mm",
                 f"of {shortest(WIRE_MM)} mm for {shortest(target.joint_mm3)} mm³ in the joints, {added * 1000:.0f} mg",
             ),
-            Figure(
+            HeatFigure(
                 "Bears", f"{strength.shear_mpa:.0f} MPa",
                 f"warm at 85 °C {strength.warm_mpa:.0f} where the joint had {plain.warm_mpa:.0f}; "
                 f"survives {strength.drops:.0%} of the drops: take it all off before the last solder goes on",
@@ -240,7 +240,7 @@ def _solder(target: Target, alloy: Alloy, joint: Alloy, share: float, known: Kno
         ]  # fmt: skip
         if made.last_c < made.solidus_c - 1 or made.rough:
             rows.append(
-                Figure(
+                HeatFigure(
                     "Last of it freezes", f"{made.last_c:.0f} °C",
                     "lead and bismuth together leave a film that is liquid to there"
                     if made.of.get("pb", 0) > 5 else "it cools too fast to become even",
@@ -250,7 +250,7 @@ def _solder(target: Target, alloy: Alloy, joint: Alloy, share: float, known: Kno
         wanted = to_add_g({alloy.id: grams}, low.id, 180.0, tables)
         if wanted:
             rows.append(
-                Figure(
+                HeatFigure(
                     "To melt by 180 °C", f"{wire_mm(wanted, low, WIRE_MM):.0f} mm",
                     f"of low-melt wire, {shortest(WIRE_MM)} mm, worked into {shortest(target.joint_mm3)} mm³ of joints",
                 )
@@ -332,7 +332,7 @@ class MeltRow:
 class StationPage:
     """A station: what was fitted, and its melts."""
 
-    figures: Sequence[Figure]
+    figures: Sequence[HeatFigure]
     drift: str
     rows: Sequence[MeltRow]
 
@@ -344,17 +344,17 @@ def station_of(rows: Sequence[Melted], fit: Fit | None, known: Knowledge) -> Sta
         low, high = fit.range_of("gain")
         least, most = fit.range_of("flow")
         figures = [
-            Figure(
+            HeatFigure(
                 "Reaches the nozzle",
                 f"{fit.station.gain:.0%}",
                 f"of what is set over the room; {low:.0%} to {high:.0%}",
             ),
-            Figure(
+            HeatFigure(
                 "True flow",
                 f"{figure(fit.station.flow, 2)} ×",
                 f"what it shows; {figure(least, 2)} to {figure(most, 2)}",
             ),
-            Figure("Scatter of one melt", f"{fit.noise:.0%}", f"over {fit.melts} melts"),
+            HeatFigure("Scatter of one melt", f"{fit.noise:.0%}", f"over {fit.melts} melts"),
         ]
         if fit.drift is not None:
             drift = f"The last melts took {_drift_words(fit.drift)} than those before: "

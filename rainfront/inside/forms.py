@@ -106,7 +106,7 @@ class CableForm(StyledForm):
     cable_amps = QuantityField("A", label="Current (A)", least=0, most=6, initial=2.0)
 
 
-class SupplyForm(StyledForm):
+class SupplyReadingForm(StyledForm):
     """Current from a bench supply."""
 
     before = QuantityField("A", label="Before the power key (A)", required=False)

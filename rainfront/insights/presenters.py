@@ -8,10 +8,10 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from chargepath.base.quantities import figure
-from chargepath.insight.figures import Bin, Line
+from chargepath.insight.figures import Bin, FigureLine
 from chargepath.insight.intervals import Estimate
 from chargepath.knowledge import Knowledge
-from rainfront.insights.reckoning import PERIODS, Figures, figures_for
+from rainfront.insights.reckoning import PERIODS, ShopFigures, figures_for
 from rainfront.practice.adapters import Practice
 from rainfront.stock.models import Move
 from rainfront.web.scenes.intervals import Scale, Span, Square, around, draw_square
@@ -22,7 +22,7 @@ SHARES, RATIOS = Scale(0.0, 1.0), Scale(0.25, 4.0, log=True, ref=1.0)
 
 
 @dataclass(frozen=True)
-class Row:
+class FigureRow:
     """One figure: its name, in words, drawn, and its numbers for taking out."""
 
     name: str
@@ -42,10 +42,10 @@ class Section:
     title: str
     about: str
     unit: str
-    rows: Sequence[Row]
-    more: Sequence[Row] = ()
+    rows: Sequence[FigureRow]
+    more: Sequence[FigureRow] = ()
     square: Square | None = None
-    groups: Sequence[tuple[str, int, Sequence[Row]]] = ()
+    groups: Sequence[tuple[str, int, Sequence[FigureRow]]] = ()
     none: str = "No closed job says anything of it yet."
 
     @property
@@ -54,7 +54,7 @@ class Section:
         return not (self.rows or self.groups)
 
     @property
-    def all_rows(self) -> list[tuple[str, Row]]:
+    def all_rows(self) -> list[tuple[str, FigureRow]]:
         """Every row with the group that it stands in, for taking out."""
         grouped = [(group, row) for group, _, rows in self.groups for row in rows]
         return [*(("", row) for row in (*self.rows, *self.more)), *grouped]
@@ -82,7 +82,7 @@ def insights_of(practice: Practice, period: str, now: datetime) -> Insights:
     )
 
 
-def sections_of(found: Figures, practice: Practice) -> list[Section]:
+def sections_of(found: ShopFigures, practice: Practice) -> list[Section]:
     """Every insight."""
     known, region, lines = practice.known, practice.region, found.lines
 
@@ -154,18 +154,18 @@ def times(value: float) -> str:
     return f"× {figure(value, 2)}"
 
 
-def _named(lines: Iterable[Line], label: Callable[[str], str]) -> list[Line]:
+def _named(lines: Iterable[FigureLine], label: Callable[[str], str]) -> list[FigureLine]:
     return [replace(line, name=name) for line in lines if (name := label(line.name))]
 
 
-def _row(line: Line, words: Callable[[float], str], scale: Scale) -> Row:
+def _row(line: FigureLine, words: Callable[[float], str], scale: Scale) -> FigureRow:
     found = line.found
     reach = (
         f"{words(found.low)} to {words(found.high)}" if math.isfinite(found.low) and math.isfinite(found.high) else ""
     )
     low, high = (end if math.isfinite(end) else found.value for end in (found.low, found.high))
     value = words(found.value) if found.count else ""
-    return Row(
+    return FigureRow(
         line.name,
         value,
         reach,
@@ -177,13 +177,21 @@ def _row(line: Line, words: Callable[[float], str], scale: Scale) -> Row:
 
 
 def _section(
-    id_: str, title: str, about: str, unit: str, lines: Sequence[Line], words: Callable[[float], str], scale: Scale
+    id_: str,
+    title: str,
+    about: str,
+    unit: str,
+    lines: Sequence[FigureLine],
+    words: Callable[[float], str],
+    scale: Scale,
 ) -> Section:
     rows = [_row(line, words, scale) for line in lines if line.found.count]
     return Section(id_, title, about, unit, rows[:SHOWN_LINES], rows[SHOWN_LINES:])
 
 
-def _money_section(id_: str, title: str, about: str, lines: Sequence[Line], amount: Callable[[float], str]) -> Section:
+def _money_section(
+    id_: str, title: str, about: str, lines: Sequence[FigureLine], amount: Callable[[float], str]
+) -> Section:
     ends = [end for line in lines for end in (line.found.low, line.found.value, line.found.high)]
     return _section(id_, title, about, "money", lines, amount, around(ends, 0.0))
 
@@ -193,16 +201,16 @@ def _quotes(gap: Estimate, over: Estimate, amount: Callable[[float], str]) -> Se
         "quotes",
         "Charged against quoted",
         "What was charged less what the customer had agreed to, on average; and how often it was more.",
-        [Line("charged less quoted", gap)],
+        [FigureLine("charged less quoted", gap)],
         amount,
     )
     return replace(
-        made, rows=[*made.rows, _row(Line("share charged more", over), percent, SHARES)] if gap.count else []
+        made, rows=[*made.rows, _row(FigureLine("share charged more", over), percent, SHARES)] if gap.count else []
     )
 
 
 def _calibration(bins: Sequence[Bin]) -> Section:
-    rows = [_row(Line(f"said {found.said:.0%}", found.came), percent, SHARES) for found in bins]
+    rows = [_row(FigureLine(f"said {found.said:.0%}", found.came), percent, SHARES) for found in bins]
     points = [
         (
             found.said,
@@ -225,7 +233,7 @@ def _calibration(bins: Sequence[Bin]) -> Section:
 
 
 def _advice(followed: Estimate, overruled: Estimate, amount: Callable[[float], str]) -> Section:
-    lines = [Line("as advised", followed), Line("otherwise than advised", overruled)]
+    lines = [FigureLine("as advised", followed), FigureLine("otherwise than advised", overruled)]
     return _money_section(
         "advice",
         "What overruling the advice cost or saved",
@@ -236,7 +244,7 @@ def _advice(followed: Estimate, overruled: Estimate, amount: Callable[[float], s
     )
 
 
-def _habits(lines: Sequence[Line], known: Knowledge, amount: Callable[[float], str]) -> Section:
+def _habits(lines: Sequence[FigureLine], known: Knowledge, amount: Callable[[float], str]) -> Section:
     named = _named(lines, lambda name: known.schools[name].label if name in known.schools else name)
     made = _money_section(
         "habits",
@@ -248,7 +256,7 @@ def _habits(lines: Sequence[Line], known: Knowledge, amount: Callable[[float], s
     return replace(made, none="No repair was chosen under a habit.")
 
 
-def _faults(found: Sequence[tuple[str, int, Sequence[Line]]], known: Knowledge) -> Section:
+def _faults(found: Sequence[tuple[str, int, Sequence[FigureLine]]], known: Knowledge) -> Section:
     groups = [
         (
             model,
@@ -276,7 +284,7 @@ def _batch(move: Move) -> str:
     return f"{move.at:%d %b %Y}, {', '.join(move.item.fits) or 'all'}{supplier}"
 
 
-def _drift(lines: Sequence[Line]) -> Section:
+def _drift(lines: Sequence[FigureLine]) -> Section:
     ends = [end for line in lines for end in (line.found.low, line.found.high)]
     made = _section(
         "drift",

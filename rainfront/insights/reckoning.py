@@ -9,7 +9,7 @@ from datetime import date, datetime, timedelta
 from typing import Any
 
 from chargepath.insight import figures
-from chargepath.insight.figures import Bin, Line
+from chargepath.insight.figures import Bin, FigureLine
 from chargepath.insight.intervals import Estimate, slope_of
 from rainfront.insights.models import EndedJob, Reckoned, RepairedJob, Turn
 from rainfront.reference.models import DiodeMeter, GoodReading
@@ -24,19 +24,19 @@ QUICKLY, MODELS, READINGS = 4_000, 8, 20_000
 
 
 @dataclass(frozen=True)
-class Figures:
+class ShopFigures:
     """Everything of a period; `late` where closed jobs have changed since."""
 
     at: datetime
     late: bool
     jobs: int
     repairs: int
-    lines: Mapping[str, Sequence[Line]]
+    lines: Mapping[str, Sequence[FigureLine]]
     bins: Sequence[Bin]
-    faults: Sequence[tuple[str, int, Sequence[Line]]]
+    faults: Sequence[tuple[str, int, Sequence[FigureLine]]]
 
 
-def figures_for(period: str, now: datetime) -> Figures:
+def figures_for(period: str, now: datetime) -> ShopFigures:
     """The figures of a period as they are kept, made anew first where that is quick."""
     kept = Reckoned.objects.filter(pk=period).first()
     turn = _turn()
@@ -56,13 +56,13 @@ def reckon(period: str, now: datetime) -> Reckoned:
     gap, over = figures.cost_against_quote(jobs)
     advice = figures.against_advice(repairs)
     lines = {
-        "first": [Line("", whole), *by_route],
+        "first": [FigureLine("", whole), *by_route],
         "back_route": figures.come_backs(repairs, lambda row: row.route),
         "back_model": figures.come_backs(repairs, lambda row: row.model),
         "back_batch": figures.come_backs(repairs, lambda row: row.batch),
-        "minutes": [Line("", slower), *slower_by],
-        "quotes": [Line("gap", gap), Line("over", over)],
-        "advice": [Line("followed", advice[True]), Line("overruled", advice[False])],
+        "minutes": [FigureLine("", slower), *slower_by],
+        "quotes": [FigureLine("gap", gap), FigureLine("over", over)],
+        "advice": [FigureLine("followed", advice[True]), FigureLine("overruled", advice[False])],
         "habits": figures.habit_costs(repairs),
         "drift": _drift(since),
     }
@@ -93,7 +93,7 @@ def _numbers(found: Estimate) -> list[float | int | None]:
     return [*(end if math.isfinite(end) else None for end in ends), found.count]
 
 
-def _plain(lines: Iterable[Line]) -> list[list[Any]]:
+def _plain(lines: Iterable[FigureLine]) -> list[list[Any]]:
     return [[line.name, *_numbers(line.found)] for line in lines]
 
 
@@ -106,13 +106,13 @@ def _estimate(value: float | None, low: float | None, high: float | None, count:
     )
 
 
-def _lines(rows: Iterable[list[Any]]) -> list[Line]:
-    return [Line(name, _estimate(*numbers)) for name, *numbers in rows]
+def _lines(rows: Iterable[list[Any]]) -> list[FigureLine]:
+    return [FigureLine(name, _estimate(*numbers)) for name, *numbers in rows]
 
 
-def _read(kept: Reckoned, late: bool) -> Figures:
+def _read(kept: Reckoned, late: bool) -> ShopFigures:
     data = kept.data
-    return Figures(
+    return ShopFigures(
         kept.at,
         late,
         data["jobs"],
@@ -123,7 +123,7 @@ def _read(kept: Reckoned, late: bool) -> Figures:
     )
 
 
-def _drift(since: datetime | None) -> list[Line]:
+def _drift(since: datetime | None) -> list[FigureLine]:
     """How far each meter reads from its own readings of the same lines, and how that goes with time [mV a year]."""
     names = dict(DiodeMeter.objects.values_list("pk", "name"))
     rows = GoodReading.objects.standing().filter(mv__isnull=False)
@@ -140,4 +140,4 @@ def _drift(since: datetime | None) -> list[Line]:
             x, y = points.setdefault(int(str(meter)), ([], []))
             x += [(taken.toordinal() - first) / 365.25 for taken, _ in readings]
             y += [mv - middle for _, mv in readings]
-    return [Line(names[meter], slope_of(x, y)) for meter, (x, y) in sorted(points.items())]
+    return [FigureLine(names[meter], slope_of(x, y)) for meter, (x, y) in sorted(points.items())]

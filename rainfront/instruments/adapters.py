@@ -15,7 +15,7 @@ from chargepath.knowledge import Knowledge
 from chargepath.trace.model import Trace, make_trace
 from chargepath.trace.phases import Phase
 from chargepath.trace.table import Layout, decode, look
-from chargepath.trace.verdict import Verdict, judge_trace
+from chargepath.trace.verdict import TraceVerdict, judge_trace
 from rainfront.instruments.models import KnownGood, Record
 
 
@@ -85,7 +85,7 @@ def band_of(record: Record, known: Knowledge) -> Band:
     return expected_band(known, conditions_of(record))
 
 
-def judge(record: Record, trace: Trace, known: Knowledge) -> Verdict:
+def judge(record: Record, trace: Trace, known: Knowledge) -> TraceVerdict:
     """Judge a record's trace under its conditions."""
     return judge_trace(known, trace, conditions_of(record))
 
@@ -96,7 +96,7 @@ def _plain(value: Any) -> Any:
     return value
 
 
-def fields_of(verdict: Verdict) -> dict[str, Any]:
+def fields_of(verdict: TraceVerdict) -> dict[str, Any]:
     """What a record keeps of its verdict."""
     figures = {name: _plain(value) for name, value in asdict(verdict.figures).items() if name != "fit"}
     fit = verdict.figures.fit

@@ -18,7 +18,7 @@ from chargepath.trace.model import Trace
 from chargepath.trace.phases import LABELS, Phase
 from rainfront.instruments import adapters
 from rainfront.instruments.models import Record
-from rainfront.instruments.proving import TAKEN, Watch
+from rainfront.instruments.proving import TAKEN, ItemWatch
 from rainfront.jobs.adapters import own_repairs
 from rainfront.jobs.models import Job
 from rainfront.jobs.presenters.words import entry_words
@@ -85,7 +85,7 @@ class ProofMeter:
     takes: bool = False
 
 
-def proof_meter(record: Record | None, item: str, watch: Watch | None) -> ProofMeter:
+def proof_meter(record: Record | None, item: str, watch: ItemWatch | None) -> ProofMeter:
     """How the meter stands beside an item."""
     amps, volts = (watch.amps, watch.volts) if watch else (None, None)
     seen = watch.seen if watch else None
@@ -154,7 +154,7 @@ class PhaseRow:
 
 
 @dataclass(frozen=True)
-class Fact:
+class RecordFact:
     """One figure with its name."""
 
     name: str
@@ -182,35 +182,37 @@ def phase_rows(phases: list[Phase]) -> list[PhaseRow]:
     return rows
 
 
-def facts(record: Record) -> list[Fact]:
+def facts(record: Record) -> list[RecordFact]:
     """Figures in words."""
     found: dict[str, Any] = record.figures
-    out = [Fact("Settled current", f"{show(found['plateau'], 'A')} ± {show(max(found['spread'], 0.001), 'A')}")]
+    out = [RecordFact("Settled current", f"{show(found['plateau'], 'A')} ± {show(max(found['spread'], 0.001), 'A')}")]
     if found.get("plus") is not None and found.get("minus") is not None:
-        out.append(Fact("Data lines", f"D+ {show(found['plus'], 'V')}, D- {show(found['minus'], 'V')}"))
+        out.append(RecordFact("Data lines", f"D+ {show(found['plus'], 'V')}, D- {show(found['minus'], 'V')}"))
     if not found["dropouts"]:
-        out.append(Fact("Dropouts", "none"))
+        out.append(RecordFact("Dropouts", "none"))
     else:
         often, longest = (
             f"{figure(found['dropouts_per_minute'], 1)} a minute",
             f"{figure(found['longest_dropout'], 1)} s",
         )
         text = f"{found['dropouts']}, {often}, longest {longest}"
-        out.append(Fact("Dropouts", text))
+        out.append(RecordFact("Dropouts", text))
     if found["loop_period"]:
-        out.append(Fact("Starts over every", f"{figure(found['loop_period'], 1)} s"))
-    out.append(Fact("Charge", f"{figure(found['charge_mah'], 1)} mAh"))
+        out.append(RecordFact("Starts over every", f"{figure(found['loop_period'], 1)} s"))
+    out.append(RecordFact("Charge", f"{figure(found['charge_mah'], 1)} mAh"))
     if found["energy_wh"] is not None:
         out += [
-            Fact("Energy", f"{figure(found['energy_wh'], 3)} Wh"),
-            Fact("Average power", f"{figure(found['power_w'], 2)} W"),
+            RecordFact("Energy", f"{figure(found['energy_wh'], 3)} Wh"),
+            RecordFact("Average power", f"{figure(found['power_w'], 2)} W"),
         ]
     fit = found.get("fit")
     if fit:
-        out.append(Fact("Source and cable", f"{figure(fit['ohms'], 3)} ± {figure(fit['ohms_error'], 3)} ohm"))
-        out.append(Fact("Unloaded", f"{figure(fit['open_volts'], 2)} ± {figure(max(fit['open_error'], 0.01), 2)} V"))
+        out.append(RecordFact("Source and cable", f"{figure(fit['ohms'], 3)} ± {figure(fit['ohms_error'], 3)} ohm"))
+        out.append(
+            RecordFact("Unloaded", f"{figure(fit['open_volts'], 2)} ± {figure(max(fit['open_error'], 0.01), 2)} V")
+        )
     elif found["energy_wh"] is not None:
-        out.append(Fact("Source and cable", "the current moved too little to tell"))
+        out.append(RecordFact("Source and cable", "the current moved too little to tell"))
     return out
 
 

@@ -30,7 +30,7 @@ TAKEN: Mapping[str, tuple[str, str]] = {
 
 
 @dataclass(frozen=True)
-class Watch:
+class ItemWatch:
     """How an item stands on the meter.
 
     Attributes
@@ -56,7 +56,7 @@ def running_for(job_id: int) -> Record | None:
     return found
 
 
-def watch_item(record: Record, name: str, *, user: User, now: datetime, practice: Practice) -> Watch:
+def watch_item(record: Record, name: str, *, user: User, now: datetime, practice: Practice) -> ItemWatch:
     """Look at the record: tick the item as soon as it is sure, and say what to do until then."""
     mend_stale(record.job_id, now=now)
     job = Job.objects.with_people().get(pk=record.job_id)
@@ -64,9 +64,9 @@ def watch_item(record: Record, name: str, *, user: User, now: datetime, practice
     item = proving.item(name)
     trace = adapters.load(record)
     if len(trace) < 3:
-        return Watch(None, None, Seen(False, "Waiting for the first samples."))
+        return ItemWatch(None, None, Seen(False, "Waiting for the first samples."))
     amps, volts = amps_at_end(trace, 1.0)
-    shown = Watch(amps, volts if volts == volts else None, None)
+    shown = ItemWatch(amps, volts if volts == volts else None, None)
     if not item.watch or any(row.item == item and row.shown for row in proving.result.items):
         return shown
     start = _since(record, proving, name, trace, user=user, now=now, practice=practice)
@@ -75,8 +75,8 @@ def watch_item(record: Record, name: str, *, user: User, now: datetime, practice
     if seen.done:
         given, since = Readings(seen.numbers, seen.answers), record.started_at
         actions.record_proof(job, given, by_meter=name, watched_since=since, user=user, now=now, practice=practice)
-        return Watch(amps, shown.volts, seen, moved=True)
-    return Watch(amps, shown.volts, seen)
+        return ItemWatch(amps, shown.volts, seen, moved=True)
+    return ItemWatch(amps, shown.volts, seen)
 
 
 def _since(

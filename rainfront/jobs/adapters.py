@@ -8,7 +8,7 @@ from dataclasses import replace
 from itertools import takewhile
 from typing import Any
 
-from chargepath.base.quantities import METERS, Meter
+from chargepath.base.quantities import METERS, MeterStyle
 from chargepath.case.entries import (
     Case,
     CheckEvent,
@@ -37,7 +37,7 @@ def device_of(job: Job) -> Device:
     return Device(job.kind, job.connector, job.carrier, job.wireless, float(job.value), traits, job.known_good_a)
 
 
-def meter_of(user: User) -> Meter:
+def meter_of(user: User) -> MeterStyle:
     """How the user's meter shows things."""
     return METERS.get(user.meter, METERS["any"])
 

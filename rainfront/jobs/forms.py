@@ -9,7 +9,7 @@ from django.core.exceptions import ValidationError
 from django.urls import reverse
 
 from chargepath.base.errors import ChargepathError
-from chargepath.base.quantities import Meter
+from chargepath.base.quantities import MeterStyle
 from chargepath.case.entries import CheckEvent
 from chargepath.case.file import MAX_BYTES
 from chargepath.case.quickline import reportable
@@ -17,7 +17,7 @@ from chargepath.knowledge import Check, Knowledge
 from chargepath.knowledge.proofs import ProofItem
 from chargepath.proving.sealing import Decay
 from rainfront.jobs.actions.take_in import DETAILS
-from rainfront.jobs.models import Carrier, Connector, Job, Kind, SealTest
+from rainfront.jobs.models import Carrier, ConnectorChoice, Job, Kind, SealTest
 from rainfront.web.forms import (
     CountField,
     DiodeField,
@@ -88,7 +88,11 @@ class TakeInForm(Merged, StyledModelForm):
         }
         self.symptoms = known.symptoms
         self.fields["complaint"].required = False
-        for name, choices in (("kind", Kind.choices), ("connector", Connector.choices), ("carrier", Carrier.choices)):
+        for name, choices in (
+            ("kind", Kind.choices),
+            ("connector", ConnectorChoice.choices),
+            ("carrier", Carrier.choices),
+        ):
             self.fields[name].widget = forms.RadioSelect(choices=choices)
 
     def _add_traits(self, known: Knowledge) -> None:
@@ -167,7 +171,7 @@ class TakeInForm(Merged, StyledModelForm):
 class CheckForm(StyledForm):
     """The form of one check, built from the knowledge."""
 
-    def __init__(self, check: Check, meter: Meter, data: Any = None) -> None:
+    def __init__(self, check: Check, meter: MeterStyle, data: Any = None) -> None:
         super().__init__(data)
         self.check = check
         for name, value in check.values.items():

@@ -53,7 +53,7 @@ class Kind(models.TextChoices):
     TABLET = "tablet", "Tablet"
 
 
-class Connector(models.TextChoices):
+class ConnectorChoice(models.TextChoices):
     """Kinds of charging port."""
 
     USB_C = "usb_c", "USB Type-C"
@@ -86,7 +86,7 @@ class Job(models.Model):
     model_name = models.CharField("Model", max_length=80)
     customer = models.CharField("Customer (initials or role)", max_length=40)
     kind = models.CharField("Kind", max_length=10, choices=Kind.choices)
-    connector = models.CharField("Connector", max_length=12, choices=Connector.choices)
+    connector = models.CharField("Connector", max_length=12, choices=ConnectorChoice.choices)
     carrier = models.CharField("Port sits on", max_length=12, choices=Carrier.choices)
     wireless = models.BooleanField("Has a wireless coil", default=False)
     traits = models.JSONField("How it is built", default=list, blank=True)

@@ -26,7 +26,7 @@ DRAFTS_KEPT, ATTEMPTS_KEPT, TASKS_KEPT = timedelta(days=7), timedelta(days=30), 
 ORPHAN_S = 3600.0
 
 
-def backup(*, now: datetime) -> archive.Backup:
+def backup(*, now: datetime) -> archive.BackupFile:
     """Make a backup while people work.
 
     Raises
@@ -40,7 +40,7 @@ def backup(*, now: datetime) -> archive.Backup:
     return made
 
 
-def test_newest(*, now: datetime) -> archive.Backup | None:
+def test_newest(*, now: datetime) -> archive.BackupFile | None:
     """Read the newest backup back into a place of its own; None where there is none."""
     folder = places.backups()
     found = archive.list_backups(folder)
@@ -53,7 +53,7 @@ def test_newest(*, now: datetime) -> archive.Backup | None:
 
 
 @needs(Right.KEEP)
-def backup_now(*, user: User, now: datetime) -> archive.Backup:
+def backup_now(*, user: User, now: datetime) -> archive.BackupFile:
     """Make a backup and read it back, asked for by the owner."""
     made = backup(now=now)
     return test_newest(now=now) or made

@@ -34,7 +34,7 @@ class BackupError(ChargepathError):
 
 
 @dataclass(frozen=True)
-class Backup:
+class BackupFile:
     """What is known of one archive; it lies beside it as JSON, so that a restored database does not forget it.
 
     Attributes
@@ -149,7 +149,7 @@ def _gather(database: Path, media: Path, fields: Sequence[tuple[str, str]], fold
 
 def make_backup(
     database: Path, media: Path, backups: Path, fields: Sequence[tuple[str, str]], *, now: datetime
-) -> Backup:
+) -> BackupFile:
     """Make an archive, check it by reading it back, and rotate.
 
     Parameters
@@ -187,28 +187,30 @@ def make_backup(
         target = backups / NAME.format(now)
         jobs = check_database(folder / DATABASE)
         part.rename(target)
-    found = Backup(target.name, now.isoformat(), target.stat().st_size, jobs, len(sums) - 1, sha256_of(target))
+    found = BackupFile(target.name, now.isoformat(), target.stat().st_size, jobs, len(sums) - 1, sha256_of(target))
     _write(backups, found)
     rotate(backups)
     return found
 
 
-def _write(backups: Path, found: Backup) -> None:
+def _write(backups: Path, found: BackupFile) -> None:
     beside = backups / f"{found.name}.json"
     beside.write_text(json.dumps(asdict(found), indent=1), encoding="utf-8")
     beside.chmod(0o600)
 
 
-def list_backups(backups: Path) -> list[Backup]:
+def list_backups(backups: Path) -> list[BackupFile]:
     """Every archive that lies there, the newest first."""
     found = []
     for path in sorted(backups.glob("rainfront-*.tar.gz"), reverse=True) if backups.is_dir() else ():
         beside = path.with_name(f"{path.name}.json")
         try:
-            found.append(Backup(**json.loads(beside.read_text(encoding="utf-8"))))
+            found.append(BackupFile(**json.loads(beside.read_text(encoding="utf-8"))))
         except (OSError, ValueError, TypeError):
             at = datetime.fromtimestamp(path.stat().st_mtime).astimezone().isoformat()
-            found.append(Backup(path.name, at, path.stat().st_size, 0, 0, "", trouble="what was noted of it is gone"))
+            found.append(
+                BackupFile(path.name, at, path.stat().st_size, 0, 0, "", trouble="what was noted of it is gone")
+            )
     return found
 
 
@@ -290,7 +292,7 @@ def restore(archive: Path, database: Path, media: Path) -> int:
     return jobs
 
 
-def test_restore(backups: Path, found: Backup, *, now: datetime) -> Backup:
+def test_restore(backups: Path, found: BackupFile, *, now: datetime) -> BackupFile:
     """Read an archive back into a place of its own, as after a loss, and note how it went beside it."""
     try:
         with tempfile.TemporaryDirectory(dir=backups, prefix=".testing-") as made:

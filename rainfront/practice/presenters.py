@@ -13,7 +13,7 @@ from chargepath.decision.refcases import Difference, differences
 from chargepath.knowledge import Check, Fault, Knowledge
 from chargepath.knowledge.changes import number_at, numbers_in
 from chargepath.knowledge.loader import DATA
-from chargepath.learning.betas import Learned
+from chargepath.learning.betas import LearnedNumber
 from chargepath.learning.lessons import Lessons, minutes_of
 from rainfront.practice.adapters import Practice
 from rainfront.practice.models import KnowledgeChange, PartPrice, ShopMinutes
@@ -290,7 +290,7 @@ class LearnedRow:
     distance: float
 
 
-def _learned_row(label: str, found: Learned, unit: str = "job") -> LearnedRow:
+def _learned_row(label: str, found: LearnedNumber, unit: str = "job") -> LearnedRow:
     words = f"began at {found.prior:.0%}, here {found.here:.0%} from {counted(found.count, unit)}"
     low, high, was, now = (f"{min(v, 1.0) * 100:.1f}" for v in (found.low, found.high, found.prior, found.here))
     moved = not found.low <= found.prior <= found.high
@@ -299,7 +299,7 @@ def _learned_row(label: str, found: Learned, unit: str = "job") -> LearnedRow:
 
 
 @dataclass(frozen=True)
-class Part:
+class PricedPart:
     """One part of what was learned, as a line that opens: `rows` are only there where it is the one asked for."""
 
     key: str
@@ -336,16 +336,16 @@ def _title(known: Knowledge, group: str) -> str:
     return {"all": "All jobs", "kind": f"{value}s", "family": value, "history": known.history.get(value, value)}[kind]
 
 
-def _parts(known: Knowledge, lessons: Lessons) -> list[Part]:
+def _parts(known: Knowledge, lessons: Lessons) -> list[PricedPart]:
     groups = [
-        Part(group, f"How often: {_title(known, group)}", counted(next(iter(shares.values())).count, "job"))
+        PricedPart(group, f"How often: {_title(known, group)}", counted(next(iter(shares.values())).count, "job"))
         for group, shares in lessons.shares.items()
     ]
     groups.sort(key=lambda found: (found.key != "all", found.key.startswith("family"), found.title.lower()))
-    cures = Part(
+    cures = PricedPart(
         "cures", "How well repairs cure", counted(len(lessons.cures), "repair of a fault", "repairs of a fault")
     )
-    backs = Part("backs", "Come-backs", "a repair that comes back oftener than usual is priced dearer by as much")
+    backs = PricedPart("backs", "Come-backs", "a repair that comes back oftener than usual is priced dearer by as much")
     return [*groups, *([cures] if lessons.cures else []), *([backs] if lessons.comebacks else [])]
 
 
@@ -364,7 +364,7 @@ def _rows_of(known: Knowledge, lessons: Lessons, part: str) -> list[LearnedRow]:
 
 def _moved(known: Knowledge, lessons: Lessons) -> Iterator[LearnedRow]:
     """Every number whose interval no longer holds what it began from; those that hardly moved are not looked at."""
-    named: list[tuple[str, Learned, str]] = [
+    named: list[tuple[str, LearnedNumber, str]] = [
         (f"{_title(known, group)}: {known.faults[name].label}", found, "job")
         for group, shares in lessons.shares.items()
         for name, found in shares.items()

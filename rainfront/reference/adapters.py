@@ -10,7 +10,7 @@ from datetime import date
 from functools import lru_cache
 from statistics import median
 
-from chargepath.base.quantities import METERS, Meter
+from chargepath.base.quantities import METERS, MeterStyle
 from chargepath.electrical.lines import TEST_MA
 from chargepath.electrical.references import Reference, Shift, meter_shift, summarise
 from chargepath.knowledge import Knowledge
@@ -44,7 +44,7 @@ def find_map(map_id: str, known: Knowledge) -> PinMap | None:
     return None
 
 
-def style_of(meter: DiodeMeter | None) -> Meter:
+def style_of(meter: DiodeMeter | None) -> MeterStyle:
     """How a meter shows things."""
     return METERS[meter.style] if meter else METERS["any"]
 

@@ -20,7 +20,7 @@ class ReadingsForm(StyledForm):
     file = forms.FileField(label="CSV file")
 
 
-class MeterForm(Merged, StyledModelForm):
+class DiodeMeterForm(Merged, StyledModelForm):
     """A multimeter."""
 
     test_ma = QuantityField(

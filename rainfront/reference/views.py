@@ -15,7 +15,7 @@ from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 from rainfront.reference import actions, adapters, presenters
-from rainfront.reference.forms import ConnectorForm, MeterForm, ReadingsForm
+from rainfront.reference.forms import ConnectorForm, DiodeMeterForm, ReadingsForm
 from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading
 from rainfront.web.scenes.pin_map import draw
 from rainfront.web.uploads import takes
@@ -105,7 +105,7 @@ def forget(request: HttpRequest) -> HttpResponse:
 def meter_page(request: HttpRequest, pk: int = 0) -> HttpResponse:
     """A multimeter, new or known."""
     meter = get_object_or_404(DiodeMeter, pk=pk) if pk else None
-    form = MeterForm(request.POST if request.method == "POST" else None, instance=meter)
+    form = DiodeMeterForm(request.POST if request.method == "POST" else None, instance=meter)
     if request.method == "POST" and form.is_valid():
         actions.store_meter(form, user=signed_in(request))
         messages.success(request, f"{form.instance} stored.")

@@ -20,7 +20,7 @@ def connectors_of(known: Knowledge) -> list[tuple[str, str]]:
     return [("", "any"), *((connector.id, connector.label) for connector in known.connectors.values())]
 
 
-class TakeInForm(StyledForm):
+class PartsInForm(StyledForm):
     """Parts that came in."""
 
     route = forms.ChoiceField(label="Part for")

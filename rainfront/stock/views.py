@@ -17,7 +17,7 @@ from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts
 from rainfront.practice.context import practice_of
 from rainfront.stock import actions, presenters
-from rainfront.stock.forms import BinForm, DonorForm, FileForm, ItemForm, TakeInForm, item_initial
+from rainfront.stock.forms import BinForm, DonorForm, FileForm, ItemForm, PartsInForm, item_initial
 from rainfront.stock.models import Donor, Item, Move
 from rainfront.stock.table import read_table, write_table
 from rainfront.web.forms import refused
@@ -31,7 +31,7 @@ MOST_BYTES = 1_000_000
 def shelf(request: HttpRequest) -> HttpResponse:
     """What lies there, what to order, what came and went; parts are taken in here."""
     practice, now = practice_of(request), timezone.now()
-    form = TakeInForm(practice.known, request.POST if request.method == "POST" else None)
+    form = PartsInForm(practice.known, request.POST if request.method == "POST" else None)
     if form.is_bound and form.is_valid():
         data = form.cleaned_data
         try:

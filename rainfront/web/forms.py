@@ -8,7 +8,7 @@ from django import forms
 from django.core.exceptions import ValidationError
 
 from chargepath.base.errors import ChargepathError
-from chargepath.base.quantities import Meter, parse_diode, parse_quantity
+from chargepath.base.quantities import MeterStyle, parse_diode, parse_quantity
 from rainfront.web.secrets import UnlockCodeError, find_code, hide_code
 
 PLAIN = (forms.TextInput, forms.EmailInput, forms.Textarea, forms.ClearableFileInput)
@@ -171,7 +171,7 @@ class CountField(QuantityField):
 class DiodeField(forms.CharField):
     """A diode reading as the person's meter shows it, in millivolts; infinite where the line is open."""
 
-    def __init__(self, meter: Meter, **kwargs: Any) -> None:
+    def __init__(self, meter: MeterStyle, **kwargs: Any) -> None:
         self.meter = meter
         super().__init__(max_length=20, **kwargs)
         self.widget.attrs.update({"inputmode": "text", "autocomplete": "off"})

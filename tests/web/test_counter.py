@@ -86,7 +86,7 @@ class Counter(AtTheCounter):
         self.assertEqual(until_of(self.order()), date(2027, 2, 28))
         said = [row.text for row in self.job.entries.filter(name__in=("bill", "pay", "told", "handed"))]
         self.assertEqual(said[0], "charged ¤38.50")
-        self.assertIn("paid 18.50 card", said)
+        self.assertIn("paid ¤18.50 card", said)
 
     def test_nothing_is_told_or_handed_over_before_it_is_closed(self):
         job = make_job(self.user)

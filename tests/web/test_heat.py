@@ -6,7 +6,7 @@ from datetime import timedelta
 from django.urls import reverse
 
 from chargepath.knowledge.loader import shipped
-from chargepath.repair.heat import Setting, Station
+from chargepath.repair.heat import AirStation, Setting
 from chargepath.repair.station import Melt, seconds_to_move
 from rainfront.heat.models import HotAir, Melted
 from rainfront.jobs import actions
@@ -112,7 +112,7 @@ class Stations(Signed):
         for k in range(count):
             setting = Setting(set_c=345.0 + 15 * (k % 6), flow_l_min=50, nozzle_mm=8, distance_mm=12)
             asked = Melt(HEAT.targets["metal_thin"], "sac305", setting, 1.0)
-            seconds = slower * seconds_to_move(asked, Station(gain=gain), HEAT)
+            seconds = slower * seconds_to_move(asked, AirStation(gain=gain), HEAT)
             answer = self.melt(set_c=f"{setting.set_c}", seconds=f"{seconds:.1f} s".replace(".", ","))
             self.assertEqual(answer.status_code, 302)
 

@@ -19,7 +19,7 @@ from django.urls import reverse
 from chargepath.base.quantities import METERS
 from chargepath.case.entries import CheckEvent
 from chargepath.grading import readings
-from chargepath.learning.betas import Learned
+from chargepath.learning.betas import LearnedNumber
 from chargepath.learning.lessons import Lessons
 from chargepath.trace.table import look
 from rainfront.cell.actions import start_run
@@ -102,7 +102,7 @@ class OneKnowledge(Signed):
 
 class OneJudgement(Signed):
     def paced(self, person, factor):
-        pace = {str(person.pk): Learned(1.0, factor, 9)}
+        pace = {str(person.pk): LearnedNumber(1.0, factor, 9)}
         store_lessons(Lessons({}, {}, {}, {}, pace, 1), user=person, now=NOW)
 
     def test_what_the_bench_advises_a_slow_hand_the_choose_page_and_its_action_call_advised(self):

@@ -14,7 +14,7 @@ from chargepath.electrical.cable import TYPE_C_DROP_V, cable_drop_mv
 from chargepath.electrical.supply import Injection, idle_limits, plan_injection
 from rainfront.inside import actions, presenters
 from rainfront.inside.adapters import judge_sense
-from rainfront.inside.forms import CableForm, InjectionForm, LadderForm, SenseForm, SupplyForm
+from rainfront.inside.forms import CableForm, InjectionForm, LadderForm, SenseForm, SupplyReadingForm
 from rainfront.inside.models import Draws, Ladder, Photo
 from rainfront.inside.sense_words import sense_words
 from rainfront.jobs.fetching import complete, get_plain_job
@@ -69,7 +69,7 @@ def ladder_page(request: HttpRequest, job: int) -> HttpResponse:
 def supply_page(request: HttpRequest, job: int) -> HttpResponse:
     """Bench supply on the battery terminals, and the injection helper."""
     found = get_plain_job(job)
-    form = SupplyForm(_posted(request))
+    form = SupplyReadingForm(_posted(request))
     if form.is_bound and form.is_valid():
         data = form.cleaned_data
         try:
@@ -95,7 +95,7 @@ def _injection_plan(request: HttpRequest, form: InjectionForm) -> Injection | No
 def _supply(
     request: HttpRequest,
     job: Job,
-    form: SupplyForm,
+    form: SupplyReadingForm,
     injection: InjectionForm,
     plan: Injection | None,
 ) -> HttpResponse:
@@ -124,7 +124,7 @@ def _supply(
 @posts(Right.TEACH)
 def keep_supply(request: HttpRequest, job: int) -> HttpResponse:
     """Keep a known-good idle current for the model."""
-    found, form = get_plain_job(job), SupplyForm(request.POST)
+    found, form = get_plain_job(job), SupplyReadingForm(request.POST)
     if form.is_valid() and form.cleaned_data["before"] is not None:
         try:
             keep_idle(found.model_name, form.cleaned_data["before"], user=signed_in(request), now=timezone.now())

@@ -59,7 +59,7 @@ class StopRow:
 
 
 @dataclass(frozen=True)
-class Way:
+class DecideWay:
     """A line of the drawing: the plan, or the habits that go the same way."""
 
     label: str
@@ -74,7 +74,7 @@ class Decide:
     next: NextCard
     stops: list[StopRow]
     panels: list[course.Scene]
-    ways: list[Way]
+    ways: list[DecideWay]
     left: str
     sides: list[Side]
     habits: list[HabitRow]
@@ -132,7 +132,7 @@ def _minutes(stop: Stop) -> float:
     return stop.minutes
 
 
-def _drawn(basis: Basis, stops: tuple[Stop, ...]) -> tuple[list[course.Scene], list[Way]]:
+def _drawn(basis: Basis, stops: tuple[Stop, ...]) -> tuple[list[course.Scene], list[DecideWay]]:
     """Both panels, the bill and the minutes, and what their lines are."""
     lines = {stops: ["the plan"]}
     for habit in basis.core.habits.values():
@@ -140,7 +140,7 @@ def _drawn(basis: Basis, stops: tuple[Stop, ...]) -> tuple[list[course.Scene], l
     ways, limit = [], basis.core.limit
     for place, (going, names) in enumerate(lines.items()):
         end = f"{percent(going[-1].solved)} for {basis.money(going[-1].money)}" if going else ""
-        ways.append(Way(", ".join(names), "plan" if not place else f"habit-{min(place, 4)}", end))
+        ways.append(DecideWay(", ".join(names), "plan" if not place else f"habit-{min(place, 4)}", end))
     numbers = [str(number) for number in range(1, len(stops) + 1)]
     panels = []
     for axis, spent, start in (

@@ -9,7 +9,7 @@ from chargepath.knowledge import Knowledge
 from chargepath.knowledge.proofs import OPEN, ProofItem
 from chargepath.knowledge.wording import Caution
 from chargepath.proving.asking import proof_minutes
-from chargepath.proving.verdict import Mark
+from chargepath.proving.verdict import ItemMark
 from rainfront.jobs.presenters.steps import minutes_words
 from rainfront.jobs.proving import PROOF_SLOT, Proving
 
@@ -118,7 +118,7 @@ def proof_page(proving: Proving, known: Knowledge, wanted: str = "") -> ProofPag
     )
 
 
-def _row(mark: Mark, current: str, proving: Proving) -> ItemRow:
+def _row(mark: ItemMark, current: str, proving: Proving) -> ItemRow:
     text = f"left out: {mark.left_out}" if mark.left_out else mark.text
     if mark.doubt:
         text = f"{_shown(mark.item, proving.proof.doubts[mark.item.id])} once: made sure of"
@@ -133,7 +133,7 @@ def _shown(item: ProofItem, shown: str) -> str:
     return item.words(shown) if item.answers else shown.replace("_", " ")
 
 
-def _now(mark: Mark, number: int, known: Knowledge) -> ItemNow:
+def _now(mark: ItemMark, number: int, known: Knowledge) -> ItemNow:
     item = mark.item
     return ItemNow(
         id=item.id,

@@ -24,7 +24,7 @@ BASES = {"practice": "Common practice", "memory": "From memory"}
 
 
 @dataclass(frozen=True)
-class Figure:
+class SettingFigure:
     """One setting in large figures."""
 
     label: str
@@ -63,7 +63,7 @@ class StepNow:
     number: int
     text: str
     phase: str
-    settings: Sequence[Figure]
+    settings: Sequence[SettingFigure]
     minutes: str
     wait: str
     tools: str
@@ -126,10 +126,10 @@ def minutes_words(minutes: float, wait: float = 0.0) -> str:
     return " + ".join(parts)
 
 
-def figures_of(known: Knowledge, settings: Mapping[str, float]) -> list[Figure]:
+def figures_of(known: Knowledge, settings: Mapping[str, float]) -> list[SettingFigure]:
     """Settings with their words and units."""
     found = known.procedures.settings
-    return [Figure(found[name].label, f"{value:g}", found[name].unit) for name, value in settings.items()]
+    return [SettingFigure(found[name].label, f"{value:g}", found[name].unit) for name, value in settings.items()]
 
 
 def timer_row(timer: Timer, text: str, now: datetime) -> TimerRow:

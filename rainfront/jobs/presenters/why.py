@@ -49,7 +49,7 @@ class WhyRow:
 
 
 @dataclass(frozen=True)
-class Why:
+class WhyPage:
     """Everything on the page."""
 
     next: NextCard
@@ -60,13 +60,13 @@ class Why:
     suspects: list[WhyRow]
 
 
-def why_of(basis: Basis) -> Why:
+def why_of(basis: Basis) -> WhyPage:
     """Work everything out."""
     step, advice = basis.advice.next, basis.advice
     with_it, without = option_working(step, advice, basis.core.prices)
     lead = min(advice.routes, key=lambda term: term.total)
     reach = swings(basis.belief, basis.core.prices)
-    return Why(
+    return WhyPage(
         next=card_of(basis, step),
         with_it=_working(basis, with_it),
         without=None if step.kind == "repair" and step.id == lead.id else _working(basis, without),

@@ -19,7 +19,7 @@ from chargepath.knowledge.loader import load, shipped
 from chargepath.knowledge.routes import PROVE, REFER
 from chargepath.standin.answers import answer
 from chargepath.standin.device import StandinDevice
-from chargepath.standin.feed import Feed
+from chargepath.standin.feed import ChargerFeed
 from chargepath.standin.mending import MENDS
 from tests.builders import believe
 
@@ -194,7 +194,7 @@ class Feeds(SimpleTestCase):
             "carrier_leak": math.inf,
             "input_leak": math.inf,
         }
-        return Feed(**{**usual, **parts})
+        return ChargerFeed(**{**usual, **parts})
 
     def test_a_good_path_drops_by_ohms_law(self):
         feed = self.feed(port=0.4)

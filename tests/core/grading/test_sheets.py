@@ -6,7 +6,7 @@ import math
 from django.test import SimpleTestCase
 
 from chargepath.base.errors import ReadingError
-from chargepath.base.quantities import Meter
+from chargepath.base.quantities import MeterStyle
 from chargepath.electrical.goodfile import read_good, write_good
 from chargepath.electrical.references import summarise
 from chargepath.electrical.steady import Steady, parse_probe
@@ -99,7 +99,7 @@ class Sheets(SimpleTestCase):
 
 
 class Tables(SimpleTestCase):
-    METERS = {"bench": Meter("mV", "OL"), "pocket": Meter("V", "OL")}
+    METERS = {"bench": MeterStyle("mV", "OL"), "pocket": MeterStyle("V", "OL")}
     HEAD = "model,connector,pin,meter,reading\n"
 
     def read(self, text):

@@ -7,7 +7,7 @@ from django.test import SimpleTestCase
 from chargepath.case.entries import Case, CheckEvent, Outcome, RepairEvent
 from chargepath.knowledge.changes import Change
 from chargepath.knowledge.loader import load, shipped
-from chargepath.learning.betas import LEVEL, Learned, learned_share
+from chargepath.learning.betas import LEVEL, LearnedNumber, learned_share
 from chargepath.learning.estimate import learn, log_normal, minutes_on
 from chargepath.learning.lessons import CURE_WORTH, MINUTES_WORTH, Lesson, Lessons, Timing
 from chargepath.learning.overlay import HEDGE_WORTH, apply
@@ -19,7 +19,7 @@ NOTHING = Lessons({}, {}, {}, {}, {}, 0)
 
 
 def moved(prior, here, count=10):
-    return Learned(prior, here, count, CURE_WORTH)
+    return LearnedNumber(prior, here, count, CURE_WORTH)
 
 
 def repaired(*routes, carrier="sub_board", fault="port_fouled", came_back=False):

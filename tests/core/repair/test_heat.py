@@ -8,7 +8,7 @@ from scipy.integrate import solve_ivp
 
 from chargepath.base.errors import ReadingError
 from chargepath.knowledge.loader import shipped
-from chargepath.repair.heat import RANGES, Setting, Station, build, checked, run
+from chargepath.repair.heat import RANGES, AirStation, Setting, build, checked, run
 from chargepath.repair.jet import Jet, air_conductivity, air_viscosity, mean_nusselt
 from chargepath.repair.lumps import LUMPS, SOURCES, ZONE
 from chargepath.repair.network import EMITS, KELVIN, SIGMA, integrate
@@ -60,7 +60,7 @@ class TheJet(SimpleTestCase):
 
 def by_solver(target, setting, alloy, times):
     """The same lumps by SciPy: temperatures of the zone at times of the heating."""
-    network = build(target, setting, alloy, Station())
+    network = build(target, setting, alloy, AirStation())
     w_k, c = network.sources(setting, heated=True)
     capacity, begins = network.capacity, network.capacity[0] * network.solidus_c
     ends = network.capacity[0] * network.liquidus_c + network.latent_j
@@ -128,7 +128,7 @@ class TheNetwork(SimpleTestCase):
     def test_a_jet_gives_no_more_than_it_carries(self):
         for target in TABLES.targets.values():
             setting = Setting(set_c=400, flow_l_min=20, nozzle_mm=8, distance_mm=20)
-            network = build(target, setting, TABLES.alloys["sac305"], Station())
+            network = build(target, setting, TABLES.alloys["sac305"], AirStation())
             most = float((network.jet_w_k * (network.jet_c - setting.room_c)).sum())
             self.assertLess(most, Jet(22 + 0.95 * 378, 20, 8, 20, 22).power_w)
 

@@ -4,14 +4,14 @@ from django.test import SimpleTestCase
 
 from chargepath.grading.locate import locate
 from chargepath.knowledge.loader import shipped
-from chargepath.standin.board import ON_LINES, Board, BoardModel, DiodeMeter
+from chargepath.standin.board import ON_LINES, Board, BoardModel, StandinDiodeMeter
 from chargepath.standin.boards import halves, probes, references_of, whole_sheet
 from chargepath.standin.device import StandinDevice
 from chargepath.standin.faults import fault_of
 
 KNOWN = shipped()
 PINS = KNOWN.connectors["usb_c"].map
-METER = DiodeMeter()
+METER = StandinDiodeMeter()
 
 
 def board(model, seed, name="good"):
@@ -59,6 +59,8 @@ class SimulatedBoards(SimpleTestCase):
 
     def test_a_weaker_test_current_reads_lower(self):
         made = board(self.models[0], 9_001)
-        reads = [made.diode("contact", "A4", PINS.pin["A4"], DiodeMeter(test_ma=amps)) for amps in (0.3, 1.0, 2.0)]
+        reads = [
+            made.diode("contact", "A4", PINS.pin["A4"], StandinDiodeMeter(test_ma=amps)) for amps in (0.3, 1.0, 2.0)
+        ]
         self.assertEqual(reads, sorted(reads))
         self.assertGreater(reads[2] - reads[0], 30)

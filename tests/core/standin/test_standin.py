@@ -8,12 +8,12 @@ from django.test import SimpleTestCase
 from chargepath.knowledge.loader import shipped
 from chargepath.standin.bench import StandinBench
 from chargepath.standin.bench_supply import StandinSupply
-from chargepath.standin.board import Board, BoardModel, DiodeMeter
+from chargepath.standin.board import Board, BoardModel, StandinDiodeMeter
 from chargepath.standin.device import StandinDevice, play
 from chargepath.standin.faults import BY_NAME
 from chargepath.standin.meter import StandinMeter
 from chargepath.standin.multimeter import StandinMultimeter
-from chargepath.standin.records import METERS, Piece, compose
+from chargepath.standin.records import METERS, RecordPiece, compose
 from chargepath.trace.protocol import parse_sample
 from rainfront.web.scenes.trace_chart import draw, nice_steps
 from tests.sizes import sized
@@ -120,9 +120,9 @@ class OneDevice(SimpleTestCase):
     def test_a_repair_shows_on_every_instrument(self):
         device = made("input_short.hard")
         model = BoardModel.invent(700, shipped().connectors["usb_c"].map)
-        before = Board(model, device).diode("contact", "A4", "vbus", DiodeMeter())
+        before = Board(model, device).diode("contact", "A4", "vbus", StandinDiodeMeter())
         device.faults.clear()
-        after = Board(model, device).diode("contact", "A4", "vbus", DiodeMeter())
+        after = Board(model, device).diode("contact", "A4", "vbus", StandinDiodeMeter())
         self.assertLess(before, 5)
         self.assertGreater(after, 400)
         self.assertGreater(float(np.median(amps(device))), 1.0)
@@ -153,7 +153,7 @@ class Instruments(SimpleTestCase):
             self.assertIsNone(parse_sample(line))
 
     def test_composed_records_integrate_over_each_sample_as_meters_do(self):
-        pieces = [Piece("steady", 10.5, 1.0), Piece("dropout", 0.2), Piece("steady", 10, 1.0)]
+        pieces = [RecordPiece("steady", 10.5, 1.0), RecordPiece("dropout", 0.2), RecordPiece("steady", 10, 1.0)]
         trace, truth = compose(pieces, METERS["1 Hz, 0.01 A"], seed=1)
         self.assertAlmostEqual(float(trace.amps.min()), 0.8, delta=0.03)
         self.assertEqual([round(phase.start, 3) for phase in truth], [0, 10.5, 10.7])

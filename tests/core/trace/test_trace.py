@@ -9,7 +9,7 @@ from chargepath.base.errors import ReadingError
 from chargepath.grading.expect import Conditions, expected_band
 from chargepath.knowledge.loader import shipped
 from chargepath.standin.device import StandinDevice, play
-from chargepath.standin.records import METERS, Meter, Piece, compose, scenarios
+from chargepath.standin.records import METERS, RecordingMeter, RecordPiece, compose, scenarios
 from chargepath.trace.model import Trace, make_trace
 from chargepath.trace.phases import KINDS, cut_phases, sample_kinds
 from chargepath.trace.routines import judge_routine, judge_wait, stretches_of
@@ -66,7 +66,7 @@ class PhasesAgainstTruth(SimpleTestCase):
         self.assertLess(float(np.mean(taken)), 10)
 
     def test_a_gap_is_a_phase_and_nothing_is_delivered_in_it(self):
-        trace, _ = compose([Piece("steady", 40, 1.0)], METERS["10 Hz, 1 mA"], seed=1)
+        trace, _ = compose([RecordPiece("steady", 40, 1.0)], METERS["10 Hz, 1 mA"], seed=1)
         keep = (trace.seconds < 15) | (trace.seconds >= 25)
         cut = Trace(trace.seconds[keep], trace.volts[keep], trace.amps[keep])
         phases = cut_phases(cut)
@@ -86,7 +86,7 @@ class Figures(SimpleTestCase):
                 self.assertAlmostEqual(figures.energy_wh, energy, delta=1e-9 * max(energy, 1))
 
     def test_source_resistance_lies_within_its_stated_uncertainty(self):
-        pieces = [Piece("steady", 20, 0.5), Piece("steady", 20, 1.2), Piece("steady", 20, 0.9)]
+        pieces = [RecordPiece("steady", 20, 0.5), RecordPiece("steady", 20, 1.2), RecordPiece("steady", 20, 0.9)]
         within = total = 0
         for ohms in (0.08, 0.15, 0.4, 0.9):
             for name, meter in METERS.items():
@@ -108,7 +108,7 @@ class Figures(SimpleTestCase):
         self.assertAlmostEqual(fit.ohms_error, 0.3 * 0.1**2 / 12 / np.var(amps))
 
     def test_says_nothing_of_the_source_where_the_current_hardly_moved(self):
-        trace, _ = compose([Piece("steady", 60, 1.0)], METERS["10 Hz, 0.01 A"], seed=1)
+        trace, _ = compose([RecordPiece("steady", 60, 1.0)], METERS["10 Hz, 0.01 A"], seed=1)
         self.assertIsNone(fit_source(trace))
 
 
@@ -247,5 +247,5 @@ class OneSampleAStamp(SimpleTestCase):
 
     def test_quantum_and_noise_do_not_make_phases(self):
         for quantum in (0.0, 0.001, 0.01):
-            trace, _ = compose([Piece("steady", 120, 0.83)], Meter(10, 0.006, quantum), seed=4)
+            trace, _ = compose([RecordPiece("steady", 120, 0.83)], RecordingMeter(10, 0.006, quantum), seed=4)
             self.assertEqual([phase.kind for phase in cut_phases(trace)], ["steady"])

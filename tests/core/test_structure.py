@@ -1,0 +1,48 @@
+"""What the code's structure promises: no circle among the modules of the core, no name for two classes."""
+
+import ast
+from collections import defaultdict
+from graphlib import CycleError, TopologicalSorter
+
+from django.test import SimpleTestCase
+
+from tests.runner import ROOT
+
+# A drawing is read with its module's name (`charge_line.Scene`); Django finds a command by this name.
+BY_MODULE = ("rainfront/web/scenes/", "/management/commands/")
+
+
+def modules(folder):
+    """Source trees of the modules under a folder, by their dotted names; migrations left out."""
+    for path in sorted((ROOT / folder).rglob("*.py")):
+        if "migrations" not in path.parts:
+            name = ".".join(path.relative_to(ROOT).with_suffix("").parts).removesuffix(".__init__")
+            yield name, path.relative_to(ROOT).as_posix(), ast.parse(path.read_text(encoding="utf-8"))
+
+
+class Core(SimpleTestCase):
+    def test_no_module_imports_itself_over_others_not_even_for_its_types(self):
+        trees = {name: tree for name, _, tree in modules("chargepath")}
+        needs = {}
+        for name, tree in trees.items():
+            found = [node for node in ast.walk(tree) if isinstance(node, ast.ImportFrom) and node.module]
+            asked = {node.module for node in found}
+            asked |= {f"{node.module}.{one.name}" for node in found for one in node.names}
+            needs[name] = asked & trees.keys()
+        try:
+            TopologicalSorter(needs).prepare()
+        except CycleError as error:
+            self.fail(" imports ".join(error.args[1]))
+
+
+class Names(SimpleTestCase):
+    def test_a_class_has_one_meaning(self):
+        places = defaultdict(set)
+        for folder in ("chargepath", "rainfront"):
+            for _, path, tree in modules(folder):
+                if not any(part in path for part in BY_MODULE):
+                    for node in tree.body:
+                        if isinstance(node, ast.ClassDef):
+                            places[node.name].add(path)
+        twice = {name: sorted(found) for name, found in places.items() if len(found) > 1}
+        self.assertEqual(twice, {})
