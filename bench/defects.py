@@ -41,6 +41,25 @@ OF_APP = {
     "exchange": ("exchange",),
     "keeping": ("keeping",),
 }
+# The tests that come first for one file of an app with many.
+OF_FILE = {
+    "jobs/actions/screws.py": ("work",),
+    "jobs/actions/work.py": ("work", "proof"),
+    "jobs/actions/close.py": ("job", "later", "proof"),
+    "jobs/actions/quotes.py": ("decide",),
+    "jobs/actions/prove.py": ("proof",),
+    "jobs/actions/log.py": ("dangers", "job"),
+    "jobs/standing.py": ("day",),
+    "jobs/judging.py": ("one_of_each", "decide", "job"),
+    "jobs/writing.py": ("one_of_each", "job", "dangers", "inside"),
+    "jobs/adapters.py": ("job", "dangers", "pages"),
+    "jobs/models.py": ("one_of_each",),
+    "web/middleware.py": ("keeping",),
+    "stock/actions.py": ("stock",),
+    "stock/adapters.py": ("stock",),
+    "people/rights.py": ("people",),
+    "people/actions.py": ("people",),
+}
 
 
 @dataclass(frozen=True)
@@ -65,7 +84,8 @@ class Defect:
         """The tests to run, those that should see it first: what they are called, and their labels."""
         room = self.path.parts[1]
         if self.file.startswith("rainfront/"):
-            return [(room, [f"tests.web.test_{name}" for name in OF_APP[room]]), ("web", ["tests.web"])]
+            first = OF_FILE.get(self.file.removeprefix("rainfront/"), OF_APP[room])
+            return [(room, [f"tests.web.test_{name}" for name in first]), ("web", ["tests.web"])]
         rooms = [name for name in ROOMS if (folder / "tests" / "core" / name).is_dir()]
         others = [f"tests.core.{name}" for name in rooms if name != room]
         own = [(room, [f"tests.core.{room}"])] if room in rooms else []
