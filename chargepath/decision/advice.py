@@ -8,20 +8,21 @@ it to ask.
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
-from chargepath.case.entries import CheckEvent, PathEvent, RepairEvent, TryEvent
+from chargepath.case.entries import CheckEvent
 from chargepath.case.timeline import repaired_here
 from chargepath.decision.plan import RouteTable, RouteTerm, route_table, route_terms
 from chargepath.decision.prices import Prices
-from chargepath.decision.questions import Option, price_of_asking, question_of, value_questions
+from chargepath.decision.questions import Option, value_questions
+from chargepath.decision.rules import BY_COST, OUTRANKING, Choice, follow
+from chargepath.decision.situation import Situation, done_last
 from chargepath.diagnosis.belief import Belief
-from chargepath.hazards.standing import Danger, forbidding, way_out
-from chargepath.knowledge.book import HAND_OVER
+from chargepath.hazards.standing import Danger, forbidding
 from chargepath.knowledge.routes import PROVE, REFER
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class Advice:
     """The whole recommendation.
 
@@ -75,10 +76,6 @@ class Advice:
         return (*first, *(term for term in self.routes if term not in first))
 
 
-def _as_option(term: RouteTerm, refer_total: float) -> Option:
-    return Option("repair", term.id, term.act.minutes, term.act.cost, term.total, refer_total - term.total)
-
-
 def advise(
     belief: Belief,
     prices: Prices,
@@ -121,7 +118,36 @@ def advise(
     Advice
 
     """
-    costs = belief.model.known.costs
+    now = _situation(belief, prices, forbidden, dangers, steps)
+    by_cost = follow(BY_COST, now, Choice(step=now.as_option(now.lead)))
+    chosen = follow(OUTRANKING, now, by_cost)
+    step, beside = chosen.step, None
+    equals: tuple[Option, ...] = ()
+    if not chosen.decided:
+        beside = now.as_option(now.cheapest) if now.cheapest.id not in (now.lead.id, REFER) else None
+        equals = _near_ties(now, step)
+    bill = min(now.plausible, key=lambda term: term.total, default=now.refer)
+    quote = spent + bill.act.quote
+    habit_costs = max(step.total - by_cost.step.total, 0.0) if chosen.why and not chosen.for_safety else 0.0
+    return Advice(
+        next=step,
+        equals=equals,
+        beside=beside,
+        options=tuple(now.options),
+        routes=tuple(now.routes),
+        commit=now.cheapest.total,
+        refer_cost=now.refer.total,
+        hold=_hold(step, quote, prices, limit, spent),
+        quote=quote,
+        rule=chosen.why,
+        rule_costs=habit_costs,
+    )
+
+
+def _situation(
+    belief: Belief, prices: Prices, forbidden: Collection[str], dangers: Sequence[Danger], steps: int
+) -> Situation:
+    """Value everything that may follow: repairs by the ratio rule, checks and tries by looking ahead."""
     barred = {*forbidden} - {PROVE} | ({PROVE} if _seen_not_charging(belief) else set())
     table = route_table(belief, prices, barred)
     routes = _allowed(belief, table, dangers)
@@ -129,56 +155,18 @@ def advise(
     if vain:
         table = route_table(belief, prices, barred | vain)
         going = _allowed(belief, table, dangers)
-    refer = next(term for term in going if term.id == REFER)
-    repairs = [term for term in going if term.id != REFER]
-    cheapest = min(going, key=lambda term: term.total)
-    best_cure = max((term.cure for term in repairs), default=0.0)
-    plausible = [term for term in repairs if term.cure >= costs.plausible_share * best_cure]
-    lead = cheapest if cheapest.id == REFER else min(plausible, key=lambda term: term.total)
-    if lead.total > cheapest.total * (1 + costs.plausible_price):
-        lead = cheapest
-    beside = _as_option(cheapest, refer.total) if cheapest.id not in (lead.id, REFER) else None
-    options = value_questions(belief, table, prices, cheapest.total, dangers=dangers, steps=steps)
-    step = _as_option(lead, refer.total)
-    worth_it = [option for option in options if option.saves > costs.tie]
-    at_hand = [option for option in worth_it if not _opens(belief, option)]
-    if worth_it:
-        step = worth_it[0]
-        if at_hand and at_hand[0].total <= step.total + costs.at_hand_share * cheapest.total:
-            step = at_hand[0]
-    everything = [*options, *(_as_option(term, refer.total) for term in plausible)]
-    rule, by_cost = "", step
-    found = _settled(belief, routes, refer)
-    out = _out_of_danger(belief, prices, dangers, options, routes, cheapest.total)
-    if out is not None and not (found and found.kind == HAND_OVER):
-        found = out
-    step = _before(belief, prices, options, routes, step)
-    first = _intake(belief, prices, dangers, options, routes, found or step, cheapest.total, refer.total)
-    if first is not None:
-        found, rule = first
-    if found is not None:
-        step, beside, everything = found, None, []
-    equals = tuple(
+    commit = min(term.total for term in going)
+    options = value_questions(belief, table, prices, commit, dangers=dangers, steps=steps)
+    return Situation(belief=belief, prices=prices, dangers=dangers, routes=routes, going=going, options=options)
+
+
+def _near_ties(now: Situation, step: Option) -> tuple[Option, ...]:
+    """Options whose expected total lies within the tie of the step's, the lowest first, without the step itself."""
+    everything = [*now.options, *(now.as_option(term) for term in now.plausible)]
+    return tuple(
         option
         for option in sorted(everything, key=lambda option: round(option.total, 9))
-        if abs(option.total - step.total) <= costs.tie and (option.kind, option.id) != (step.kind, step.id)
-    )
-    bill = min(plausible, key=lambda term: term.total, default=refer)
-    quote = spent + bill.act.quote
-    hold = _hold(step, quote, prices, limit, spent)
-    costs_more = max(step.total - by_cost.total, 0.0) if rule and out is None else 0.0
-    return Advice(
-        step,
-        equals,
-        beside,
-        tuple(options),
-        tuple(routes),
-        cheapest.total,
-        refer.total,
-        hold,
-        quote,
-        rule,
-        costs_more,
+        if abs(option.total - step.total) <= now.known.costs.tie and (option.kind, option.id) != (step.kind, step.id)
     )
 
 
@@ -205,7 +193,7 @@ def _seen_not_charging(belief: Belief) -> bool:
     What it does on the customer's own charger counts only where the shop's was not tried.
     """
     checks, failed = belief.model.known.checks, False
-    if _done_last(belief) is not None:
+    if done_last(belief) is not None:
         return False
     for entry in belief.entries:
         event = entry.event
@@ -219,142 +207,6 @@ def _seen_not_charging(belief: Belief) -> bool:
         for name, variant, grade in ((*key.partition("@")[::2], grade) for key, grade in grades.items())
         if not variant or name not in grades
     )
-
-
-def _done_last(belief: Belief) -> RepairEvent | None:
-    """The repair that was done last and has not failed; None where something that came after it opens the case."""
-    done = None
-    for entry in belief.entries:
-        event = entry.event
-        if repaired_here(event):
-            done = event
-        elif done is not None and isinstance(event, CheckEvent) and entry.state == "counts":
-            check = belief.model.known.checks[event.check]
-            done = done if check.mark_of(entry.grade, event.signs) == "good" else None
-        elif isinstance(event, TryEvent | PathEvent):
-            done = None
-    return None if done is None or done.works is False else done
-
-
-def _settled(belief: Belief, routes: Sequence[RouteTerm], refer: RouteTerm) -> Option | None:
-    """What follows a repair that is done: its proof, and after that handing over; None where something is open.
-
-    A reading that is off after it opens the case again.
-    """
-    done = _done_last(belief)
-    if done is None:
-        return None
-    if done.route == REFER or (done.works and (done.proved or done.route == PROVE)):
-        return Option(HAND_OVER, HAND_OVER, 0.0, 0.0, 0.0, 0.0)
-    prove = next((term for term in routes if term.id == PROVE), None)
-    return None if prove is None else _as_option(prove, refer.total)
-
-
-def _intake(
-    belief: Belief,
-    prices: Prices,
-    dangers: Sequence[Danger],
-    options: Sequence[Option],
-    routes: Sequence[RouteTerm],
-    step: Option,
-    commit: float,
-    refer_total: float,
-) -> tuple[Option, str] | None:
-    """What the habit of taking a device in puts before a step, and why; None where the step may come.
-
-    It holds while the device is closed, nothing was repaired here and nothing decisive is known. A danger that was
-    seen comes before it; one that was only told does not.
-    """
-    model, known = belief.model, belief.model.known
-    repaired = bool(belief.timeline.repairs)
-    closed = known.access[belief.access].level == 0
-    pressing = any(danger.todo and not danger.raised.told for danger in dangers)
-    if repaired or not closed or pressing or step.kind == HAND_OVER or belief.faults[0][1] >= known.intake.decisive:
-        return None
-    far = step.id == REFER or step.kind == "try" or _opens(belief, step)
-    done = {key.split("@")[0] for key in belief.last_grades}
-    seen = _signs_seen(belief)
-    for rule in known.intake.rules:
-        fits = (not rule.told or set(rule.told) & set(model.history)) and (not rule.seen or seen & set(rule.seen))
-        if rule.id in done or not fits or not (rule.first or far) or forbidding(known, dangers, rule.kind, rule.id):
-            continue
-        if rule.id == step.id:
-            return None
-        if rule.kind == "repair":
-            term = next((term for term in routes if term.id == rule.id), None)
-            if term is not None:
-                return _as_option(term, refer_total), rule.why
-        elif model.offers(known.checks[rule.id]):
-            return _checking(belief, prices, options, rule.id, commit), rule.why
-    return None
-
-
-def _signs_seen(belief: Belief) -> set[tuple[str, str]]:
-    """Every sign that a look shows now, with its check."""
-    return {
-        (entry.event.check, sign)
-        for entry in belief.entries
-        if isinstance(entry.event, CheckEvent) and entry.state == "counts"
-        for sign in entry.event.signs
-    }
-
-
-def _before(
-    belief: Belief, prices: Prices, options: Sequence[Option], routes: Sequence[RouteTerm], step: Option
-) -> Option:
-    """What has to be measured before a repair is begun, where it was not; the step itself otherwise."""
-    term = next((term for term in routes if step.kind == "repair" and term.id == step.id), None)
-    if term is None or not term.act.requires:
-        return step
-    found = _checking(belief, prices, options, term.act.requires[0], step.total)
-    return replace(found, total=min(found.total, step.total))
-
-
-def _checking(belief: Belief, prices: Prices, options: Sequence[Option], name: str, commit: float) -> Option:
-    """A check as an option, whether or not it was valued among the others."""
-    found = next((option for option in options if option.kind == "check" and option.id == name), None)
-    if found is not None:
-        return found
-    asked = question_of(belief.model.known.checks[name], belief, prices)
-    minutes, cost = price_of_asking(asked, belief.access, belief, prices)
-    return Option("check", name, minutes, cost, commit + cost, -cost)
-
-
-def _out_of_danger(
-    belief: Belief,
-    prices: Prices,
-    dangers: Sequence[Danger],
-    options: Sequence[Option],
-    routes: Sequence[RouteTerm],
-    commit: float,
-) -> Option | None:
-    """What leads out of the dangers that stand, None where none presses; handing on where that costs less."""
-    model = belief.model
-    terms = {term.id: term for term in routes}
-
-    def offered(kind: str, name: str) -> bool:
-        return name in terms if kind == "repair" else model.offers(model.known.checks[name])
-
-    way = way_out(model.known, dangers, offered)
-    if way is None:
-        return None
-    kind, name = way
-    if kind == "repair":
-        refer = terms[REFER]
-        return _as_option(min(terms[name], refer, key=lambda term: term.total), refer.total)
-    return _checking(belief, prices, options, name, commit)
-
-
-def _opens(belief: Belief, option: Option) -> bool:
-    """Whether a check or try needs the device opened further."""
-    known = belief.model.known
-    if option.kind == HAND_OVER:
-        return False
-    if option.kind == "check":
-        level = known.checks[option.id].access
-    else:
-        level = known.routes[option.id].access_for(belief.model.device.carrier)
-    return known.access[level].level > known.access[belief.access].level
 
 
 def _hold(step: Option, quote: float, prices: Prices, limit: float | None, spent: float) -> str:

@@ -1,4 +1,4 @@
-"""Named queries."""
+"""Named queries over jobs and what hangs on them: repairs, steps, timers, screws, the log, quotes, proofs."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ class JobQuerySet(models.QuerySet):
     """Queries over jobs."""
 
     def for_day(self) -> JobQuerySet:
-        """Open jobs with what the list of the day shows, and what other apps say there."""
+        """Open jobs with everything that a row of the day's list shows: running timers and what other apps annotate."""
         from rainfront.jobs.extensions import registered
 
         known = {name: row for extension in registered() for name, row in extension.list_annotations().items()}
@@ -26,31 +26,34 @@ class JobQuerySet(models.QuerySet):
         return found.select_related("taken_in_by", "held_by", "standing")
 
     def on_bench(self) -> JobQuerySet:
-        """Not closed; that nobody closed them is what the index holds."""
+        """Jobs that are not closed.
+
+        The extra `closed_at` filter lets SQLite use the partial index on open jobs.
+        """
         return self.filter(closed_at__isnull=True).exclude(stage="closed")
 
     def at_stage(self, stage: str) -> JobQuerySet:
-        """At one stage; all that are open for ''."""
+        """Jobs at one stage; every open job where `stage` is empty."""
         return self.filter(stage=stage) if stage else self.on_bench()
 
     def search(self, text: str) -> JobQuerySet:
-        """By model, customer, complaint or serial number."""
+        """Jobs whose model, customer, complaint or serial number holds a text; all jobs for an empty text."""
         text = text.strip()
         wanted = Q(model_name__icontains=text) | Q(customer__icontains=text) | Q(complaint__icontains=text)
         return self.filter(wanted | Q(serial__icontains=text)) if text else self
 
     def numbered(self, text: str) -> Any:
-        """The job of a number as people type it, `11` or `#11`; None for none."""
+        """The job with the number that somebody typed, `11` or `#11`; None where there is no such job."""
         number = text.strip().removeprefix("#").strip()
         return self.filter(pk=int(number)).first() if number.isdecimal() and len(number) < 12 else None
 
     def stage_counts(self) -> dict[str, int]:
-        """How many jobs are at each stage."""
+        """Number of jobs at each stage, by the stage."""
         rows = self.order_by().values("stage").annotate(n=Count("pk"))
         return {row["stage"]: row["n"] for row in rows}
 
     def with_people(self) -> JobQuerySet:
-        """With who took it in and who closed it, and what other apps know of it."""
+        """Jobs with the people who took them in and closed them, and with the annotations of other apps."""
         from rainfront.jobs.extensions import registered
 
         known = {name: row for extension in registered() for name, row in extension.annotations().items()}
@@ -58,11 +61,11 @@ class JobQuerySet(models.QuerySet):
         return found.select_related("taken_in_by", "closed_by")
 
     def for_writing(self) -> JobQuerySet:
-        """Locked, for the guard that opens a job for writing."""
+        """Jobs as `open_job` fetches one: locked until its transaction ends."""
         return self.with_people().select_for_update()
 
     def teaching(self, since: Any = None) -> JobQuerySet:
-        """Closed jobs with an outcome; of copies of one case only the one that was closed last."""
+        """Closed jobs that count for learning: with an outcome, and of several copies of one case only the newest."""
         closed = self.model.objects.filter(stage="closed", outcome_works__isnull=False)
         closed = closed.filter(closed_at__gt=since) if since is not None else closed
         newest = closed.filter(case_id=models.OuterRef("case_id")).order_by("-closed_at", "-pk").values("pk")[:1]
@@ -70,47 +73,50 @@ class JobQuerySet(models.QuerySet):
         return found
 
     def lessons_due(self) -> JobQuerySet:
-        """Those whose lesson has changed since it was counted, with what it is made of."""
+        """Jobs whose lesson has changed since it was last counted, with the rows that the lesson is made of."""
         found: JobQuerySet = self.filter(lesson_due__gt=0).order_by("pk")
         return found.prefetch_related("entries", "repairs__steps", "came_back_as")
 
     def day_is_due(self) -> JobQuerySet:
-        """Open jobs that the list of the day has still to follow, the newest change first."""
+        """Open jobs whose row in the day's list is out of date, the newest change first."""
         found: JobQuerySet = self.filter(day_due=True).on_bench().order_by("-changed_at")
         return found
 
     def log_is_due(self) -> JobQuerySet:
-        """Jobs that the logbook has still to follow, the newest first."""
+        """Jobs whose page in the logbook is out of date, the newest first."""
         found: JobQuerySet = self.filter(log_due=True).order_by("-pk")
         return found
 
     def settle_due(self, job: Any, flag: str) -> None:
-        """Nothing more is due of a job, unless it was written on since it was fetched."""
+        """Clear a flag of a job that was just brought up to date.
+
+        The flag stays where somebody wrote on the job since it was fetched: then `turn` has moved on.
+        """
         self.filter(pk=job.pk, turn=job.turn).update(**{flag: False})
 
     def teach_again(self, *cases: Any) -> None:
-        """Have the lessons of some cases counted again, copies of them too."""
+        """Mark the lessons of cases as changed, for every job that is a copy of one of them."""
         self.filter(case_id__in=cases).update(lesson_due=F("lesson_due") + 1)
 
     def copies_of(self, job: Any) -> list[Any]:
-        """Other jobs that are the same case."""
+        """Other jobs that are copies of the same case, in the order in which they were made."""
         return list(self.filter(case_id=job.case_id).exclude(pk=job.pk).order_by("pk"))
 
     def closed_before(self, serial: str) -> Any:
-        """The newest closed job of a device by its serial number, None for none."""
+        """The newest closed job of the device with a serial number; None where there is none or no number is given."""
         serial = serial.strip()
         return self.filter(serial__iexact=serial, stage="closed").order_by("-closed_at").first() if serial else None
 
     def returned_from(self, job_id: int) -> JobQuerySet:
-        """Jobs under which a device came back from another one, in order."""
+        """Jobs that were opened when the device of job `job_id` came back, in order."""
         return self.filter(came_from_id=job_id).order_by("pk")
 
     def of_model(self, name: str) -> JobQuerySet:
-        """Every job of a model, the newest first, however it is written."""
+        """Every job of a model, whatever its capitals, the newest first."""
         return self.filter(model_name__iexact=name.strip()).order_by("-taken_in_at", "-pk")
 
     def by_model(self, text: str) -> models.QuerySet:
-        """Models with how many jobs there were and the last of them, the most frequent first."""
+        """Models whose name holds a text, each with its number of jobs and its last job, the most frequent first."""
         found = self.filter(model_name__icontains=text) if text else self
         rows: models.QuerySet = found.order_by().values("model_name").annotate(n=Count("pk"), last=Max("taken_in_at"))
         return rows.order_by("-n", "model_name")
@@ -120,20 +126,23 @@ class RepairQuerySet(models.QuerySet):
     """Queries over repairs."""
 
     def still_open(self, job_id: int) -> RepairQuerySet:
-        """What is being worked on at a job: neither finished nor dropped."""
+        """Repairs of a job that were chosen and are neither finished nor dropped."""
         return self.filter(job_id=job_id, finished_at__isnull=True, dropped_at__isnull=True)
 
     def under_work(self, job_id: int) -> RepairQuerySet:
-        """What has steps left at a job, newest first: what is open, and what charges again and is not closed up yet."""
+        """Repairs of a job that may have steps left, newest first: open ones, and ones whose device charges again.
+
+        The latter have their closing steps to do.
+        """
         mending = Q(finished_at__isnull=True) | Q(entry__works=True, entry__struck_at__isnull=True)
         return self.filter(mending, job_id=job_id, dropped_at__isnull=True).select_related("entry").order_by("-pk")
 
     def proved_by(self, entry_id: int) -> RepairQuerySet:
-        """The repair whose line in the log this is."""
+        """The repair that an entry of the log stands for."""
         return self.filter(entry_id=entry_id, dropped_at__isnull=True).select_related("entry")
 
     def for_list(self) -> RepairQuerySet:
-        """With who chose them."""
+        """Repairs with the person who chose them and their entry in the log."""
         return self.select_related("chosen_by", "entry")
 
 
@@ -141,7 +150,7 @@ class StepRunQuerySet(models.QuerySet):
     """Queries over steps that were done or skipped."""
 
     def settled(self, repair_id: int) -> dict[str, Any]:
-        """Of one repair, by step: done or skipped."""
+        """Steps of one repair that are done or left out, by the step's id."""
         rows = self.filter(repair_id=repair_id).exclude(done_at__isnull=True, skipped="")
         return {row.step: row for row in rows}
 
@@ -150,7 +159,7 @@ class TimerQuerySet(models.QuerySet):
     """Queries over timers."""
 
     def running(self, **where: Any) -> TimerQuerySet:
-        """Not stopped, the next one due first."""
+        """Timers that were not stopped, the next one due first."""
         return self.filter(stopped_at__isnull=True, **where).order_by("due_at", "pk")
 
 
@@ -158,15 +167,15 @@ class ScrewQuerySet(models.QuerySet):
     """Queries over screws."""
 
     def missing(self, job_id: int) -> ScrewQuerySet:
-        """Those that nobody has found again."""
+        """Screws of a job that are missing."""
         return self.filter(job_id=job_id, place="lost")
 
     def to_put_back(self, job_id: int) -> ScrewQuerySet:
-        """Those that are out, the last one first."""
+        """Screws of a job that are out of their holes, the one taken out last first."""
         return self.filter(job_id=job_id, place="out").order_by("-moved_at", "-pk")
 
     def kept_for(self, model_name: str) -> list[Any]:
-        """The map of the newest job of that model that has one."""
+        """The screws of the newest job of a model that has a map of them, by their numbers."""
         newest = self.filter(job__model_name__iexact=model_name.strip()).order_by("-job_id").values("job_id")[:1]
         return list(self.filter(job_id=models.Subquery(newest)).order_by("number"))
 
@@ -175,7 +184,7 @@ class EntryQuerySet(models.QuerySet):
     """Queries over log entries."""
 
     def evidence(self) -> EntryQuerySet:
-        """What the belief reads, in order."""
+        """Entries that are evidence and not struck out, in order: what the belief is computed from."""
         return self.filter(kind__in=("check", "try", "repair", "hazard", "path"), struck_at__isnull=True).order_by("pk")
 
     def own_repairs(self) -> EntryQuerySet:
@@ -183,7 +192,7 @@ class EntryQuerySet(models.QuerySet):
         return self.filter(kind="repair", struck_at__isnull=True).exclude(variant=OTHER).order_by("pk")
 
     def for_log(self) -> EntryQuerySet:
-        """Everything that happened, in order, with who did it and who struck it out."""
+        """Every entry in order, with the people who wrote it and struck it out."""
         return self.select_related("by", "struck_by").order_by("pk")
 
 
@@ -191,11 +200,11 @@ class QuoteQuerySet(models.QuerySet):
     """Queries over quotes."""
 
     def for_job(self, job_id: int) -> QuoteQuerySet:
-        """Of one job, newest first, with who made and noted them."""
+        """Quotes of a job, newest first, with the people who made them and noted the answer."""
         return self.filter(job_id=job_id).select_related("by", "noted_by").order_by("-pk")
 
     def answered(self, job_id: int, route: str) -> QuoteQuerySet:
-        """What the customer has said to quotes for a route, the newest answer first."""
+        """Quotes for a route that the customer has answered, the newest answer first."""
         return self.filter(job_id=job_id, route=route).exclude(answer="open").order_by("-answered_at", "-pk")
 
 
@@ -203,15 +212,15 @@ class ProofQuerySet(models.QuerySet):
     """Queries over proofs."""
 
     def undecided(self, job_id: int) -> ProofQuerySet:
-        """Of one job, begun and not decided yet, oldest first."""
+        """Proofs of a job that were begun and have neither passed nor failed, oldest first."""
         return self.filter(job_id=job_id, works__isnull=True).order_by("pk")
 
     def passed_open(self, repair_id: int) -> ProofQuerySet:
-        """Those that a repair has passed before it was closed, the newest first."""
+        """Proofs that passed while the device was still open, of one repair, newest first."""
         return self.filter(repair_id=repair_id, phase="open", works=True).order_by("-pk")
 
     def decided(self, job_id: int) -> ProofQuerySet:
-        """Of one job, passed or failed, in order, with who made them."""
+        """Proofs of a job that passed or failed, in order, with the people who made them."""
         return self.filter(job_id=job_id, works__isnull=False).select_related("by", "repair").order_by("pk")
 
 
@@ -219,11 +228,11 @@ class SealTestQuerySet(models.QuerySet):
     """Queries over seal tests."""
 
     def newest(self, job_id: int, when: str) -> Any:
-        """The newest one of a job taken then, None for none."""
+        """The newest seal test of a job at a moment (`before` or `after`); None where there is none."""
         return self.filter(job_id=job_id, when=when).order_by("-pk").first()
 
     def of_model(self, model_name: str, but: int, most: int = 40) -> list[Any]:
-        """Those of other devices of a model before they were opened, the newest first."""
+        """Seal tests of other devices of a model before they were opened, newest first, up to `most`."""
         found = self.filter(job__model_name__iexact=model_name.strip(), when="before").exclude(job_id=but)
         return list(found.order_by("-pk")[:most])
 
@@ -232,7 +241,7 @@ class CountedQuerySet(models.QuerySet):
     """Queries over the shop's tally."""
 
     def add(self, more: Mapping[str, int]) -> None:
-        """Add to counts by their keys, in the database; those that come to nothing go."""
+        """Add to counts by their keys inside the database, so that two workers never lose a count; zero counts go."""
         table = connection.ops.quote_name(self.model._meta.db_table)
         rows = [(key, count) for key, count in more.items() if count]
         with connection.cursor() as cursor:

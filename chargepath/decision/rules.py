@@ -1,0 +1,145 @@
+"""The rules that choose the next step, in their order: each may put another step in place of the one before it.
+
+By cost alone the plausible repair leads. A rule returns the choice that it makes instead, or None to let the choice of
+the rules before it stand. What a later rule says outranks an earlier one: a danger outranks the arithmetic, and the
+habit of taking a device in outranks both where it applies.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+from chargepath.decision.questions import Option
+from chargepath.decision.situation import Situation
+from chargepath.hazards.standing import forbidding, way_out
+from chargepath.knowledge.book import HAND_OVER
+from chargepath.knowledge.routes import PROVE, REFER
+
+
+@dataclass(frozen=True, kw_only=True)
+class Choice:
+    """The step that the rules so far have chosen.
+
+    Attributes
+    ----------
+    step : Option
+    decided : bool
+        Whether it stands by itself: then nothing is offered as about equal or beside it.
+    why : str
+        The reason of a habit, as it is shown to people; '' where the step comes by what it costs.
+    for_safety : bool
+        Whether a danger had put a step of its own in place; what a habit then costs is not held against it.
+
+    """
+
+    step: Option
+    decided: bool = False
+    why: str = ""
+    for_safety: bool = False
+
+
+Rule = Callable[[Situation, Choice], Choice | None]
+
+
+def ask_before_repairing(now: Situation, chosen: Choice) -> Choice | None:
+    """A check or try that saves more than a tie comes before a repair: the one with the lowest expected total."""
+    worth_it = [option for option in now.options if option.saves > now.known.costs.tie]
+    return replace(chosen, step=worth_it[0]) if worth_it else None
+
+
+def ask_what_is_at_hand(now: Situation, chosen: Choice) -> Choice | None:
+    """Of questions about as good, one that needs no further opening comes first."""
+    costs = now.known.costs
+    at_hand = next((one for one in now.options if one.saves > costs.tie and not now.opens(one)), None)
+    if at_hand is None or at_hand.total > chosen.step.total + costs.at_hand_share * now.cheapest.total:
+        return None
+    return replace(chosen, step=at_hand)
+
+
+def measure_what_a_repair_requires(now: Situation, chosen: Choice) -> Choice | None:
+    """A check without which nobody should begin a repair comes before that repair."""
+    term = now.route(chosen.step.id) if chosen.step.kind == "repair" else None
+    if term is None or not term.act.requires:
+        return None
+    found = now.checking(term.act.requires[0], chosen.step.total)
+    return replace(chosen, step=replace(found, total=min(found.total, chosen.step.total)))
+
+
+def finish_what_is_done(now: Situation, chosen: Choice) -> Choice | None:
+    """A repair that is done is proved; one that is proved is handed over."""
+    done = now.done
+    if done is None:
+        return None
+    if done.route == REFER or (done.works and (done.proved or done.route == PROVE)):
+        return Choice(step=Option(HAND_OVER, HAND_OVER, 0.0, 0.0, 0.0, 0.0), decided=True)
+    prove = now.route(PROVE)
+    return None if prove is None else Choice(step=now.as_option(prove), decided=True)
+
+
+def lead_out_of_danger(now: Situation, chosen: Choice) -> Choice | None:
+    """What leads out of a danger that stands comes next, or handing on where that costs less than the repair."""
+    if chosen.decided and chosen.step.kind == HAND_OVER:
+        return None
+
+    def offered(kind: str, name: str) -> bool:
+        return now.route(name) is not None if kind == "repair" else now.belief.model.offers(now.known.checks[name])
+
+    way = way_out(now.known, now.dangers, offered)
+    if way is None:
+        return None
+    kind, name = way
+    term = now.route(name) if kind == "repair" else None
+    if term is None:
+        return Choice(step=now.checking(name, now.cheapest.total), decided=True, for_safety=True)
+    cheaper = min(term, now.refer, key=lambda one: one.total)
+    return Choice(step=now.as_option(cheaper), decided=True, for_safety=True)
+
+
+def take_in_as_is_usual(now: Situation, chosen: Choice) -> Choice | None:
+    """Look at what everybody looks at first, while the device is closed and nothing decisive is known.
+
+    A danger that was seen comes before this habit; one that was only told does not.
+    """
+    belief, known, step = now.belief, now.known, chosen.step
+    closed = known.access[belief.access].level == 0
+    pressing = any(danger.todo and not danger.raised.told for danger in now.dangers)
+    decisive = belief.faults[0][1] >= known.intake.decisive
+    if belief.timeline.repairs or not closed or pressing or step.kind == HAND_OVER or decisive:
+        return None
+    far = step.id == REFER or step.kind == "try" or now.opens(step)
+    done = {key.split("@")[0] for key in belief.last_grades}
+    for rule in known.intake.rules:
+        told = not rule.told or set(rule.told) & set(belief.model.history)
+        seen = not rule.seen or now.signs_seen & set(rule.seen)
+        if rule.id in done or not (told and seen) or not (rule.first or far):
+            continue
+        if forbidding(known, now.dangers, rule.kind, rule.id):
+            continue
+        if rule.id == step.id:
+            return None
+        if rule.kind == "repair":
+            term = now.route(rule.id)
+            if term is not None:
+                return replace(chosen, step=now.as_option(term), decided=True, why=rule.why)
+        elif belief.model.offers(known.checks[rule.id]):
+            step = now.checking(rule.id, now.cheapest.total)
+            return replace(chosen, step=step, decided=True, why=rule.why)
+    return None
+
+
+# By what it costs; then what has to be so whatever it costs.
+BY_COST: tuple[Rule, ...] = (ask_before_repairing, ask_what_is_at_hand)
+OUTRANKING: tuple[Rule, ...] = (
+    measure_what_a_repair_requires,
+    finish_what_is_done,
+    lead_out_of_danger,
+    take_in_as_is_usual,
+)
+
+
+def follow(rules: tuple[Rule, ...], now: Situation, chosen: Choice) -> Choice:
+    """The choice after every rule has spoken, in their order."""
+    for rule in rules:
+        chosen = rule(now, chosen) or chosen
+    return chosen

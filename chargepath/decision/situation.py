@@ -1,0 +1,134 @@
+"""What a decision is made from: belief, prices and dangers of a job, with every act that may follow valued once."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from chargepath.case.entries import CheckEvent, PathEvent, RepairEvent, TryEvent
+from chargepath.case.timeline import repaired_here
+from chargepath.decision.plan import RouteTerm
+from chargepath.decision.prices import Prices
+from chargepath.decision.questions import Option, price_of_asking, question_of
+from chargepath.diagnosis.belief import Belief
+from chargepath.hazards.standing import Danger
+from chargepath.knowledge import Knowledge
+from chargepath.knowledge.book import HAND_OVER
+from chargepath.knowledge.routes import REFER
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
+class Situation:
+    """Everything that the rules of the advice look at.
+
+    Attributes
+    ----------
+    belief : Belief
+    prices : Prices
+    dangers : sequence of Danger
+        Dangers that stand, the gravest first.
+    routes : sequence of RouteTerm
+        Repairs that no danger forbids, in the order of the ratio rule.
+    going : sequence of RouteTerm
+        The same without repairs that failed here and hardly cure any more.
+    options : sequence of Option
+        Checks and tries that make sense, the largest expected saving first.
+
+    """
+
+    belief: Belief
+    prices: Prices
+    dangers: Sequence[Danger]
+    routes: Sequence[RouteTerm]
+    going: Sequence[RouteTerm]
+    options: Sequence[Option]
+
+    @property
+    def known(self) -> Knowledge:
+        """The knowledge that all of it was computed with."""
+        return self.belief.model.known
+
+    @cached_property
+    def refer(self) -> RouteTerm:
+        """Handing the device on."""
+        return next(term for term in self.going if term.id == REFER)
+
+    @cached_property
+    def cheapest(self) -> RouteTerm:
+        """The route, handing on among them, with the lowest expected cost of the whole job."""
+        return min(self.going, key=lambda term: term.total)
+
+    @cached_property
+    def plausible(self) -> Sequence[RouteTerm]:
+        """Repairs with at least `plausible_share` of the best chance of cure."""
+        repairs = [term for term in self.going if term.id != REFER]
+        best = max((term.cure for term in repairs), default=0.0)
+        return [term for term in repairs if term.cure >= self.known.costs.plausible_share * best]
+
+    @cached_property
+    def lead(self) -> RouteTerm:
+        """The repair that a technician would begin with: the cheapest plausible one, unless it costs much more."""
+        if self.cheapest.id == REFER:
+            return self.cheapest
+        lead = min(self.plausible, key=lambda term: term.total)
+        most = self.cheapest.total * (1 + self.known.costs.plausible_price)
+        return self.cheapest if lead.total > most else lead
+
+    def route(self, name: str) -> RouteTerm | None:
+        """A repair that no danger forbids, None where it is not offered."""
+        return next((term for term in self.routes if term.id == name), None)
+
+    def as_option(self, term: RouteTerm) -> Option:
+        """A repair as an option beside checks and tries; what it saves is held against handing on."""
+        saves = self.refer.total - term.total
+        return Option("repair", term.id, term.act.minutes, term.act.cost, term.total, saves)
+
+    def checking(self, name: str, total: float) -> Option:
+        """A check as an option, whether or not it was valued; `total` is the job's expected cost without it."""
+        found = next((option for option in self.options if option.kind == "check" and option.id == name), None)
+        if found is not None:
+            return found
+        asked = question_of(self.known.checks[name], self.belief, self.prices)
+        minutes, cost = price_of_asking(asked, self.belief.access, self.belief, self.prices)
+        return Option("check", name, minutes, cost, total + cost, -cost)
+
+    def opens(self, option: Option) -> bool:
+        """Whether an option needs the device opened further than it is."""
+        if option.kind == HAND_OVER:
+            return False
+        if option.kind == "check":
+            level = self.known.checks[option.id].access
+        else:
+            level = self.known.routes[option.id].access_for(self.belief.model.device.carrier)
+        return self.known.access[level].level > self.known.access[self.belief.access].level
+
+    @cached_property
+    def done(self) -> RepairEvent | None:
+        """The newest repair of this bench where it has not failed and nothing that followed opens the case again."""
+        return done_last(self.belief)
+
+    @cached_property
+    def signs_seen(self) -> set[tuple[str, str]]:
+        """Every sign that a look shows now, with its check."""
+        return {
+            (entry.event.check, sign)
+            for entry in self.belief.entries
+            if isinstance(entry.event, CheckEvent) and entry.state == "counts"
+            for sign in entry.event.signs
+        }
+
+
+def done_last(belief: Belief) -> RepairEvent | None:
+    """The newest repair of this bench, None where it failed or where a try or a reading after it opens the case."""
+    done = None
+    for entry in belief.entries:
+        event = entry.event
+        if repaired_here(event):
+            done = event
+        elif done is not None and isinstance(event, CheckEvent) and entry.state == "counts":
+            check = belief.model.known.checks[event.check]
+            done = done if check.mark_of(entry.grade, event.signs) == "good" else None
+        elif isinstance(event, TryEvent | PathEvent):
+            done = None
+    return None if done is None or done.works is False else done
