@@ -1,6 +1,4 @@
-"""How the work would go: acts one after another, what each brings the bill and the minutes to, and how likely it is
-that the device is well by then.
-"""
+"""The expected course of the work: act after act, with the bill, the minutes and the chance of success so far."""
 
 from __future__ import annotations
 
@@ -16,7 +14,7 @@ from chargepath.knowledge.routes import PROVE, REFER
 
 @dataclass(frozen=True)
 class Stop:
-    """Where the work stands once an act is done in vain up to there.
+    """State of the job after this act, assuming that it and every act before it failed.
 
     Attributes
     ----------
@@ -50,7 +48,7 @@ def course_of(
     worth: float = 0.005,
     most: int = 6,
 ) -> tuple[Stop, ...]:
-    """Do routes one after another until one helps, up to where the device is handed on.
+    """Follow repairs in a given order until one succeeds or the device is handed on.
 
     Parameters
     ----------

@@ -1,4 +1,4 @@
-"""What this shop, this technician and this customer charge against each other.
+"""Prices of one job: what minutes, waits, parts, damage and come-backs cost for this shop, technician and customer.
 
 Minutes, money, waiting, harm, come-backs.
 """
@@ -89,7 +89,7 @@ class Prices:
         comebacks: Mapping[str, float] | None = None,
         picks: Mapping[str, str] | None = None,
     ) -> Prices:
-        """Prices for a device of that value, by the knowledge's costs unless the shop says otherwise.
+        """Prices for a device of a value: the costs of the knowledge, with the shop's own numbers in their place.
 
         A customer in a hurry makes every waiting minute and day dearer by the knowledge's `hurry_factor`.
 
@@ -167,7 +167,7 @@ class Prices:
 
     @property
     def spared(self) -> float:
-        """Money that a repair spares which visibly fails: the proof, but for the look that shows it."""
+        """Money saved when a repair visibly fails: the proof is not made, only the look that shows the failure."""
         return max(self.proof_minutes - self.attempt_minutes, 0.0) * self.rate_per_minute
 
     def part(self, route: Route) -> float:
@@ -179,11 +179,14 @@ class Prices:
         return self.days.get(route.id, route.days)
 
     def work_wait(self, route: Route) -> float:
-        """Minutes in which the device only waits during a repair [min]."""
+        """Minutes of a repair in which nobody works and the device waits [min]."""
         return self.work_waits.get(route.id, 0.0)
 
     def coming_back(self, route: Route) -> float:
-        """What a device costs that comes back after this repair, as much as it comes back oftener than usual here."""
+        """Expected cost of one come-back after this repair.
+
+        The shop's come-back cost times how much more often this repair comes back than an average one.
+        """
         return self.comeback * self.comebacks.get(route.id, 1.0)
 
     def opening(self, known: Knowledge, level: str, reached: str) -> float:
@@ -202,12 +205,12 @@ class Prices:
 
 
 def _on(table: Mapping[str, float], device: Device) -> float | None:
-    """The number for this device out of a table by kind, carrier or trait: the largest that fits, None for none."""
+    """The largest number of a table by kind, carrier or trait that applies to this device; None where none does."""
     return max((table[key] for key in (device.kind, device.carrier, *device.traits) if key in table), default=None)
 
 
 def _harms_on(known: Knowledge, device: Device, figures: PlanFigures) -> dict[str, float]:
-    """Chance of damage by route on this device: by how it is built, and by how the shop does the work."""
+    """Chance of damage on this device, by route: from how it is built and from how the shop does the work."""
     out = {}
     for name, added in figures.harms.items():
         route = known.routes[name]

@@ -1,4 +1,4 @@
-"""What a check or a try is worth: one look ahead over all of them, two looks ahead over the best."""
+"""Expected saving of each check and try: one step of look-ahead for all of them, two for the best ones."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ FIRST, SECOND = 5, 6
 
 @dataclass(frozen=True)
 class AskedOutcome:
-    """One way a check or try can turn out: how likely, and what the job then costs."""
+    """One possible outcome of a check or try: its chance, and the expected cost of the job after it."""
 
     label: str
     chance: float
@@ -34,7 +34,7 @@ class AskedOutcome:
 
 @dataclass(frozen=True)
 class Option:
-    """Something to do next.
+    """An act that may come next.
 
     Attributes
     ----------
@@ -87,7 +87,7 @@ class Question:
 
 @lru_cache(maxsize=2048)
 def _look_outcomes(model: Model, name: str) -> tuple[tuple[str, ...], Array]:
-    """Outcomes of a look, summed up: nothing seen, one sign alone, several signs."""
+    """Outcomes of a look, grouped so that there are few: no sign, each sign alone, several signs."""
     check, rows = model.known.checks[name], []
     for share, table in model.looks(check):
         none = (1 - table).prod(axis=1)
@@ -99,7 +99,7 @@ def _look_outcomes(model: Model, name: str) -> tuple[tuple[str, ...], Array]:
 
 
 def question_of(check: Check, belief: Belief, prices: Prices) -> Question:
-    """A check as a question: what it may show, and how likely that is in each state."""
+    """A check as a question: its possible outcomes, with the likelihood of each in every state."""
     model, given = belief.model, belief.given(check)
     if check.is_look:
         labels, chances = _look_outcomes(model, check.id)
@@ -115,12 +115,12 @@ def question_of(check: Check, belief: Belief, prices: Prices) -> Question:
 
 
 def questions(belief: Belief, prices: Prices, dangers: Sequence[Danger] = ()) -> list[Question]:
-    """Every check and try that would say something new and that no danger forbids."""
+    """Every check and try whose outcome is not known yet and that no danger forbids."""
     return [question for question in every_question(belief, prices, dangers) if question.speaks]
 
 
 def every_question(belief: Belief, prices: Prices, dangers: Sequence[Danger] = ()) -> list[Question]:
-    """The same with those that only speak after another one."""
+    """The same questions, and those that only make sense after the outcome of another one."""
     model, known = belief.model, belief.model.known
     grades, out = belief.last_grades, []
     repeated = {key.split("@")[0] for key in grades}
@@ -144,7 +144,7 @@ def every_question(belief: Belief, prices: Prices, dangers: Sequence[Danger] = (
 
 
 def _level(belief: Belief, question: Question) -> int:
-    """How far the device is open once a question has been asked."""
+    """Access level that the device is open to once a question has been asked."""
     levels = belief.model.known.access
     return max(levels[belief.access].level, levels[question.access].level)
 
@@ -202,7 +202,7 @@ def value_questions(
 def _options(
     belief: Belief, prices: Prices, asked: Sequence[Question], mass: Array, costs: Array, commit: float
 ) -> list[Option]:
-    """Each question with each of its outcomes.
+    """One row for each outcome of each question.
 
     `mass` (n_outcomes of all, n_states) is that of each outcome, `costs` what the job then costs.
     """
@@ -228,7 +228,7 @@ def _options(
 
 @dataclass(frozen=True, eq=False)
 class _Branch:
-    """The second questions after one outcome of a first one: its number, which outcome, and what speaks then."""
+    """Second questions after one outcome of a first question: its number, the outcome, the questions."""
 
     first: int
     outcome: int
@@ -238,7 +238,7 @@ class _Branch:
 def _branches(
     belief: Belief, asked: Sequence[Question], late: Sequence[Question], by_saving: Sequence[int]
 ) -> list[_Branch]:
-    """Every second question worth looking at, after each outcome of the most promising first ones.
+    """Second questions that are worth valuing, after each outcome of the most promising first questions.
 
     Those that speak already are among the best by one look; those that only speak after another check come on top.
     """
@@ -268,7 +268,7 @@ def _second_look(
     options: list[Option],
     commit: float,
 ) -> list[Option]:
-    """The same options, the most promising of them valued with the best second question after each outcome."""
+    """The same options; the most promising are valued anew with the best second question after each outcome."""
     by_saving = sorted(range(len(asked)), key=lambda number: -round(options[number].saves, 9))
     branches = _branches(belief, asked, late, by_saving)
     if not branches:
@@ -310,7 +310,7 @@ def _second_look(
 
 
 def _deeper(option: Option, seconds: Sequence[tuple[float, str] | None], commit: float) -> Option:
-    """An option with the better of stopping and asking on after each of its outcomes."""
+    """An option whose every outcome is followed by the cheaper of two: no more questions, or the best second one."""
     total, gains, outcomes = option.cost, [(0.0, "")], []
     for outcome, second in zip(option.outcomes, seconds, strict=True):
         here = outcome.total * outcome.chance

@@ -1,7 +1,8 @@
-"""The belief over the present set of faults: one forward pass through the events of a case.
+"""The belief over the set of faults that are present now: one forward pass through the events of a case.
 
-Evidence multiplies; a repair moves mass from R to R without what it cures; whether the device then charges is one more
-observation. A try observes R without what the part stands in for, and changes nothing.
+Evidence multiplies the mass of each set of faults by its likelihood. A repair moves mass from a set to the same set
+without the faults that it cures; whether the device charges afterwards is one more observation. A try observes the set
+without the faults that the known-good part stands in for, and changes nothing.
 """
 
 from __future__ import annotations
@@ -29,27 +30,29 @@ T = TypeVar("T")
 
 @dataclass(frozen=True)
 class GradedEvent:
-    """What became of one event.
+    """One event of a case after grading: its grade, and whether it counts.
 
     Attributes
     ----------
     event : Event
     state : {'counts', 'replaced', 'void', 'joint'}
-        Whether it counts, was replaced by a later one, says nothing here, or counts jointly with the readings along the
-        path ('joint').
+        'counts': its likelihood multiplies the mass. 'replaced': a later reading of the same check stands in its place.
+        'void': it says nothing on this device or after what was read before. 'joint': it counts as part of the readings
+        along the path.
     note : str
-        The grading in words, or why it does not count.
+        Why the reading got its grade, or why it does not count.
     grade : str
         Grade id of a graded check, else ''.
     implied : tuple of (check, grade)
-        What the same entry shows besides: a device that reports its battery percentage has started. Of a reported
-        danger, the sign or grade that the report stands for.
+        Grades of other checks that the same event shows: a device that reports its battery percentage has started.
+        For a reported danger, the sign or grade that the report stands for.
     weights : tuple of float
         Likelihood of the reading under each grade, empty where the grade stands as given.
     line : LineVerdict or None
         What a diode reading was found to be.
     given : tuple of float
-        Likelihood, under each grade, of another reading of the same path that this one partly repeats; empty without.
+        Likelihood, for each grade, of an earlier reading on the same path that this check partly repeats. Empty if
+        there was no such reading or a repair has made it out of date.
 
     """
 
@@ -65,7 +68,7 @@ class GradedEvent:
 
 @dataclass(frozen=True)
 class Push:
-    """How far one entry moved one fault: odds with it over odds without it."""
+    """How far one event moved one fault: the fault's odds with the event over its odds without it."""
 
     index: int
     fault: str
@@ -74,14 +77,14 @@ class Push:
 
 @dataclass(frozen=True, eq=False)
 class Belief:
-    """Where the faults may be, after the events.
+    """The probability of every set of faults after the events of a case.
 
     Attributes
     ----------
     model : Model
         The model over the states that `mass` is spread over.
     source : Model
-        The model that the pass was made with; wider than `model` where sets of three were needed.
+        Model that the forward pass ran over. It has more states than `model` where sets of three faults were needed.
     mass : array, shape (n_states,)
         Probability of each state now.
     entries : tuple of Entry
@@ -114,7 +117,7 @@ class Belief:
 
     @property
     def failures(self) -> Mapping[str, int]:
-        """How often each route was done here in vain."""
+        """How often each repair of this bench failed, by route."""
         return Counter(event.route for event in self.timeline.repairs if event.works is False)
 
     @cached_property
@@ -128,7 +131,7 @@ class Belief:
         return self.stations_for(self.mass)
 
     def stations_for(self, mass: Array) -> dict[str, float]:
-        """The same for another mass over the states, shape (n_states,)."""
+        """Chance that at least one present fault sits at each station, for another mass over the states (n_states,)."""
         known = self.model.known
         out = {}
         for station in known.stations:
@@ -142,7 +145,10 @@ class Belief:
         return list(self.timeline.since_repair)
 
     def given(self, check: Check) -> Array | None:
-        """Likelihoods of the other reading of a check's path, where that was read and still stands."""
+        """Likelihood, for each grade, of an earlier reading on the same path that this check partly repeats.
+
+        None if there was no such reading or a repair has made it out of date.
+        """
         if check.given is None:
             return None
         found = None
@@ -192,7 +198,7 @@ def blocked(known: Knowledge, check: Check, grades: Mapping[str, str]) -> str:
 
 
 def untouched(model: Model, readings: Mapping[str, T], route: str) -> dict[str, T]:
-    """Those readings, by evidence key, that a repair cannot have changed: it cures nothing that they depend on."""
+    """Readings that still stand after a repair: those that depend on no fault which the repair can cure."""
     cured = model.known.routes[route].cures_on(model.device.carrier).keys()
     return {key: reading for key, reading in readings.items() if not model.affecting(key) & cured}
 
@@ -253,7 +259,7 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[GradedEvent]:
 
 
 def _along_path(events: Sequence[Event], part: Sequence[int]) -> dict[str, str]:
-    """Checks, with their grades, that readings along the path stand for in one part of a case."""
+    """Checks that the readings along the path stand for in one segment of a case, each with its grade."""
     shown: dict[str, str] = {}
     for index in part:
         event = events[index]
@@ -263,7 +269,7 @@ def _along_path(events: Sequence[Event], part: Sequence[int]) -> dict[str, str]:
 
 
 def _with_given(known: Knowledge, entries: Sequence[GradedEvent], index: int, last: Mapping[str, int]) -> GradedEvent:
-    """An entry with the likelihoods of the other reading of its path, where both count."""
+    """An event with the likelihoods of the reading on the same path that it partly repeats, where both count."""
     entry = entries[index]
     if not isinstance(entry.event, CheckEvent) or entry.state != "counts":
         return entry
@@ -275,14 +281,14 @@ def _with_given(known: Knowledge, entries: Sequence[GradedEvent], index: int, la
 
 
 def weights_of(known: Knowledge, entry: GradedEvent) -> tuple[float, ...]:
-    """Likelihood of a graded reading under each grade: its own, or all on the grade it was given."""
+    """Likelihood of a graded reading under each grade: as computed, or 1 for the grade that a person stated."""
     assert isinstance(entry.event, CheckEvent)
     grades = known.checks[entry.event.check].grades
     return entry.weights or tuple(float(grade == entry.grade) for grade in grades)
 
 
 def _implied(check: Check, event: CheckEvent, standing: Mapping[str, str]) -> tuple[tuple[str, str], ...]:
-    """What the values show besides, unless that check has spoken for itself."""
+    """Grades of other checks that the values show, without checks that have a reading of their own."""
     return tuple(
         (row.check, row.grade)
         for row in check.implies
@@ -291,7 +297,7 @@ def _implied(check: Check, event: CheckEvent, standing: Mapping[str, str]) -> tu
 
 
 def likelihood(model: Model, entry: GradedEvent) -> Array:
-    """Chance of one entry in each state, shape (n_states,); ones where it does not count."""
+    """Likelihood of one event in each state, shape (n_states,); all ones where the event does not count."""
     event, known = entry.event, model.known
     if entry.state != "counts" or (isinstance(event, RepairEvent) and (event.works is None or not event.here)):
         return np.ones(len(model.states))
@@ -322,7 +328,7 @@ def likelihood(model: Model, entry: GradedEvent) -> Array:
 
 @dataclass(frozen=True, eq=False)
 class _Step:
-    """What an entry does to the mass: faults that go and come with a repair, and the chance of what was seen."""
+    """What an event does to the mass: faults that a repair may remove or leave, and the likelihood of what was seen."""
 
     removes: Mapping[int, float]
     leaves: Mapping[int, float]
@@ -333,12 +339,12 @@ class _Step:
         return states.bring_in(states.remove(mass, self.removes), self.leaves) if self.removes or self.leaves else mass
 
     def back(self, states: States, worth: Array) -> Array:
-        """What the mass before the repair is worth (n_states, n), where the mass after it is worth so much."""
+        """Carry the worth of each state after the repair (n_states, n) back to the states before it."""
         return states.back_through(worth, self.removes, self.leaves) if self.removes or self.leaves else worth
 
 
 def _steps(model: Model, entries: Sequence[GradedEvent]) -> list[_Step]:
-    """Every entry as a step of the pass."""
+    """The steps of the forward pass, one for each event."""
     out, failed, none = [], Counter[str](), dict[int, float]()
     for entry in entries:
         event, chance = entry.event, likelihood(model, entry)
@@ -361,7 +367,7 @@ def _pass(model: Model, entries: Sequence[GradedEvent]) -> Array:
 
 
 def _explained(model: Model, entries: Sequence[GradedEvent]) -> float:
-    """How well any one state explains its worst entry between two repairs: 1 fully, near 0 only as a slip."""
+    """How well the best state explains every event of each segment: 1 fully, near 0 only as a slip of the hand."""
     least, worst = 1.0, np.ones(len(model.states))
     for entry in entries:
         if repaired_here(entry.event):
@@ -372,7 +378,7 @@ def _explained(model: Model, entries: Sequence[GradedEvent]) -> float:
 
 
 def access_reached(known: Knowledge, case: Case) -> str:
-    """How far the events have opened the device."""
+    """Id of the deepest access level that the events have opened the device to."""
     reached = 0
     for event in case.events:
         if isinstance(event, CheckEvent):

@@ -1,4 +1,4 @@
-"""What the shop's own closed jobs say: how often each fault occurs, how well each repair cures, how long things take.
+"""Estimates from the shop's own closed jobs: shares of faults, chances of cure, come-backs, minutes.
 
 Everything is worked out from a tally (`tally`), so that it is the same whether jobs were added one by one, withdrawn
 and added again, or counted from scratch. Shares of faults are Dirichlet with the prior numbers as pseudo-counts, cure
@@ -59,7 +59,7 @@ def _group(
 
 
 def _rows(tally: Mapping[Key, int], kind: str) -> Iterable[tuple[Key, int]]:
-    """Keys of one kind, without it, with their counts."""
+    """Counts of the tally whose key begins with `kind`, by the rest of the key."""
     return ((key[1:], count) for key, count in tally.items() if key[0] == kind)
 
 
@@ -92,7 +92,7 @@ def _minutes(
 
 
 def median_of(counts: Mapping[float, int]) -> float:
-    """The median of values that occur so often each."""
+    """The median of values that are given with their counts."""
     values = np.array(sorted(counts))
     upto = np.cumsum([counts[value] for value in values.tolist()])
     n = int(upto[-1])
@@ -131,7 +131,7 @@ def log_normal(prior: float, logs: Mapping[float, int]) -> LearnedNumber:
 
 
 def minutes_on(found: LearnedNumber, prior: float) -> float:
-    """The same timings on another prior [min], as after the shop has set the minutes by hand.
+    """Minutes learned from the same timings on another prior [min]: for a shop that has set its minutes by hand.
 
     Examples
     --------
@@ -191,7 +191,7 @@ def _shows(known: Knowledge, tally: Mapping[Key, int]) -> dict[tuple[str, str, s
 
 
 def estimate(known: Knowledge, tally: Mapping[Key, int]) -> Lessons:
-    """What a shop's tally says.
+    """Everything that is learned from a shop's tally.
 
     Parameters
     ----------

@@ -1,4 +1,4 @@
-"""What the readings of a proof say, item by item, against thresholds computed for the device."""
+"""The verdict of a proof: each item's readings against the thresholds for this device, and all items together."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ LIMITS: Mapping[str, tuple[float, float]] = {
 
 @dataclass(frozen=True)
 class Readings:
-    """What was read so far.
+    """The readings of a proof so far.
 
     Attributes
     ----------
@@ -44,7 +44,7 @@ class Readings:
 
 @dataclass(frozen=True)
 class ItemMark:
-    """One item as it stands.
+    """One item of a proof with its readings and its verdict.
 
     Attributes
     ----------
@@ -71,12 +71,12 @@ class ItemMark:
 
     @property
     def met(self) -> bool | None:
-        """Whether it shows what it has to; None while it is open or left out."""
+        """Whether the item shows what it must; None while nothing was read or it was left out."""
         return None if not self.shown else self.shown == self.item.shows[0]
 
     @property
     def settled(self) -> bool:
-        """Whether nothing has to be done about it any more."""
+        """Whether the item needs no more reading."""
         return bool(self.shown or self.left_out or self.item.extra)
 
 
@@ -95,7 +95,7 @@ class ProofResult:
 
     @property
     def failed(self) -> tuple[ItemMark, ...]:
-        """Those that show something else than they should."""
+        """Items that show something other than they must."""
         return tuple(mark for mark in self.items if mark.met is False)
 
     def stations(self) -> dict[str, str]:
@@ -117,7 +117,7 @@ class ProofResult:
 
 
 def judge_proof(known: Knowledge, device: Device, asked: Sequence[ProofItem], readings: Readings) -> ProofResult:
-    """Hold what was read against what this device has to show.
+    """Judge the readings of a proof by what this device has to show.
 
     Raises
     ------
@@ -132,7 +132,7 @@ def judge_proof(known: Knowledge, device: Device, asked: Sequence[ProofItem], re
 
 
 def check_numbers(asked: Sequence[ProofItem], numbers: Mapping[str, float]) -> None:
-    """Refuse what cannot be.
+    """Refuse readings that are physically impossible.
 
     Raises
     ------
@@ -166,7 +166,7 @@ def _need(about: ProofReading, item: ProofItem) -> str:
 
 
 def take(known: Knowledge, device: Device, asked: Sequence[ProofItem], before: Readings, given: Readings) -> Readings:
-    """Readings with what was read now.
+    """Readings so far together with new ones.
 
     A bad one that an item wants made sure of counts from the second time on; reading an item again takes back that it
     was left out.
@@ -201,7 +201,7 @@ def take(known: Knowledge, device: Device, asked: Sequence[ProofItem], before: R
 
 
 def without(asked: Sequence[ProofItem], readings: Readings, item_id: str) -> Readings:
-    """Readings with one item taken up again."""
+    """Readings without those of one item, so that it is asked again."""
     item = next((item for item in asked if item.id == item_id), None)
     names = set(item.values) if item else set()
 

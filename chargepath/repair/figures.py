@@ -1,4 +1,4 @@
-"""What plans of work say of every repair on a device, as the prices take it.
+"""Figures of the plans of work for every repair on a device: minutes, waits, harm and come-backs, for the prices.
 
 A plan depends on what the device is worth only where that makes another option the cheaper one; between two such values
 its figures are the same, and are kept for all of them.
@@ -20,7 +20,7 @@ Picks = tuple[tuple[str, str], ...]
 
 
 def standard_device(known: Knowledge, route: Route) -> Device:
-    """The device that the minutes which ship are said for: a phone with Type-C, its port where the route needs it."""
+    """The device for which the shipped minutes of a route hold: a USB Type-C phone with the carrier that it needs."""
     carrier = route.carriers[0] if route.carriers else "none"
     traits = tuple(route.traits)
     return Device("phone", "usb_c", carrier, value=known.costs.default_value["phone"], traits=traits)
@@ -28,7 +28,7 @@ def standard_device(known: Knowledge, route: Route) -> Device:
 
 @dataclass(frozen=True)
 class PlanFigures:
-    """What the plans for one device say of every repair.
+    """Figures of the plans for every repair on one device.
 
     Attributes
     ----------
@@ -49,7 +49,7 @@ class PlanFigures:
 
 
 def plan_figures(known: Knowledge, device: Device | None, picks: Picks = ()) -> PlanFigures:
-    """The figures of every repair that fits a device, by the choices `picks`; of the standard ones without a device."""
+    """Figures of every repair that fits a device, with the choices `picks`; of the standard devices without one."""
     if device is None:
         return _standard(known, picks)
     kept, value = _kept(known, replace(device, value=0.0, known_good_a=None), picks), device.value
@@ -70,12 +70,12 @@ def _standard(known: Knowledge, picks: Picks) -> PlanFigures:
 
 @lru_cache(maxsize=256)
 def _kept(known: Knowledge, device: Device, picks: Picks) -> list[tuple[float, float, PlanFigures]]:
-    """Figures found for a device without regard to its value, each with the values between which they hold."""
+    """Figures of a device by its build, each set with the range of device values for which it holds."""
     return []
 
 
 def _figures(known: Knowledge, device: Device | None, picks: Picks) -> tuple[PlanFigures, tuple[Plan, ...]]:
-    """The figures, and the plans that they are of."""
+    """Figures together with the plans that they were taken from."""
     minutes: dict[str, float] = {}
     plans: dict[str, Plan] = {}
     deep = _deepest(known, device) if device else None
@@ -111,12 +111,12 @@ def planned_minutes(known: Knowledge, device: Device, picks: Picks = ()) -> Mapp
 
 
 def recipes_of(known: Knowledge) -> list[str]:
-    """Routes that have steps."""
+    """Routes that have a plan of work."""
     return [name for name in known.procedures.recipes if name in known.routes]
 
 
 def _deepest(known: Knowledge, device: Device) -> Plan | None:
-    """The plan of a route that goes the whole way with its board out."""
+    """The plan of a route in which the main board comes out of its frame."""
     if not recipes_of(known):
         return None
     deepest = max(recipes_of(known), key=lambda name: known.access[known.routes[name].access].level)

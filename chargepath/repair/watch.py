@@ -1,4 +1,4 @@
-"""The watch over a cell that is charged from a supply: what is read is held against what may be, and the output is cut.
+"""The watch over a cell that is charged from a supply: it compares each reading with its limits and ends the charge.
 
 Nothing here decides to go on: a reading is either within its limits or a reason to cut.
 """
@@ -22,7 +22,7 @@ DONE, CUT = "done", "cut"
 
 @dataclass(frozen=True)
 class Sample:
-    """One look at the supply: seconds since the begin, volts, amps, temperature of the cell or None."""
+    """One reading: seconds since the start, volts and amps of the supply, temperature of the cell or None."""
 
     seconds: float
     volts: float
@@ -32,7 +32,7 @@ class Sample:
 
 @dataclass(frozen=True)
 class Watched:
-    """What the watch has seen.
+    """What the watch remembers of the readings so far.
 
     Attributes
     ----------
@@ -65,7 +65,7 @@ class WatchVerdict:
 
 @dataclass(frozen=True)
 class Watch:
-    """What is watched.
+    """A cell with the limits that its readings are held against.
 
     Attributes
     ----------
@@ -86,7 +86,7 @@ class Watch:
 
     @classmethod
     def begin(cls, cell: Cell, feed: Feed, known: Knowledge) -> Watch:
-        """The watch over a cell from its begin."""
+        """The watch at the start of a charge."""
         rates, ah = known.cells.charge, cell.capacity_mah / 1000
         course = charge(cell, known.cells, min((feed.then_amps or feed.amps) / ah, rates["most_c"]))
         room = cell.capacity_mah * (1 - share_at(cell.volts, cell.kind, known.cells))
@@ -105,7 +105,7 @@ class Watch:
         return ""
 
     def look(self, seen: Watched, sample: Sample) -> tuple[Watched, WatchVerdict | None]:
-        """Take one more sample in; None while everything is as it should be."""
+        """Take in one more reading; the verdict is None while the charge may go on."""
         last, moved, highest = seen.last, seen.moved_mah, seen.highest_v
         if last is not None:
             moved += (sample.amps + last.amps) / 2 * max(sample.seconds - last.seconds, 0.0) / 3.6
@@ -123,7 +123,7 @@ class Watch:
         return now, self._verdict(now, last)
 
     def raised(self, seen: Watched) -> Watch | None:
-        """The watch with the steady current, once the volts have held over the threshold; None before and after."""
+        """The watch with the full current, once the cell has stayed above its threshold; None before that and after."""
         then, last = self.feed.then_amps, seen.last
         if not then or then <= self.feed.amps or last is None or seen.held_since is None:
             return None
@@ -189,7 +189,7 @@ class Watch:
 
 
 def _since(before: float | None, sample: Sample, is_so: bool) -> float | None:
-    """Since when something is so [s], None where it is not."""
+    """Time since which a condition has held without a break [s]; None while it does not hold."""
     if not is_so:
         return None
     return sample.seconds if before is None else before

@@ -1,7 +1,7 @@
-"""One judgement of a job for a person, by one practice: used by every page, action and command.
+"""The one judgement of a job: belief, dangers and advice for a person, used by every page, action and command.
 
-It is kept by what went into it, so that the page which follows an entry shows what was reckoned for it, and nothing
-is reckoned twice.
+Judgements are cached by everything that goes into them, so the page that follows an entry shows the judgement that was
+made for the entry.
 """
 
 from __future__ import annotations
@@ -40,7 +40,7 @@ ACCESS_STAGE = {
 
 @dataclass(frozen=True)
 class _Asked:
-    """What a judgement is made of; two that ask the same have the same answer."""
+    """The key of a cached judgement: equal keys have equal judgements."""
 
     key: tuple[Any, ...]
     known: Knowledge = field(compare=False)
@@ -56,7 +56,7 @@ def _judged(asked: _Asked) -> Judgement:
 
 @dataclass(frozen=True, eq=False)
 class JobJudgement:
-    """A job judged, with the parts and the shelf that the prices were made of, and the habit that it follows."""
+    """The judgement of a job, with the parts and stock that its prices came from and the habit that the job follows."""
 
     core: Judgement
     parts: Mapping[str, Part]
@@ -70,7 +70,7 @@ class JobJudgement:
 
 
 def judgement_for(job: Job, person: User | None, practice: Practice, case: Case | None = None) -> JobJudgement:
-    """Judge a job as it stands.
+    """Judge a job by its log as it stands now.
 
     Parameters
     ----------
@@ -105,7 +105,7 @@ def judgement_for(job: Job, person: User | None, practice: Practice, case: Case 
 
 
 def school_followed(job: Job, practice: Practice) -> str:
-    """The habit that a job follows: its own, else the shop's, '' where it says none."""
+    """The habit that a job follows: its own if it has one, else the shop's; '' where the job says none."""
     if job.school == "none":
         return ""
     found = job.school or (practice.shop.school if practice.shop else "")
@@ -113,19 +113,19 @@ def school_followed(job: Job, practice: Practice) -> str:
 
 
 def dangers_for(job: Job, practice: Practice) -> tuple[Danger, ...]:
-    """The dangers that stand on a job, without judging the rest of it."""
+    """Dangers that stand on a job; neither belief nor advice is computed."""
     return dangers_of(practice.known, case_of(job, practice.known))
 
 
 def belief_for(job: Job, practice: Practice) -> Belief:
-    """The belief about a job, without working out what to do next."""
+    """The belief about a job; no advice is computed."""
     known = practice.known_for(job.model_name)
     case = case_of(job, known).told(known)
     return assess(compiled(known, *case.compiled_for), case)
 
 
 def stage_by_advice(job: Job, judged: Judgement) -> str:
-    """Where the advice says that the work goes on."""
+    """The stage to which the advised next step belongs."""
     step, known = judged.advice.next, judged.known
     if step.kind == HAND_OVER:
         return Stage.HAND_OVER
@@ -136,7 +136,7 @@ def stage_by_advice(job: Job, judged: Judgement) -> str:
 
 
 def parts_used(job: Job, route: str, practice: Practice) -> tuple[str, ...]:
-    """Routes whose parts a repair uses: its own, and what is only sold with it."""
+    """Routes whose parts a repair uses: its own part, and one that is only sold together with it."""
     part = practice.parts_for(job.kind, job.model_name).get(route)
     return (route, part.sold_with) if part and part.sold_with else (route,)
 
@@ -147,13 +147,13 @@ def believed_at_intake(job: Job, practice: Practice) -> list[tuple[str, float]]:
 
 
 def cured_by_repairs(job: Job, practice: Practice) -> set[str]:
-    """Every fault that a repair in the log can take away."""
+    """Every fault that a repair of this bench in the log can cure."""
     routes = [row.name for row in own_repairs(job)]
     return {fault for route in routes for fault in practice.known.routes[route].cures_on(job.carrier)}
 
 
 def is_proved(job: Job, known: Knowledge) -> bool:
-    """Whether the newest repair was seen to work, and nothing that was read after it is off."""
+    """Whether the newest repair of this bench was seen to work and every later reading is good."""
     device = device_of(job)
     for row in reversed(evidence_of(job)):
         event = event_of(row)

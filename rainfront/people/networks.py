@@ -1,4 +1,6 @@
-"""Where instruments may stand: the program connects nowhere else, so that no address field tries the network out."""
+"""Networks in which instruments may have an address. The program connects nowhere else, so that nobody can use an
+address field to probe the network.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,7 @@ LOCAL_NAME = "localhost"
 
 
 def allowed_host(host: str) -> str:
-    """The address that a form was given, where the owner allows meters there; else the form's own error."""
+    """Return the address from a form if the owner allows instruments there; raise the form's own error if not."""
     try:
         if host:
             refuse_address(host)

@@ -1,7 +1,7 @@
-"""Work that nobody waits for: tasks in a table of the database, done by one process of its own (`manage.py work`).
+"""Background tasks: rows of a table, done by one process of their own (`manage.py work`).
 
-A task is written so that it may be done twice: what is still to be done stands in the rows it works on, and a process
-that was killed leaves them as they were.
+A task must be safe to run twice. What is still to be done is marked on the rows that it works on, so a worker that is
+killed loses nothing: the next one finds the same marks.
 """
 
 from __future__ import annotations
@@ -17,19 +17,19 @@ from django_tasks import TaskResultStatus, task_backends
 from django_tasks.backends.immediate import ImmediateBackend
 
 LOG = logging.getLogger("rainfront.work")
-# A task that has waited this long is done by nobody: the working process is not there.
+# A task that has waited longer than this [s] will not be done: no worker is running, and pages do their own part.
 LEFT_LYING_S = 20
 _at_start: list[Any] = []
 
 
 def soon(task: Any) -> None:
-    """Have a task without arguments done soon; one that waits already is enough."""
+    """Queue a task that takes no arguments, unless it is in the queue already."""
     if not _waits(task):
         task.enqueue()
 
 
 def left_lying(task: Any) -> bool:
-    """Whether nobody does a task, so that a page has to do its own part of it."""
+    """Whether no worker takes a task, so that a page has to do its own part of the work."""
     if not settings.KEEP_UP or isinstance(task_backends[task.backend], ImmediateBackend):
         return True
     results = apps.get_model("django_tasks_database", "DBTaskResult")
@@ -38,14 +38,17 @@ def left_lying(task: Any) -> bool:
 
 
 def at_start(task: Any) -> Any:
-    """Have a task done whenever the working process starts, for what a killed one has left."""
+    """Mark a task to be queued whenever a worker starts, for the work that a killed worker left."""
     if task not in _at_start:
         _at_start.append(task)
     return task
 
 
 def take_up() -> None:
-    """Before the working process begins: what a killed one was at waits again, and every app's task is asked for."""
+    """Called once when the worker starts.
+
+    Tasks that a killed worker left RUNNING are queued again, and each app's start-up task is queued.
+    """
     results = apps.get_model("django_tasks_database", "DBTaskResult")
     results.objects.filter(status=TaskResultStatus.RUNNING).update(status=TaskResultStatus.READY)
     for task in _at_start:
@@ -60,7 +63,7 @@ def _waits(task: Any) -> bool:
 
 
 class AtOnce(ImmediateBackend):
-    """Tasks done where they are asked for, and what goes wrong raised there: for tests and single commands."""
+    """Runs a task at once in the caller and raises its errors there: for tests and single commands."""
 
     def _execute_task(self, task_result: Any) -> None:
         task_result.task.call(*task_result.args, **task_result.kwargs)
