@@ -4,6 +4,7 @@ import io
 from datetime import UTC, date, datetime, timedelta
 from decimal import Decimal
 from email import message_from_bytes, policy
+from unittest import mock
 
 from django.urls import reverse
 from django.utils import timezone
@@ -175,10 +176,19 @@ class Counter(AtTheCounter):
         counter.set_contact(other, "S. Real", "0123 456", "", user=self.user, now=NOW)
         actions.add_note(other, "Somebody rang, Real impatient, s/n AB-1", user=self.user, now=NOW)
         Job.objects.filter(pk=other.pk).update(serial="AB-1")
+        third = self.repaired(customer="bosun")
+        counter.set_contact(third, "B.", "77", "real@mail.example", user=self.user, now=NOW)
+        quoted = make_job(self.user, ("port lint plug_proud",))
+        counter.join_visit(quoted, other.pk, user=self.user, now=NOW)
+        quote = actions.make_quote(quoted, "clean_port", Decimal(9), "nine", user=self.user, now=NOW)
+        actions.answer_quote(quote, "approved", "Somebody", user=self.user, now=NOW)
         before = [list(job.entries.filter(kind="check").values("name", "values", "signs")) for job in (self.job, other)]
         self.client.force_login(make_user("lead", "lead"))
-        self.assertContains(self.do_get(), f"photos of jobs {self.job.pk}, {other.pk}")
+        self.assertContains(self.do_get(), f"photos of jobs {self.job.pk}, {other.pk}, {third.pk}, {quoted.pk}")
         self.do("erase")
+        third.refresh_from_db()
+        quote.refresh_from_db()
+        self.assertEqual((third.customer, quote.answered_by), ("erased", "erased"))
         visit = self.order().visit
         self.assertEqual((visit.name, visit.phone, visit.mail), ("", "", ""))
         self.assertTrue(visit.erased_at)
@@ -241,6 +251,20 @@ class Counter(AtTheCounter):
         self.assertFalse(came_back())
         self.do("back", back, first="", trouble="")
         self.assertIsNone(Job.objects.get(pk=back.pk).came_from)
+
+    def test_a_return_has_both_jobs_that_it_concerns_counted_again(self):
+        second, back = self.repaired(), make_job(self.user)
+        Job.objects.update(lesson_due=0)
+
+        def due():
+            return set(Job.objects.filter(lesson_due__gt=0).values_list("pk", flat=True))
+
+        with mock.patch("rainfront.counter.actions.returns.soon"):
+            counter.link_return(back, self.job.pk, True, user=self.user, now=NOW)
+            self.assertEqual(due(), {self.job.pk})
+            Job.objects.update(lesson_due=0)
+            counter.link_return(back, second.pk, True, user=self.user, now=NOW)
+            self.assertEqual(due(), {self.job.pk, second.pk})
 
     def test_a_device_comes_back_from_no_open_job_not_from_itself_and_not_in_a_circle(self):
         job = make_job(self.user)

@@ -9,9 +9,11 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from rainfront.jobs import actions
+from rainfront.jobs.fetching import get_job
 from rainfront.jobs.models import Job, Standing
 from rainfront.jobs.planning import before_test, plan_of
-from rainfront.jobs.standing import keep_up
+from rainfront.jobs.proving import proving_of
+from rainfront.jobs.standing import in_hand, keep_up, reckon
 from rainfront.practice.adapters import Practice
 from rainfront.stock import actions as stock
 from tests.builders import NOW, make_job, make_user
@@ -46,6 +48,33 @@ class Day(Signed):
         first = before_test(plan_of(repair, repair.job, self.practice))[0].step
         self.assertTrue(self.row(job).words.startswith("Clean the port: "))
         self.assertIn(first.do[:40], self.row(job).words)
+
+    def test_its_minutes_are_those_of_the_next_step_with_its_wait_and_of_all_that_are_left(self):
+        job = make_job(self.user, ("i 0.2 5.0 18%", "wiggle drops"), carrier="none", connector="micro_b")
+        repair = actions.choose_route(job, "replace_port", "worn", user=self.user, now=NOW)
+        steps = [row.step for row in before_test(plan_of(repair, repair.job, self.practice))]
+        at = next(number for number, step in enumerate(steps) if step.wait)
+        for step in steps[:at]:
+            actions.do_step(repair, step.id, user=self.user, now=NOW)
+        found = reckon(get_job(job.pk), self.practice)
+        self.assertAlmostEqual(found.minutes, steps[at].minutes + steps[at].wait)
+        self.assertAlmostEqual(found.left_minutes, sum(step.minutes + step.wait for step in steps[at + 1 :]))
+
+    def test_what_is_left_of_a_proof_counts_its_waits(self):
+        job = make_job(self.user, ("port lint", "i 0.0 5.0"))
+        repair = actions.choose_route(job, "clean_port", "", user=self.user, now=NOW)
+        actions.do_rest(repair, user=self.user, now=NOW)
+        actions.finish_repair(repair, "", user=self.user, now=NOW)
+        items = [mark.item for mark in proving_of(get_job(job.pk), self.practice).result.items if not mark.settled]
+        found = reckon(get_job(job.pk), self.practice)
+        self.assertTrue(any(item.wait for item in items))
+        self.assertAlmostEqual(found.minutes + found.left_minutes, sum(item.minutes + item.wait for item in items))
+
+    def test_who_looks_is_not_told_that_they_have_it_themselves(self):
+        job = make_job(self.user, ("port lint",))
+        found = Job.objects.get(pk=job.pk)
+        self.assertIsNone(in_hand(found, self.user.pk))
+        self.assertEqual(in_hand(found, None), found.held_at)
 
     def test_a_danger_outranks_and_is_named(self):
         make_job(self.user, promised_at=NOW - timedelta(hours=1))

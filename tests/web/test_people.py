@@ -2,6 +2,7 @@
 
 import re
 import time
+from decimal import Decimal
 from io import StringIO
 from pathlib import Path
 from unittest.mock import patch
@@ -18,11 +19,17 @@ from django_otp.plugins.otp_static.models import StaticDevice
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
 from chargepath.base.errors import ReadingError
+from chargepath.knowledge.loader import shipped
+from rainfront.counter import actions as counter
 from rainfront.instruments.live import connect
+from rainfront.jobs import actions as jobs
 from rainfront.jobs.models import Entry, Job
+from rainfront.keeping.actions import backup_now
 from rainfront.people import actions
 from rainfront.people.models import User, Workshop
 from rainfront.people.rights import HOLDERS, NotAllowed, Right
+from rainfront.practice.actions import change_number
+from rainfront.stock import actions as stock
 from rainfront.stock.models import Item
 from tests.builders import NOW, PASSWORD, make_job, make_user
 from tests.fuzz.pages import every_address
@@ -152,6 +159,56 @@ class EveryAddress(TestCase):
         ):
             with self.assertRaises(NotAllowed):
                 act()
+
+    def test_every_write_asks_for_its_right_itself_by_the_table(self):
+        """Actions called as commands and tasks call them, without a view in front, by everybody who may not."""
+        job, known = self.job, shipped()
+        item = Item.objects.create(route="swap_battery", fits=[], count=3)
+        repair = jobs.choose_route(job, "clean_port", "", user=self.people["technician"], now=NOW)
+        quote = jobs.make_quote(job, "clean_port", Decimal(9), "nine", user=self.people["counter"], now=NOW)
+        entry = job.entries.filter(kind="check").first()
+        writes = {
+            Right.TAKE_IN: [
+                lambda hand: counter.set_contact(job, "A", "1", "", **hand),
+                lambda hand: counter.link_return(job, None, None, **hand),
+            ],
+            Right.MEASURE: [
+                lambda hand: jobs.record_line(job, "flip same", **hand),
+                lambda hand: jobs.do_step(repair, "port_off_charge", **hand),
+                lambda hand: jobs.strike_entry(entry, "why", **hand),
+            ],
+            Right.REPAIR: [
+                lambda hand: jobs.choose_route(job, "clean_port", "", **hand),
+                lambda hand: jobs.finish_repair(repair, "", **hand),
+                lambda hand: jobs.drop_repair(repair, **hand),
+                lambda hand: jobs.refer_job(job, [], "no more", **hand),
+            ],
+            Right.PROMISE: [
+                lambda hand: jobs.make_quote(job, "clean_port", Decimal(9), "nine", **hand),
+                lambda hand: jobs.answer_quote(quote, "approved", "bosun", **hand),
+                lambda hand: jobs.close_job(job, [], **hand),
+                lambda hand: counter.pay(job, Decimal(9), "cash", **hand),
+                lambda hand: counter.hand_over(job, **hand),
+            ],
+            Right.PARTS: [
+                lambda hand: stock.bin_parts(item, 1, "bent", **hand),
+                lambda hand: stock.count_parts(known, item, 1, **hand),
+                lambda hand: stock.take_in(known, "swap_battery", "", 1, **hand),
+                lambda hand: stock.add_donor("board", "", **hand),
+            ],
+            Right.LEAD: [lambda hand: change_number("faults.port_fouled.weight", 0.4, "here", **hand)],
+            Right.OVERRULE: [lambda hand: jobs.overrule_danger(job, "wet", "dried for a week", **hand)],
+            Right.ERASE: [lambda hand: counter.erase_customer(job.pk, **hand)],
+            Right.PEOPLE: [lambda hand: actions.add_person("new", "N", "owner", **hand)],
+            Right.KEEP: [lambda hand: backup_now(**hand)],
+        }
+        before = self.state()
+        for right, acts in writes.items():
+            for role in set(self.people) - set(HOLDERS[right]):
+                for number, act in enumerate(acts):
+                    with self.subTest(right=right, role=role, act=number), self.assertRaises(NotAllowed):
+                        act({"user": self.people[role], "now": NOW})
+        self.assertEqual(self.state(), before)
 
     def test_the_page_shows_the_table_that_holds(self):
         self.client.force_login(self.people["counter"])

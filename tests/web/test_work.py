@@ -99,6 +99,7 @@ class Steps(Working):
         self.assertEqual(self.now().id, "off_again")
         self.assertContains(self.press("done nudge"), "no step of this plan", status_code=422)
         actions.do_rest(self.repair, user=self.user, now=later(80))
+        self.assertEqual(Job.objects.get(pk=self.job.pk).stage, Stage.PROVE)
         self.assertContains(self.client.get(self.to("repair")), "Now it is proved once more")
         self.prove(90)
         self.assertContains(self.client.get(self.to("repair")), "closed up and proved")
@@ -196,7 +197,7 @@ class Ways(Working):
         actions.do_step(self.repair, "iron_flood", user=self.user, now=later(50))
         page = self.client.post(self.to("pick"), {"pick": "removal low_melt"})
         self.assertContains(page, "begun already", status_code=422)
-        self.client.post(self.to("pick"), {"pick": "seating "})
+        self.assertEqual(self.client.post(self.to("pick"), {"pick": "seating "}).status_code, 302)
         with self.assertRaisesMessage(ChargepathError, "does not suit"):
             actions.pick_option(self.repair, "seating", "magic", user=self.user, now=NOW)
 
