@@ -24,10 +24,8 @@ class Swing:
     kind: str
     id: str
     up: str
-    up_chance: float
     up_to: float
     down: str
-    down_chance: float
     down_to: float
 
     @property
@@ -57,10 +55,8 @@ def swings(belief: Belief, prices: Prices) -> dict[str, list[Swing]]:
                     question.kind,
                     question.id,
                     question.labels[likely[high]],
-                    float(chances[likely[high]]),
                     float(after[high, index]),
                     question.labels[likely[low]],
-                    float(chances[likely[low]]),
                     float(after[low, index]),
                 )
             )

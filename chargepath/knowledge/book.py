@@ -26,6 +26,8 @@ from chargepath.knowledge.wording import Aftercare, Caution
 
 # What is left to do with a device that is repaired and proved, or was handed back.
 HAND_OVER = "hand_over"
+# The carrier of a device whose port sits on the main board.
+NO_CARRIER = "none"
 
 
 @dataclass(frozen=True, eq=False)
@@ -71,7 +73,11 @@ class Knowledge:
     cells: CellTables
 
     kinds: tuple[str, ...] = ("phone", "tablet")
-    carriers: tuple[str, ...] = ("sub_board", "flex", "none")
+    carriers: tuple[str, ...] = ("sub_board", "flex", NO_CARRIER)
+
+    def absent_stations(self, carrier: str) -> frozenset[str]:
+        """Stations that a device with this carrier does not have: those on the carrier, where it has none."""
+        return frozenset(row.id for row in self.stations.values() if row.on_carrier and carrier == NO_CARRIER)
 
     def faults_at(self, station: str) -> list[Fault]:
         """Faults that sit at one station."""

@@ -9,12 +9,16 @@ from chargepath.knowledge.reader import Reader
 
 @dataclass(frozen=True)
 class Station:
-    """One place on the charge line; `position` counts from the charger."""
+    """One place on the charge line; `position` counts from the charger.
+
+    `on_carrier`: a device whose port sits on the main board has no such place.
+    """
 
     id: str
     label: str
     about: str
     position: int
+    on_carrier: bool = False
 
 
 @dataclass(frozen=True)
@@ -36,9 +40,15 @@ def read_stations(read: Reader) -> tuple[dict[str, Station], dict[str, Access]]:
     stations = {}
     for position, table in enumerate(raw.get("station", [])):
         where = f"stations.toml [[station]] {position + 1}"
-        read.only(table, where, ("id", "label", "about"))
+        read.only(table, where, ("id", "label", "about", "on_carrier"))
         name = read.text(table, "id", where)
-        stations[name] = Station(name, read.text(table, "label", where), read.text(table, "about", where), position)
+        stations[name] = Station(
+            name,
+            read.text(table, "label", where),
+            read.text(table, "about", where),
+            position,
+            read.flag(table, "on_carrier", where),
+        )
     levels = {}
     for level, table in enumerate(raw.get("access", [])):
         where = f"stations.toml [[access]] {level + 1}"

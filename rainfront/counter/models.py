@@ -28,11 +28,6 @@ class Visit(models.Model):
     def __str__(self) -> str:
         return f"visit {self.pk}"
 
-    @property
-    def has_contact(self) -> bool:
-        """Whether anything is known of whom to reach."""
-        return any(getattr(self, field) for field in self.CONTACT)
-
 
 class Order(models.Model):
     """What a job comes to at the counter: charged, warranted, told, handed over."""

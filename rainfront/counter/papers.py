@@ -126,7 +126,7 @@ def _how_known(job: Job, known: Knowledge) -> list[str]:
 
 def _pictures(job: Job, practice: Practice, overlay: Any) -> list[Block]:
     known, device = practice.known, device_of(job)
-    absent = {"carrier", "link"} if device.carrier == "none" else set()
+    absent = known.absent_stations(device.carrier)
     stations = {row.id: row.label for row in known.stations.values() if row.id not in absent}
     before = marks_before(job, known)
     after: dict[str, str] = {}

@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from chargepath.case.entries import Device
-from chargepath.diagnosis.belief import access_reached
 from chargepath.repair.workplan import Plan, PlannedStep, make_plan
-from rainfront.jobs.adapters import case_of, device_of
+from rainfront.jobs.adapters import device_of
 from rainfront.jobs.models import Job, Repair
 from rainfront.practice.adapters import Practice
 
@@ -24,11 +23,6 @@ def plan_for(
 def plan_of(repair: Repair, job: Job, practice: Practice) -> Plan:
     """The plan of a repair that was chosen, from where the device was open then."""
     return plan_for(device_of(job), repair.route, practice, repair.reached, repair.picks)
-
-
-def reached_by(job: Job, practice: Practice) -> str:
-    """How far the job's device is open now."""
-    return access_reached(practice.known, case_of(job, practice.known))
 
 
 def before_test(plan: Plan) -> Sequence[PlannedStep]:

@@ -32,10 +32,6 @@ class JobQuerySet(models.QuerySet):
         """
         return self.filter(closed_at__isnull=True).exclude(stage="closed")
 
-    def at_stage(self, stage: str) -> JobQuerySet:
-        """Jobs at one stage; every open job where `stage` is empty."""
-        return self.filter(stage=stage) if stage else self.on_bench()
-
     def search(self, text: str) -> JobQuerySet:
         """Jobs whose model, customer, complaint or serial number holds a text; all jobs for an empty text."""
         text = text.strip()
@@ -46,11 +42,6 @@ class JobQuerySet(models.QuerySet):
         """The job with the number that somebody typed, `11` or `#11`; None where there is no such job."""
         number = text.strip().removeprefix("#").strip()
         return self.filter(pk=int(number)).first() if number.isdecimal() and len(number) < 12 else None
-
-    def stage_counts(self) -> dict[str, int]:
-        """Number of jobs at each stage, by the stage."""
-        rows = self.order_by().values("stage").annotate(n=Count("pk"))
-        return {row["stage"]: row["n"] for row in rows}
 
     def with_people(self) -> JobQuerySet:
         """Jobs with the people who took them in and closed them, and with the annotations of other apps."""

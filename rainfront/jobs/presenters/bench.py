@@ -134,7 +134,7 @@ def scene_of(basis: Basis, proved: Mapping[str, str] | None = None) -> charge_li
     """
     marks = dict(proved) if proved is not None else marks_now(basis)
     labels = {station.id: station.label for station in basis.known.stations.values()}
-    absent = frozenset({"carrier", "link"} if basis.job.carrier == "none" else ())
+    absent = basis.known.absent_stations(basis.job.carrier)
     return charge_line.draw(labels, basis.belief.stations, marks, basis.station, absent)
 
 

@@ -11,7 +11,7 @@ from rainfront.web.scenes.trace_chart import Tick, nice_steps
 
 WIDTH, HEIGHT = 860.0, 370.0
 LEFT, RIGHT, TOP, BOTTOM = 62.0, 166.0, 14.0, 36.0
-LINE, ROOM = 20.0, 40.0
+LINE = 20.0
 
 
 @dataclass(frozen=True)
