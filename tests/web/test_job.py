@@ -22,6 +22,23 @@ class OneJob(TestCase):
     def job(self, *lines, **details):
         return make_job(self.user, lines, **details)
 
+    def test_an_open_repair_keeps_a_job_from_being_closed_and_goes_with_it_when_it_is_handed_on(self):
+        job = self.job("port lint", "did clean_port yes")
+        go = {"user": self.user, "now": NOW}
+        actions.choose_route(job, "swap_carrier", "as well", **go)
+        with self.assertRaisesMessage(ChargepathError, "a repair is still open"):
+            actions.close_job(job, [], **go)
+        actions.refer_job(job, [], "no more here", **go)
+        self.assertIsNotNone(job.repairs.get().dropped_at)
+        job.refresh_from_db()
+        self.assertEqual((job.stage, job.outcome_works), (Stage.CLOSED, False))
+
+    def test_steps_that_are_marked_at_once_teach_no_minutes(self):
+        job = self.job("port lint")
+        repair = actions.choose_route(job, "clean_port", "", user=self.user, now=NOW)
+        actions.do_rest(repair, user=self.user, now=NOW + timedelta(minutes=30))
+        self.assertEqual({run.seconds for run in repair.steps.all()}, {0})
+
     def stage(self, job):
         return Job.objects.get(pk=job.pk).stage
 

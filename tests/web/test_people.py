@@ -18,7 +18,7 @@ from django_otp.oath import TOTP
 from django_otp.plugins.otp_static.models import StaticDevice
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
-from chargepath.base.errors import ReadingError
+from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.knowledge.loader import shipped
 from rainfront.counter import actions as counter
 from rainfront.instruments.live import connect
@@ -27,7 +27,7 @@ from rainfront.jobs.models import Entry, Job
 from rainfront.keeping.actions import backup_now
 from rainfront.people import actions
 from rainfront.people.models import User, Workshop
-from rainfront.people.rights import HOLDERS, NotAllowed, Right
+from rainfront.people.rights import HOLDERS, NotAllowed, Right, may
 from rainfront.practice.actions import change_number
 from rainfront.stock import actions as stock
 from rainfront.stock.models import Item
@@ -209,6 +209,14 @@ class EveryAddress(TestCase):
                     with self.subTest(right=right, role=role, act=number), self.assertRaises(NotAllowed):
                         act({"user": self.people[role], "now": NOW})
         self.assertEqual(self.state(), before)
+
+    def test_nobody_resets_themselves_and_who_is_switched_off_may_nothing(self):
+        owner = self.people["owner"]
+        with self.assertRaisesMessage(ChargepathError, "that is you"):
+            actions.reset_person(owner, user=owner, now=NOW)
+        gone = self.people["technician"]
+        gone.is_active = False
+        self.assertEqual([right for right in Right if may(gone, right)], [])
 
     def test_the_page_shows_the_table_that_holds(self):
         self.client.force_login(self.people["counter"])

@@ -6,6 +6,7 @@ from decimal import Decimal
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
+from chargepath.base.errors import ReadingError
 from chargepath.decision.shelf import what_to_do
 from chargepath.knowledge.loader import shipped
 from rainfront.jobs import actions
@@ -13,6 +14,8 @@ from rainfront.jobs.judging import parts_used
 from rainfront.practice.actions import set_part
 from rainfront.practice.adapters import Practice
 from rainfront.practice.models import PartPrice
+from rainfront.stock import actions as stock_actions
+from rainfront.stock.adapters import best_of
 from rainfront.stock.models import Donor, Item, Move
 from tests.builders import NOW, judged, judged_job, make_job
 from tests.web.test_pages import Signed
@@ -105,6 +108,41 @@ class TheShelf(StockTest):
     def test_a_repair_whose_part_is_not_kept_moves_nothing(self):
         self.repair(make_job(self.user))
         self.assertFalse(Move.objects.exists())
+
+    def test_a_part_is_binned_with_a_reason_only_and_a_model_takes_its_own_part_first(self):
+        self.take_in()
+        for why, count in (("", 1), ("bent", 0), ("bent", 9)):
+            with self.assertRaises(ReadingError):
+                stock_actions.bin_parts(self.item(), count, why, user=self.user, now=NOW)
+        self.assertEqual(self.item().count, 3)
+        own = Item.objects.create(route="swap_battery", fits=["Orvane D2"], count=1)
+        kind = Item.objects.create(route="swap_battery", fits=["phone"], count=1)
+        rows = [self.item_of(None), kind, own]
+        self.assertEqual(best_of(rows, "phone", "Orvane D2", "usb_c"), own)
+        self.assertEqual(best_of(rows, "phone", "Tarn 4", "usb_c"), kind)
+
+    def item_of(self, fits):
+        return Item.objects.filter(fits=fits or []).get()
+
+    def test_a_job_reserves_one_part_and_what_it_gives_up_is_free_and_held_no_more(self):
+        self.take_in()
+        job = make_job(self.user)
+        asked = (job.pk, "swap_battery", job.kind, job.model_name, job.connector)
+        self.assertTrue(stock_actions.reserve(*asked, user=self.user, now=NOW))
+        self.assertTrue(stock_actions.reserve(*asked, user=self.user, now=NOW))
+        self.assertEqual((self.item().count, self.item().held), (2, 1))
+        stock_actions.release(job.pk, "swap_battery", user=self.user, now=NOW)
+        self.assertEqual((self.item().count, self.item().held), (3, 0))
+
+    def test_a_repair_that_counts_again_takes_its_part_once(self):
+        self.take_in()
+        job = make_job(self.user)
+        done = self.repair(job)
+        actions.strike_entry(done.entry, "wrong job", user=self.user, now=NOW)
+        actions.restore_entry(done.entry, user=self.user, now=NOW)
+        self.assertEqual(self.item().count, 2)
+        self.assertIsNone(stock_actions.take_again(job.pk, "swap_battery", user=self.user, now=NOW))
+        self.assertEqual(self.item().count, 2)
 
     def test_counting_sets_what_is_there_and_keeps_what_was(self):
         self.take_in()
