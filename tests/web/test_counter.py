@@ -6,6 +6,7 @@ from decimal import Decimal
 from email import message_from_bytes, policy
 from unittest import mock
 
+from django.core.files.storage import default_storage
 from django.urls import reverse
 from django.utils import timezone
 from icalendar import Calendar
@@ -14,8 +15,10 @@ from pypdf import PdfReader
 from chargepath.base.errors import ChargepathError
 from rainfront.counter import actions as counter
 from rainfront.counter.models import Order, Visit
-from rainfront.counter.presenters import until_of
+from rainfront.counter.presenters import earlier_of, until_of
+from rainfront.demo.picture import draw_board
 from rainfront.demo.proofs import prove_whole
+from rainfront.inside.actions import add_photo
 from rainfront.jobs import actions
 from rainfront.jobs.actions.take_in import DETAILS
 from rainfront.jobs.lessons import lessons_of
@@ -94,6 +97,8 @@ class Counter(AtTheCounter):
         for act in ("told", "hand"):
             self.assertEqual(self.do(act, job, how="phone").status_code, 422)
         self.assertEqual(self.do("paint").status_code, 422)
+        self.bill(job)
+        self.assertContains(self.do("hand", job), "the job is still open", status_code=422)
 
     def test_the_report_says_it_in_plain_words_on_the_page_the_sheet_and_the_slip(self):
         self.bill(noted="A crack in the back.")
@@ -175,20 +180,27 @@ class Counter(AtTheCounter):
         other = self.repaired(customer="somebody real")
         counter.set_contact(other, "S. Real", "0123 456", "", user=self.user, now=NOW)
         actions.add_note(other, "Somebody rang, Real impatient, s/n AB-1", user=self.user, now=NOW)
+        actions.add_note(other, "rang, S. side of the quay", user=self.user, now=NOW)
         Job.objects.filter(pk=other.pk).update(serial="AB-1")
         third = self.repaired(customer="bosun")
         counter.set_contact(third, "B.", "77", "real@mail.example", user=self.user, now=NOW)
         quoted = make_job(self.user, ("port lint plug_proud",))
         counter.join_visit(quoted, other.pk, user=self.user, now=NOW)
+        photo = add_photo(quoted, draw_board(3), "the board", user=self.user, now=NOW)
         quote = actions.make_quote(quoted, "clean_port", Decimal(9), "nine", user=self.user, now=NOW)
         actions.answer_quote(quote, "approved", "Somebody", user=self.user, now=NOW)
         before = [list(job.entries.filter(kind="check").values("name", "values", "signs")) for job in (self.job, other)]
         self.client.force_login(make_user("lead", "lead"))
         self.assertContains(self.do_get(), f"photos of jobs {self.job.pk}, {other.pk}, {third.pk}, {quoted.pk}")
-        self.do("erase")
+        with self.captureOnCommitCallbacks(execute=True):
+            self.do("erase")
         third.refresh_from_db()
         quote.refresh_from_db()
         self.assertEqual((third.customer, quote.answered_by), ("erased", "erased"))
+        self.assertEqual(Job.objects.get(pk=other.pk).serial, "")
+        self.assertFalse(default_storage.exists(photo.file.name))
+        # Letters and words of two of them stand in too many other texts to be taken out.
+        self.assertTrue(other.entries.filter(text__contains="S. side of the quay").exists())
         visit = self.order().visit
         self.assertEqual((visit.name, visit.phone, visit.mail), ("", "", ""))
         self.assertTrue(visit.erased_at)
@@ -274,6 +286,16 @@ class Counter(AtTheCounter):
         counter.link_return(second, self.job.pk, True, user=self.user, now=NOW)
         with self.assertRaisesMessage(ChargepathError, "comes back from this one"):
             counter.link_return(self.job, second.pk, True, user=self.user, now=NOW)
+
+    def test_warranty_holds_by_the_day_on_which_the_device_came_back(self):
+        self.bill(warranty_months="1")
+        self.do("hand")
+        Order.objects.update(handed_at=NOW)
+        for days, covered in ((20, True), (40, False)):
+            back = make_job(self.user)
+            Job.objects.filter(pk=back.pk).update(taken_in_at=later(days=days))
+            counter.link_return(back, self.job.pk, True, user=self.user, now=later(days=days))
+            self.assertIs(earlier_of(Job.objects.get(pk=back.pk), Practice.current()).covered, covered)
 
     def test_warranty_over_is_said(self):
         self.bill()

@@ -4,10 +4,15 @@ from decimal import Decimal
 
 from django.urls import reverse
 
+from chargepath.base.errors import ChargepathError
+from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.routes import REFER
+from rainfront.jobs import actions
+from rainfront.jobs.judging import school_followed
 from rainfront.jobs.models import Entry, Job, Quote, Repair
 from rainfront.people.models import Workshop
 from rainfront.practice.actions import set_part
+from rainfront.practice.adapters import Practice
 from tests.builders import NOW, judged, make_job
 from tests.web.test_pages import Signed
 
@@ -82,6 +87,24 @@ class Quotes(DecideTest):
         amount = self.page("quote", "replace_port").context["form"].initial["amount"]
         self.assertIsInstance(amount, Decimal)
         self.assertEqual(amount, expected.quantize(Decimal("0.01")))
+
+    def test_a_jobs_own_habit_goes_before_the_shops_and_none_before_both(self):
+        first, second = list(shipped().schools)[:2]
+        Workshop.current()
+        Workshop.objects.update(school=first)
+        practice = Practice.current()
+        for own, followed in (("", first), (second, second), ("none", ""), ("gone", "")):
+            self.job.school = own
+            self.assertEqual(school_followed(self.job, practice), followed)
+
+    def test_a_quote_of_nothing_by_nobody_is_refused(self):
+        go = {"user": self.user, "now": NOW}
+        for amount, words in ((Decimal(-1), "nine"), (Decimal(100_001), "nine"), (Decimal(9), " ")):
+            with self.assertRaises(ChargepathError):
+                actions.make_quote(self.job, "clean_port", amount, words, **go)
+        quote = actions.make_quote(self.job, "clean_port", Decimal(9), "nine", **go)
+        with self.assertRaisesMessage(ChargepathError, "say who answered"):
+            actions.answer_quote(quote, "approved", " ", **go)
 
     def test_a_quote_is_kept_in_words_and_its_answer_with_amount_who_and_when(self):
         self.quote(amount="61.50")

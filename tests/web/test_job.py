@@ -33,6 +33,18 @@ class OneJob(TestCase):
         job.refresh_from_db()
         self.assertEqual((job.stage, job.outcome_works), (Stage.CLOSED, False))
 
+    def test_an_entry_is_struck_out_once_and_counts_again_once(self):
+        job, go = self.job("port lint"), {"user": self.user, "now": NOW}
+        entry = job.entries.get(kind="check")
+        actions.strike_entry(entry, "wrong device", **go)
+        with self.assertRaisesMessage(ChargepathError, "struck out already"):
+            actions.strike_entry(entry, "again", **go)
+        self.assertEqual(judged(job).belief.entries, ())
+        actions.restore_entry(entry, **go)
+        with self.assertRaisesMessage(ChargepathError, "not struck out"):
+            actions.restore_entry(entry, **go)
+        self.assertEqual(len(judged(job).belief.entries), 1)
+
     def test_steps_that_are_marked_at_once_teach_no_minutes(self):
         job = self.job("port lint")
         repair = actions.choose_route(job, "clean_port", "", user=self.user, now=NOW)

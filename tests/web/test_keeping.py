@@ -14,7 +14,10 @@ from django.core.files.storage import FileSystemStorage
 from django.db import DatabaseError, OperationalError
 from django.test import Client, SimpleTestCase, TestCase, override_settings
 from django.urls import reverse
+from django.utils import timezone
 
+from rainfront.instruments.actions import keep_draft
+from rainfront.instruments.models import Draft
 from rainfront.keeping import actions, archive, doctor, media
 from rainfront.people.models import Workshop
 from rainfront.web.journal import Lines
@@ -59,6 +62,17 @@ class Files(TestCase):
                 self.assertEqual(media.missing_files(), ["records/gone"])
                 self.assertEqual(media.remove_orphans(3600), [old])
             self.assertEqual(media.stored_files(Path(made)), {kept, fresh})
+
+    def test_tidying_leaves_the_drafts_and_files_of_today(self):
+        now = timezone.now()
+        user = make_user()
+        for days in (0, 8):
+            hand = {"user": user, "now": now - timedelta(days=days)}
+            keep_draft(make_job(user), b"seconds,amps\n0,1\n1,1\n", f"{days}.csv", "file", **hand)
+        with patch.object(media, "remove_orphans", return_value=[]) as orphans:
+            self.assertEqual(actions.tidy(now=now).drafts, 1)
+        self.assertEqual(Draft.objects.get().at, now)
+        orphans.assert_called_once_with(3600.0)
 
 
 class ByAge(AtTheCounter):

@@ -206,6 +206,8 @@ class OneTimeline(Signed):
         self.job = make_job(self.user, ("port lint", "did clean_port yes"))
         self.assertTrue(is_proved(Job.objects.get(pk=self.job.pk), self.practice.known))
         self.assertTrue(is_proved(self.told(), self.practice.known))
+        actions.record_line(self.job, "wiggle drops", user=self.user, now=LATER)
+        self.assertFalse(is_proved(Job.objects.get(pk=self.job.pk), self.practice.known))
 
 
 class OutsideTheTransaction(TransactionTestCase):

@@ -26,6 +26,12 @@ def later(minutes):
 
 
 class Prove(Signed):
+    def test_minutes_between_both_percentages_go_by_the_clock(self):
+        self.repair("clean_port")
+        for minute, values in ((40, {"percent_first": 20.0}), (48, {"percent_second": 24.0})):
+            actions.record_proof(self.job, values, user=self.user, now=later(minute))
+        self.assertAlmostEqual(Proof.objects.get().numbers["minutes_between"], 8.0)
+
     def setUp(self):
         super().setUp()
         self.job = make_job(self.user, ("i 0.0 5.1 12%", "wiggle drops"))
