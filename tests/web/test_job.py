@@ -1,5 +1,6 @@
 """One job through the actions, and what they refuse."""
 
+import math
 from datetime import timedelta
 
 from django.test import TestCase
@@ -44,6 +45,12 @@ class OneJob(TestCase):
         with self.assertRaisesMessage(ChargepathError, "not struck out"):
             actions.restore_entry(entry, **go)
         self.assertEqual(len(judged(job).belief.entries), 1)
+
+    def test_overrange_is_read_back_from_the_log_as_overrange(self):
+        job = self.job("power OL/512")
+        self.assertEqual(job.entries.get(kind="check").values["reading"], "OL")
+        (entry,) = judged(job).belief.entries
+        self.assertEqual((entry.event.values["reading"], entry.grade), (math.inf, "open"))
 
     def test_steps_that_are_marked_at_once_teach_no_minutes(self):
         job = self.job("port lint")
