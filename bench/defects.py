@@ -1,7 +1,7 @@
 """Plant defects into a copy of the tree, one at a time, and see which of them the tests catch (`make defects`).
 
-`python -m bench.defects rainfront/stock "by age"` runs the rows whose file or name holds one of the words. With `--first` only
-the tests that should see a defect are run, not all of its side: quick, for a row whose tests are being written.
+`python -m bench.defects rainfront/stock "by age"` runs the rows whose file or name holds one of the words. With
+`--first` only the tests that should see a defect are run, not all of its side: for a row whose tests are being written.
 """
 
 from __future__ import annotations
