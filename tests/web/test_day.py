@@ -16,6 +16,7 @@ from rainfront.jobs.proving import proving_of
 from rainfront.jobs.standing import in_hand, keep_up, reckon
 from rainfront.practice.adapters import Practice
 from rainfront.stock import actions as stock
+from rainfront.stock.models import Item
 from tests.builders import NOW, make_job, make_user
 from tests.web.test_pages import Signed
 
@@ -69,6 +70,15 @@ class Day(Signed):
         found = reckon(get_job(job.pk), self.practice)
         self.assertTrue(any(item.wait for item in items))
         self.assertAlmostEqual(found.minutes + found.left_minutes, sum(item.minutes + item.wait for item in items))
+
+    def test_a_repair_waits_for_a_part_only_where_the_shop_keeps_it_and_none_lies_there(self):
+        job, lead = make_job(self.user, ("start dead", "cell 3.9")), make_user("lead", role="lead")
+        actions.choose_route(job, "swap_battery", "as always", user=self.user, now=NOW)
+        self.assertEqual(reckon(get_job(job.pk), self.practice).wants_part, "")
+        stock.take_in(self.practice.known, "swap_battery", "", 1, user=lead, now=NOW)
+        self.assertEqual(reckon(get_job(job.pk), self.practice).wants_part, "")
+        stock.count_parts(self.practice.known, Item.objects.get(), 0, user=lead, now=NOW)
+        self.assertEqual(reckon(get_job(job.pk), self.practice).wants_part, "swap_battery")
 
     def test_who_looks_is_not_told_that_they_have_it_themselves(self):
         job = make_job(self.user, ("port lint",))

@@ -158,7 +158,8 @@ class Answers(TestCase):
         self.assertEqual(
             (lines[0]["person"], lines[0]["page"], lines[0]["of"]), (self.user.pk, "jobs:note", {"pk": self.job.pk})
         )
-        self.assertEqual((lines[2]["error"], lines[1]["level"]), ("ValueError", "warning"))
+        self.assertEqual((lines[2]["error"], lines[2]["level"]), ("ValueError", "error"))
+        self.assertEqual(lines[1]["level"], "warning")
         self.assertNotIn("Somebody", json.dumps(lines))
         foreign = logging.LogRecord("django.db", logging.ERROR, "", 1, "failed for %s", ("Mrs Somebody",), None)
         self.assertNotIn("Somebody", Lines().format(foreign))
