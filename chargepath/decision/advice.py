@@ -15,7 +15,7 @@ from chargepath.case.timeline import repaired_here
 from chargepath.decision.plan import RouteTable, RouteTerm, route_table, route_terms
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option, value_questions
-from chargepath.decision.rules import BY_COST, OUTRANKING, Choice, follow
+from chargepath.decision.rules import BY_COST, OUTRANKING, ChosenStep, follow
 from chargepath.decision.situation import Situation, done_last
 from chargepath.diagnosis.belief import Belief
 from chargepath.hazards.standing import Danger, forbidding
@@ -119,7 +119,7 @@ def advise(
 
     """
     now = _situation(belief, prices, forbidden, dangers, steps)
-    by_cost = follow(BY_COST, now, Choice(step=now.as_option(now.lead)))
+    by_cost = follow(BY_COST, now, ChosenStep(step=now.as_option(now.lead)))
     chosen = follow(OUTRANKING, now, by_cost)
     step, beside = chosen.step, None
     equals: tuple[Option, ...] = ()

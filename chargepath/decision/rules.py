@@ -18,7 +18,7 @@ from chargepath.knowledge.routes import PROVE, REFER
 
 
 @dataclass(frozen=True, kw_only=True)
-class Choice:
+class ChosenStep:
     """The step that the rules so far have chosen.
 
     Attributes
@@ -39,16 +39,16 @@ class Choice:
     for_safety: bool = False
 
 
-Rule = Callable[[Situation, Choice], Choice | None]
+Rule = Callable[[Situation, ChosenStep], ChosenStep | None]
 
 
-def ask_before_repairing(now: Situation, chosen: Choice) -> Choice | None:
+def ask_before_repairing(now: Situation, chosen: ChosenStep) -> ChosenStep | None:
     """A check or try that saves more than a tie comes before a repair: the one with the lowest expected total."""
     worth_it = [option for option in now.options if option.saves > now.known.costs.tie]
     return replace(chosen, step=worth_it[0]) if worth_it else None
 
 
-def ask_what_is_at_hand(now: Situation, chosen: Choice) -> Choice | None:
+def ask_what_is_at_hand(now: Situation, chosen: ChosenStep) -> ChosenStep | None:
     """Of questions about as good, one that needs no further opening comes first."""
     costs = now.known.costs
     at_hand = next((one for one in now.options if one.saves > costs.tie and not now.opens(one)), None)
@@ -57,7 +57,7 @@ def ask_what_is_at_hand(now: Situation, chosen: Choice) -> Choice | None:
     return replace(chosen, step=at_hand)
 
 
-def measure_what_a_repair_requires(now: Situation, chosen: Choice) -> Choice | None:
+def measure_what_a_repair_requires(now: Situation, chosen: ChosenStep) -> ChosenStep | None:
     """A check without which nobody should begin a repair comes before that repair."""
     term = now.route(chosen.step.id) if chosen.step.kind == "repair" else None
     if term is None or not term.act.requires:
@@ -66,18 +66,18 @@ def measure_what_a_repair_requires(now: Situation, chosen: Choice) -> Choice | N
     return replace(chosen, step=replace(found, total=min(found.total, chosen.step.total)))
 
 
-def finish_what_is_done(now: Situation, chosen: Choice) -> Choice | None:
+def finish_what_is_done(now: Situation, chosen: ChosenStep) -> ChosenStep | None:
     """A repair that is done is proved; one that is proved is handed over."""
     done = now.done
     if done is None:
         return None
     if done.route == REFER or (done.works and (done.proved or done.route == PROVE)):
-        return Choice(step=Option(HAND_OVER, HAND_OVER, 0.0, 0.0, 0.0, 0.0), decided=True)
+        return ChosenStep(step=Option(HAND_OVER, HAND_OVER, 0.0, 0.0, 0.0, 0.0), decided=True)
     prove = now.route(PROVE)
-    return None if prove is None else Choice(step=now.as_option(prove), decided=True)
+    return None if prove is None else ChosenStep(step=now.as_option(prove), decided=True)
 
 
-def lead_out_of_danger(now: Situation, chosen: Choice) -> Choice | None:
+def lead_out_of_danger(now: Situation, chosen: ChosenStep) -> ChosenStep | None:
     """What leads out of a danger that stands comes next, or handing on where that costs less than the repair."""
     if chosen.decided and chosen.step.kind == HAND_OVER:
         return None
@@ -91,12 +91,12 @@ def lead_out_of_danger(now: Situation, chosen: Choice) -> Choice | None:
     kind, name = way
     term = now.route(name) if kind == "repair" else None
     if term is None:
-        return Choice(step=now.checking(name, now.cheapest.total), decided=True, for_safety=True)
+        return ChosenStep(step=now.checking(name, now.cheapest.total), decided=True, for_safety=True)
     cheaper = min(term, now.refer, key=lambda one: one.total)
-    return Choice(step=now.as_option(cheaper), decided=True, for_safety=True)
+    return ChosenStep(step=now.as_option(cheaper), decided=True, for_safety=True)
 
 
-def take_in_as_is_usual(now: Situation, chosen: Choice) -> Choice | None:
+def take_in_as_is_usual(now: Situation, chosen: ChosenStep) -> ChosenStep | None:
     """Look at what everybody looks at first, while the device is closed and nothing decisive is known.
 
     A danger that was seen comes before this habit; one that was only told does not.
@@ -138,7 +138,7 @@ OUTRANKING: tuple[Rule, ...] = (
 )
 
 
-def follow(rules: tuple[Rule, ...], now: Situation, chosen: Choice) -> Choice:
+def follow(rules: tuple[Rule, ...], now: Situation, chosen: ChosenStep) -> ChosenStep:
     """The choice after every rule has spoken, in their order."""
     for rule in rules:
         chosen = rule(now, chosen) or chosen
