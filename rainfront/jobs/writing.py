@@ -183,6 +183,17 @@ class Log:
         self.settle()
         return found
 
+    def correct(self, entry: Entry, **values: object) -> None:
+        """Fill in what is known of an entry only later: whether the proof of a repair passed.
+
+        The same line in the job's log that is fetched already, which may be another object, gets it too.
+        """
+        for row in (entry, *(row for row in self.job.log_rows or () if row.pk == entry.pk)):
+            for name, value in values.items():
+                setattr(row, name, value)
+        entry.save(update_fields=sorted(values))
+        self._case = None
+
     def restore(self, entry: Entry) -> Entry:
         """Let an entry that was struck out count again; a line of the log keeps who struck it out, when and why.
 

@@ -17,7 +17,7 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from chargepath.base.quantities import METERS
-from chargepath.case.entries import CheckEvent
+from chargepath.case.entries import CheckEvent, RepairEvent
 from chargepath.grading import readings
 from chargepath.learning.betas import LearnedNumber
 from chargepath.learning.lessons import Lessons
@@ -208,6 +208,27 @@ class OneTimeline(Signed):
         self.assertTrue(is_proved(self.told(), self.practice.known))
         actions.record_line(self.job, "wiggle drops", user=self.user, now=LATER)
         self.assertFalse(is_proved(Job.objects.get(pk=self.job.pk), self.practice.known))
+
+
+class OneLog(Signed):
+    def test_what_is_filled_in_later_holds_for_the_log_and_the_case_that_were_fetched_before(self):
+        job = make_job(self.user, ("port lint", "did clean_port"))
+        row = Entry.objects.get(kind="repair")
+        with open_job(job, self.user, LATER) as log:
+            self.assertEqual(log.case.events[-1].works, None)
+            log.correct(row, works=True, values={"proved": True})
+            self.assertEqual((log.case.events[-1].works, log.evidence[-1].works), (True, True))
+            log.add(RepairEvent("prove", False), seen=True)
+            self.assertEqual([event.works for event in log.case.events[1:]], [True, False])
+            log.strike(log.evidence[-1], "not so")
+            self.assertEqual(len(log.case.events), 2)
+
+    def test_a_job_whose_device_is_corrected_is_judged_as_that_device(self):
+        job = make_job(self.user, ("port lint",))
+        with open_job(job, self.user, LATER) as log:
+            self.assertEqual(log.case.device.carrier, "sub_board")
+            log.change(carrier="none")
+            self.assertEqual(log.case.device.carrier, "none")
 
 
 class OutsideTheTransaction(TransactionTestCase):

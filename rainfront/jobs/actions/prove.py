@@ -160,8 +160,7 @@ def _decide(log: Log, proving: Proving, works: bool) -> None:
     else:
         if works and waiting.works is False:
             _take_back(log, waiting)
-        waiting.works, waiting.values = works, {"proved": True} if whole else {}
-        waiting.save(update_fields=["works", "values"])
+        log.correct(waiting, works=works, values={"proved": True} if whole else {})
         log.event(f"{label} {text}"[:2000], "proof")
     readings = readings_of(proof)
     standing = {danger.hazard.id for danger in log.dangers}
