@@ -60,7 +60,7 @@ bench: dev ## figures, as ratios against a reference in the same run, in under t
 bench-long: dev ## the same against the exact optimum, simulated devices, learning and proofs, in its own time
 	@$(ONE_CORE) $(PY) -m bench optimum lessons devices proofs
 
-defects: dev ## plant defects into a copy of the core, one at a time, and list those that no core test sees
+defects: dev ## plant defects into a copy of the tree, one at a time, and list those that no test sees; takes hours
 	@$(ONE_CORE) $(PY) -m bench.defects
 
 shots: dev ## renew docs/screenshots from the demo data
