@@ -41,68 +41,43 @@ def _fixed(*headings: str) -> Callable[[Practice], Sequence[str]]:
     return lambda _: headings
 
 
+# Heading and field of each column of the table of jobs; sums are in the shop's currency.
+JOB_COLUMNS = (
+    ("job", "pk"),
+    ("case", "case_id"),
+    ("model", "model_name"),
+    ("kind", "kind"),
+    ("connector", "connector"),
+    ("port sits on", "carrier"),
+    ("built", "traits"),
+    ("customer", "customer"),
+    ("worth working ({currency})", "value"),
+    ("customer's limit ({currency})", "limit"),
+    ("complaint", "complaint"),
+    ("told", "history"),
+    ("battery as found (%)", "battery_percent"),
+    ("in a hurry", "hurry"),
+    ("serial number", "serial"),
+    ("taken in", "taken_in_at"),
+    ("taken in by", "taken_in_by__username"),
+    ("promised for", "promised_at"),
+    ("stage", "stage"),
+    ("closed", "closed_at"),
+    ("closed by", "closed_by__username"),
+    ("faults found", "outcome_faults"),
+    ("works", "outcome_works"),
+    ("note", "outcome_note"),
+    ("comes back from job", "came_from_id"),
+    ("same trouble", "same_trouble"),
+)
+
+
 def _jobs_headings(practice: Practice) -> Sequence[str]:
-    currency = practice.region.currency
-    return (
-        "job",
-        "case",
-        "model",
-        "kind",
-        "connector",
-        "port sits on",
-        "built",
-        "customer",
-        f"worth working ({currency})",
-        f"customer's limit ({currency})",
-        "complaint",
-        "told",
-        "battery as found (%)",
-        "in a hurry",
-        "serial number",
-        "taken in",
-        "taken in by",
-        "promised for",
-        "stage",
-        "closed",
-        "closed by",
-        "faults found",
-        "works",
-        "note",
-        "comes back from job",
-        "same trouble",
-    )
+    return [heading.format(currency=practice.region.currency) for heading, _ in JOB_COLUMNS]
 
 
 def _jobs(practice: Practice) -> Iterator[Row]:
-    names = (
-        "pk",
-        "case_id",
-        "model_name",
-        "kind",
-        "connector",
-        "carrier",
-        "traits",
-        "customer",
-        "value",
-        "limit",
-        "complaint",
-        "history",
-        "battery_percent",
-        "hurry",
-        "serial",
-        "taken_in_at",
-        "taken_in_by__username",
-        "promised_at",
-        "stage",
-        "closed_at",
-        "closed_by__username",
-        "outcome_faults",
-        "outcome_works",
-        "outcome_note",
-        "came_from_id",
-        "same_trouble",
-    )
-    yield from Job.objects.order_by("pk").values_list(*names).iterator(ROWS)
+    yield from Job.objects.order_by("pk").values_list(*(field for _, field in JOB_COLUMNS)).iterator(ROWS)
 
 
 def _entries(practice: Practice) -> Iterator[Row]:
