@@ -190,7 +190,8 @@ class OneTimeline(Signed):
         self.assertEqual(probed_on(self.told(), self.practice.known).location, before)
 
     def test_the_report_says_how_it_is_known(self):
-        job = self.told()
+        # As it is usually told: at the counter, before anything was measured.
+        job = make_job(self.user, ("did clean_port other", *self.LINES))
         self.assertEqual(len(_how_known(job, self.practice.known)), 1)
         self.assertEqual(evidence_before_repairs(job), evidence_of(job))
 
