@@ -65,7 +65,7 @@ OF_FILE = {
 
 @dataclass(frozen=True)
 class Defect:
-    """One thing that is wrong: where, what stands there, what is put there, and why it is left where it survives.
+    """One planted defect: a text in a file and its replacement; `survives` says why no test needs to see it.
 
     `file` is a path under `chargepath/`, or begins with `rainfront/`.
     """
@@ -82,7 +82,7 @@ class Defect:
         return Path(self.file) if self.file.startswith("rainfront/") else Path("chargepath") / self.file
 
     def labels(self, folder: Path) -> list[tuple[str, list[str]]]:
-        """The tests to run, those that should see it first: what they are called, and their labels."""
+        """Groups of tests to run in turn, each with a name and labels; those that should see the defect come first."""
         room = self.path.parts[1]
         if self.file.startswith("rainfront/"):
             first = OF_FILE.get(self.file.removeprefix("rainfront/"), OF_APP[room])

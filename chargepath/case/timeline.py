@@ -72,7 +72,7 @@ class Timeline:
 
     @property
     def last_repair(self) -> RepairEvent | None:
-        """The newest repair of this bench, None where it has done none."""
+        """The newest repair of this bench; None where this bench has repaired nothing."""
         return self.repairs[-1] if self.repairs else None
 
     @property
@@ -83,7 +83,7 @@ class Timeline:
 
     @property
     def since_repair(self) -> tuple[Event, ...]:
-        """Events after the newest repair of this bench; all of them where it has done none."""
+        """Events after the newest repair of this bench; every event where this bench has repaired nothing."""
         return tuple(self.events[index] for index in self.segments[-1].indices)
 
     @property

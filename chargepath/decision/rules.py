@@ -128,7 +128,7 @@ def take_in_as_is_usual(now: Situation, chosen: ChosenStep) -> ChosenStep | None
     return None
 
 
-# By what it costs; then what has to be so whatever it costs.
+# Rules that compare costs come first. The others hold whatever they cost, so they come after and replace the choice.
 BY_COST: tuple[Rule, ...] = (ask_before_repairing, ask_what_is_at_hand)
 OUTRANKING: tuple[Rule, ...] = (
     measure_what_a_repair_requires,

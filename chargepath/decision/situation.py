@@ -76,7 +76,7 @@ class Situation:
         return self.cheapest if lead.total > most else lead
 
     def route(self, name: str) -> RouteTerm | None:
-        """A repair that no danger forbids, None where it is not offered."""
+        """The repair with this id; None where the device has no such repair or a danger forbids it."""
         return next((term for term in self.routes if term.id == name), None)
 
     def as_option(self, term: RouteTerm) -> Option:
