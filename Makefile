@@ -58,7 +58,7 @@ bench: dev ## figures, as ratios against a reference in the same run, in under t
 	@$(ONE_CORE) $(PY) -m bench
 
 bench-long: dev ## the same against the exact optimum, simulated devices, learning and proofs, in its own time
-	@$(ONE_CORE) $(PY) -m bench optimum lessons devices proofs
+	@$(ONE_CORE) $(PY) -m bench optimum examples devices proofs
 
 defects: dev ## plant defects into a copy of the tree, one at a time, and list those that no test sees; takes hours
 	@$(ONE_CORE) $(PY) -m bench.defects

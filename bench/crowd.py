@@ -15,7 +15,7 @@ from functools import partial
 
 import numpy as np
 
-from tests.shop import Person, Shop, at_once
+from tests.shop import Person, RunningShop, at_once
 
 JOBS, PEOPLE = int(os.environ.get("JOBS", "50000")), 8
 # How long it lasts, and the mean pause of people who read what they got; without one they only press buttons.
@@ -26,12 +26,12 @@ from rainfront.demo.play import load_demo
 from bench.filling import fill
 from rainfront.jobs.models import Job
 from rainfront.logbook.index import follow_jobs
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Practice
 load_demo(now=now)
 while follow_jobs(Practice.current()):
     pass
 fill({JOBS})
-Job.objects.filter(stage="closed").update(log_due=False, lesson_due=0)
+Job.objects.filter(stage="closed").update(log_due=False, example_due=0)
 """
 LOOK = """
 from rainfront.jobs.models import Entry
@@ -49,7 +49,7 @@ DETAILS = {
 class _Crowd:
     """What the people do, and how long each answer took [ms], by kind."""
 
-    def __init__(self, shop: Shop, pause_s: float) -> None:
+    def __init__(self, shop: RunningShop, pause_s: float) -> None:
         self.shop, self.end, self.pause_s = shop, time.monotonic() + SECONDS, pause_s
         self.taken: list[tuple[str, float]] = []
         self.bad: list[str] = []
@@ -109,7 +109,7 @@ class _Crowd:
 
 def run() -> Iterator[str]:
     """Yield the lines of the table."""
-    shop = Shop()
+    shop = RunningShop()
     try:
         names = [f"bench{number}" for number in range(PEOPLE)]
         shop.run("migrate", "--verbosity", "0")

@@ -28,7 +28,7 @@ LIMIT_S = 900
 OF_APP = {
     "web": ("once", "one_of_each", "verdicts", "regional", "keeping", "later"),
     "people": ("people", "pages"),
-    "practice": ("practice", "one_of_each"),
+    "workshop": ("workshop", "one_of_each"),
     "stock": ("stock", "work"),
     "jobs": ("job", "work", "proof", "one_of_each", "decide", "day", "worked_once", "pages", "dangers"),
     "reference": ("references", "inside"),

@@ -24,7 +24,7 @@ from chargepath.knowledge import Knowledge
 from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.routes import PROVE, REFER
 from chargepath.learning.estimate import learn
-from chargepath.learning.lessons import Lesson
+from chargepath.learning.examples import Example
 from chargepath.learning.overlay import apply
 from chargepath.standin.answers import answer
 from chargepath.standin.device import StandinDevice
@@ -110,7 +110,7 @@ def out_of_danger(belief: Belief, prices: Prices, case: Case) -> Step | None:
 
 
 @dataclass
-class Shop:
+class SimulatedShop:
     """What a simulated shop knows, with its compiled models and what it said before kept."""
 
     known: Knowledge
@@ -131,10 +131,10 @@ class Played:
     cost: float
     suspects: list[tuple[str, float]]
     wrong: set[str]
-    lesson: Lesson | None
+    example: Example | None
 
 
-def play(shop: Shop, seed: int, school: str, prices: Prices) -> Played:
+def play(shop: SimulatedShop, seed: int, school: str, prices: Prices) -> Played:
     """Play one device under a school."""
     whole, known = StandinDevice.arrive(seed), shop.known
     wrong, cost = set(whole.faults), 0.0
@@ -143,9 +143,9 @@ def play(shop: Shop, seed: int, school: str, prices: Prices) -> Played:
     device, history = whole.device, whole.history
     model = shop.model(device, history)
 
-    def job(came_back: bool = False) -> Lesson:
+    def job(came_back: bool = False) -> Example:
         outcome = Outcome(tuple(sorted(wrong - whole.faults)), (), True)
-        return Lesson(Case(device, history, events, outcome), came_back=came_back, counts=not came_back)
+        return Example(Case(device, history, events, outcome), came_back=came_back, counts=not came_back)
 
     for _ in range(MOST):
         key = (school, device, history, prices.rate_per_minute, prices.value, *map(repr, events))
@@ -194,12 +194,12 @@ def cell(number: int) -> Prices:
     return Prices.of(shipped(), VALUES[number // 6 % 3], RATES[number // 2 % 3])
 
 
-def taught(job: tuple[int, int]) -> list[Lesson]:
+def taught(job: tuple[int, int]) -> list[Example]:
     """Closed jobs of a shop that follows the advice with the numbers that ship: every `step`-th device from `start`."""
     start, step = job
-    shop = Shop(shipped())
+    shop = SimulatedShop(shipped())
     played = [play(shop, TAUGHT + n, "advice", cell(n)) for n in range(start, LEARNED_FROM, step)]
-    return [made.lesson for made in played if made.lesson]
+    return [made.example for made in played if made.example]
 
 
 Costs = dict[tuple[str, float, float], list[float]]
@@ -210,7 +210,7 @@ def evaluated(job: tuple[int, int, Knowledge]) -> tuple[Costs, list[tuple[float,
     start, step, known = job
     costs: Costs = defaultdict(list)
     said: list[tuple[float, bool]] = []
-    shop = Shop(known)
+    shop = SimulatedShop(known)
     for number in range(start, DEVICES, step):
         prices = cell(number)
         for school in SCHOOLS:
@@ -226,9 +226,9 @@ def run() -> Iterator[str]:
     yield f"simulated devices: {DEVICES}, none of the knowledge's likelihoods in them; mean cost of a job"
     with Pool(2) as pool:
         yield from table("with the numbers that ship", pool.map(evaluated, [(0, 2, shipped()), (1, 2, shipped())]))
-        lessons = [lesson for found in pool.map(taught, [(0, 2), (1, 2)]) for lesson in found]
-        known = apply(shipped(), learn(shipped(), lessons))
-        title = f"with what the shop learned from {len(lessons)} closed jobs of {LEARNED_FROM} other devices"
+        examples = [example for found in pool.map(taught, [(0, 2), (1, 2)]) for example in found]
+        known = apply(shipped(), learn(shipped(), examples))
+        title = f"with what the shop learned from {len(examples)} closed jobs of {LEARNED_FROM} other devices"
         yield from table(title, pool.map(evaluated, [(0, 2, known), (1, 2, known)]))
 
 

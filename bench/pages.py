@@ -14,7 +14,7 @@ from rainfront.jobs import actions
 from rainfront.jobs.adapters import device_of
 from rainfront.jobs.models import Entry, Job
 from rainfront.people.models import User
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 
 JOBS = 5000
 
@@ -82,7 +82,7 @@ def run() -> Iterator[str]:
     proof = milliseconds(lambda: client.get(f"/jobs/{proving}/prove/"), 20)
     report = milliseconds(lambda: client.get(f"/jobs/{proved}/papers/report.pdf"), 10)
     slip = milliseconds(lambda: client.get(f"/jobs/{proved}/papers/report.pdf?form=slip"), 10)
-    device, known = device_of(job), Practice.current().known
+    device, known = device_of(job), Shop.current().known
 
     def plan() -> None:
         workplan._planned.cache_clear()

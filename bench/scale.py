@@ -70,12 +70,12 @@ def _follow() -> None:
     """Everything that is kept beside jobs brought up to date."""
     from rainfront.jobs.standing import keep_up
     from rainfront.logbook.index import follow_jobs
-    from rainfront.practice.adapters import Practice
+    from rainfront.workshop.adapters import Shop
 
-    practice = Practice.current()
-    while follow_jobs(practice):
+    shop = Shop.current()
+    while follow_jobs(shop):
         pass
-    while keep_up(practice, 50):
+    while keep_up(shop, 50):
         pass
 
 
@@ -185,7 +185,7 @@ def _closing() -> dict[str, float]:
         actions.record_line(job, "did clean_port yes", **hand)
         job = Job.objects.get(pk=job.pk)
         closing.append(_timed(partial(actions.close_job, job, ["port_fouled"], **hand)))
-        counting.append(_timed(partial(actions.count_lessons, now=now)))
+        counting.append(_timed(partial(actions.count_examples, now=now)))
     return {
         "closing_ms": float(np.median(closing)),
         "closing_worst_ms": max(closing),

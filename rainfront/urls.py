@@ -13,7 +13,7 @@ urlpatterns = [
     path("", include("rainfront.insights.urls")),
     path("", include("rainfront.exchange.urls")),
     path("", include("rainfront.reference.urls")),
-    path("", include("rainfront.practice.urls")),
+    path("", include("rainfront.workshop.urls")),
     path("", include("rainfront.stock.urls")),
     path("", include("rainfront.keeping.urls")),
     path("people/", include("rainfront.people.urls")),

@@ -32,15 +32,15 @@ def main() -> None:
         from rainfront.jobs.actions import count_lessons
         from rainfront.jobs.models import Job
         from rainfront.logbook.index import follow_jobs
-        from rainfront.practice.adapters import Practice
-        from rainfront.practice.models import Edition
+        from rainfront.workshop.adapters import Shop
+        from rainfront.workshop.models import Edition
 
         print(play_demo(), "jobs played", flush=True)
         for job in Job.objects.all():
             Job.objects.filter(pk=job.pk).update(case_id=uuid.uuid5(NAMES, f"job {job.pk}"))
         while count_lessons(now=MADE_FOR):
             pass
-        while follow_jobs(Practice.current()):
+        while follow_jobs(Shop.current()):
             pass
         Edition.objects.update(token="brinholmquay")  # noqa: S106  (names the numbers)
         counts = write_shop(ARCHIVE)

@@ -49,7 +49,7 @@ def believe(lines: list[str], words: str = "phone usb_c sub_board", history: tup
 
 
 def judged(job: Any, person: Any = None) -> Any:
-    """The job's one judgement, by the practice in force, fetched afresh."""
+    """The job's one judgement, by the numbers in force, fetched afresh."""
     return judged_job(job, person).core
 
 
@@ -57,9 +57,9 @@ def judged_job(job: Any, person: Any = None) -> Any:
     """The same with the parts and the shelf."""
     from rainfront.jobs.judging import judgement_for
     from rainfront.jobs.models import Job
-    from rainfront.practice.adapters import Practice
+    from rainfront.workshop.adapters import Shop
 
-    return judgement_for(Job.objects.get(pk=job.pk), person, Practice.current())
+    return judgement_for(Job.objects.get(pk=job.pk), person, Shop.current())
 
 
 def empty_files() -> None:

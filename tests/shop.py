@@ -27,7 +27,7 @@ BOUNDARY = "x" * 30
 Fields, Files = dict[str, object], dict[str, tuple[str, bytes]]
 
 
-class Shop:
+class RunningShop:
     """A database and files of its own, and the program on them; started, killed and started again."""
 
     def __init__(self) -> None:

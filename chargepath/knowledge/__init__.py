@@ -3,7 +3,7 @@
 Each module holds a table's frozen dataclasses, reads them (`read_...`) and checks what they name in others
 (`cross_check`). Every problem is collected with file, table and key; the program does not start on knowledge that
 does not hold together. A shop's own numbers (`changes`) pass through the same checks. `loader.shipped` is what comes
-with the program; the web application only asks for it in its practice, which puts the shop's changes and what was
+with the program; the web application only asks for it through its `Shop`, which puts the shop's changes and what was
 learned on top.
 """
 

@@ -19,13 +19,13 @@ from chargepath.case.entries import Device
 from chargepath.diagnosis.model import effects_of, history_weight
 from chargepath.knowledge import Knowledge
 from chargepath.learning.betas import LearnedNumber, learned_share
-from chargepath.learning.lessons import (
+from chargepath.learning.examples import (
     CURE_WORTH,
     MINUTES_WORTH,
     SHARE_WORTH,
     SHOW_WORTH,
-    Lesson,
-    Lessons,
+    Estimates,
+    Example,
     minutes_of,
 )
 from chargepath.learning.tally import PARTS, STEP, Key, tally_of
@@ -190,7 +190,7 @@ def _shows(known: Knowledge, tally: Mapping[Key, int]) -> dict[tuple[str, str, s
     return out
 
 
-def estimate(known: Knowledge, tally: Mapping[Key, int]) -> Lessons:
+def estimate(known: Knowledge, tally: Mapping[Key, int]) -> Estimates:
     """Everything that is learned from a shop's tally.
 
     Parameters
@@ -202,7 +202,7 @@ def estimate(known: Knowledge, tally: Mapping[Key, int]) -> Lessons:
 
     """
     minutes, pace = _minutes(minutes_of(known), tally)
-    return Lessons(
+    return Estimates(
         shares=_shares(known, tally),
         cures=_cures(known, tally),
         comebacks=_comebacks(known, tally),
@@ -213,6 +213,6 @@ def estimate(known: Knowledge, tally: Mapping[Key, int]) -> Lessons:
     )
 
 
-def learn(known: Knowledge, lessons: Sequence[Lesson]) -> Lessons:
+def learn(known: Knowledge, estimates: Sequence[Example]) -> Estimates:
     """Learn from closed jobs, from scratch; those without an outcome teach nothing about faults."""
-    return estimate(known, tally_of(known, lessons))
+    return estimate(known, tally_of(known, estimates))

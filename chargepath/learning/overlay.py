@@ -9,39 +9,39 @@ from dataclasses import replace
 from chargepath.diagnosis.model import effects_of
 from chargepath.knowledge import Fault, Knowledge, Route
 from chargepath.learning.betas import LearnedNumber, rebased
-from chargepath.learning.lessons import Lessons, Shows
+from chargepath.learning.examples import Estimates, Shows
 
 # Counts are not hedged as written-down chances are: after so many jobs half of the knowledge's sharpness is gone.
 HEDGE_WORTH = 400.0
 
 
-def apply(known: Knowledge, lessons: Lessons, family: str = "") -> Knowledge:
+def apply(known: Knowledge, estimates: Estimates, family: str = "") -> Knowledge:
     """The knowledge with what was learned on top: weights, history and kind factors, cures, what faults show.
 
     How much chances are drawn apart (`sharpness`) goes back to none as jobs are counted. With the name of a model,
     its own share of each fault moves the weights too. Minutes, pace and come-backs go into the prices.
     """
-    whole, own = lessons.shares.get("all", {}), lessons.shares.get(f"family:{family}", {})
+    whole, own = estimates.shares.get("all", {}), estimates.shares.get(f"family:{family}", {})
     faults = {}
     for name, fault in known.faults.items():
         base = whole[name].factor if name in whole else 1.0
         factors = {kind: dict(values) for kind, values in fault.factors.items()}
-        for group, shares in lessons.shares.items():
+        for group, shares in estimates.shares.items():
             kind, _, value = group.partition(":")
             if kind in ("history", "kind") and name in shares:
                 here = factors[kind].get(value, 1.0)
                 factors[kind][value] = here * shares[name].factor / base
         weight = fault.weight * (own[name].factor if name in own else base)
         faults[name] = replace(fault, weight=min(max(weight, 1e-6), 1.0), factors=factors)
-    routes = {name: _with_cures(route, lessons) for name, route in known.routes.items()}
-    hedged = HEDGE_WORTH / (HEDGE_WORTH + lessons.jobs)
+    routes = {name: _with_cures(route, estimates) for name, route in known.routes.items()}
+    hedged = HEDGE_WORTH / (HEDGE_WORTH + estimates.jobs)
     numbers = replace(known.model, sharpness=1 + (known.model.sharpness - 1) * hedged)
-    return with_showing(replace(known, faults=faults, routes=routes, model=numbers), lessons.shows)
+    return with_showing(replace(known, faults=faults, routes=routes, model=numbers), estimates.shows)
 
 
-def _with_cures(route: Route, lessons: Lessons) -> Route:
+def _with_cures(route: Route, estimates: Estimates) -> Route:
     """A route with the cures that were learned, each carrier's own chance as its prior."""
-    own = {fault: learned for (name, fault), learned in lessons.cures.items() if name == route.id}
+    own = {fault: learned for (name, fault), learned in estimates.cures.items() if name == route.id}
     if not own:
         return route
 

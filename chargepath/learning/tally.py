@@ -30,7 +30,7 @@ from chargepath.case.timeline import Timeline
 from chargepath.diagnosis.belief import GradedEvent, read_events
 from chargepath.diagnosis.model import Model, compiled
 from chargepath.knowledge import Check, Knowledge
-from chargepath.learning.lessons import Lesson, groups_of, minutes_of
+from chargepath.learning.examples import Example, groups_of, minutes_of
 
 Key = tuple[str | int, ...]
 Tally = Counter[Key]
@@ -42,25 +42,25 @@ STEP = 0.001
 TIMING_LOW, TIMING_HIGH = 0.2, 5.0
 
 
-def tally_of(known: Knowledge, lessons: Iterable[Lesson]) -> Tally:
-    """What lessons add.
+def tally_of(known: Knowledge, estimates: Iterable[Example]) -> Tally:
+    """What examples add.
 
     Parameters
     ----------
     known : Knowledge
         The numbers in force without learning, by which a reading is shared between what could have made it.
-    lessons : iterable of Lesson
+    examples : iterable of Example
 
     """
     out: Tally = Counter()
     prior = minutes_of(known)
-    for lesson in lessons:
-        if lesson.counts:
+    for example in estimates:
+        if example.counts:
             out["jobs",] += 1
-            _found(out, known, lesson)
-            _shown(out, known, lesson.case)
-        _repaired(out, known, lesson)
-        for timing in lesson.timings:
+            _found(out, known, example)
+            _shown(out, known, example.case)
+        _repaired(out, known, example)
+        for timing in example.timings:
             usual = prior.get(timing.key, 0.0)
             if usual > 0 and TIMING_LOW * usual <= timing.minutes <= TIMING_HIGH * usual:
                 out["took", timing.key, timing.who, round(math.log(timing.minutes) / STEP)] += 1
@@ -90,38 +90,38 @@ def from_plain(kept: Mapping[str, int]) -> Tally:
     return Counter({tuple(json.loads(key)): count for key, count in kept.items()})
 
 
-def _found(out: Tally, known: Knowledge, lesson: Lesson) -> None:
-    case = lesson.case
+def _found(out: Tally, known: Knowledge, example: Example) -> None:
+    case = example.case
     faults = [name for name in (case.outcome.faults if case.outcome else ()) if name in known.faults]
     if not faults:
         return
     device = case.device
     coil = "yes" if device.wireless else "no"
-    out["device", lesson.family, device.kind, device.connector, device.carrier, coil, " ".join(case.history)] += 1
-    for group in groups_of(lesson):
+    out["device", example.family, device.kind, device.connector, device.carrier, coil, " ".join(case.history)] += 1
+    for group in groups_of(example):
         for name in faults:
             out["found", group, name] += round(PARTS / len(faults))
 
 
-def _repaired(out: Tally, known: Knowledge, lesson: Lesson) -> None:
+def _repaired(out: Tally, known: Knowledge, example: Example) -> None:
     """Every proved repair with a fault that it was to cure and whether it did; a come-back undoes the last success.
 
     What somebody else did before teaches nothing about this bench.
     """
-    case = lesson.case
+    case = example.case
     done = Timeline(case.events).repairs
     proved, present = [event for event in done if event.works is not None], set()
     if case.outcome:
         present = set(case.outcome.faults)
     for number, event in enumerate(proved):
-        cured = bool(event.works) and not (lesson.came_back and number == len(proved) - 1)
+        cured = bool(event.works) and not (example.came_back and number == len(proved) - 1)
         for fault in sorted(present & set(known.routes[event.route].cures_on(case.device.carrier))):
             out["cured" if cured else "uncured", event.route, fault, case.device.carrier] += 1
             if cured:
                 present.discard(fault)
     passed = [event for event in done if event.works]
     if passed:
-        out["back" if lesson.came_back else "stayed", passed[-1].route] += 1
+        out["back" if example.came_back else "stayed", passed[-1].route] += 1
 
 
 def _shown(out: Tally, known: Knowledge, case: Case) -> None:

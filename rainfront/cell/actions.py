@@ -20,14 +20,14 @@ from rainfront.jobs.models import Job
 from rainfront.jobs.writing import Log, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, needs
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 
 STALE, MOST_ROWS = timedelta(seconds=20), 1500
 Row = tuple[float, float, float, float | None]
 
 
 def start_run(
-    job: Job | int, cell: Cell, feed: Feed, *, user: User, now: datetime, practice: Practice | None = None
+    job: Job | int, cell: Cell, feed: Feed, *, user: User, now: datetime, shop: Shop | None = None
 ) -> CellRun:
     """Begin to charge a cell: refused where the cell, what is set, or a danger on the job forbids it.
 
@@ -37,7 +37,7 @@ def start_run(
         The job is closed; a danger forbids current in the cell; the cell or the feed is refused, or one runs already.
 
     """
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         _refuse(log, cell, feed)
         fed = f"{figure(feed.volts, 2)} V and {figure(feed.amps, 2)} A set, {shortest(cell.temp_c)} °C"
         says = f"cell on the supply: {figure(cell.volts, 2)} V, {fed}"
@@ -58,17 +58,15 @@ def start_run(
         )
 
 
-def refuse(
-    job: Job | int, cell: Cell, feed: Feed, *, user: User, now: datetime, practice: Practice | None = None
-) -> None:
+def refuse(job: Job | int, cell: Cell, feed: Feed, *, user: User, now: datetime, shop: Shop | None = None) -> None:
     """Say why a cell is not charged, before anybody reaches for the supply; raises as `start_run` does."""
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         _refuse(log, cell, feed)
 
 
 def _refuse(log: Log, cell: Cell, feed: Feed) -> None:
     log.refuse_current("cell")
-    refused = refusals(cell, feed, log.practice.known)
+    refused = refusals(cell, feed, log.shop.known)
     if refused:
         raise DangerError(f"not charged: {refused[0].says}", "cell", refused[0].instead)
     mend_stale(now=log.now)
@@ -92,21 +90,21 @@ def append_rows(run_id: int, rows: Sequence[Row], moved_mah: float, *, now: date
             kept = kept[:-200:2] + kept[-200:]
         CellRun.objects.filter(pk=run_id).update(rows=kept, moved_mah=moved_mah, last_at=now)
         Supply.objects.update(held_at=now)
-    practice = Practice.current()
-    danger = current_forbidding(dangers_for(complete(run.job), practice), "cell")
+    shop = Shop.current()
+    danger = current_forbidding(dangers_for(complete(run.job), shop), "cell")
     if danger is not None:
-        raise danger_of(practice.known, danger)
+        raise danger_of(shop.known, danger)
     return run.state == CellRun.State.RUNNING
 
 
 def end_run(
-    run_id: int, state: str, says: str, *, still_on: bool = False, now: datetime, practice: Practice | None = None
+    run_id: int, state: str, says: str, *, still_on: bool = False, now: datetime, shop: Shop | None = None
 ) -> None:
     """The output is off, or should be: it stands on the job."""
     run = CellRun.objects.select_related("by").get(pk=run_id)
     if not run.is_running:
         return
-    with open_job(run.job_id, run.by, now, practice, closed_too=True, begun=True) as log:
+    with open_job(run.job_id, run.by, now, shop, closed_too=True, begun=True) as log:
         CellRun.objects.filter(pk=run_id).update(
             state=state, says=says[:300], still_on=still_on, ended_at=now, last_at=now
         )

@@ -20,14 +20,14 @@ from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
+from rainfront.workshop.context import shop_of
 
 
 @require_GET
 def plan(request: HttpRequest) -> HttpResponse:
     """The desk without a job: what a cell may be given."""
-    known = practice_of(request).known
+    known = shop_of(request).known
     usual = {"kind": next(iter(known.cells.kinds)), "by": "supply", "capacity": "3000", "volts": "2.80", "temp": "22"}
     form, page = CellForm(known, request.GET if "volts" in request.GET else usual), None
     if form.is_valid():
@@ -40,7 +40,7 @@ def plan(request: HttpRequest) -> HttpResponse:
 @posts(Right.MEASURE)
 def desk(request: HttpRequest, job: int) -> HttpResponse:
     """A job's cell: work it out, and charge it under the watch."""
-    owner, known = get_plain_job(job), practice_of(request).known
+    owner, known = get_plain_job(job), shop_of(request).known
     actions.mend_stale(now=timezone.now())
     posted = request.method == "POST"
     asked = request.POST if posted else request.GET if "volts" in request.GET else None
@@ -74,7 +74,7 @@ def usual_of(job: Job) -> dict[str, str]:
 
 def _begin(request: HttpRequest, job: int, form: CellForm) -> CellRun:
     """Refuse first, then reach for the supply, then switch it on."""
-    known, at = practice_of(request).known, Supply.current()
+    known, at = shop_of(request).known, Supply.current()
     cell, feed = form.cell(), form.feed()
     actions.refuse(job, cell, feed, **hand(request))
     supply = BenchSupply(at)
@@ -92,7 +92,7 @@ def run_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """A cell on the supply: what it reads now, and the way to stop it."""
     actions.mend_stale(now=timezone.now())
     found = get_object_or_404(CellRun.objects.select_related("job", "by"), pk=pk, job=job)
-    known = practice_of(request).known
+    known = shop_of(request).known
     kind = known.cells.kinds.get(found.kind)
     context = {
         "run": found,

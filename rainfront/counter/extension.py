@@ -14,7 +14,7 @@ from rainfront.counter.models import Order
 from rainfront.counter.presenters import earlier_of
 from rainfront.jobs.extensions import Extension, Link, Panel
 from rainfront.jobs.models import Job, Stage
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 
 
 class Counter(Extension):
@@ -30,7 +30,7 @@ class Counter(Extension):
         told = Order.objects.filter(job=OuterRef("pk"), handed_at__isnull=True)
         return {"told_at": Subquery(told.values("told_at")[:1])}
 
-    def wait(self, job: Job, practice: Practice, now: datetime) -> Wait | None:
+    def wait(self, job: Job, shop: Shop, now: datetime) -> Wait | None:
         """It is ready, the customer knows, and nobody has fetched it."""
         told: datetime | None = getattr(job, "told_at", None)
         return Wait("fetch", told) if told else None
@@ -40,7 +40,7 @@ class Counter(Extension):
         order = Order.objects.filter(job=job).first()
         return [text for text in (order.noted, order.avoid) if text] if order else []
 
-    def panels(self, job: Job, practice: Practice, now: datetime) -> Sequence[Panel]:
+    def panels(self, job: Job, shop: Shop, now: datetime) -> Sequence[Panel]:
         """What was done the last time, on a device that comes back."""
-        earlier = earlier_of(job, practice) if job.came_from_id else None
+        earlier = earlier_of(job, shop) if job.came_from_id else None
         return (Panel("counter/_earlier.html", {"earlier": earlier, "same": job.same_trouble}),) if earlier else ()

@@ -20,10 +20,10 @@ from rainfront.jobs.presenters.bench import marks_before
 from rainfront.jobs.presenters.words import plain_words
 from rainfront.jobs.proving import proofs_passed
 from rainfront.people.models import Workshop
-from rainfront.practice.adapters import Practice
 from rainfront.web.regional import Region
 from rainfront.web.scenes import path_marks
 from rainfront.web.words import money
+from rainfront.workshop.adapters import Shop
 
 SHOWN_SIGNS = 6
 
@@ -86,21 +86,21 @@ def _paper(kind: str, title: str, job: Job, blocks: Sequence[Block], now: dateti
     return Paper(kind, title, shop.name, shop.address, _about(job), blocks, now, f"{kind}-{job.pk}")
 
 
-def report_paper(job: Job, practice: Practice, overlay: Any, now: datetime) -> Paper:
+def report_paper(job: Job, shop: Shop, overlay: Any, now: datetime) -> Paper:
     """What was wrong and how that is known, what was done, its cost, what else was seen, what to avoid, warranty."""
-    known, order = practice.known_for(job.model_name), Order.objects.of_job(job.pk)
+    known, order = shop.known_for(job.model_name), Order.objects.of_job(job.pk)
     blocks = [Block("heading", "What you told us"), Block("text", job.complaint)]
     blocks += [Block("heading", "What was wrong"), *_wrong(job, known)]
     signs = _how_known(job, known)
     if signs:
         blocks += [Block("text", "That is known from what was measured and seen:"), Block("list", signs)]
-    blocks += _pictures(job, practice, overlay)
+    blocks += _pictures(job, shop, overlay)
     blocks += [Block("heading", "What was done"), Block("list", _done(job, known))]
-    shown = _shown(job, practice)
+    shown = _shown(job, shop)
     if shown:
         blocks += [Block("text", shown)]
     if order is not None:
-        blocks += _order_blocks(order, practice)
+        blocks += _order_blocks(order, shop)
     return _paper("report", "Repair report" if job.outcome_works else "Report", job, blocks, now)
 
 
@@ -124,13 +124,13 @@ def _how_known(job: Job, known: Knowledge) -> list[str]:
     return list(found.values())[:SHOWN_SIGNS]
 
 
-def _pictures(job: Job, practice: Practice, overlay: Any) -> list[Block]:
-    known, device = practice.known, device_of(job)
+def _pictures(job: Job, shop: Shop, overlay: Any) -> list[Block]:
+    known, device = shop.known, device_of(job)
     absent = known.absent_stations(device.carrier)
     stations = {row.id: row.label for row in known.stations.values() if row.id not in absent}
     before = marks_before(job, known)
     after: dict[str, str] = {}
-    for _, result in proofs_passed(job, practice):
+    for _, result in proofs_passed(job, shop):
         after |= result.stations()
     blocks = []
     if before or after:
@@ -153,10 +153,10 @@ def _done(job: Job, known: Knowledge) -> list[str]:
     return out or ["Nothing was repaired."]
 
 
-def _shown(job: Job, practice: Practice) -> str:
+def _shown(job: Job, shop: Shop) -> str:
     """What the proofs have shown, in one sentence."""
     parts = []
-    for proof, result in proofs_passed(job, practice):
+    for proof, result in proofs_passed(job, shop):
         met = sum(mark.met is True for mark in result.items)
         left = [mark.item.label.lower() for mark in result.items if mark.left_out]
         words = "before it was closed" if proof.phase == "open" else "afterwards"
@@ -166,12 +166,12 @@ def _shown(job: Job, practice: Practice) -> str:
     return f"{'; '.join(parts)}.".capitalize() if parts else ""
 
 
-def _order_blocks(order: Order, practice: Practice) -> list[Block]:
+def _order_blocks(order: Order, shop: Shop) -> list[Block]:
     blocks = []
     if order.charged is not None:
         blocks += [
             Block("heading", "What it costs"),
-            Block("text", money(order.charged, practice.region, cents=True)),
+            Block("text", money(order.charged, shop.region, cents=True)),
         ]
     if order.noted:
         blocks += [Block("heading", "What else was seen and left"), Block("text", order.noted)]
@@ -194,11 +194,11 @@ def warranty_words(order: Order) -> str:
     return f"{months}, until {Workshop.current().region.at(until, 'date')}."
 
 
-def quote_paper(quote: Quote, practice: Practice, now: datetime) -> Paper:
+def quote_paper(quote: Quote, shop: Shop, now: datetime) -> Paper:
     """A quote as it was kept in the record, word for word."""
     lines = [Block("text", line) for line in quote.words.splitlines() if line.strip()]
     answer = "" if quote.answer == Quote.Answer.OPEN else f"{quote.get_answer_display()} by {quote.answered_by}"
-    rows = [("Amount", money(quote.amount, practice.region, cents=True)), ("Quoted", day(quote.at))]
+    rows = [("Amount", money(quote.amount, shop.region, cents=True)), ("Quoted", day(quote.at))]
     rows += [("Answer", f"{answer}, {day(quote.answered_at)}")] if answer and quote.answered_at else []
     blocks = [*lines, Block("rows", rows)]
     if not answer:
@@ -206,10 +206,10 @@ def quote_paper(quote: Quote, practice: Practice, now: datetime) -> Paper:
     return _paper("quote", "Quote", quote.job, blocks, now)
 
 
-def receipt_paper(order: Order, practice: Practice, now: datetime) -> Paper:
+def receipt_paper(order: Order, shop: Shop, now: datetime) -> Paper:
     """What one visit cost and how it was paid, over all its devices."""
     orders = list(Order.objects.of_visit(order.visit_id))
-    region = practice.region
+    region = shop.region
     rows = [(f"Job {row.job_id}, {row.job.model_name}", _amount(row, region)) for row in orders]
     total = sum((row.charged or 0 for row in orders), start=Decimal(0))
     paid = sum((row.paid for row in orders), start=Decimal(0))

@@ -15,8 +15,8 @@ from rainfront.counter.models import Order, Visit
 from rainfront.jobs.adapters import device_of, evidence_of, own_repairs
 from rainfront.jobs.models import Entry, Job, Quote
 from rainfront.jobs.presenters.words import plain_words
-from rainfront.practice.adapters import Practice
 from rainfront.web.words import money
+from rainfront.workshop.adapters import Shop
 
 
 @dataclass(frozen=True)
@@ -58,14 +58,14 @@ class OrderPage:
     came_back_as: Sequence[Job]
 
 
-def suggested(job: Job, practice: Practice, order: Order | None) -> dict[str, object]:
+def suggested(job: Job, shop: Shop, order: Order | None) -> dict[str, object]:
     """What a bill begins with: the agreed quote, what to avoid by what was wrong, what else was seen."""
     if order is not None and order.charged is not None:
         return {}
-    known = practice.known_for(job.model_name)
+    known = shop.known_for(job.model_name)
     agreed = Quote.objects.for_job(job.pk).filter(answer=Quote.Answer.APPROVED).first()
     avoid = dict.fromkeys(known.aftercare[name].avoid for name in job.outcome_faults if name in known.aftercare)
-    earlier = earlier_of(job, practice)
+    earlier = earlier_of(job, shop)
     amount: Decimal | None = agreed.amount if agreed else None
     if earlier is not None and earlier.covered and job.same_trouble:
         amount = Decimal(0)
@@ -74,13 +74,13 @@ def suggested(job: Job, practice: Practice, order: Order | None) -> dict[str, ob
     return {
         "charged": amount,
         "avoid": order.avoid if order and order.avoid else " ".join(avoid),
-        "noted": order.noted if order and order.noted else _left(job, practice),
+        "noted": order.noted if order and order.noted else _left(job, shop),
     }
 
 
-def _left(job: Job, practice: Practice) -> str:
+def _left(job: Job, shop: Shop) -> str:
     """Signs that were seen and belong to none of the faults that were repaired."""
-    known, out = practice.known_for(job.model_name), {}
+    known, out = shop.known_for(job.model_name), {}
     cured = {known.faults[name].station for name in job.outcome_faults if name in known.faults}
     for row in evidence_of(job):
         if row.kind == Entry.EntryKind.CHECK and known.checks[row.name].is_look:
@@ -99,12 +99,12 @@ def until_of(order: Order | None) -> date | None:
     return warranty_until(order.handed_at, order.warranty_months, timezone.get_current_timezone())
 
 
-def earlier_of(job: Job, practice: Practice) -> Earlier | None:
+def earlier_of(job: Job, shop: Shop) -> Earlier | None:
     """The job that this one comes back from, as it was left."""
     first = job.came_from
     if first is None:
         return None
-    known = practice.known_for(first.model_name)
+    known = shop.known_for(first.model_name)
     order = Order.objects.of_job(first.pk)
     until = until_of(order)
     done = [known.routes[row.name].label for row in own_repairs(first) if row.name not in NO_REPAIR]
@@ -115,18 +115,18 @@ def earlier_of(job: Job, practice: Practice) -> Earlier | None:
         ", ".join(known.faults[name].label for name in first.outcome_faults if name in known.faults) or "nothing found",
         done,
         f"proved {['not by items', 'once', 'twice'][min(proofs, 2)]}",
-        money(order.charged, practice.region, cents=True) if order and order.charged is not None else "not noted",
-        f"warranty until {practice.region.at(until, 'date')}" if until else "no warranty noted",
+        money(order.charged, shop.region, cents=True) if order and order.charged is not None else "not noted",
+        f"warranty until {shop.region.at(until, 'date')}" if until else "no warranty noted",
         covered,
     )
 
 
-def order_page(job: Job, practice: Practice, now: datetime) -> OrderPage:
+def order_page(job: Job, shop: Shop, now: datetime) -> OrderPage:
     """Work the page out."""
     order: Order | None = Order.objects.of_job(job.pk)
     visit = order.visit if order else None
-    region = practice.region
-    known = practice.known_for(job.model_name)
+    region = shop.region
+    known = shop.known_for(job.model_name)
     siblings = []
     if visit is not None:
         for row in Order.objects.of_visit(visit.pk):
@@ -145,7 +145,7 @@ def order_page(job: Job, practice: Practice, now: datetime) -> OrderPage:
         money(order.left if order else Decimal(0), region, cents=True),
         f"until {region.at(until, 'date')}" if until else "",
         [(row, known.routes[row.route].label) for row in Quote.objects.for_job(job.pk)],
-        earlier_of(job, practice),
+        earlier_of(job, shop),
         job.same_trouble,
         list(Job.objects.returned_from(job.pk)),
     )

@@ -31,8 +31,8 @@ from rainfront.jobs.models import Job, Repair
 from rainfront.jobs.planning import before_test, plan_of
 from rainfront.jobs.proving import proving_of
 from rainfront.people.models import User
-from rainfront.practice.adapters import Practice
 from rainfront.stock import actions as stock
+from rainfront.workshop.adapters import Shop
 
 JOBS, DAYS, FIRST, MOST_ACTS = 310, 182, 61_000, 34
 # How often a minute on the meter is kept.
@@ -88,7 +88,7 @@ class Player:
                 self._deliver(at, 3)
             if (at - begun).days // 7 > week:
                 week = (at - begun).days // 7
-                actions.count_lessons(now=at)
+                actions.count_examples(now=at)
             due = [row for row in self.returning if row[0] <= at]
             self.returning = [row for row in self.returning if row[0] > at]
             for when, device, earlier in due:
@@ -118,7 +118,7 @@ class Player:
 
     def _deliver(self, at: datetime, count: int) -> None:
         """Parts come in."""
-        known = Practice.as_shipped().known
+        known = Shop.as_shipped().known
         for route, price in (("swap_carrier", 12), ("swap_battery", 22), ("replace_port", 3), ("replace_link", 7)):
             made = stock.take_in(known, route, "", count, Decimal(price), user=self.lead, now=at)
             if not made.item.supplier:
@@ -178,15 +178,15 @@ class _Job:
         for number in range(MOST_ACTS):
             if number == 2:
                 self._record()
-            practice = Practice.current()
-            judged = judgement_for(Job.objects.with_people().get(pk=self.job.pk), self.user, practice)
+            shop = Shop.current()
+            judged = judgement_for(Job.objects.with_people().get(pk=self.job.pk), self.user, shop)
             step = judged.core.advice.next
             if step.kind == HAND_OVER:
                 break
             if step.kind == "check":
-                check = practice.known.checks[step.id]
+                check = shop.known.checks[step.id]
                 minutes = check.minutes + judged.core.prices.opening(
-                    practice.known, check.access, judged.core.belief.access
+                    shop.known, check.access, judged.core.belief.access
                 )
                 self._wait(minutes * pace * math.exp(rng.gauss(0, 0.25)) + check.wait_minutes)
                 actions.record_event(self.job, self._observed(step.id), user=self.user, now=self.at)
@@ -194,7 +194,7 @@ class _Job:
                     self._sheet()
                 continue
             if step.kind == "try":
-                route = practice.known.routes[step.id]
+                route = shop.known.routes[step.id]
                 self._wait((route.try_minutes or 2.0) * pace * math.exp(rng.gauss(0, 0.25)))
                 actions.record_event(
                     self.job, TryEvent(step.id, self.whole.works(step.id)), user=self.user, now=self.at
@@ -267,7 +267,7 @@ class _Job:
 
     def _steps(self, repair: Repair, pace: float) -> None:
         """The steps of the plan, one by one, each as long as it takes."""
-        plan = plan_of(repair, Job.objects.with_people().get(pk=self.job.pk), Practice.current())
+        plan = plan_of(repair, Job.objects.with_people().get(pk=self.job.pk), Shop.current())
         for row in before_test(plan):
             self.at += timedelta(minutes=row.step.minutes * pace * math.exp(self.player.rng.gauss(0.0, 0.3)))
             if row.step.wait:
@@ -285,7 +285,7 @@ class _Job:
                 prove_whole(Job.objects.get(pk=self.job.pk), self.user, self.at, **self._shown())
                 self.at += timedelta(minutes=25)
                 return True
-            proving = proving_of(Job.objects.with_people().get(pk=self.job.pk), Practice.current())
+            proving = proving_of(Job.objects.with_people().get(pk=self.job.pk), Shop.current())
             if proving.to_close and proving.repair is not None:
                 actions.do_rest(proving.repair, user=self.user, now=self.at)
             low = min(self.whole.amps(), 0.2)
@@ -343,7 +343,7 @@ class _Job:
 
     def _believed(self) -> list[tuple[str, float]]:
         job = Job.objects.with_people().get(pk=self.job.pk)
-        return judgement_for(job, self.user, Practice.current()).core.belief.faults
+        return judgement_for(job, self.user, Shop.current()).core.belief.faults
 
     def _end(self) -> None:
         """Close it with what was wrong, bill it, hand it over; some come back."""
@@ -355,7 +355,7 @@ class _Job:
             return
         self.at += timedelta(minutes=20)
         job = Job.objects.with_people().get(pk=self.job.pk)
-        bill = suggested(job, Practice.current(), None)
+        bill = suggested(job, Shop.current(), None)
         charged = Decimal(str(bill["charged"])) if bill.get("charged") else Decimal(30)
         charged = max(charged + Decimal(rng.choice((0, 0, 0, 4, -3))), Decimal(5))
         values = {"charged": charged, "noted": "", "avoid": bill.get("avoid", "")}

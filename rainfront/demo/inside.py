@@ -13,13 +13,13 @@ from rainfront.inside import actions
 from rainfront.inside.models import Sheet
 from rainfront.jobs.models import Job
 from rainfront.people.models import User
-from rainfront.practice.adapters import Practice
 from rainfront.reference import models as reference
 from rainfront.reference.actions import keep_readings, store_connector
 from rainfront.reference.adapters import find_map
+from rainfront.workshop.adapters import Shop
 
 # The demo is played by what ships.
-KNOWN = Practice.as_shipped().known
+KNOWN = Shop.as_shipped().known
 
 
 def load_references(scenario: dict[str, Any], user: User, now: datetime) -> None:

@@ -31,8 +31,8 @@ from rainfront.jobs.adapters import device_of
 from rainfront.jobs.models import Job, Repair
 from rainfront.jobs.planning import before_test, plan_of
 from rainfront.people.models import User, Workshop
-from rainfront.practice.adapters import Practice
 from rainfront.stock import actions as stock
+from rainfront.workshop.adapters import Shop
 
 SCENARIO = Path(__file__).parent / "brinholm_quay.toml"
 ARCHIVE = Path(__file__).parent / "brinholm_quay.zip"
@@ -100,7 +100,7 @@ def play_demo() -> int:
         stock.take_in(KNOWN, raw["route"], raw["fits"], raw["count"], Decimal(raw["price"]), user=lead, now=begun)
     for index, raw in enumerate(scenario["job"]):
         _play(raw, people[index % 2], now - timedelta(hours=raw["hours_ago"]), now)
-    actions.count_lessons(now=now)
+    actions.count_examples(now=now)
     return Job.objects.count()
 
 
@@ -178,7 +178,7 @@ def _play(raw: dict[str, Any], user: User, at: datetime, now: datetime) -> None:
 
 def _counter(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:
     """What a customer was charged, paid, and fetched."""
-    page = suggested(Job.objects.with_people().get(pk=job.pk), Practice.current(), None)
+    page = suggested(Job.objects.with_people().get(pk=job.pk), Shop.current(), None)
     values = {"charged": Decimal(raw["bill"]["charged"]), "noted": raw["bill"]["noted"], "avoid": page["avoid"]}
     counter.set_contact(job, *raw["contact"], user=user, now=at)
     counter.set_bill(job, values, user=user, now=at)
@@ -203,7 +203,7 @@ def _repair(job: Job, raw: dict[str, Any], user: User, at: datetime, now: dateti
     repair = actions.choose_route(job, raw["choose"], raw.get("reason", "seen under the lens"), user=user, now=at)
     for slot, option in raw.get("picks", {}).items():
         repair = actions.pick_option(repair, slot, option, user=user, now=at)
-    plan = plan_of(repair, repair.job, Practice.current())
+    plan = plan_of(repair, repair.job, Shop.current())
     steps, spent = before_test(plan), 0.0
     ids = [row.step.id for row in steps]
     for row in steps[: ids.index(raw["until"]) if "until" in raw else raw.get("ticks", len(steps))]:

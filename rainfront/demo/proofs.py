@@ -11,7 +11,7 @@ from rainfront.jobs import actions
 from rainfront.jobs.models import Job
 from rainfront.jobs.proving import proving_of
 from rainfront.people.models import User
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 
 GOOD: Mapping[str, float] = {
     "amps": 1.18,
@@ -46,7 +46,7 @@ def good_readings(asked: Iterable[ProofItem], **numbers: float) -> Readings:
 def prove_whole(job: Job, user: User, at: datetime, **numbers: float) -> None:
     """Prove a job before closing, close it up, and prove it again; only the last where it was never opened."""
     for _ in range(2):
-        proving = proving_of(Job.objects.with_people().get(pk=job.pk), Practice.current())
+        proving = proving_of(Job.objects.with_people().get(pk=job.pk), Shop.current())
         if proving.to_close and proving.repair is not None:
             actions.do_rest(proving.repair, user=user, now=at)
             at += timedelta(minutes=6)

@@ -21,6 +21,8 @@ from django.db.models import Max
 from rainfront.exchange.shape import (
     ArchiveError,
     Moved,
+    earlier_fields,
+    earlier_name,
     fields_of,
     file_fields,
     name_of,
@@ -95,7 +97,7 @@ def read_shop(path: Path, moved: Moved = unmoved) -> dict[str, int]:
     with opened(path) as (archive, manifest), files_go_with_it(), transaction.atomic():
         require_empty()
         known = {name_of(model): model for model in tables()}
-        strange = sorted(set(manifest["rows"]) - known.keys())
+        strange = sorted(set(manifest["rows"]) - known.keys() - {earlier_name(name) for name in known})
         if strange:
             raise ArchiveError(
                 f"it holds {strange[0]}, which is not known here", path.name, "a newer version of the program"
@@ -150,11 +152,14 @@ def _read_table(
 ) -> int:
     """Store one table; a field that the archive does not know yet takes its default."""
     name = name_of(model)
-    if name not in manifest["rows"]:
+    stored = name if name in manifest["rows"] else earlier_name(name)
+    if stored not in manifest["rows"]:
         return 0
+    renamed = earlier_fields(name)
     fields, made, count = {field.attname: reader_of(field, moved) for field in fields_of(model)}, [], 0
     paths = [field.attname for field in file_fields(model)]
-    for row in _rows(_raw(archive, f"tables/{name}.jsonl", manifest), name):
+    for stored_row in _rows(_raw(archive, f"tables/{stored}.jsonl", manifest), stored):
+        row = {renamed.get(key, key): value for key, value in stored_row.items()}
         strange = row.keys() - fields.keys()
         if strange:
             raise ArchiveError(

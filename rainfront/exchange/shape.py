@@ -18,7 +18,7 @@ from chargepath.base.errors import ChargepathError
 
 APPS = (
     "people",
-    "practice",
+    "workshop",
     "stock",
     "jobs",
     "reference",
@@ -53,6 +53,10 @@ FIELDS_LEFT_OUT = frozenset(
         ("jobs.job", "log_due"),
     }
 )
+# Apps, tables and fields that an archive of an earlier version names otherwise: today's name, and the earlier one.
+EARLIER_APPS = {"workshop": "practice"}
+EARLIER_TABLES: dict[str, str] = {}
+EARLIER_FIELDS = {("jobs.job", "example_due"): "lesson_due"}
 
 
 # Where a moment of an archive is put.
@@ -72,6 +76,17 @@ def tables() -> list[type[models.Model]]:
     """Every table of an archive, each after those that it points to as far as it can be."""
     found = [model for model in apps.get_models() if model._meta.app_label in APPS and name_of(model) not in LEFT_OUT]
     return sorted(found, key=lambda model: (APPS.index(model._meta.app_label), name_of(model)))
+
+
+def earlier_name(name: str) -> str:
+    """What archives of earlier versions call a table; its own name where they call it the same."""
+    app, _, table = name.partition(".")
+    return EARLIER_TABLES.get(name, f"{EARLIER_APPS.get(app, app)}.{table}")
+
+
+def earlier_fields(name: str) -> dict[str, str]:
+    """Fields of a table by what archives of earlier versions call them, for those that have another name today."""
+    return {before: field for (table, field), before in EARLIER_FIELDS.items() if table == name}
 
 
 def fields_of(model: type[models.Model]) -> list[Any]:

@@ -19,9 +19,9 @@ from rainfront.heat.models import Melted
 from rainfront.inside.models import Point
 from rainfront.insights.models import EndedJob, RepairedJob
 from rainfront.jobs.models import Entry, Job, Quote
-from rainfront.practice.adapters import Practice
 from rainfront.reference.models import GoodReading
 from rainfront.stock.models import Item, Move
+from rainfront.workshop.adapters import Shop
 
 ROWS = 2000
 Row = Sequence[Any]
@@ -33,11 +33,11 @@ class Table:
 
     label: str
     about: str
-    headings: Callable[[Practice], Sequence[str]]
-    rows: Callable[[Practice], Iterator[Row]]
+    headings: Callable[[Shop], Sequence[str]]
+    rows: Callable[[Shop], Iterator[Row]]
 
 
-def _fixed(*headings: str) -> Callable[[Practice], Sequence[str]]:
+def _fixed(*headings: str) -> Callable[[Shop], Sequence[str]]:
     return lambda _: headings
 
 
@@ -72,15 +72,15 @@ JOB_COLUMNS = (
 )
 
 
-def _jobs_headings(practice: Practice) -> Sequence[str]:
-    return [heading.format(currency=practice.region.currency) for heading, _ in JOB_COLUMNS]
+def _jobs_headings(shop: Shop) -> Sequence[str]:
+    return [heading.format(currency=shop.region.currency) for heading, _ in JOB_COLUMNS]
 
 
-def _jobs(practice: Practice) -> Iterator[Row]:
+def _jobs(shop: Shop) -> Iterator[Row]:
     yield from Job.objects.order_by("pk").values_list(*(field for _, field in JOB_COLUMNS)).iterator(ROWS)
 
 
-def _entries(practice: Practice) -> Iterator[Row]:
+def _entries(shop: Shop) -> Iterator[Row]:
     names = (
         "pk",
         "job_id",
@@ -100,8 +100,8 @@ def _entries(practice: Practice) -> Iterator[Row]:
     yield from Entry.objects.order_by("pk").values_list(*names).iterator(ROWS)
 
 
-def _readings(practice: Practice) -> Iterator[Row]:
-    checks = practice.known.checks
+def _readings(shop: Shop) -> Iterator[Row]:
+    checks = shop.known.checks
     names = ("pk", "job_id", "at", "by__username", "name", "variant", "values", "struck_at")
     found = Entry.objects.filter(kind=Entry.EntryKind.CHECK).exclude(values={}).order_by("pk")
     for pk, job, at, by, name, variant, values, struck in found.values_list(*names).iterator(ROWS):
@@ -110,7 +110,7 @@ def _readings(practice: Practice) -> Iterator[Row]:
             yield pk, job, at, by, name, variant, quantity, value, limits.unit if limits else "", struck
 
 
-def _points(practice: Practice) -> Iterator[Row]:
+def _points(shop: Shop) -> Iterator[Row]:
     names = (
         "sheet_id",
         "sheet__job_id",
@@ -127,38 +127,38 @@ def _points(practice: Practice) -> Iterator[Row]:
     yield from Point.objects.order_by("pk").values_list(*names).iterator(ROWS)
 
 
-def _learned(practice: Practice) -> Iterator[Row]:
-    lessons = practice.lessons
-    if lessons is None:
+def _learned(shop: Shop) -> Iterator[Row]:
+    estimates = shop.estimates
+    if estimates is None:
         return
 
     def row(kind: str, name: str, found: LearnedNumber, unit: str) -> Row:
         return kind, name, found.prior, found.here, found.low, found.high, unit, found.count
 
-    for group, shares in lessons.shares.items():
+    for group, shares in estimates.shares.items():
         for fault, found in shares.items():
             yield row("share of faults", f"{group} {fault}", found, "share")
-    for (route, fault), found in lessons.cures.items():
+    for (route, fault), found in estimates.cures.items():
         yield row("cure", f"{route} {fault}", found, "share")
-    for route, found in lessons.comebacks.items():
+    for route, found in estimates.comebacks.items():
         yield row("come-backs", route, found, "share")
-    for key, found in lessons.minutes.items():
+    for key, found in estimates.minutes.items():
         yield row("minutes", key, found, "min")
-    for (fault, check, outcome), found in lessons.shows.items():
+    for (fault, check, outcome), found in estimates.shows.items():
         yield row("shows", f"{fault or 'anything'} {check} {outcome}", found, "share")
 
 
-def _parts(practice: Practice) -> Iterator[Row]:
+def _parts(shop: Shop) -> Iterator[Row]:
     names = ("pk", "route", "fits", "connector", "count", "held", "minimum", "supplier")
     yield from Item.objects.order_by("pk").values_list(*names).iterator(ROWS)
 
 
-def _moves(practice: Practice) -> Iterator[Row]:
+def _moves(shop: Shop) -> Iterator[Row]:
     names = ("pk", "item_id", "item__route", "change", "why", "job_id", "note", "at", "by__username")
     yield from Move.objects.order_by("pk").values_list(*names).iterator(ROWS)
 
 
-def _references(practice: Practice) -> Iterator[Row]:
+def _references(shop: Shop) -> Iterator[Row]:
     names = ("model_name", "revision", "map_id", "place", "pin", "meter__name", "mv", "taken", "by__username")
     yield from GoodReading.objects.standing().order_by("pk").values_list(*names).iterator(ROWS)
 
@@ -184,16 +184,16 @@ REPAIRED = (
 )
 
 
-def _repairs(practice: Practice) -> Iterator[Row]:
+def _repairs(shop: Shop) -> Iterator[Row]:
     yield from RepairedJob.objects.order_by("pk").values_list(*REPAIRED).iterator(ROWS)
 
 
-def _ended(practice: Practice) -> Iterator[Row]:
+def _ended(shop: Shop) -> Iterator[Row]:
     names = ("job_id", "at", "model", "faults", "works", "quoted", "charged")
     yield from EndedJob.objects.order_by("pk").values_list(*names).iterator(ROWS)
 
 
-def _money(practice: Practice) -> Iterator[Row]:
+def _money(shop: Shop) -> Iterator[Row]:
     for quote in Quote.objects.select_related("by").order_by("pk").iterator(ROWS):
         yield "quote", quote.job_id, quote.amount, quote.route, quote.answer, quote.at, quote.by.username
     for order in Order.objects.exclude(charged=None).order_by("pk").iterator(ROWS):
@@ -219,18 +219,18 @@ MELTED = (
 )
 
 
-def _melts(practice: Practice) -> Iterator[Row]:
+def _melts(shop: Shop) -> Iterator[Row]:
     yield from Melted.objects.order_by("pk").values_list(*MELTED).iterator(ROWS)
 
 
-def _cells(practice: Practice) -> Iterator[Row]:
+def _cells(shop: Shop) -> Iterator[Row]:
     names = ("pk", "job_id", "started_at", "ended_at", "by__username", "kind", "capacity_mah", "first_volts")
     more = ("set_volts", "set_amps", "then_amps", "moved_mah", "state", "says")
     yield from CellRun.objects.order_by("pk").values_list(*names, *more).iterator(ROWS)
 
 
-def _repair_headings(practice: Practice) -> Sequence[str]:
-    currency = practice.region.currency
+def _repair_headings(shop: Shop) -> Sequence[str]:
+    currency = shop.region.currency
     return (
         "repair",
         "job",
@@ -374,21 +374,21 @@ TABLES: Mapping[str, Table] = {
     "ended": Table(
         "Closed jobs in figures",
         "the same, by job",
-        lambda practice: (
+        lambda shop: (
             "job",
             "closed",
             "model",
             "faults found",
             "works",
-            f"quoted ({practice.region.currency})",
-            f"charged ({practice.region.currency})",
+            f"quoted ({shop.region.currency})",
+            f"charged ({shop.region.currency})",
         ),
         _ended,
     ),
     "money": Table(
         "Quotes and bills",
         "what was quoted, answered and charged",
-        lambda practice: ("what", "job", f"amount ({practice.region.currency})", "route", "answer", "at", "by"),
+        lambda shop: ("what", "job", f"amount ({shop.region.currency})", "route", "answer", "at", "by"),
         _money,
     ),
 }
@@ -416,19 +416,19 @@ class _Echo:
         return text
 
 
-def as_csv(table: Table, practice: Practice) -> Iterator[str]:
+def as_csv(table: Table, shop: Shop) -> Iterator[str]:
     """A table as CSV, line by line."""
     writer: Any = csv.writer(_Echo())
-    yield writer.writerow(table.headings(practice))
-    for row in table.rows(practice):
+    yield writer.writerow(table.headings(shop))
+    for row in table.rows(shop):
         cells = (plain(value) for value in row)
         yield writer.writerow([written_cell(cell) if isinstance(cell, str) else cell for cell in cells])
 
 
-def as_json(table: Table, practice: Practice) -> Iterator[str]:
+def as_json(table: Table, shop: Shop) -> Iterator[str]:
     """A table as JSON: a list of objects whose keys are the headings."""
-    headings, between = table.headings(practice), "[\n"
-    for row in table.rows(practice):
+    headings, between = table.headings(shop), "[\n"
+    for row in table.rows(shop):
         yield between + json.dumps(dict(zip(headings, map(plain, row), strict=True)), ensure_ascii=False)
         between = ",\n"
     yield "\n]\n" if between != "[\n" else "[]\n"

@@ -19,10 +19,10 @@ from rainfront.exchange.tasks import write_archive
 from rainfront.jobs.models import Job
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts, require
-from rainfront.practice.context import practice_of
 from rainfront.stock.models import Item
 from rainfront.web.later import soon
 from rainfront.web.uploads import takes
+from rainfront.workshop.context import shop_of
 
 KINDS = {"csv": (as_csv, "text/csv; charset=utf-8"), "json": (as_json, "application/json")}
 MOST_BYTES = 500_000_000
@@ -96,7 +96,7 @@ def take_out(request: HttpRequest, table: str, kind: str) -> StreamingHttpRespon
     if table not in TABLES or kind not in KINDS:
         raise Http404
     write, content = KINDS[kind]
-    response = StreamingHttpResponse(write(TABLES[table], practice_of(request)), content_type=content)
+    response = StreamingHttpResponse(write(TABLES[table], shop_of(request)), content_type=content)
     response["Content-Disposition"] = f'attachment; filename="{table}.{kind}"'
     return response
 
@@ -122,7 +122,7 @@ def references_in(request: HttpRequest) -> HttpResponse:
                 size = f"up to {references.MOST_BYTES / 1e6:.0f} MB"
                 raise ArchiveError("no file came with it", "file", f"the other shop's file, {size}")
             done = references.merge_references(
-                practice_of(request).known, sent.read(), user=signed_in(request), now=timezone.now()
+                shop_of(request).known, sent.read(), user=signed_in(request), now=timezone.now()
             )
         except ChargepathError as problem:
             error = str(problem)

@@ -13,7 +13,7 @@ from chargepath.repair.workplan import Plan
 from rainfront.heat.presenters import setting_query
 from rainfront.jobs.extensions import Extension, Panel
 from rainfront.jobs.models import Job
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 
 AIR = ("air_c", "below_c", "iron_c")
 LEADED = frozenset({"above_off", "below_off", "plate_off", "air_pins", "drop_in", "paste_heat"})
@@ -24,12 +24,12 @@ SOLDERS = frozenset({"solder", "pins", "seat", "seat_port"})
 class Heat(Extension):
     """From a step with a heat setting to the desk, with the step's values filled in."""
 
-    def step_panels(self, job: Job, step: WorkStep, plan: Plan, practice: Practice) -> Sequence[Panel]:
+    def step_panels(self, job: Job, step: WorkStep, plan: Plan, shop: Shop) -> Sequence[Panel]:
         """The way to the desk, at steps that heat solder."""
         acts = set(step.acts)
         if not any(name in step.settings for name in AIR) or not acts & (SOLDERS | {"hot_air"}):
             return ()
-        query = setting_query(step.settings, target_for(job, practice.known))
+        query = setting_query(step.settings, target_for(job, shop.known))
         if step.id in LEADED | LOW_MELT or "solder" in acts:
             query["alloy"] = "sn63pb37"
         if step.id in LOW_MELT:

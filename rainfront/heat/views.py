@@ -14,8 +14,8 @@ from rainfront.heat.forms import DeskForm, MeltForm, OpeningForm, StationForm
 from rainfront.heat.models import HotAir, Melted
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
+from rainfront.workshop.context import shop_of
 
 CAUTIONS = ("hot_air", "fumes", "lead", "lithium")
 
@@ -23,7 +23,7 @@ CAUTIONS = ("hot_air", "fumes", "lead", "lithium")
 @require_GET
 def desk(request: HttpRequest) -> HttpResponse:
     """What a setting does to a joint and to what stands beside it."""
-    known = practice_of(request).known
+    known = shop_of(request).known
     form, shown = DeskForm(known, request.GET), None
     if form.is_valid():
         data = form.cleaned_data
@@ -52,7 +52,7 @@ def desk(request: HttpRequest) -> HttpResponse:
 @require_GET
 def plate(request: HttpRequest) -> HttpResponse:
     """A device on a warm plate until its glue gives way."""
-    known = practice_of(request).known
+    known = shop_of(request).known
     form, shown = OpeningForm(known, request.GET), None
     if form.is_valid():
         data = form.cleaned_data
@@ -82,7 +82,7 @@ def stations(request: HttpRequest) -> HttpResponse:
 @posts(Right.MEASURE)
 def station(request: HttpRequest, pk: int) -> HttpResponse:
     """One station: its fit, its melts, one more melt."""
-    known, found = practice_of(request).known, get_object_or_404(HotAir, pk=pk)
+    known, found = shop_of(request).known, get_object_or_404(HotAir, pk=pk)
     rows = list(found.melts.select_related("by"))
     last = rows[-1] if rows else None
     form = MeltForm(known, request.POST or None, initial=usual_melt(last))

@@ -15,8 +15,8 @@ from chargepath.repair.workplan import Plan
 from rainfront.inside.models import Photo
 from rainfront.jobs.extensions import Attachment, Extension, Link, Panel
 from rainfront.jobs.models import Entry, Job, Stage
-from rainfront.practice.adapters import Practice
 from rainfront.reference.models import GoodReading
+from rainfront.workshop.adapters import Shop
 
 # The page of each tool that a check is measured with (checks.toml), and what the link says.
 PAGES = {
@@ -59,7 +59,7 @@ class Inside(Extension):
                 out.setdefault(photo.entry_id, []).append(Attachment(photo.caption, photo.get_absolute_url(), picture))
         return out
 
-    def card(self, job: Job, practice: Practice, now: datetime) -> Sequence[Panel]:
+    def card(self, job: Job, shop: Shop, now: datetime) -> Sequence[Panel]:
         """Photos of the model's boards, and how many known-good readings are kept."""
         name = job.model_name
         context = {
@@ -68,7 +68,7 @@ class Inside(Extension):
         }
         return [Panel("inside/_card.html", context)]
 
-    def step_panels(self, job: Job, step: WorkStep, plan: Plan, practice: Practice) -> Sequence[Panel]:
+    def step_panels(self, job: Job, step: WorkStep, plan: Plan, shop: Shop) -> Sequence[Panel]:
         """A photo of the step, from a file or straight from a camera; those of this step so far."""
         caption = step.do[:120]
         photos: list[Photo] = getattr(job, "standing_photos", [])
@@ -79,7 +79,7 @@ class Inside(Extension):
         """A photo of the observation."""
         return (Link("photo", f"{reverse('inside:inside', args=[job.pk])}?entry={entry.pk}#photos", "Photo of"),)
 
-    def tools(self, job: Job, check: Check, practice: Practice) -> Sequence[Link]:
+    def tools(self, job: Job, check: Check, shop: Shop) -> Sequence[Link]:
         """The page of the tool that the check is measured with."""
         if check.tool not in PAGES:
             return ()

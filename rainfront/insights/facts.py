@@ -13,14 +13,14 @@ from rainfront.insights.models import EndedJob, RepairedJob, Turn
 from rainfront.jobs.adapters import case_of
 from rainfront.jobs.models import Job, Quote, Repair
 from rainfront.jobs.planning import plan_of
-from rainfront.practice.adapters import Practice
 from rainfront.stock.models import Move
+from rainfront.workshop.adapters import Shop
 
 # Work that took this many times as long as planned had a lunch break in it.
 FAR_TOO_LONG = 5.0
 
 
-def keep_facts(*, job: Job, practice: Practice, **_: object) -> None:
+def keep_facts(*, job: Job, shop: Shop, **_: object) -> None:
     """Keep what a job says as it stands; an open one says nothing."""
     if EndedJob.objects.filter(job=job, turn=job.turn).exists():
         return
@@ -44,24 +44,24 @@ def keep_facts(*, job: Job, practice: Practice, **_: object) -> None:
         quoted=float(quote.amount) if quote else None,
         charged=float(order.charged) if order and order.charged is not None else None,
     )
-    RepairedJob.objects.bulk_create(_repairs(job, practice))
+    RepairedJob.objects.bulk_create(_repairs(job, shop))
 
 
-def _repairs(job: Job, practice: Practice) -> list[RepairedJob]:
+def _repairs(job: Job, shop: Shop) -> list[RepairedJob]:
     """Every proved repair of a closed job."""
     found = Repair.objects.filter(job=job, dropped_at__isnull=True).select_related("entry")
     rows = list(found.prefetch_related("steps"))
     proved = [row for row in rows if row.entry and row.entry.works is not None and row.entry.struck_at is None]
     back = any(later.same_trouble for later in job.came_back_as.all())
     passed = [row.pk for row in proved if row.entry and row.entry.works]
-    case = case_of(job, practice.known)
-    prices = practice.prices(case.device, job.model_name, hurry=job.hurry, person_pk=None, shelf={})
-    spent = spent_so_far(case, prices, practice.known)
+    case = case_of(job, shop.known)
+    prices = shop.prices(case.device, job.model_name, hurry=job.hurry, person_pk=None, shelf={})
+    spent = spent_so_far(case, prices, shop.known)
     uses = list(Move.objects.filter(job=job, why=Move.Why.USED).select_related("item").order_by("pk"))
     out = []
     for number, row in enumerate(proved):
         came_back = back and row.pk == (passed[-1] if passed else None)
-        planned, took = _minutes(row, job, practice, prices)
+        planned, took = _minutes(row, job, shop, prices)
         said = row.said
         out.append(
             RepairedJob(
@@ -93,11 +93,11 @@ def _came_to(job: Job, spent: float, back: bool, prices: Prices) -> float:
     return spent + lost + (prices.comeback if back else 0.0)
 
 
-def _minutes(repair: Repair, job: Job, practice: Practice, prices: Prices) -> tuple[float | None, float | None]:
+def _minutes(repair: Repair, job: Job, shop: Shop, prices: Prices) -> tuple[float | None, float | None]:
     """What was planned and what it took [min]: of the steps that were run, else of the whole; None without."""
     took = {run.step: run.seconds / 60 for run in repair.steps.all() if run.done_at and run.seconds}
-    if took and repair.route in practice.known.procedures.recipes:
-        plan = plan_of(repair, job, practice)
+    if took and repair.route in shop.known.procedures.recipes:
+        plan = plan_of(repair, job, shop)
         planned = sum(row.step.minutes for row in plan.steps if row.step.id in took)
         return (planned, sum(took.values())) if planned else (None, None)
     if not repair.finished_at or "minutes" not in repair.said:

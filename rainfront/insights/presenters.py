@@ -12,10 +12,10 @@ from chargepath.insight.figures import Bin, FigureLine
 from chargepath.insight.intervals import Estimate
 from chargepath.knowledge import Knowledge
 from rainfront.insights.reckoning import PERIODS, ShopFigures, figures_for
-from rainfront.practice.adapters import Practice
 from rainfront.stock.models import Move
 from rainfront.web.scenes.intervals import Scale, Span, Square, around, draw_square
 from rainfront.web.words import counted, money
+from rainfront.workshop.adapters import Shop
 
 SHOWN_LINES = 12
 SHARES, RATIOS = Scale(0.0, 1.0), Scale(0.25, 4.0, log=True, ref=1.0)
@@ -73,18 +73,18 @@ class Insights:
     periods: Sequence[tuple[str, str, bool]] = field(default_factory=list)
 
 
-def insights_of(practice: Practice, period: str, now: datetime) -> Insights:
+def insights_of(shop: Shop, period: str, now: datetime) -> Insights:
     """Everything of a period."""
     found = figures_for(period, now)
     periods = [(key, label, key == period) for key, (label, _) in PERIODS.items()]
     return Insights(
-        sections_of(found, practice), found.jobs, found.repairs, PERIODS[period][0], found.at, found.late, periods
+        sections_of(found, shop), found.jobs, found.repairs, PERIODS[period][0], found.at, found.late, periods
     )
 
 
-def sections_of(found: ShopFigures, practice: Practice) -> list[Section]:
+def sections_of(found: ShopFigures, shop: Shop) -> list[Section]:
     """Every insight."""
-    known, region, lines = practice.known, practice.region, found.lines
+    known, region, lines = shop.known, shop.region, found.lines
 
     def amount(value: float) -> str:
         return money(value, region, cents=abs(value) < 10)

@@ -21,15 +21,15 @@ from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, needs
-from rainfront.practice.adapters import Practice
 from rainfront.web.secrets import refuse_unlock_code
+from rainfront.workshop.adapters import Shop
 
 STALE = timedelta(seconds=12)
 CONDITIONS = ("source", "percent", "screen_on", "cell_temp_c")
 
 
 def keep_draft(
-    job: Job | int, raw: bytes, name: str, origin: str, *, user: User, now: datetime, practice: Practice | None = None
+    job: Job | int, raw: bytes, name: str, origin: str, *, user: User, now: datetime, shop: Shop | None = None
 ) -> Draft:
     """Keep a text until the person has confirmed how it is read.
 
@@ -40,7 +40,7 @@ def keep_draft(
 
     """
     refuse_unlock_code(name, "name of the file")
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         for old in Draft.objects.filter(job=log.job, by=user):
             _drop_draft(old)
         return Draft.objects.create(
@@ -55,7 +55,7 @@ def store_draft(
     *,
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
 ) -> Record:
     """Read a draft by a confirmed layout, judge it and store it.
 
@@ -74,7 +74,7 @@ def store_draft(
     except FileNotFoundError as error:
         raise _stored_already() from error
     reading = read(decode(raw), layout)
-    with open_job(draft.job_id, user, now, practice) as log:
+    with open_job(draft.job_id, user, now, shop) as log:
         if not Draft.objects.filter(pk=draft.pk).exists():
             raise _stored_already()
         record = Record(
@@ -99,9 +99,7 @@ def _stored_already() -> JobError:
     return JobError("somebody has stored it already", "record", "it stands among the job's records")
 
 
-def correct_columns(
-    record: Record, layout: Layout, *, user: User, now: datetime, practice: Practice | None = None
-) -> Record:
+def correct_columns(record: Record, layout: Layout, *, user: User, now: datetime, shop: Shop | None = None) -> Record:
     """Read a record anew by other columns and judge it again; what was entered from it is struck out.
 
     Raises
@@ -116,7 +114,7 @@ def correct_columns(
         raise ReadingError("it was recorded here, not handed in", "columns", "there are no columns to correct")
     with record.raw.open("rb") as file:
         reading = read(decode(file.read()), layout)
-    with open_job(record.job_id, user, now, practice) as log:
+    with open_job(record.job_id, user, now, shop) as log:
         record.job = log.job
         _strike_entries(record, log, f"columns of '{record.name}' corrected")
         record.layout, record.rejected = adapters.roles_of(layout), reading.rejected
@@ -126,7 +124,7 @@ def correct_columns(
     return record
 
 
-def strike_record(record: Record, why: str, *, user: User, now: datetime, practice: Practice | None = None) -> Record:
+def strike_record(record: Record, why: str, *, user: User, now: datetime, shop: Shop | None = None) -> Record:
     """Strike a record out, with what was entered from it: it stays readable and counts no more.
 
     Raises
@@ -138,7 +136,7 @@ def strike_record(record: Record, why: str, *, user: User, now: datetime, practi
 
     """
     refuse_unlock_code(why, "reason")
-    with open_job(record.job_id, user, now, practice) as log:
+    with open_job(record.job_id, user, now, shop) as log:
         if record.struck_at or not record.file:
             right = "stop it first" if not record.file else "nothing to do"
             raise ReadingError("it cannot be struck out", "record", right)
@@ -149,7 +147,7 @@ def strike_record(record: Record, why: str, *, user: User, now: datetime, practi
     return record
 
 
-def restore_record(record: Record, *, user: User, now: datetime, practice: Practice | None = None) -> Record:
+def restore_record(record: Record, *, user: User, now: datetime, shop: Shop | None = None) -> Record:
     """Undo striking a record out; what had been entered from it and was struck out with it counts again.
 
     Raises
@@ -160,7 +158,7 @@ def restore_record(record: Record, *, user: User, now: datetime, practice: Pract
         The job is closed.
 
     """
-    with open_job(record.job_id, user, now, practice) as log:
+    with open_job(record.job_id, user, now, shop) as log:
         if record.struck_at is None:
             raise ReadingError("it is not struck out", "record", "nothing to undo")
         for entry in record.entries.filter(struck_at=record.struck_at):
@@ -190,7 +188,7 @@ def _drop_draft(draft: Draft) -> None:
 
 def _complete(record: Record, trace: Trace, log: Log) -> None:
     """Judge a whole trace, store it with its verdict, and say so in the log."""
-    verdict = adapters.judge(record, trace, log.practice.known)
+    verdict = adapters.judge(record, trace, log.shop.known)
     for field, value in adapters.fields_of(verdict).items():
         setattr(record, field, value)
     record.samples = len(trace)
@@ -208,7 +206,7 @@ def start_record(
     for_proof: bool = False,
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
 ) -> Record:
     """Begin a live record, `for_proof` where the job is proved with it.
 
@@ -218,8 +216,8 @@ def start_record(
         The job is closed, a danger forbids a charger, a record is running already, or the routine is unknown.
 
     """
-    with open_job(job, user, now, practice) as log:
-        routines = log.practice.known.routines
+    with open_job(job, user, now, shop) as log:
+        routines = log.shop.known.routines
         if routine and (routine not in routines or not routines[routine].steps):
             allowed = [name for name, found in routines.items() if found.steps]
             raise ReadingError(f"'{routine}' is no routine with a record", "routine", f"one of {', '.join(allowed)}")
@@ -274,7 +272,7 @@ def break_off(record_id: int, trouble: str, *, now: datetime) -> None:
     )
 
 
-def finish_record(record: Record, *, user: User, now: datetime, practice: Practice | None = None) -> Record:
+def finish_record(record: Record, *, user: User, now: datetime, shop: Shop | None = None) -> Record:
     """Stop a live record, judge what was taken, and turn a whole routine into its checks.
 
     What was taken is kept even where the job was closed meanwhile; it is then made no check of.
@@ -285,7 +283,7 @@ def finish_record(record: Record, *, user: User, now: datetime, practice: Practi
         Nothing was taken; the record is removed.
 
     """
-    with open_job(record.job_id, user, now, practice, closed_too=True) as log:
+    with open_job(record.job_id, user, now, shop, closed_too=True) as log:
         record = Record.objects.select_for_update().get(pk=record.pk)
         if record.file:
             return record
@@ -304,7 +302,7 @@ def finish_record(record: Record, *, user: User, now: datetime, practice: Practi
 
 def _judge_routine(record: Record, trace: Trace, log: Log) -> None:
     """Record the checks of a routine that ran to its end; a stopped one gives none and says so."""
-    known = log.practice.known
+    known = log.shop.known
     stretches = stretches_of(known, record.routine)
     if trace.duration < stretches[-1].stop - 1.5:
         _leave_unjudged(record, "stopped before its end: no check was made of it")
@@ -325,7 +323,7 @@ def _leave_unjudged(record: Record, trouble: str) -> None:
     record.save(update_fields=["trouble"])
 
 
-def use_record(record: Record, check: str, *, user: User, now: datetime, practice: Practice | None = None) -> Entry:
+def use_record(record: Record, check: str, *, user: User, now: datetime, shop: Shop | None = None) -> Entry:
     """Enter a record as the check `charger_current`, `charger_current@own` or `plug_wiggle`.
 
     Raises
@@ -334,10 +332,10 @@ def use_record(record: Record, check: str, *, user: User, now: datetime, practic
         No such check can be made of a record.
 
     """
-    with open_job(record.job_id, user, now, practice) as log:
+    with open_job(record.job_id, user, now, shop) as log:
         if record.struck_at:
             raise ReadingError("it is struck out", "record", "undo that first")
-        verdict = adapters.judge(record, adapters.load(record), log.practice.known)
+        verdict = adapters.judge(record, adapters.load(record), log.shop.known)
         current, wiggle = verdict.current.reason, verdict.wiggle.reason
         events = {
             "charger_current": (current_event(verdict, record.percent), current),
@@ -353,7 +351,7 @@ def use_record(record: Record, check: str, *, user: User, now: datetime, practic
 
 
 def set_conditions(
-    record: Record, details: dict[str, Any], *, user: User, now: datetime, practice: Practice | None = None
+    record: Record, details: dict[str, Any], *, user: User, now: datetime, shop: Shop | None = None
 ) -> Record:
     """Correct the conditions of a record and judge it again.
 
@@ -363,9 +361,9 @@ def set_conditions(
         The job is closed.
 
     """
-    with open_job(record.job_id, user, now, practice) as log:
+    with open_job(record.job_id, user, now, shop) as log:
         _set_conditions(record, details)
-        verdict = adapters.judge(record, adapters.load(record), log.practice.known)
+        verdict = adapters.judge(record, adapters.load(record), log.shop.known)
         for field, value in adapters.fields_of(verdict).items():
             setattr(record, field, value)
         record.save()
@@ -373,7 +371,7 @@ def set_conditions(
     return record
 
 
-def keep_known_good(record: Record, *, user: User, now: datetime, practice: Practice | None = None) -> KnownGood:
+def keep_known_good(record: Record, *, user: User, now: datetime, shop: Shop | None = None) -> KnownGood:
     """Keep a record's plateau as the model's known-good one; a closed job's too.
 
     Raises
@@ -382,11 +380,11 @@ def keep_known_good(record: Record, *, user: User, now: datetime, practice: Prac
         It has no settled plateau at low charge.
 
     """
-    with open_job(record.job_id, user, now, practice, closed_too=True, right=Right.TEACH) as log:
+    with open_job(record.job_id, user, now, shop, closed_too=True, right=Right.TEACH) as log:
         if record.struck_at:
             raise ReadingError("it is struck out", "record", "undo that first")
         plateau = record.figures.get("plateau") or 0.0
-        taper_from = log.practice.known.checks["charger_current"].reading["taper_from_percent"]
+        taper_from = log.shop.known.checks["charger_current"].reading["taper_from_percent"]
         if plateau < 0.2 or (record.percent is not None and record.percent > taper_from):
             raise ReadingError(
                 "no settled plateau at low charge", "record", f"take it under {taper_from:.0f} % on a good device"
@@ -395,7 +393,7 @@ def keep_known_good(record: Record, *, user: User, now: datetime, practice: Prac
 
 
 def start_waiting(
-    job: Job | int, first: float, unit: str = "%", *, user: User, now: datetime, practice: Practice | None = None
+    job: Job | int, first: float, unit: str = "%", *, user: User, now: datetime, shop: Shop | None = None
 ) -> Waiting:
     """Start the timer of a device left on charge, at its battery percent (`unit` '%') or cell volts ('V').
 
@@ -405,22 +403,20 @@ def start_waiting(
         The job is closed, or a danger forbids a charger.
 
     """
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         log.refuse_current("charger")
         Waiting.objects.under_way(log.job.pk).update(ended_at=now)
         return Waiting.objects.create(job=log.job, first=first, unit=unit, started_at=now, by=user)
 
 
-def read_waiting(
-    waiting: Waiting, value: float, *, user: User, now: datetime, practice: Practice | None = None
-) -> Waiting:
+def read_waiting(waiting: Waiting, value: float, *, user: User, now: datetime, shop: Shop | None = None) -> Waiting:
     """Enter a later reading, in the unit of the first; the check is made as soon as it says something."""
     minutes = (now - waiting.started_at).total_seconds() / 60
-    with open_job(waiting.job_id, user, now, practice) as log:
+    with open_job(waiting.job_id, user, now, shop) as log:
         waiting = Waiting.objects.get(pk=waiting.pk)  # Somebody else may have entered one meanwhile.
         waiting.readings = [*waiting.readings, [round(minutes, 1), value]]
         try:
-            result = judge_wait(log.practice.known, waiting.first, value, minutes, waiting.unit)
+            result = judge_wait(log.shop.known, waiting.first, value, minutes, waiting.unit)
         except ReadingError:
             waiting.save(update_fields=["readings"])
             return waiting
@@ -430,9 +426,9 @@ def read_waiting(
     return waiting
 
 
-def stop_waiting(waiting: Waiting, *, user: User, now: datetime, practice: Practice | None = None) -> None:
+def stop_waiting(waiting: Waiting, *, user: User, now: datetime, shop: Shop | None = None) -> None:
     """End the timer without a check; a closed job's too."""
-    with open_job(waiting.job_id, user, now, practice, closed_too=True):
+    with open_job(waiting.job_id, user, now, shop, closed_too=True):
         waiting.ended_at = now
         waiting.save(update_fields=["ended_at"])
 

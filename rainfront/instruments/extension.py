@@ -18,7 +18,7 @@ from rainfront.instruments.models import KnownGood, Meter, Record, Waiting
 from rainfront.jobs.extensions import Extension, Link, Panel
 from rainfront.jobs.models import Job, Stage
 from rainfront.jobs.proving import proving_of
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 
 
 class Instruments(Extension):
@@ -41,9 +41,9 @@ class Instruments(Extension):
         waiting = Waiting.objects.filter(job=OuterRef("pk"), ended_at__isnull=True).order_by("-pk")
         return {"on_charge_since": Subquery(waiting.values("started_at")[:1])}
 
-    def wait(self, job: Job, practice: Practice, now: datetime) -> Wait | None:
+    def wait(self, job: Job, shop: Shop, now: datetime) -> Wait | None:
         """How long the device has been on charge, and until when."""
-        wait = presenters.wait_of(job, practice.known, now)
+        wait = presenters.wait_of(job, shop.known, now)
         return Wait("charge", wait["since"], wait["due"]) if wait else None
 
     def texts(self, job: Job) -> Sequence[str]:
@@ -54,32 +54,32 @@ class Instruments(Extension):
         """Everything measured from outside."""
         return {Stage.OUTSIDE: Link("Outside", reverse("instruments:outside", args=[job.pk]))}
 
-    def panels(self, job: Job, practice: Practice, now: datetime) -> Sequence[Panel]:
+    def panels(self, job: Job, shop: Shop, now: datetime) -> Sequence[Panel]:
         """Records that samples still come into, and the timer of a device that was left on charge."""
         running: list[Record] = getattr(job, "running_records", [])
         panels = [Panel("instruments/_running.html", {"record": record}) for record in running]
-        wait = presenters.wait_of(job, practice.known, now)
+        wait = presenters.wait_of(job, shop.known, now)
         return [*panels, Panel("instruments/_waiting.html", wait)] if wait else panels
 
-    def card(self, job: Job, practice: Practice, now: datetime) -> Sequence[Panel]:
+    def card(self, job: Job, shop: Shop, now: datetime) -> Sequence[Panel]:
         """What good ones of the model draw."""
         rows = list(KnownGood.objects.filter(model_name__iexact=job.model_name).select_related("by")[:3])
         return [Panel("instruments/_card.html", {"rows": rows})]
 
-    def proof_panels(self, job: Job, item: ProofItem, practice: Practice) -> Sequence[Panel]:
+    def proof_panels(self, job: Job, item: ProofItem, shop: Shop) -> Sequence[Panel]:
         """The live meter, where it can see the item or its reading can be taken off it."""
         record = proving.running_for(job.pk)
         if record is None and item.id not in proving.TAKEN and not item.watch:
             return ()
         greeting = live.greeting(Meter.current()) if record and settings.DEMO else {}
         panels = [Panel("instruments/_proof_meter.html", presenters.proof_meter(record, item.id, None))]
-        hands = presenters.Hands.of(record, greeting, practice.known) if record else None
+        hands = presenters.Hands.of(record, greeting, shop.known) if record else None
         return [*panels, Panel("instruments/_hands.html", hands, below=True)] if hands else panels
 
-    def proof_values(self, job: Job, item: ProofItem, practice: Practice) -> Mapping[str, float]:
+    def proof_values(self, job: Job, item: ProofItem, shop: Shop) -> Mapping[str, float]:
         """The charge that has flowed since the percent was read, where the meter runs."""
         record = proving.running_for(job.pk) if item.watch == "gain" else None
-        flowed = proving.flowed_since(record, proving_of(job, practice)) if record else None
+        flowed = proving.flowed_since(record, proving_of(job, shop)) if record else None
         return {} if flowed is None else {"charge_mah": flowed}
 
     def proof_decided(self, job: Job, hand: Mapping[str, Any]) -> None:
@@ -91,10 +91,10 @@ class Instruments(Extension):
         scene = presenters.before_and_after(job)
         return (Panel("instruments/_before_after.html", {"scene": scene}),) if scene else ()
 
-    def tools(self, job: Job, check: Check, practice: Practice) -> Sequence[Link]:
+    def tools(self, job: Job, check: Check, shop: Shop) -> Sequence[Link]:
         """The guided routine that gives the check."""
         return [
             Link("Guided", reverse("instruments:routine", args=[job.pk, routine.id]))
-            for routine in practice.known.routines.values()
+            for routine in shop.known.routines.values()
             if routine.check == check.id and routine.steps
         ][:1]

@@ -17,7 +17,7 @@ from rainfront.jobs import actions
 from rainfront.jobs.models import Job
 from rainfront.jobs.proving import Proving, proving_of
 from rainfront.people.models import User
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 
 # What a person can take off the meter for an item: the names of its current and of its volts.
 TAKEN: Mapping[str, tuple[str, str]] = {
@@ -56,11 +56,11 @@ def running_for(job_id: int) -> Record | None:
     return found
 
 
-def watch_item(record: Record, name: str, *, user: User, now: datetime, practice: Practice) -> ItemWatch:
+def watch_item(record: Record, name: str, *, user: User, now: datetime, shop: Shop) -> ItemWatch:
     """Look at the record: tick the item as soon as it is sure, and say what to do until then."""
     mend_stale(record.job_id, now=now)
     job = Job.objects.with_people().get(pk=record.job_id)
-    proving = proving_of(job, practice)
+    proving = proving_of(job, shop)
     item = proving.item(name)
     trace = adapters.load(record)
     if len(trace) < 3:
@@ -69,18 +69,18 @@ def watch_item(record: Record, name: str, *, user: User, now: datetime, practice
     shown = ItemWatch(amps, volts if volts == volts else None, None)
     if not item.watch or any(row.item == item and row.shown for row in proving.result.items):
         return shown
-    start = _since(record, proving, name, trace, user=user, now=now, practice=practice)
+    start = _since(record, proving, name, trace, user=user, now=now, shop=shop)
     part = trace.part(start, float(trace.seconds[-1]))
-    seen = observe(practice.known, item.watch, part, proving.proof.numbers.get("amps", 0.0))
+    seen = observe(shop.known, item.watch, part, proving.proof.numbers.get("amps", 0.0))
     if seen.done:
         given, since = Readings(seen.numbers, seen.answers), record.started_at
-        actions.record_proof(job, given, by_meter=name, watched_since=since, user=user, now=now, practice=practice)
+        actions.record_proof(job, given, by_meter=name, watched_since=since, user=user, now=now, shop=shop)
         return ItemWatch(amps, shown.volts, seen, moved=True)
     return ItemWatch(amps, shown.volts, seen)
 
 
 def _since(
-    record: Record, proving: Proving, name: str, trace: Trace, *, user: User, now: datetime, practice: Practice
+    record: Record, proving: Proving, name: str, trace: Trace, *, user: User, now: datetime, shop: Shop
 ) -> float:
     """From where in the record an item is watched [s]: since it came up, or since the first percent was read."""
     if proving.item(name).watch == "gain" and proving.proof.first_at:
@@ -90,11 +90,11 @@ def _since(
         return float(kept["from"])
     end = float(trace.seconds[-1])
     since = record.started_at
-    actions.watch_from(record.job_id, name, end, watched_since=since, user=user, now=now, practice=practice)
+    actions.watch_from(record.job_id, name, end, watched_since=since, user=user, now=now, shop=shop)
     return end
 
 
-def take_reading(record: Record, name: str, *, user: User, now: datetime, practice: Practice) -> None:
+def take_reading(record: Record, name: str, *, user: User, now: datetime, shop: Shop) -> None:
     """Take what the meter shows now as the reading of an item.
 
     Raises
@@ -112,9 +112,7 @@ def take_reading(record: Record, name: str, *, user: User, now: datetime, practi
     if of_volts and volts == volts:
         numbers[of_volts] = round(volts, 2)
     given, since = Readings(numbers), record.started_at
-    actions.record_proof(
-        record.job_id, given, by_meter=name, watched_since=since, user=user, now=now, practice=practice
-    )
+    actions.record_proof(record.job_id, given, by_meter=name, watched_since=since, user=user, now=now, shop=shop)
 
 
 def flowed_since(record: Record, proving: Proving) -> float | None:
@@ -129,13 +127,13 @@ def flowed_since(record: Record, proving: Proving) -> float | None:
     return round(charge_mah(trace.part(start, float(trace.seconds[-1]))), 1)
 
 
-def end_record(job: Job, *, user: User, now: datetime, practice: Practice) -> None:
+def end_record(job: Job, *, user: User, now: datetime, shop: Shop) -> None:
     """Stop and keep the record that ran for a proof; one without a sample leaves nothing."""
     record = running_for(job.pk)
     if record is None:
         return
     append_percent(record, job)
     try:
-        finish_record(record, user=user, now=now, practice=practice)
+        finish_record(record, user=user, now=now, shop=shop)
     except ReadingError:
         return

@@ -14,8 +14,8 @@ class JobsConfig(AppConfig):
         from rainfront.jobs.models import Job
         from rainfront.jobs.signals import job_changed
         from rainfront.jobs.tasks import learn, reckon_day
-        from rainfront.practice.signals import new_numbers, numbers_changed
         from rainfront.web.later import soon
+        from rainfront.workshop.signals import new_numbers, numbers_changed
 
         def again(**_: object) -> None:
             soon(learn)

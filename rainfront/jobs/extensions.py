@@ -16,7 +16,7 @@ from chargepath.knowledge.procedures import WorkStep
 from chargepath.knowledge.proofs import ProofItem
 from chargepath.repair.workplan import Plan
 from rainfront.jobs.models import Entry, Job
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 
 
 @dataclass(frozen=True)
@@ -68,7 +68,7 @@ class Extension:
         """Expressions that the jobs of a list are fetched with."""
         return {}
 
-    def wait(self, job: Job, practice: Practice, now: datetime) -> Wait | None:
+    def wait(self, job: Job, shop: Shop, now: datetime) -> Wait | None:
         """What a job of a list waits for, as far as this app knows."""
         return None
 
@@ -84,11 +84,11 @@ class Extension:
         """A page of the job that this app has for a stage of the work, by the stage."""
         return {}
 
-    def panels(self, job: Job, practice: Practice, now: datetime) -> Sequence[Panel]:
+    def panels(self, job: Job, shop: Shop, now: datetime) -> Sequence[Panel]:
         """What stands above the bench now."""
         return ()
 
-    def card(self, job: Job, practice: Practice, now: datetime) -> Sequence[Panel]:
+    def card(self, job: Job, shop: Shop, now: datetime) -> Sequence[Panel]:
         """What this app keeps of the model of a job, for the model's card."""
         return ()
 
@@ -100,26 +100,26 @@ class Extension:
         """What can be added to a log line."""
         return ()
 
-    def step_panels(self, job: Job, step: WorkStep, plan: Plan, practice: Practice) -> Sequence[Panel]:
+    def step_panels(self, job: Job, step: WorkStep, plan: Plan, shop: Shop) -> Sequence[Panel]:
         """What this app offers at a step of a plan; shown below it."""
         return ()
 
-    def proof_panels(self, job: Job, item: ProofItem, practice: Practice) -> Sequence[Panel]:
+    def proof_panels(self, job: Job, item: ProofItem, shop: Shop) -> Sequence[Panel]:
         """What this app adds to the proof while an item is read."""
         return ()
 
-    def proof_values(self, job: Job, item: ProofItem, practice: Practice) -> Mapping[str, float]:
+    def proof_values(self, job: Job, item: ProofItem, shop: Shop) -> Mapping[str, float]:
         """Values of an item that this app has measured meanwhile; what a person types stands before them."""
         return {}
 
     def proof_decided(self, job: Job, hand: Mapping[str, Any]) -> None:
-        """What this app ends once a proof is decided; `hand` is who, when, by which practice."""
+        """What this app ends once a proof is decided; `hand` is who, when, by whose numbers."""
 
     def before_and_after(self, job: Job) -> Sequence[Panel]:
         """What shows a job as it came and as it goes, for its record and the customer's report."""
         return ()
 
-    def tools(self, job: Job, check: Check, practice: Practice) -> Sequence[Link]:
+    def tools(self, job: Job, check: Check, shop: Shop) -> Sequence[Link]:
         """Pages of this app that a check can be measured on."""
         return ()
 
@@ -153,26 +153,24 @@ def texts_of(job: Job) -> list[str]:
     return [text for extension in _registered for text in extension.texts(job)]
 
 
-def panels_of(job: Job, practice: Practice, now: datetime) -> list[Panel]:
+def panels_of(job: Job, shop: Shop, now: datetime) -> list[Panel]:
     """What other apps show above the bench."""
-    return [panel for extension in _registered for panel in extension.panels(job, practice, now)]
+    return [panel for extension in _registered for panel in extension.panels(job, shop, now)]
 
 
-def step_panels_of(job: Job, step: WorkStep, plan: Plan, practice: Practice) -> list[Panel]:
+def step_panels_of(job: Job, step: WorkStep, plan: Plan, shop: Shop) -> list[Panel]:
     """What other apps offer at a step."""
-    return [panel for extension in _registered for panel in extension.step_panels(job, step, plan, practice)]
+    return [panel for extension in _registered for panel in extension.step_panels(job, step, plan, shop)]
 
 
-def proof_panels_of(job: Job, item: ProofItem, practice: Practice) -> list[Panel]:
+def proof_panels_of(job: Job, item: ProofItem, shop: Shop) -> list[Panel]:
     """What other apps add to the proof."""
-    return [panel for extension in _registered for panel in extension.proof_panels(job, item, practice)]
+    return [panel for extension in _registered for panel in extension.proof_panels(job, item, shop)]
 
 
-def proof_values_of(job: Job, item: ProofItem, practice: Practice) -> dict[str, float]:
+def proof_values_of(job: Job, item: ProofItem, shop: Shop) -> dict[str, float]:
     """What other apps have measured of an item meanwhile."""
-    return {
-        name: value for extension in _registered for name, value in extension.proof_values(job, item, practice).items()
-    }
+    return {name: value for extension in _registered for name, value in extension.proof_values(job, item, shop).items()}
 
 
 def tell_decided(job: Job, hand: Mapping[str, Any]) -> None:
@@ -186,14 +184,14 @@ def before_and_after(job: Job) -> list[Panel]:
     return [panel for extension in _registered for panel in extension.before_and_after(job)]
 
 
-def cards_of(job: Job, practice: Practice, now: datetime) -> list[Panel]:
+def cards_of(job: Job, shop: Shop, now: datetime) -> list[Panel]:
     """What other apps keep of the model of a job."""
-    return [panel for extension in _registered for panel in extension.card(job, practice, now)]
+    return [panel for extension in _registered for panel in extension.card(job, shop, now)]
 
 
-def waits_of(job: Job, practice: Practice, now: datetime) -> list[Wait]:
+def waits_of(job: Job, shop: Shop, now: datetime) -> list[Wait]:
     """What a job of a list waits for, as far as other apps know."""
-    return [wait for extension in _registered if (wait := extension.wait(job, practice, now)) is not None]
+    return [wait for extension in _registered if (wait := extension.wait(job, shop, now)) is not None]
 
 
 def attachments_of(job: Job) -> dict[int, list[Attachment]]:
@@ -210,6 +208,6 @@ def entry_links_of(job: Job, entry: Entry) -> list[Link]:
     return [link for extension in _registered for link in extension.entry_links(job, entry)]
 
 
-def tools_of(job: Job, check: Check, practice: Practice) -> list[Link]:
+def tools_of(job: Job, check: Check, shop: Shop) -> list[Link]:
     """Where a check can be measured."""
-    return [link for extension in _registered for link in extension.tools(job, check, practice)]
+    return [link for extension in _registered for link in extension.tools(job, check, shop)]

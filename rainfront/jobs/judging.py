@@ -27,8 +27,8 @@ from chargepath.knowledge.routes import PROVE
 from rainfront.jobs.adapters import case_of, device_of, event_of, evidence_of, limit_of, own_repairs
 from rainfront.jobs.models import Job, Stage
 from rainfront.people.models import User
-from rainfront.practice.adapters import Part, Practice
 from rainfront.stock.adapters import shelf
+from rainfront.workshop.adapters import Part, Shop
 
 ACCESS_STAGE = {
     "outside": Stage.OUTSIDE,
@@ -69,7 +69,7 @@ class JobJudgement:
         return own.price if own else Decimal(str(self.core.known.routes[route].part))
 
 
-def judgement_for(job: Job, person: User | None, practice: Practice, case: Case | None = None) -> JobJudgement:
+def judgement_for(job: Job, person: User | None, shop: Shop, case: Case | None = None) -> JobJudgement:
     """Judge a job by its log as it stands now.
 
     Parameters
@@ -78,48 +78,48 @@ def judgement_for(job: Job, person: User | None, practice: Practice, case: Case 
         Its log is fetched where it has not been.
     person : User or None
         Whose pace is reckoned with; the shop's own for None.
-    practice : Practice
+    shop : Shop
     case : Case, optional
         The job as the core's case, where it is made already.
 
     """
-    known = practice.known_for(job.model_name)
+    known = shop.known_for(job.model_name)
     case, there = case or case_of(job, known), shelf(job.kind, job.model_name, job.connector, job.pk)
     pk, limit = person.pk if person else None, limit_of(job)
-    prices = practice.prices(case.device, job.model_name, hurry=job.hurry, person_pk=pk, shelf=there)
+    prices = shop.prices(case.device, job.model_name, hurry=job.hurry, person_pk=pk, shelf=there)
     key = (
         known,
-        practice.edition,
-        practice.rate_per_hour,
+        shop.edition,
+        shop.rate_per_hour,
         job.kind,
         job.model_name.lower(),
         job.hurry,
-        practice.pace_of(pk),
+        shop.pace_of(pk),
         tuple(sorted(there.items())),
         limit,
         decimal_mark(),
     )
     judged = _judged(_Asked(key, known, case, prices, limit))
-    parts = practice.parts_for(job.kind, job.model_name)
-    return JobJudgement(judged, parts, there, school_followed(job, practice))
+    parts = shop.parts_for(job.kind, job.model_name)
+    return JobJudgement(judged, parts, there, school_followed(job, shop))
 
 
-def school_followed(job: Job, practice: Practice) -> str:
+def school_followed(job: Job, shop: Shop) -> str:
     """The habit that a job follows: its own if it has one, else the shop's; '' where the job says none."""
     if job.school == "none":
         return ""
-    found = job.school or (practice.shop.school if practice.shop else "")
-    return found if found in practice.known.schools else ""
+    found = job.school or (shop.settings.school if shop.settings else "")
+    return found if found in shop.known.schools else ""
 
 
-def dangers_for(job: Job, practice: Practice) -> tuple[Danger, ...]:
+def dangers_for(job: Job, shop: Shop) -> tuple[Danger, ...]:
     """Dangers that stand on a job; neither belief nor advice is computed."""
-    return dangers_of(practice.known, case_of(job, practice.known))
+    return dangers_of(shop.known, case_of(job, shop.known))
 
 
-def belief_for(job: Job, practice: Practice) -> Belief:
+def belief_for(job: Job, shop: Shop) -> Belief:
     """The belief about a job; no advice is computed."""
-    known = practice.known_for(job.model_name)
+    known = shop.known_for(job.model_name)
     case = case_of(job, known).told(known)
     return assess(compiled(known, *case.compiled_for), case)
 
@@ -135,21 +135,21 @@ def stage_by_advice(job: Job, judged: Judgement) -> str:
     return ACCESS_STAGE[access]
 
 
-def parts_used(job: Job, route: str, practice: Practice) -> tuple[str, ...]:
+def parts_used(job: Job, route: str, shop: Shop) -> tuple[str, ...]:
     """Routes whose parts a repair uses: its own part, and one that is only sold together with it."""
-    part = practice.parts_for(job.kind, job.model_name).get(route)
+    part = shop.parts_for(job.kind, job.model_name).get(route)
     return (route, part.sold_with) if part and part.sold_with else (route,)
 
 
-def believed_at_intake(job: Job, practice: Practice) -> list[tuple[str, float]]:
+def believed_at_intake(job: Job, shop: Shop) -> list[tuple[str, float]]:
     """Faults by the chance that the device came in with them, the likeliest first, by everything that is known now."""
-    return faults_at_intake(belief_for(job, practice))
+    return faults_at_intake(belief_for(job, shop))
 
 
-def cured_by_repairs(job: Job, practice: Practice) -> set[str]:
+def cured_by_repairs(job: Job, shop: Shop) -> set[str]:
     """Every fault that a repair of this bench in the log can cure."""
     routes = [row.name for row in own_repairs(job)]
-    return {fault for route in routes for fault in practice.known.routes[route].cures_on(job.carrier)}
+    return {fault for route in routes for fault in shop.known.routes[route].cures_on(job.carrier)}
 
 
 def is_proved(job: Job, known: Knowledge) -> bool:

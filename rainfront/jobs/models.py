@@ -126,7 +126,7 @@ class Job(models.Model):
     # Who has it: whoever worked at it last, or was given it.
     held_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
     held_at = models.DateTimeField(null=True, blank=True)
-    lesson_due = models.PositiveIntegerField(default=0, editable=False)
+    example_due = models.PositiveIntegerField(default=0, editable=False)
 
     WORDS = ("model_name", "customer", "complaint", "serial", "outcome_note")
     objects = JobQuerySet.as_manager()
@@ -145,7 +145,7 @@ class Job(models.Model):
             models.Index(
                 fields=("-changed_at", "-id"), name="job_on_bench", condition=models.Q(closed_at__isnull=True)
             ),
-            models.Index(fields=("id",), name="job_lesson_due", condition=models.Q(lesson_due__gt=0)),
+            models.Index(fields=("id",), name="job_example_due", condition=models.Q(example_due__gt=0)),
             models.Index(fields=("id",), name="job_day_due", condition=models.Q(day_due=True)),
             models.Index(fields=("id",), name="job_log_due", condition=models.Q(log_due=True)),
         ]

@@ -8,21 +8,21 @@ from chargepath.case.entries import Device
 from chargepath.repair.workplan import Plan, PlannedStep, make_plan
 from rainfront.jobs.adapters import device_of
 from rainfront.jobs.models import Job, Repair
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 
 TEST = "test"
 
 
 def plan_for(
-    device: Device, route: str, practice: Practice, reached: str = "outside", picks: Mapping[str, str] | None = None
+    device: Device, route: str, shop: Shop, reached: str = "outside", picks: Mapping[str, str] | None = None
 ) -> Plan:
     """The plan of a route on a device: as the shop works, but for what was picked for this job."""
-    return make_plan(practice.known, device, route, reached, {**practice.picks, **(picks or {})})
+    return make_plan(shop.known, device, route, reached, {**shop.picks, **(picks or {})})
 
 
-def plan_of(repair: Repair, job: Job, practice: Practice) -> Plan:
+def plan_of(repair: Repair, job: Job, shop: Shop) -> Plan:
     """The plan of a repair that was chosen, from where the device was open then."""
-    return plan_for(device_of(job), repair.route, practice, repair.reached, repair.picks)
+    return plan_for(device_of(job), repair.route, shop, repair.reached, repair.picks)
 
 
 def before_test(plan: Plan) -> Sequence[PlannedStep]:

@@ -17,7 +17,7 @@ from rainfront.jobs.adapters import device_of, event_of, evidence_of, own_repair
 from rainfront.jobs.models import Entry, Job, Proof, Repair, StepRun
 from rainfront.jobs.planning import after_test, plan_of
 from rainfront.jobs.writing import JobError
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 
 PROOF_SLOT, LATE = "proof", "late"
 
@@ -79,58 +79,58 @@ def newest_repair(job: Job) -> Entry | None:
     return own[-1] if own and own[-1].name not in NO_REPAIR else None
 
 
-def proving_of(job: Job, practice: Practice) -> Proving:
+def proving_of(job: Job, shop: Shop) -> Proving:
     """Work the proof of a job out: after closing once its repair charges again, before closing until then."""
     entry = newest_repair(job)
     repair = Repair.objects.proved_by(entry.pk).first() if entry else None
-    plan = plan_of(repair, job, practice) if repair and repair.route in practice.known.procedures.recipes else None
+    plan = plan_of(repair, job, shop) if repair and repair.route in shop.known.procedures.recipes else None
     late = plan is not None and any((row.slot, row.picked.option.id) == (PROOF_SLOT, LATE) for row in plan.choices)
     works = entry.works if entry else None
-    subject = Subject(device_of(job), tuple(job.history), seen_before(job, practice), plan, (), late)
+    subject = Subject(device_of(job), tuple(job.history), seen_before(job, shop), plan, (), late)
     phase = OPEN if subject.opened and not works else CLOSED
     if phase == CLOSED and repair is not None:
         shown = Proof.objects.passed_open(repair.pk).first()
         good = [*shown.answers, *shown.numbers] if shown else []
-        subject = Subject(subject.device, subject.history, subject.seen, plan, _items_in(practice, good), late)
+        subject = Subject(subject.device, subject.history, subject.seen, plan, _items_in(shop, good), late)
     proof = Proof.objects.undecided(job.pk).last()
     if proof is None or proof.phase != phase or proof.repair_id != (repair.pk if repair else None):
         proof = Proof(job=job, repair=repair, phase=phase)
-    asked = asked_of(practice.known, subject, phase)
-    result = judge_proof(practice.known, subject.device, asked, readings_of(proof))
+    asked = asked_of(shop.known, subject, phase)
+    result = judge_proof(shop.known, subject.device, asked, readings_of(proof))
     to_close = 0
     if repair and plan and phase == CLOSED and subject.opened:
         settled = StepRun.objects.settled(repair.pk)
         to_close = sum(row.step.id not in settled for row in after_test(plan)) if settled else 0
     waiting = entry if entry is not None and not entry.values.get("proved") else None
-    guesses = slips_of(practice.known, subject, phase, result)
+    guesses = slips_of(shop.known, subject, phase, result)
     return Proving(proof, repair, waiting, subject, asked, result, guesses, to_close)
 
 
-def _items_in(practice: Practice, names: Sequence[str]) -> tuple[str, ...]:
+def _items_in(shop: Shop, names: Sequence[str]) -> tuple[str, ...]:
     """Items that something was read for, by the names of their values or their own."""
-    items = practice.known.proof_items.values()
+    items = shop.known.proof_items.values()
     return tuple(item.id for item in items if item.id in names or set(item.values) & set(names))
 
 
-def seen_before(job: Job, practice: Practice) -> frozenset[tuple[str, str]]:
+def seen_before(job: Job, shop: Shop) -> frozenset[tuple[str, str]]:
     """What every check of the job has shown, graded."""
     found = set()
     for row in evidence_of(job):
         if row.kind != Entry.EntryKind.CHECK:
             continue
         grade, event = row.grade, event_of(row)
-        if not grade and isinstance(event, CheckEvent) and not practice.known.checks[row.name].is_look:
+        if not grade and isinstance(event, CheckEvent) and not shop.known.checks[row.name].is_look:
             try:
-                grade = grade_event(practice.known, device_of(job), event).grade
+                grade = grade_event(shop.known, device_of(job), event).grade
             except ChargepathError:
                 continue
         found.add((row.name, grade))
     return frozenset(found)
 
 
-def proofs_passed(job: Job, practice: Practice) -> list[tuple[Proof, ProofResult]]:
+def proofs_passed(job: Job, shop: Shop) -> list[tuple[Proof, ProofResult]]:
     """Proofs of a job that passed since its newest repair was chosen, each with what it has shown."""
-    known, found = practice.known, list(Proof.objects.decided(job.pk))
+    known, found = shop.known, list(Proof.objects.decided(job.pk))
     last = next((number for number in range(len(found), 0, -1) if found[number - 1].works is False), 0)
     out = []
     for proof in found[last:]:

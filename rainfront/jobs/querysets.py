@@ -63,9 +63,9 @@ class JobQuerySet(models.QuerySet):
         found: JobQuerySet = self.filter(pk=models.Subquery(newest))
         return found
 
-    def lessons_due(self) -> JobQuerySet:
-        """Jobs whose lesson has changed since it was last counted, with the rows that the lesson is made of."""
-        found: JobQuerySet = self.filter(lesson_due__gt=0).order_by("pk")
+    def examples_due(self) -> JobQuerySet:
+        """Jobs whose example has changed since it was last counted, with the rows that the example is made of."""
+        found: JobQuerySet = self.filter(example_due__gt=0).order_by("pk")
         return found.prefetch_related("entries", "repairs__steps", "came_back_as")
 
     def day_is_due(self) -> JobQuerySet:
@@ -86,8 +86,8 @@ class JobQuerySet(models.QuerySet):
         self.filter(pk=job.pk, turn=job.turn).update(**{flag: False})
 
     def teach_again(self, *cases: Any) -> None:
-        """Mark the lessons of cases as changed, for every job that is a copy of one of them."""
-        self.filter(case_id__in=cases).update(lesson_due=F("lesson_due") + 1)
+        """Mark the examples of cases as changed, for every job that is a copy of one of them."""
+        self.filter(case_id__in=cases).update(example_due=F("example_due") + 1)
 
     def copies_of(self, job: Any) -> list[Any]:
         """Other jobs that are copies of the same case, in the order in which they were made."""

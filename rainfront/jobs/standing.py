@@ -16,8 +16,8 @@ from rainfront.jobs.presenters.basis import Basis
 from rainfront.jobs.presenters.bench import marks_now
 from rainfront.jobs.presenters.card import VERBS
 from rainfront.jobs.proving import proving_of
-from rainfront.practice.adapters import Practice
 from rainfront.stock.models import Item, Move
+from rainfront.workshop.adapters import Shop
 
 WORDS = 160
 
@@ -32,9 +32,9 @@ class _Next:
     left: float
 
 
-def reckon(job: Job, practice: Practice) -> Standing:
+def reckon(job: Job, shop: Shop) -> Standing:
     """A job's standing as things are, not stored yet."""
-    basis = Basis(complete(job), judgement_for(job, None, practice), practice)
+    basis = Basis(complete(job), judgement_for(job, None, shop), shop)
     repair = next((row for row in job.repairs.all() if row.is_open), None)
     doing = repair.route if repair is not None else ""
     pressing = (found for found in basis.core.dangers if found.todo and not found.raised.told)
@@ -72,7 +72,7 @@ def _advised(basis: Basis) -> _Next:
 
 
 def _prove(basis: Basis) -> _Next:
-    proving = proving_of(basis.job, basis.practice)
+    proving = proving_of(basis.job, basis.shop)
     left = [mark.item for mark in proving.result.items if not mark.settled]
     if not left:
         return _Next(Stage.PROVE, "Prove it", basis.core.prices.proof_minutes, 0.0)
@@ -82,7 +82,7 @@ def _prove(basis: Basis) -> _Next:
 
 def _step(basis: Basis, repair: Repair) -> _Next:
     """The next step of the repair that is open."""
-    plan = plan_of(repair, basis.job, basis.practice)
+    plan = plan_of(repair, basis.job, basis.shop)
     done = StepRun.objects.settled(repair.pk)
     left = [row.step for row in steps_now(repair, plan) if row.step.id not in done]
     label = basis.known.routes[repair.route].label
@@ -98,13 +98,13 @@ def _missing_part(basis: Basis, repair: Repair | None) -> str:
         return ""
     held = {item.pk: item for item in Item.objects.filter(pk__in=Move.objects.reserved_by(basis.job.pk))}
     reserved = {item.route for item in held.values()}
-    for route in parts_used(basis.job, repair.route, basis.practice):
+    for route in parts_used(basis.job, repair.route, basis.shop):
         if route in basis.judged.shelf and basis.judged.shelf[route] <= 0 and route not in reserved:
             return route
     return ""
 
 
-def keep_up(practice: Practice, most: int, person_pk: int | None = None) -> int:
+def keep_up(shop: Shop, most: int, person_pk: int | None = None) -> int:
     """Reckon jobs that are not reckoned as they stand, the newest change first; how many there were.
 
     With a person, only those that they wrote on last.
@@ -112,7 +112,7 @@ def keep_up(practice: Practice, most: int, person_pk: int | None = None) -> int:
     due = Job.objects.day_is_due().with_people()
     jobs = list((due.filter(held_by=person_pk) if person_pk else due)[:most])
     for job in jobs:
-        found = reckon(job, practice)
+        found = reckon(job, shop)
         Standing.objects.update_or_create(
             job_id=job.pk,
             defaults={field.attname: getattr(found, field.attname) for field in Standing._meta.concrete_fields[1:]},

@@ -3,8 +3,8 @@
 from django.utils import timezone
 from django_tasks import task
 
-from rainfront.practice.adapters import Practice
 from rainfront.web.later import at_start
+from rainfront.workshop.adapters import Shop
 
 AT_ONCE = 20
 
@@ -13,9 +13,9 @@ AT_ONCE = 20
 @task()
 def learn() -> None:
     """Count what closed jobs teach."""
-    from rainfront.jobs.actions.learn import count_lessons  # Actions ask for it.
+    from rainfront.jobs.actions.learn import count_examples  # Actions ask for it.
 
-    count_lessons(now=timezone.now())
+    count_examples(now=timezone.now())
 
 
 @at_start
@@ -24,5 +24,5 @@ def reckon_day() -> None:
     """Reckon every open job that is not reckoned as it stands, for the list of the day."""
     from rainfront.jobs.standing import keep_up
 
-    while keep_up(Practice.current(), AT_ONCE):
+    while keep_up(Shop.current(), AT_ONCE):
         pass

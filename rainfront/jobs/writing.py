@@ -24,8 +24,8 @@ from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.signals import job_changed
 from rainfront.people.models import User
 from rainfront.people.rights import Right, require
-from rainfront.practice.adapters import Practice
 from rainfront.web.files import files_go_with_it
+from rainfront.workshop.adapters import Shop
 
 MAX_EVIDENCE = MAX_EVENTS
 # Who does these has the device in hand.
@@ -33,7 +33,7 @@ HANDS_ON = frozenset({Right.MEASURE, Right.REPAIR})
 
 
 # Fields of a job that its case does not hold.
-BOOKKEEPING = frozenset({"stage", "changed_at", "held_by", "held_at", "turn", "day_due", "log_due", "lesson_due"})
+BOOKKEEPING = frozenset({"stage", "changed_at", "held_by", "held_at", "turn", "day_due", "log_due", "example_due"})
 
 
 class JobError(ChargepathError):
@@ -49,12 +49,12 @@ class Log:
         Fetched inside the transaction; its log comes with it where it is asked for.
     person : User
     now : datetime
-    practice : Practice
+    shop : Shop
 
     """
 
-    def __init__(self, job: Job, person: User, now: datetime, practice: Practice, right: Right) -> None:
-        self.job, self.person, self.now, self.practice, self.right = job, person, now, practice, right
+    def __init__(self, job: Job, person: User, now: datetime, shop: Shop, right: Right) -> None:
+        self.job, self.person, self.now, self.shop, self.right = job, person, now, shop, right
         self._changed: set[str] = set()
         self._settle = False
         self._case: Case | None = None
@@ -97,7 +97,7 @@ class Log:
             The values cannot be graded, a danger forbids what it says was done, or the log is full.
 
         """
-        known = self.practice.known
+        known = self.shop.known
         if isinstance(event, CheckEvent) and not known.checks[event.check].is_look:
             grade_event(known, device_of(self.job), event)
         danger = None if seen else event_forbidding(known, self.dangers, event)
@@ -117,14 +117,14 @@ class Log:
     def dangers(self) -> tuple[Danger, ...]:
         """What stands on the job now."""
         self.fetch()
-        return dangers_of(self.practice.known, self.case)
+        return dangers_of(self.shop.known, self.case)
 
     @property
     def case(self) -> Case:
         """The job as the core's case, made once and brought forward by what is added."""
         if self._case is None:
             self.fetch()
-            self._case = case_of(self.job, self.practice.known)
+            self._case = case_of(self.job, self.shop.known)
         return self._case
 
     def refuse_current(self, current: str) -> None:
@@ -138,7 +138,7 @@ class Log:
         """
         danger = current_forbidding(self.dangers, current)
         if danger is not None:
-            raise refuse(self.practice.known, danger)
+            raise refuse(self.shop.known, danger)
 
     def keep_path(self, event: PathEvent, text: str) -> Entry:
         """Keep what readings along the path say since the last repair: one line of the log, renewed with each of them.
@@ -241,7 +241,7 @@ class Log:
 
     def _follow_advice(self) -> None:
         """Store the stage that the advice leads to, outside the transaction, unless somebody was faster."""
-        judged = judgement_for(self.job, self.person, self.practice, self._case)
+        judged = judgement_for(self.job, self.person, self.shop, self._case)
         self.job.judged = judged
         stage = stage_by_advice(self.job, judged.core)
         if stage != self.job.stage:
@@ -254,7 +254,7 @@ def open_job(
     job: Job | int,
     person: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
     *,
     right: Right = Right.MEASURE,
     closed_too: bool = False,
@@ -268,7 +268,7 @@ def open_job(
         Which; it is fetched afresh, and `Log.job` is the one to go on with.
     person, now
         Who writes, and when.
-    practice : Practice, optional
+    shop : Shop, optional
         The request's; fetched where none is passed on.
     right : Right
         What the person needs.
@@ -289,7 +289,7 @@ def open_job(
     """
     if not begun:
         require(person, right)
-    log = Log(job if isinstance(job, Job) else Job(pk=job), person, now, practice or Practice.current(), right)
+    log = Log(job if isinstance(job, Job) else Job(pk=job), person, now, shop or Shop.current(), right)
     with files_go_with_it(), transaction.atomic():
         log.job = get_object_or_404(Job.objects.for_writing(), pk=log.job.pk)
         if log.job.is_closed and not closed_too:

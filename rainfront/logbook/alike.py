@@ -21,7 +21,7 @@ from rainfront.jobs.models import Job
 from rainfront.logbook.index import ENDED
 from rainfront.logbook.models import Fact, Page
 from rainfront.logbook.signals import page_written
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 
 # How many of those that look most alike are compared reading by reading, and how many are shown.
 COMPARED, SHOWN = 60, 6
@@ -79,9 +79,9 @@ def look_again(**_: object) -> None:
 page_written.connect(look_again, dispatch_uid="logbook.alike")
 
 
-def _causes(practice: Practice) -> tuple[Array, Array]:
+def _causes(shop: Shop) -> tuple[Array, Array]:
     """Numbers of all closed jobs (n,) and their causes (n, n_causes); a job whose row is empty is none."""
-    basis, size = practice.shipped_name, len(practice.shipped.faults) + 1
+    basis, size = shop.shipped_name, len(shop.shipped.faults) + 1
     with _kept.lock:
         if _kept.basis != basis:
             _kept.basis, _kept.upto, _kept.place = basis, None, {}
@@ -105,27 +105,27 @@ def _causes(practice: Practice) -> tuple[Array, Array]:
         return _kept.jobs, _kept.causes
 
 
-def alike_to(job: Job, practice: Practice) -> Alike | None:
+def alike_to(job: Job, shop: Shop) -> Alike | None:
     """Closed jobs like a job, None where nothing was read of it yet or none is like it."""
-    key, now = (f"{job.case_id} {job.pk}", job.turn, practice.shipped_name), time.monotonic()
+    key, now = (f"{job.case_id} {job.pk}", job.turn, shop.shipped_name), time.monotonic()
     at, found = _kept.answers.get(key, (-math.inf, None))
     if now - at < KEPT_S:
         return found
-    found = _look_for(job, practice)
+    found = _look_for(job, shop)
     if len(_kept.answers) >= MOST_KEPT:
         _kept.answers.clear()
     _kept.answers[key] = (now, found)
     return found
 
 
-def _look_for(job: Job, practice: Practice) -> Alike | None:
-    known = practice.shipped
+def _look_for(job: Job, shop: Shop) -> Alike | None:
+    known = shop.shipped
     case = case_of(job, known)
     shown = shown_by(known, case)
     if not shown:
         return None
     mine = cause_likelihoods(known, case)
-    jobs, causes = _causes(practice)
+    jobs, causes = _causes(shop)
     factors = same_cause(usual_causes(known).astype(np.float32), mine.astype(np.float32), causes)
     alike = np.flatnonzero(factors >= LEAST_FACTOR)
     alike = alike[jobs[alike] != job.pk]

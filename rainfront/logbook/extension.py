@@ -11,7 +11,7 @@ from django.urls import reverse
 from rainfront.jobs.extensions import Extension, Link, Panel
 from rainfront.jobs.models import Job
 from rainfront.logbook.alike import alike_to
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 
 
 class Logbook(Extension):
@@ -21,7 +21,7 @@ class Logbook(Extension):
         """Closed jobs too, and everything that was written on any."""
         return Link("Look in the logbook too", f"{reverse('logbook:logbook')}?{urlencode({'q': text})}")
 
-    def panels(self, job: Job, practice: Practice, now: datetime) -> Sequence[Panel]:
+    def panels(self, job: Job, shop: Shop, now: datetime) -> Sequence[Panel]:
         """The line, where there is any like it."""
-        found = alike_to(job, practice)
+        found = alike_to(job, shop)
         return [Panel("logbook/_alike.html", {"alike": found}, below=True)] if found else []

@@ -14,27 +14,27 @@ from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.presenters.words import entry_words
 from rainfront.logbook.models import Fact, Measured, Page
 from rainfront.logbook.signals import page_written
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 
 AT_ONCE = 50
 ENDED = {"works": "works again", "on": "handed on or back", "back": "came back", "open": "still open"}
 
 
-def follow_jobs(practice: Practice, most: int = AT_ONCE) -> int:
+def follow_jobs(shop: Shop, most: int = AT_ONCE) -> int:
     """Make the pages of jobs that were written on since, the newest first; how many there were."""
     jobs = list(Job.objects.log_is_due().with_people()[:most])
     for job in jobs:
-        write_page(job, practice)
+        write_page(job, shop)
     return len(jobs)
 
 
-def write_page(job: Job, practice: Practice) -> None:
+def write_page(job: Job, shop: Shop) -> None:
     """Make a job's page anew, with everything that it can be found by."""
     complete(job)
-    known = practice.known
+    known = shop.known
     entries = [row for row in job.log if row.struck_at is None]
     checks = [row for row in entries if row.kind == Entry.EntryKind.CHECK and row.name in known.checks]
-    case = case_of(job, practice.shipped)
+    case = case_of(job, shop.shipped)
     numbers = {
         (f"{row.name}.{name}", float(value)) for row in checks for name, value in row.values.items() if value != "OL"
     }
@@ -42,27 +42,27 @@ def write_page(job: Job, practice: Practice) -> None:
         Page.objects.update_or_create(
             job_id=job.pk,
             defaults={
-                "text": "\n".join(_lines(job, entries, practice)),
+                "text": "\n".join(_lines(job, entries, shop)),
                 "at": job.closed_at or job.taken_in_at,
-                "causes": cause_likelihoods(practice.shipped, case).astype(np.float32).tobytes() if checks else b"",
-                "shown": sorted(f"{key} {shows}" for key, shows in shown_by(practice.shipped, case)),
-                "basis": practice.shipped_name,
+                "causes": cause_likelihoods(shop.shipped, case).astype(np.float32).tobytes() if checks else b"",
+                "shown": sorted(f"{key} {shows}" for key, shows in shown_by(shop.shipped, case)),
+                "basis": shop.shipped_name,
                 "closed": job.is_closed,
             },
         )
         Fact.objects.filter(job=job).delete()
         Fact.objects.bulk_create(
-            [Fact(job=job, kind=kind, value=value[:80]) for kind, value in _facts(job, entries, practice)]
+            [Fact(job=job, kind=kind, value=value[:80]) for kind, value in _facts(job, entries, shop)]
         )
         Measured.objects.filter(job=job).delete()
         Measured.objects.bulk_create([Measured(job=job, name=name, number=number) for name, number in sorted(numbers)])
-        page_written.send(sender=Page, job=job, practice=practice)
+        page_written.send(sender=Page, job=job, shop=shop)
         Job.objects.settle_due(job, "log_due")
 
 
-def make_anew(practice: Practice) -> None:
+def make_anew(shop: Shop) -> None:
     """Have every page made anew that was made by other numbers than those that ship now."""
-    other = Page.objects.of_another(practice.shipped_name).values("job_id")
+    other = Page.objects.of_another(shop.shipped_name).values("job_id")
     Job.objects.filter(pk__in=other, log_due=False).update(log_due=True)
 
 
@@ -79,9 +79,9 @@ def forget_words() -> None:
             changed, first = cursor.fetchone()[0] - before, False
 
 
-def _lines(job: Job, entries: list[Entry], practice: Practice) -> list[str]:
+def _lines(job: Job, entries: list[Entry], shop: Shop) -> list[str]:
     """Every text of a job, one a line."""
-    known = practice.known
+    known = shop.known
     lines = [f"{job.model_name}, {job.get_kind_display().lower()}", job.customer, job.complaint]
     lines += [f"serial number {job.serial}"] if job.serial else []
     lines += [known.history[flag] for flag in job.history if flag in known.history]
@@ -101,8 +101,8 @@ def _lines(job: Job, entries: list[Entry], practice: Practice) -> list[str]:
     return [" ".join(line.split()) for line in lines if line and line.strip()]
 
 
-def _facts(job: Job, entries: list[Entry], practice: Practice) -> list[tuple[str, str]]:
-    known, kind = practice.known, Fact.Kind
+def _facts(job: Job, entries: list[Entry], shop: Shop) -> list[tuple[str, str]]:
+    known, kind = shop.known, Fact.Kind
     found = {(kind.MODEL.value, job.model_name.lower()), (kind.ENDED.value, ended_of(job))}
     for fault in job.outcome_faults:
         found.add((kind.FAULT.value, fault))

@@ -3,17 +3,17 @@
 from django_tasks import task
 
 from rainfront.logbook.index import follow_jobs, forget_words, make_anew
-from rainfront.practice.adapters import Practice
 from rainfront.web.later import at_start
+from rainfront.workshop.adapters import Shop
 
 
 @at_start
 @task()
 def follow() -> None:
     """Make the pages of jobs that were written on."""
-    practice = Practice.current()
-    make_anew(practice)
-    while follow_jobs(practice):
+    shop = Shop.current()
+    make_anew(shop)
+    while follow_jobs(shop):
         pass
 
 

@@ -18,8 +18,8 @@ from rainfront.logbook.models import SavedSearch
 from rainfront.logbook.tasks import follow
 from rainfront.people.context import signed_in
 from rainfront.people.rights import own
-from rainfront.practice.context import practice_of
 from rainfront.web.later import left_lying
+from rainfront.workshop.context import shop_of
 
 # How many jobs the page follows itself where nobody else has; the rest is done meanwhile.
 AT_ONCE = 5
@@ -27,18 +27,18 @@ AT_ONCE = 5
 
 def logbook(request: HttpRequest) -> HttpResponse:
     """Every job, the newest first; a number leads to its job."""
-    practice, user = practice_of(request), signed_in(request)
-    form = SearchForm(practice.known, request.GET or None)
+    shop, user = shop_of(request), signed_in(request)
+    form = SearchForm(shop.known, request.GET or None)
     typed = request.GET.get("q", "").strip()
     number = Job.objects.numbered(typed) if typed.startswith("#") else None
     if number is not None:
         return redirect("jobs:record" if number.is_closed else "jobs:bench", number.pk)
     if left_lying(follow):
-        follow_jobs(practice, AT_ONCE)
+        follow_jobs(shop, AT_ONCE)
     before = request.GET.get("before", "")
     start = int(before) if before.isdecimal() and len(before) < 12 else None
     asked = form.cleaned_data if form.is_bound and form.is_valid() else {}
-    found = presenters.search(asked, practice.known, start) if not form.errors else None
+    found = presenters.search(asked, shop.known, start) if not form.errors else None
     context = {
         "form": form,
         "found": found,

@@ -76,7 +76,7 @@ def password(request: HttpRequest) -> HttpResponse:
         update_session_auth_hash(request, user)
         actions.note_password(user, now=timezone.now())
         messages.success(request, "Your password is changed. Wherever else you were signed in, you no longer are.")
-        return redirect("practice:settings")
+        return redirect("workshop:settings")
     return render(request, "people/password.html", {"form": form}, status=422 if form.errors else 200)
 
 
@@ -90,7 +90,7 @@ def time_codes(request: HttpRequest) -> HttpResponse:
         if user.check_password(request.POST.get("password", "")[:200]):
             codes.switch_off(user, now=now)
             messages.success(request, "Time codes are off.")
-            return redirect("practice:settings")
+            return redirect("workshop:settings")
         return render(request, "people/codes.html", {"on": context["on"], "wrong": True}, status=422)
     if request.method == "POST" and not context["on"] and context["form"].is_valid():
         try:

@@ -13,12 +13,12 @@ from chargepath.base.quantities import typed
 from chargepath.electrical.goodfile import COLUMNS, write_good
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.reference import actions, adapters, presenters
 from rainfront.reference.forms import ConnectorForm, DiodeMeterForm, ReadingsForm
 from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading
 from rainfront.web.scenes.pin_map import draw
 from rainfront.web.uploads import takes
+from rainfront.workshop.context import shop_of
 
 SHOWN_BAD = 200
 
@@ -30,7 +30,7 @@ def overview(request: HttpRequest) -> HttpResponse:
 
 
 def _overview(request: HttpRequest, form: ReadingsForm, status: int = 200) -> HttpResponse:
-    known, meters = practice_of(request).known, list(DiodeMeter.objects.all())
+    known, meters = shop_of(request).known, list(DiodeMeter.objects.all())
     context = {
         "rows": presenters.board_rows(known, GoodReading.objects.standing().by_board()),
         "removed": presenters.board_rows(known, GoodReading.objects.removed().by_board()),
@@ -57,7 +57,7 @@ def bring_in(request: HttpRequest) -> HttpResponse:
         return _overview(request, form, 422)
     try:
         stored, bad = actions.import_readings(
-            practice_of(request).known, form.cleaned_data["file"].read(), user=signed_in(request), now=timezone.now()
+            shop_of(request).known, form.cleaned_data["file"].read(), user=signed_in(request), now=timezone.now()
         )
     except ChargepathError as error:
         form.add_error("file", str(error))
@@ -77,7 +77,7 @@ def take_out(request: HttpRequest) -> StreamingHttpResponse:
 @require_GET
 def board(request: HttpRequest) -> HttpResponse:
     """One model's references at one place with one meter, pin by pin."""
-    found = presenters.board_page(practice_of(request).known, request.GET)
+    found = presenters.board_page(shop_of(request).known, request.GET)
     if found is None:
         messages.warning(request, "There is no such reference.")
         return redirect("reference:overview")
@@ -116,7 +116,7 @@ def meter_page(request: HttpRequest, pk: int = 0) -> HttpResponse:
 @posts(Right.TEACH)
 def connector_page(request: HttpRequest) -> HttpResponse:
     """A new board connector."""
-    known = practice_of(request).known
+    known = shop_of(request).known
     form = ConnectorForm(known, request.POST if request.method == "POST" else None, initial={"per_row": 10, "rows": 2})
     if request.method == "POST" and form.is_valid():
         data = dict(form.cleaned_data)
@@ -132,7 +132,7 @@ def connector_page(request: HttpRequest) -> HttpResponse:
 @require_GET
 def map_page(request: HttpRequest, map_id: str) -> HttpResponse:
     """One pin map as drawn."""
-    found = adapters.find_map(map_id, practice_of(request).known)
+    found = adapters.find_map(map_id, shop_of(request).known)
     if found is None:
         messages.warning(request, "There is no such connector.")
         return redirect("reference:overview")

@@ -32,7 +32,7 @@ INSTALLED_APPS = [
     "django_tasks_db",
     "rainfront.web",
     "rainfront.people",
-    "rainfront.practice",
+    "rainfront.workshop",
     "rainfront.stock",
     "rainfront.jobs",
     "rainfront.instruments",

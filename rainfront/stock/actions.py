@@ -13,11 +13,11 @@ from chargepath.base.errors import ReadingError
 from chargepath.knowledge import Knowledge
 from rainfront.people.models import User
 from rainfront.people.rights import Right, needs
-from rainfront.practice.actions import set_part
-from rainfront.practice.models import PartPrice
 from rainfront.stock.adapters import best_of
 from rainfront.stock.models import Donor, Item, Move
 from rainfront.web.secrets import refuse_unlock_code
+from rainfront.workshop.actions import set_part
+from rainfront.workshop.models import PartPrice
 
 MOST = 10_000
 

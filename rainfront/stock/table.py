@@ -15,24 +15,24 @@ from chargepath.base.cells import read_cell, rows_of, written_cell
 from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.base.quantities import parse_quantity
 from rainfront.people.models import User
-from rainfront.practice.adapters import Practice
 from rainfront.stock.actions import correct_item, item_for, names_of
 from rainfront.stock.models import Item
 from rainfront.stock.presenters import price_of
+from rainfront.workshop.adapters import Shop
 
 COLUMNS = ("part for", "fits", "connector", "there", "at least", "price", "days to come", "supplier")
 MOST_ROWS = 5000
 
 
-def write_table(items: Iterable[Item], practice: Practice) -> str:
+def write_table(items: Iterable[Item], shop: Shop) -> str:
     """Every kind of part, one a row."""
     out = io.StringIO()
     table = csv.writer(out)
     table.writerow(COLUMNS)
     for item in items:
-        if item.route in practice.known.routes:
-            price, days = price_of(item, practice)
-            label = practice.known.routes[item.route].label
+        if item.route in shop.known.routes:
+            price, days = price_of(item, shop)
+            label = shop.known.routes[item.route].label
             table.writerow(
                 [
                     label,
@@ -48,7 +48,7 @@ def write_table(items: Iterable[Item], practice: Practice) -> str:
     return out.getvalue()
 
 
-def read_table(text: str, practice: Practice, *, user: User, now: datetime) -> tuple[int, list[str]]:
+def read_table(text: str, shop: Shop, *, user: User, now: datetime) -> tuple[int, list[str]]:
     """Take a shelf in: counts, minima, prices, days and suppliers as the file says, kinds that are new are made.
 
     Returns
@@ -67,7 +67,7 @@ def read_table(text: str, practice: Practice, *, user: User, now: datetime) -> t
     names = [name.strip().lower() for name in next(rows, [])]
     if "part for" not in names or "there" not in names:
         raise ReadingError("the first row names no part and no count", "columns", ", ".join(COLUMNS))
-    labels = {route.label.lower(): route.id for route in practice.known.routes.values() if route.part > 0}
+    labels = {route.label.lower(): route.id for route in shop.known.routes.values() if route.part > 0}
     taken, wrong = 0, []
     for number, row in enumerate(rows, 2):
         if not row:
@@ -76,33 +76,33 @@ def read_table(text: str, practice: Practice, *, user: User, now: datetime) -> t
             raise ReadingError(f"more than {MOST_ROWS} rows", "file", "a shelf in parts")
         try:
             with transaction.atomic():
-                _take(dict(zip(names, row, strict=False)), labels, practice, user, now)
+                _take(dict(zip(names, row, strict=False)), labels, shop, user, now)
             taken += 1
         except ChargepathError as error:
             wrong.append(f"row {number}: {error}")
     return taken, wrong
 
 
-def _take(row: dict[str, Any], labels: dict[str, str], practice: Practice, user: User, now: datetime) -> None:
+def _take(row: dict[str, Any], labels: dict[str, str], shop: Shop, user: User, now: datetime) -> None:
     def text(name: str) -> str:
         return read_cell(str(row.get(name) or "").strip())
 
     route = labels.get(text("part for").lower())
     if route is None:
         raise ReadingError(f"'{text('part for')}' takes no part", "part for", f"as in {next(iter(labels))}")
-    if text("connector") and text("connector") not in practice.known.connectors:
-        known = ", ".join(practice.known.connectors)
+    if text("connector") and text("connector") not in shop.known.connectors:
+        known = ", ".join(shop.known.connectors)
         raise ReadingError(f"'{text('connector')}' is no connector", "connector", f"{known}, or empty for any")
     item = item_for(route, names_of(text("fits")), text("connector"))
     there = parse_quantity(text("there"), "", "there")
     minimum = parse_quantity(text("at least"), "", "at least") if text("at least") else item.minimum
     if there != int(there) or minimum != int(minimum):
         raise ReadingError("parts are counted in whole numbers", "there", "0 or more")
-    price, days = price_of(item, practice)
+    price, days = price_of(item, shop)
     told = Decimal(str(round(parse_quantity(text("price"), "", "price"), 2))) if text("price") else Decimal(str(price))
     lead = parse_quantity(text("days to come"), "", "days to come") if text("days to come") else days
     correct_item(
-        practice.known,
+        shop.known,
         item,
         there=None if there == item.count else int(there),
         price=None if (told, lead) == (Decimal(str(price)), days) else told,

@@ -15,13 +15,13 @@ from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.decision.shelf import USE_DAYS
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.stock import actions, presenters
 from rainfront.stock.forms import BinForm, DonorForm, FileForm, ItemForm, PartsInForm, item_initial
 from rainfront.stock.models import Donor, Item, Move
 from rainfront.stock.table import read_table, write_table
 from rainfront.web.forms import refused
 from rainfront.web.words import counted
+from rainfront.workshop.context import shop_of
 
 SHOWN_MOVES = 30
 MOST_BYTES = 1_000_000
@@ -30,13 +30,13 @@ MOST_BYTES = 1_000_000
 @posts(Right.PARTS)
 def shelf(request: HttpRequest) -> HttpResponse:
     """What lies there, what to order, what came and went; parts are taken in here."""
-    practice, now = practice_of(request), timezone.now()
-    form = PartsInForm(practice.known, request.POST if request.method == "POST" else None)
+    shop, now = shop_of(request), timezone.now()
+    form = PartsInForm(shop.known, request.POST if request.method == "POST" else None)
     if form.is_bound and form.is_valid():
         data = form.cleaned_data
         try:
             actions.take_in(
-                practice.known,
+                shop.known,
                 data["route"],
                 data["family"],
                 data["count"],
@@ -54,10 +54,10 @@ def shelf(request: HttpRequest) -> HttpResponse:
     items = Item.objects.with_use(now - timedelta(days=USE_DAYS))
     context = {
         "form": form,
-        "rows": presenters.shelf_rows(items, practice),
-        "orders": presenters.orders_of(items, practice),
+        "rows": presenters.shelf_rows(items, shop),
+        "orders": presenters.orders_of(items, shop),
         "donors": Donor.objects.filter(gone_at__isnull=True).prefetch_related("taken__item")[:20],
-        "moves": presenters.move_rows(Move.objects.for_list()[:SHOWN_MOVES], practice),
+        "moves": presenters.move_rows(Move.objects.for_list()[:SHOWN_MOVES], shop),
     }
     return render(request, "stock/shelf.html", context, status=422 if form.errors else 200)
 
@@ -65,11 +65,11 @@ def shelf(request: HttpRequest) -> HttpResponse:
 @posts(Right.PARTS)
 def item_page(request: HttpRequest, pk: int) -> HttpResponse:
     """One kind of part: everything about it is corrected here; some are binned; what came and went."""
-    item, practice = get_object_or_404(Item, pk=pk), practice_of(request)
+    item, shop = get_object_or_404(Item, pk=pk), shop_of(request)
     which = request.POST.get("which", "") if request.method == "POST" else ""
-    price, days = presenters.price_of(item, practice)
+    price, days = presenters.price_of(item, shop)
     initial = item_initial(item, price, days)
-    form = ItemForm(practice.known, request.POST if which == "keep" else None, initial=initial)
+    form = ItemForm(shop.known, request.POST if which == "keep" else None, initial=initial)
     binned = BinForm(request.POST if which == "bin" else None)
     hand: dict[str, Any] = {"user": signed_in(request), "now": timezone.now()}
     asked = {"keep": form, "bin": binned}.get(which)
@@ -84,11 +84,11 @@ def item_page(request: HttpRequest, pk: int) -> HttpResponse:
             refused(asked, problem)
     context = {
         "item": item,
-        "label": practice.known.routes[item.route].label,
-        "fits": presenters.fits_words(item, practice),
+        "label": shop.known.routes[item.route].label,
+        "fits": presenters.fits_words(item, shop),
         "form": form,
         "binned": binned,
-        "moves": presenters.move_rows(Move.objects.for_list().filter(item=item)[:SHOWN_MOVES], practice),
+        "moves": presenters.move_rows(Move.objects.for_list().filter(item=item)[:SHOWN_MOVES], shop),
     }
     return render(request, "stock/item.html", context, status=422 if form.errors or binned.errors else 200)
 
@@ -97,7 +97,7 @@ def _keep(request: HttpRequest, item: Item, data: dict[str, Any], shown: dict[st
     """Store what was corrected; a count that was left as the page showed it is no count."""
     was, now = (str(shown["price"]), shown["days"]), (str(data["price"]), f"{data['days'] or 0:g}")
     actions.correct_item(
-        practice_of(request).known,
+        shop_of(request).known,
         item,
         there=None if data["there"] == shown["there"] else data["there"],
         price=None if was == now else data["price"],
@@ -133,7 +133,7 @@ def donor(request: HttpRequest) -> HttpResponse:
 @require_GET
 def take_out(request: HttpRequest) -> HttpResponse:
     """The shelf as CSV."""
-    response = HttpResponse(write_table(Item.objects.all(), practice_of(request)), content_type="text/csv")
+    response = HttpResponse(write_table(Item.objects.all(), shop_of(request)), content_type="text/csv")
     response["Content-Disposition"] = 'attachment; filename="shelf.csv"'
     return response
 
@@ -149,7 +149,7 @@ def bring_in(request: HttpRequest) -> HttpResponse:
             if file.size > MOST_BYTES:
                 raise ReadingError("that is too large for a shelf", "file", "up to 1 MB")
             text = file.read().decode("utf-8-sig", errors="replace")
-            taken, wrong = read_table(text, practice_of(request), user=signed_in(request), now=timezone.now())
+            taken, wrong = read_table(text, shop_of(request), user=signed_in(request), now=timezone.now())
             messages.success(request, f"{counted(taken, 'row')} taken.")
             if not wrong:
                 return redirect("stock:shelf")

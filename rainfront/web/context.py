@@ -17,8 +17,8 @@ MENU: tuple[tuple[str, str, frozenset[str]], ...] = (
     ("Heat", "heat:desk", frozenset({"heat", "cell:plan"})),
     ("Parts", "stock:shelf", frozenset({"stock"})),
     ("References", "reference:overview", frozenset({"reference", "jobs:models", "jobs:model"})),
-    ("Knowledge", "practice:knowledge", frozenset({"practice"})),
-    ("Settings", "practice:settings", frozenset({"practice:settings", "people", "keeping", "exchange"})),
+    ("Knowledge", "workshop:knowledge", frozenset({"workshop"})),
+    ("Settings", "workshop:settings", frozenset({"workshop:settings", "people", "keeping", "exchange"})),
 )
 
 

@@ -73,7 +73,7 @@ class HeadersMiddleware:
 
 
 class DecimalMarkMiddleware:
-    """What a shop's region says of decimals holds until its request is over (`people.context`, `practice.context`)."""
+    """What a shop's region says of decimals holds until its request is over (`people.context`, `workshop.context`)."""
 
     def __init__(self, get_response: Next) -> None:
         self.get_response = get_response

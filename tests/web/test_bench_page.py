@@ -120,7 +120,7 @@ class ShopAndPeople(Signed):
         self.assertGreater(int(after[1:].replace(",", "")), int(before[1:].replace(",", "")))
 
     def test_everybody_sets_their_meter_and_only_the_lead_the_shop(self):
-        url = reverse("practice:settings")
+        url = reverse("workshop:settings")
         self.assertNotContains(self.client.get(url), "Labour per hour")
         self.client.post(
             url, {"me-initials": "Q.R.", "me-meter": "volts", "shop-name": "mine", "shop-hourly_rate": "1"}

@@ -21,10 +21,10 @@ from rainfront.demo.proofs import prove_whole
 from rainfront.inside.actions import add_photo
 from rainfront.jobs import actions
 from rainfront.jobs.actions.take_in import DETAILS
-from rainfront.jobs.lessons import lessons_of
+from rainfront.jobs.examples import examples_of
 from rainfront.jobs.models import Job
 from rainfront.people.models import Workshop
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, make_job, make_user
 from tests.web.test_pages import Signed
 
@@ -251,8 +251,8 @@ class Counter(AtTheCounter):
         self.assertContains(page, "covered")
 
         def came_back():
-            (lesson,) = lessons_of(Job.objects.get(pk=self.job.pk), Practice.current().known)
-            return lesson.came_back
+            (example,) = examples_of(Job.objects.get(pk=self.job.pk), Shop.current().known)
+            return example.came_back
 
         self.assertFalse(came_back())
         self.do("back", back, first=self.job.pk, trouble="same")
@@ -266,15 +266,15 @@ class Counter(AtTheCounter):
 
     def test_a_return_has_both_jobs_that_it_concerns_counted_again(self):
         second, back = self.repaired(), make_job(self.user)
-        Job.objects.update(lesson_due=0)
+        Job.objects.update(example_due=0)
 
         def due():
-            return set(Job.objects.filter(lesson_due__gt=0).values_list("pk", flat=True))
+            return set(Job.objects.filter(example_due__gt=0).values_list("pk", flat=True))
 
         with mock.patch("rainfront.counter.actions.returns.soon"):
             counter.link_return(back, self.job.pk, True, user=self.user, now=NOW)
             self.assertEqual(due(), {self.job.pk})
-            Job.objects.update(lesson_due=0)
+            Job.objects.update(example_due=0)
             counter.link_return(back, second.pk, True, user=self.user, now=NOW)
             self.assertEqual(due(), {self.job.pk, second.pk})
 
@@ -295,7 +295,7 @@ class Counter(AtTheCounter):
             back = make_job(self.user)
             Job.objects.filter(pk=back.pk).update(taken_in_at=later(days=days))
             counter.link_return(back, self.job.pk, True, user=self.user, now=later(days=days))
-            self.assertIs(earlier_of(Job.objects.get(pk=back.pk), Practice.current()).covered, covered)
+            self.assertIs(earlier_of(Job.objects.get(pk=back.pk), Shop.current()).covered, covered)
 
     def test_warranty_over_is_said(self):
         self.bill()

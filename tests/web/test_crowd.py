@@ -16,7 +16,7 @@ from functools import partial
 from django.test import SimpleTestCase
 
 from rainfront.demo.picture import draw_board
-from tests.shop import Person, Shop, at_once
+from tests.shop import Person, RunningShop, at_once
 from tests.sizes import exhaustive, sized
 
 KILLS, PEOPLE, SECONDS = sized((1, 6, 0), (200, 16, 60))
@@ -55,7 +55,7 @@ class AShop(SimpleTestCase):
     @classmethod
     def setUpClass(cls):
         super().setUpClass()
-        cls.shop = Shop()
+        cls.shop = RunningShop()
         cls.addClassCleanup(cls.shop.close)
         cls.names = [f"bench{number}" for number in range(PEOPLE)]
         cls.shop.people({"owner": "owner", **dict.fromkeys(cls.names, "technician")})
@@ -217,7 +217,7 @@ class Killed(AShop):
         backups = sorted((self.shop.place / "data" / "backups").glob("*.tar.gz"))
         self.assertEqual(len(backups), 2)
         for wanted, archive in zip((True, False), backups, strict=True):
-            copy = Shop()
+            copy = RunningShop()
             self.addCleanup(copy.close)
             self.assertIn("jobs are back", copy.run("restore", str(archive)))
             raw = b"".join(path.read_bytes() for path in (copy.place / "data").rglob("*") if path.is_file())

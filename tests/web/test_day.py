@@ -14,9 +14,9 @@ from rainfront.jobs.models import Job, Standing
 from rainfront.jobs.planning import before_test, plan_of
 from rainfront.jobs.proving import proving_of
 from rainfront.jobs.standing import in_hand, keep_up, reckon
-from rainfront.practice.adapters import Practice
 from rainfront.stock import actions as stock
 from rainfront.stock.models import Item
+from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, make_job, make_user
 from tests.web.test_pages import Signed
 
@@ -24,7 +24,7 @@ from tests.web.test_pages import Signed
 class Day(Signed):
     def setUp(self):
         super().setUp()
-        self.practice = Practice.as_shipped()
+        self.shop = Shop.as_shipped()
         clock = patch("rainfront.jobs.views.lists.timezone.now", return_value=NOW + timedelta(minutes=30))
         clock.start()
         self.addCleanup(clock.stop)
@@ -46,18 +46,18 @@ class Day(Signed):
         self.assertEqual(row.words, "Repair: Clean the port")
         self.assertEqual(dict(row.line.shapes)["off"], "24")
         repair = actions.choose_route(job, "clean_port", "", user=self.user, now=NOW)
-        first = before_test(plan_of(repair, repair.job, self.practice))[0].step
+        first = before_test(plan_of(repair, repair.job, self.shop))[0].step
         self.assertTrue(self.row(job).words.startswith("Clean the port: "))
         self.assertIn(first.do[:40], self.row(job).words)
 
     def test_its_minutes_are_those_of_the_next_step_with_its_wait_and_of_all_that_are_left(self):
         job = make_job(self.user, ("i 0.2 5.0 18%", "wiggle drops"), carrier="none", connector="micro_b")
         repair = actions.choose_route(job, "replace_port", "worn", user=self.user, now=NOW)
-        steps = [row.step for row in before_test(plan_of(repair, repair.job, self.practice))]
+        steps = [row.step for row in before_test(plan_of(repair, repair.job, self.shop))]
         at = next(number for number, step in enumerate(steps) if step.wait)
         for step in steps[:at]:
             actions.do_step(repair, step.id, user=self.user, now=NOW)
-        found = reckon(get_job(job.pk), self.practice)
+        found = reckon(get_job(job.pk), self.shop)
         self.assertAlmostEqual(found.minutes, steps[at].minutes + steps[at].wait)
         self.assertAlmostEqual(found.left_minutes, sum(step.minutes + step.wait for step in steps[at + 1 :]))
 
@@ -66,19 +66,19 @@ class Day(Signed):
         repair = actions.choose_route(job, "clean_port", "", user=self.user, now=NOW)
         actions.do_rest(repair, user=self.user, now=NOW)
         actions.finish_repair(repair, "", user=self.user, now=NOW)
-        items = [mark.item for mark in proving_of(get_job(job.pk), self.practice).result.items if not mark.settled]
-        found = reckon(get_job(job.pk), self.practice)
+        items = [mark.item for mark in proving_of(get_job(job.pk), self.shop).result.items if not mark.settled]
+        found = reckon(get_job(job.pk), self.shop)
         self.assertTrue(any(item.wait for item in items))
         self.assertAlmostEqual(found.minutes + found.left_minutes, sum(item.minutes + item.wait for item in items))
 
     def test_a_repair_waits_for_a_part_only_where_the_shop_keeps_it_and_none_lies_there(self):
         job, lead = make_job(self.user, ("start dead", "cell 3.9")), make_user("lead", role="lead")
         actions.choose_route(job, "swap_battery", "as always", user=self.user, now=NOW)
-        self.assertEqual(reckon(get_job(job.pk), self.practice).wants_part, "")
-        stock.take_in(self.practice.known, "swap_battery", "", 1, user=lead, now=NOW)
-        self.assertEqual(reckon(get_job(job.pk), self.practice).wants_part, "")
-        stock.count_parts(self.practice.known, Item.objects.get(), 0, user=lead, now=NOW)
-        self.assertEqual(reckon(get_job(job.pk), self.practice).wants_part, "swap_battery")
+        self.assertEqual(reckon(get_job(job.pk), self.shop).wants_part, "")
+        stock.take_in(self.shop.known, "swap_battery", "", 1, user=lead, now=NOW)
+        self.assertEqual(reckon(get_job(job.pk), self.shop).wants_part, "")
+        stock.count_parts(self.shop.known, Item.objects.get(), 0, user=lead, now=NOW)
+        self.assertEqual(reckon(get_job(job.pk), self.shop).wants_part, "swap_battery")
 
     def test_who_looks_is_not_told_that_they_have_it_themselves(self):
         job = make_job(self.user, ("port lint",))
@@ -96,7 +96,7 @@ class Day(Signed):
 
     def test_waits_for_a_part_until_it_lies_there(self):
         lead = make_user("lead", role="lead")
-        known = self.practice.known
+        known = self.shop.known
         stock.take_in(known, "swap_battery", "", 1, Decimal(20), user=lead, now=NOW)
         first, second = (make_job(self.user, ("start dead", "cell 3.9", "i 0.0 5.0")) for _ in range(2))
         for job in (first, second):
@@ -141,7 +141,7 @@ class Day(Signed):
         make_job(self.user)
         counts = []
         for _ in range(2):
-            keep_up(self.practice, 50)
+            keep_up(self.shop, 50)
             with CaptureQueriesContext(connection) as caught:
                 self.client.get("/")
             counts.append(len(caught))

@@ -11,8 +11,8 @@ from rainfront.jobs import actions
 from rainfront.jobs.judging import school_followed
 from rainfront.jobs.models import Entry, Job, Quote, Repair
 from rainfront.people.models import Workshop
-from rainfront.practice.actions import set_part
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.actions import set_part
+from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, judged, make_job
 from tests.web.test_pages import Signed
 
@@ -92,10 +92,10 @@ class Quotes(DecideTest):
         first, second = list(shipped().schools)[:2]
         Workshop.current()
         Workshop.objects.update(school=first)
-        practice = Practice.current()
+        shop = Shop.current()
         for own, followed in (("", first), (second, second), ("none", ""), ("gone", "")):
             self.job.school = own
-            self.assertEqual(school_followed(self.job, practice), followed)
+            self.assertEqual(school_followed(self.job, shop), followed)
 
     def test_a_quote_of_nothing_by_nobody_is_refused(self):
         go = {"user": self.user, "now": NOW}

@@ -27,8 +27,8 @@ from rainfront.insights.presenters import insights_of
 from rainfront.jobs.models import Job
 from rainfront.logbook.index import follow_jobs
 from rainfront.people.models import User
-from rainfront.practice.adapters import Practice
 from rainfront.reference.models import DiodeMeter, GoodReading
+from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, empty_files, make_job, make_user
 from tests.sizes import exhaustive
 from tests.web.test_pages import Signed
@@ -38,15 +38,15 @@ def appraisals():
     """What is advised on every open job, and believed of it."""
     from rainfront.jobs.judging import judgement_for
 
-    practice, out = Practice.current(), {}
+    shop, out = Shop.current(), {}
     for job in Job.objects.on_bench().with_people():
-        core = judgement_for(job, None, practice).core
+        core = judgement_for(job, None, shop).core
         out[job.pk] = (core.advice.next.id, round(core.advice.next.total, 9), core.belief.faults[:3])
     return out
 
 
 def figures():
-    found = insights_of(Practice.current(), "all", timezone.now())
+    found = insights_of(Shop.current(), "all", timezone.now())
     return [(section.id, [(row.name, row.numbers) for _, row in section.all_rows]) for section in found.sections]
 
 
@@ -71,7 +71,7 @@ class Archived(TransactionTestCase):
         write_shop(second)
         self.assertEqual(hashlib.sha256(first.read_bytes()).digest(), hashlib.sha256(second.read_bytes()).digest())
         self.assertEqual(appraisals(), before)
-        follow_jobs(Practice.current(), 500)
+        follow_jobs(Shop.current(), 500)
         self.assertEqual(figures(), said)
 
 
@@ -228,11 +228,9 @@ class OtherShops(Signed):
         )
 
     def merge(self, raw):
-        from rainfront.practice.adapters import Practice
+        from rainfront.workshop.adapters import Shop
 
-        return references.merge_references(
-            Practice.as_shipped().known, raw, user=self.user, now=NOW + timedelta(days=1)
-        )
+        return references.merge_references(Shop.as_shipped().known, raw, user=self.user, now=NOW + timedelta(days=1))
 
     def test_come_under_their_name_and_only_once(self):
         done = self.merge(self.theirs)

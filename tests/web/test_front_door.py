@@ -14,7 +14,7 @@ from contextlib import ExitStack
 from django.test import SimpleTestCase
 
 from tests.ports import free_port
-from tests.shop import ROOT, Person, Shop
+from tests.shop import ROOT, Person, RunningShop
 
 HALF = (
     "POST /people/sign-in/ HTTP/1.1\r\nHost: localhost\r\nContent-Length: 5000\r\nContent-Type: text/plain\r\n\r\nhalf"
@@ -26,7 +26,7 @@ class FrontDoor(SimpleTestCase):
     @classmethod
     def setUpClass(cls):
         super().setUpClass()
-        cls.shop = Shop()
+        cls.shop = RunningShop()
         cls.addClassCleanup(cls.shop.close)
         cls.shop.people({"tech": "technician"})
         cls.shop.start(workers=1)

@@ -11,7 +11,7 @@ from chargepath.repair.station import Melt, seconds_to_move
 from rainfront.heat.models import HotAir, Melted
 from rainfront.jobs import actions
 from rainfront.jobs.planning import plan_of
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, make_job
 from tests.web.test_pages import Signed
 
@@ -86,7 +86,7 @@ class AtAStep(Signed):
         job = make_job(self.user, ("i 0.0 5.1 12%", "wiggle drops", "joint moves"), carrier="none")
         actions.choose_route(job, "replace_port", "as agreed", user=self.user, now=NOW)
         repair, seen = job.repairs.get(), set()
-        for minute, row in enumerate(plan_of(repair, job, Practice.current()).steps):
+        for minute, row in enumerate(plan_of(repair, job, Shop.current()).steps):
             page = self.client.get(reverse("jobs:repair", args=[job.pk])).content.decode()
             seen |= set(re.findall(r'href="(/heat/\?[^"]+)"', page))
             if seen:

@@ -12,7 +12,7 @@ from rainfront.insights import reckoning, views
 from rainfront.insights.models import Reckoned
 from rainfront.jobs import actions
 from rainfront.logbook.index import follow_jobs
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 from tests.builders import make_job
 from tests.web.test_pages import Signed
 
@@ -34,7 +34,7 @@ class Figures(Signed):
                 actions.record_proof(job, {"amps": 0.0, "volts": 5.1}, **hand)
                 actions.fail_proof(job, **hand)
         actions.close_job(job, ["port_fouled"], user=self.user, now=now)
-        follow_jobs(Practice.current(), 50)
+        follow_jobs(Shop.current(), 50)
         return job
 
     def rows(self, figures="first", **query):
@@ -64,7 +64,7 @@ class Figures(Signed):
         self.assertEqual(self.rows(period="quarter")[0]["count"], "1")
         self.assertEqual(self.rows(period="all")[0]["count"], "2")
         actions.reopen_job(late, "wrong box", came_back=False, user=self.user, now=timezone.now())
-        follow_jobs(Practice.current(), 50)
+        follow_jobs(Shop.current(), 50)
         self.assertEqual(self.rows(period="all")[0]["count"], "1")
 
     def test_what_does_not_exist_is_not_found(self):

@@ -12,7 +12,7 @@ from rainfront.demo.proofs import good_readings, prove_whole
 from rainfront.jobs import actions, adapters
 from rainfront.jobs.models import Entry, Job, Stage, StepRun
 from rainfront.jobs.proving import proving_of
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, judged, make_job, make_user
 
 
@@ -98,7 +98,7 @@ class OneJob(TestCase):
     def test_a_proof_may_come_in_pieces_and_takes_its_minutes_from_the_clock(self):
         job = self.job("did clean_port")
         later = NOW + timedelta(minutes=12)
-        whole = good_readings(proving_of(job, Practice.current()).asked, amps=1.1)
+        whole = good_readings(proving_of(job, Shop.current()).asked, amps=1.1)
         late = ("percent_second", "minutes_between", "charge_mah")
         first = {name: value for name, value in whole.numbers.items() if name not in late}
         proof, result = actions.record_proof(job, {**first, **whole.answers}, user=self.user, now=NOW)

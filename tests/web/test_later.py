@@ -14,19 +14,19 @@ from django.test import SimpleTestCase, TestCase, override_settings
 from django.utils import timezone
 
 from chargepath.learning.estimate import learn
-from chargepath.learning.lessons import to_json
+from chargepath.learning.examples import to_json
 from rainfront.counter.actions import link_return
 from rainfront.jobs import actions
-from rainfront.jobs.lessons import lessons_of
+from rainfront.jobs.examples import examples_of
 from rainfront.jobs.models import Counted, Job, Taught
 from rainfront.jobs.tasks import reckon_day
 from rainfront.logbook.tasks import follow
-from rainfront.practice.actions import change_number
-from rainfront.practice.adapters import Practice
-from rainfront.practice.models import Learned
 from rainfront.web.later import LEFT_LYING_S, left_lying, soon
+from rainfront.workshop.actions import change_number
+from rainfront.workshop.adapters import Shop
+from rainfront.workshop.models import Learned
 from tests.builders import NOW, make_job, make_user
-from tests.shop import ROOT, Shop
+from tests.shop import ROOT, RunningShop
 from tests.sizes import sized
 from tests.web.test_pages import Signed
 
@@ -38,14 +38,14 @@ class OneByOne(Signed):
 
     def scratch(self):
         """What all closed jobs teach, counted anew."""
-        prior = Practice.current().changed
+        prior = Shop.current().changed
         jobs = Job.objects.filter(pk__in=Job.objects.teaching()).prefetch_related(
             "entries", "repairs__steps", "came_back_as"
         )
-        return to_json(learn(prior, [lesson for job in jobs for lesson in lessons_of(job, prior)]))
+        return to_json(learn(prior, [example for job in jobs for example in examples_of(job, prior)]))
 
     def same(self):
-        self.assertEqual(to_json(Practice.current().lessons), self.scratch())
+        self.assertEqual(to_json(Shop.current().estimates), self.scratch())
 
     def test_added_changed_withdrawn_and_come_back_is_as_counted_anew(self):
         first, _, third = (
@@ -74,13 +74,13 @@ class OneByOne(Signed):
     def test_nothing_is_counted_twice_nor_kept_of_earlier_numbers(self):
         for _ in range(4):
             self.closed()
-            actions.count_lessons(now=NOW)
+            actions.count_examples(now=NOW)
         self.assertEqual((Learned.objects.count(), Learned.objects.get().jobs), (1, 4))
-        self.assertFalse(Job.objects.filter(lesson_due__gt=0).exists())
+        self.assertFalse(Job.objects.filter(example_due__gt=0).exists())
 
     def test_what_changes_while_it_is_counted_stays_due(self):
         job = self.closed()
-        Job.objects.filter(pk=job.pk).update(lesson_due=1)
+        Job.objects.filter(pk=job.pk).update(example_due=1)
         from rainfront.jobs.actions import learn as counting
 
         real = counting.tally_of
@@ -92,11 +92,11 @@ class OneByOne(Signed):
 
         counting.tally_of = meanwhile
         try:
-            self.assertEqual(counting._count_some(Practice.current().changed, None), 1)
+            self.assertEqual(counting._count_some(Shop.current().changed, None), 1)
         finally:
             counting.tally_of = real
-        self.assertEqual(Job.objects.get(pk=job.pk).lesson_due, 2)
-        actions.count_lessons(now=NOW)
+        self.assertEqual(Job.objects.get(pk=job.pk).example_due, 2)
+        actions.count_examples(now=NOW)
         self.same()
 
 
@@ -109,7 +109,7 @@ user = User.objects.get(username="tech")
 for number in range(12):
     job = make_job(user, ("port lint", "did clean_port yes"))
     actions.close_job(job, ["port_fouled"], user=user, now=now)
-print(Job.objects.filter(lesson_due__gt=0).count())
+print(Job.objects.filter(example_due__gt=0).count())
 """
 LOOK = """
 from rainfront.jobs.models import Counted, Job, Taught
@@ -118,7 +118,7 @@ from rainfront.logbook.tasks import follow
 from rainfront.logbook.models import Page
 from django_tasks_db.models import DBTaskResult
 print(json.dumps({
-    "due": Job.objects.filter(lesson_due__gt=0).count(), "taught": Taught.objects.count(),
+    "due": Job.objects.filter(example_due__gt=0).count(), "taught": Taught.objects.count(),
     "jobs": dict(Counted.objects.values_list("key", "count")).get('["jobs"]', 0), "pages": Page.objects.count(),
     "left": DBTaskResult.objects.exclude(status__in=("SUCCESSFUL", "FAILED")).count(),
     "failed": list(DBTaskResult.objects.failed().values_list("traceback", flat=True)),
@@ -158,7 +158,7 @@ class Killed(SimpleTestCase):
     @classmethod
     def setUpClass(cls):
         super().setUpClass()
-        cls.shop = Shop()
+        cls.shop = RunningShop()
         cls.addClassCleanup(cls.shop.close)
         cls.shop.people({"tech": "technician"})
 

@@ -12,7 +12,7 @@ from rainfront.logbook.alike import alike_to
 from rainfront.logbook.index import follow_jobs, make_anew
 from rainfront.logbook.models import Page, SavedSearch
 from rainfront.logbook.tasks import forget
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, make_job, make_user
 from tests.web.test_pages import Signed
 from tests.web.test_photos import picture
@@ -21,10 +21,10 @@ from tests.web.test_photos import picture
 class LogbookTest(Signed):
     def setUp(self):
         super().setUp()
-        self.practice = Practice.as_shipped()
+        self.shop = Shop.as_shipped()
 
     def follow(self):
-        while follow_jobs(self.practice):
+        while follow_jobs(self.shop):
             pass
 
     def found(self, **asked):
@@ -150,7 +150,7 @@ class LikeThisOne(LogbookTest):
         self.closed(("start dead", "cell 2.9", "did swap_battery yes"), ("battery_worn",))
         self.follow()
         job = make_job(self.user, ("port lint plug_proud",))
-        found = alike_to(job, self.practice)
+        found = alike_to(job, self.shop)
         self.assertEqual((found.count, found.most, found.most_count), (3, "Fouled port", 3))
         self.assertEqual(found.held, "Clean the port held 3 of 3 times")
         self.assertEqual(
@@ -166,19 +166,19 @@ class LikeThisOne(LogbookTest):
             self.closed(("port lint plug_proud", "did clean_port yes")),
         )
         self.follow()
-        self.assertEqual(alike_to(job, self.practice).count, 1)
+        self.assertEqual(alike_to(job, self.shop).count, 1)
         actions.reopen_job(first, "wrong box", came_back=False, user=self.user, now=NOW)
         self.follow()
-        self.assertIsNone(alike_to(job, self.practice))
+        self.assertIsNone(alike_to(job, self.shop))
 
     def test_nothing_is_like_a_job_that_nothing_was_read_of(self):
         self.closed()
         self.follow()
-        self.assertIsNone(alike_to(make_job(self.user), self.practice))
+        self.assertIsNone(alike_to(make_job(self.user), self.shop))
 
     def test_other_numbers_that_ship_have_every_page_made_anew(self):
         self.closed()
         self.follow()
         Page.objects.update(basis="of before")
-        make_anew(self.practice)
+        make_anew(self.shop)
         self.assertEqual(Job.objects.log_is_due().count(), 1)

@@ -115,7 +115,7 @@ class SameForm(TestCase):
         self.assertEqual((job.customer, job.complaint), ("stoker", "slow"))
 
     def test_settings_parts_and_meters_do_the_same(self):
-        shop = reverse("practice:settings")
+        shop = reverse("workshop:settings")
         mine, theirs = self.shown(shop), self.shown(shop)
         self.client.post(shop, {**theirs, "shop-name": "Quay"})
         self.client.post(shop, {**mine, "shop-hourly_rate": "61,00"})

@@ -20,7 +20,7 @@ from chargepath.base.quantities import METERS
 from chargepath.case.entries import CheckEvent, RepairEvent
 from chargepath.grading import readings
 from chargepath.learning.betas import LearnedNumber
-from chargepath.learning.lessons import Lessons
+from chargepath.learning.examples import Estimates
 from chargepath.trace.table import look
 from rainfront.cell.actions import start_run
 from rainfront.counter.papers import _how_known
@@ -37,11 +37,11 @@ from rainfront.jobs.judging import is_proved
 from rainfront.jobs.models import Entry, Job, Quote, Repair
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.rights import NotAllowed
-from rainfront.practice.actions import change_number, store_lessons
-from rainfront.practice.adapters import Practice
 from rainfront.reference.models import DiodeMeter
 from rainfront.stock import actions as stock
 from rainfront.web.forms import CountField, DiodeField, MoneyField, QuantityField
+from rainfront.workshop.actions import change_number, store_estimates
+from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, judged, make_job, make_user
 from tests.web.test_cell import CELL, FEED
 from tests.web.test_pages import Signed
@@ -60,7 +60,7 @@ class OneKnowledge(Signed):
         change_number(path, value, "as we see it here", user=self.lead, now=NOW)
 
     def grades(self, job, check):
-        known, device = Practice.current().known, judging.device_of(job)
+        known, device = Shop.current().known, judging.device_of(job)
         return {
             readings.grade_event(known, device, judging.case_of(job, known, [row]).events[0]).grade
             for row in Entry.objects.filter(job=job, name=check)
@@ -93,17 +93,17 @@ class OneKnowledge(Signed):
                 actions.close_job(job, ["port_fouled"], **self.hand)
                 if first == "job":
                     self.set(path, 0.40)
-                practice = Practice.current()
-                self.assertEqual(practice.lessons.cures[key].count, 1 if first == "hand" else 2)
-                expected = (10 * 0.40 + practice.lessons.cures[key].count) / (10 + practice.lessons.cures[key].count)
-                self.assertAlmostEqual(practice.known.routes["clean_port"].cures["port_fouled"], expected, places=6)
-                self.assertEqual(practice.changed.routes["clean_port"].cures["port_fouled"], 0.40)
+                shop = Shop.current()
+                self.assertEqual(shop.estimates.cures[key].count, 1 if first == "hand" else 2)
+                expected = (10 * 0.40 + shop.estimates.cures[key].count) / (10 + shop.estimates.cures[key].count)
+                self.assertAlmostEqual(shop.known.routes["clean_port"].cures["port_fouled"], expected, places=6)
+                self.assertEqual(shop.changed.routes["clean_port"].cures["port_fouled"], 0.40)
 
 
 class OneJudgement(Signed):
     def paced(self, person, factor):
         pace = {str(person.pk): LearnedNumber(1.0, factor, 9)}
-        store_lessons(Lessons({}, {}, {}, {}, pace, 1), user=person, now=NOW)
+        store_estimates(Estimates({}, {}, {}, {}, pace, 1), user=person, now=NOW)
 
     def test_what_the_bench_advises_a_slow_hand_the_choose_page_and_its_action_call_advised(self):
         self.paced(self.user, 3.0)
@@ -164,7 +164,7 @@ class OneTimeline(Signed):
     def setUp(self):
         super().setUp()
         self.job = make_job(self.user, self.LINES)
-        self.practice = Practice.current()
+        self.shop = Shop.current()
 
     def told(self):
         actions.record_line(self.job, "did clean_port other", user=self.user, now=LATER)
@@ -185,18 +185,18 @@ class OneTimeline(Signed):
         )
         for pin in ("A4", "A6", "A7", "B4", "B6", "B7"):
             inside.store_point(sheet, pin, 40.0, user=self.user, now=NOW)
-        before = probed_on(self.job, self.practice.known).location
+        before = probed_on(self.job, self.shop.known).location
         self.assertIsNotNone(before)
-        self.assertEqual(probed_on(self.told(), self.practice.known).location, before)
+        self.assertEqual(probed_on(self.told(), self.shop.known).location, before)
 
     def test_the_report_says_how_it_is_known(self):
         # As it is usually told: at the counter, before anything was measured.
         job = make_job(self.user, ("did clean_port other", *self.LINES))
-        self.assertEqual(len(_how_known(job, self.practice.known)), 1)
+        self.assertEqual(len(_how_known(job, self.shop.known)), 1)
         self.assertEqual(evidence_before_repairs(job), evidence_of(job))
 
     def test_a_part_that_this_bench_never_took_does_not_go_back_on_the_shelf(self):
-        stock.take_in(self.practice.known, "swap_battery", "", 1, user=make_user("lead", "lead"), now=NOW)
+        stock.take_in(self.shop.known, "swap_battery", "", 1, user=make_user("lead", "lead"), now=NOW)
         actions.record_line(self.job, "did swap_battery other", user=self.user, now=LATER)
         entry = Entry.objects.get(kind="repair")
         with mock.patch("rainfront.jobs.actions.log.put_back") as back:
@@ -205,10 +205,10 @@ class OneTimeline(Signed):
 
     def test_what_others_did_does_not_undo_a_proof(self):
         self.job = make_job(self.user, ("port lint", "did clean_port yes"))
-        self.assertTrue(is_proved(Job.objects.get(pk=self.job.pk), self.practice.known))
-        self.assertTrue(is_proved(self.told(), self.practice.known))
+        self.assertTrue(is_proved(Job.objects.get(pk=self.job.pk), self.shop.known))
+        self.assertTrue(is_proved(self.told(), self.shop.known))
         actions.record_line(self.job, "wiggle drops", user=self.user, now=LATER)
-        self.assertFalse(is_proved(Job.objects.get(pk=self.job.pk), self.practice.known))
+        self.assertFalse(is_proved(Job.objects.get(pk=self.job.pk), self.shop.known))
 
 
 class OneLog(Signed):
@@ -468,7 +468,7 @@ class OneRegistry(SimpleTestCase):
         self.assertIn("photos", related)
         names = "|".join(sorted(related))
         pattern = re.compile(rf"(inside|instruments):|rainfront\.(inside|instruments)|[.\"']({names})\b(?!-)")
-        below = [ROOT / "rainfront" / app for app in ("web", "people", "practice", "stock", "jobs")]
+        below = [ROOT / "rainfront" / app for app in ("web", "people", "workshop", "stock", "jobs")]
         for path in (path for folder in below for kind in ("*.py", "*.html") for path in folder.rglob(kind)):
             with self.subTest(path=path.relative_to(ROOT)):
                 self.assertIsNone(pattern.search(path.read_text("utf-8")))

@@ -23,8 +23,8 @@ from rainfront.jobs import actions
 from rainfront.jobs.models import Entry, Job, Stage
 from rainfront.jobs.proving import proving_of
 from rainfront.jobs.standing import keep_up
-from rainfront.practice.adapters import Practice
-from rainfront.practice.models import Learned
+from rainfront.workshop.adapters import Shop
+from rainfront.workshop.models import Learned
 from tests.builders import NOW, empty_files, make_job, make_user
 from tests.core.case.test_casefile import EXAMPLE
 
@@ -139,7 +139,7 @@ class Pages(Signed):
         """Every item one after the other, each as the page asks for it; numbers with commas."""
         for _ in range(20):
             page = self.client.get(self.url("prove", job.pk)).context["page"]
-            proving = proving_of(Job.objects.get(pk=job.pk), Practice.current())
+            proving = proving_of(Job.objects.get(pk=job.pk), Shop.current())
             item = proving.item(page.now.id)
             values = good_readings([item]).numbers
             given = {name: f"{value:g}".replace(".", ",") for name, value in values.items()}
@@ -237,7 +237,7 @@ class Cost(Signed):
                 self.client.get(job.get_absolute_url())
             with self.assertNumQueries(7):
                 self.client.get(self.url("record", job.pk))
-        while keep_up(Practice.current(), 100):
+        while keep_up(Shop.current(), 100):
             pass
         with self.assertNumQueries(5):
             self.assertContains(self.client.get("/"), "1 / 2")

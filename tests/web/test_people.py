@@ -28,9 +28,9 @@ from rainfront.keeping.actions import backup_now
 from rainfront.people import actions
 from rainfront.people.models import User, Workshop
 from rainfront.people.rights import HOLDERS, NotAllowed, Right, may
-from rainfront.practice.actions import change_number
 from rainfront.stock import actions as stock
 from rainfront.stock.models import Item
+from rainfront.workshop.actions import change_number
 from tests.builders import NOW, PASSWORD, make_job, make_user
 from tests.fuzz.pages import every_address
 from tests.sizes import sized
@@ -52,7 +52,7 @@ PLACES = {
 FINE = (200, 204, 302, 400, 404, 405, 422)
 OPEN = {"people:sign_in", "people:begin", "keeping:health", "keeping:here"}
 # To what is one's own everybody sends.
-OWN = {"people:sign_out", "people:password", "people:time_codes", "practice:settings", "logbook:save", "logbook:forget"}
+OWN = {"people:sign_out", "people:password", "people:time_codes", "workshop:settings", "logbook:save", "logbook:forget"}
 # What only looks, and not for everybody.
 LOOKS = {"exchange:archive": Right.KEEP, "exchange:table": Right.KEEP, "exchange:references_out": Right.TEACH}
 # Every address that takes anything, and the right it asks for. Written by hand, as the shop reads it.
@@ -68,10 +68,10 @@ ASKS = {
     Right.REPAIR: """jobs:choose jobs:drop jobs:prove_read jobs:prove_again jobs:prove_failed jobs:refer
         instruments:proof_start instruments:proof_watch""",
     Right.PROMISE: "jobs:quote jobs:answer jobs:close jobs:reopen",
-    Right.PARTS: "stock:shelf stock:item stock:donor stock:import practice:costs",
+    Right.PARTS: "stock:shelf stock:item stock:donor stock:import workshop:costs",
     Right.TEACH: """instruments:known_good inside:keep inside:keep_supply reference:import reference:forget
         reference:new_meter reference:meter reference:new_connector exchange:references""",
-    Right.LEAD: "practice:change practice:work practice:undo practice:set_learning",
+    Right.LEAD: "workshop:change workshop:work workshop:undo workshop:set_learning",
     Right.OVERRULE: "jobs:overrule",
     Right.REDACT: "jobs:redact",
     Right.PEOPLE: "people:people people:person people:reset",

@@ -13,10 +13,10 @@ from rainfront.instruments.proving import take_reading, watch_item
 from rainfront.jobs import actions
 from rainfront.jobs.models import Job, Proof, Stage, StepRun
 from rainfront.jobs.proving import proving_of
-from rainfront.practice.actions import set_method
-from rainfront.practice.adapters import Practice
 from rainfront.stock import actions as stock
 from rainfront.stock.models import Item
+from rainfront.workshop.actions import set_method
+from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, judged, make_job, make_user
 from tests.web.test_pages import Signed
 
@@ -42,7 +42,7 @@ class Prove(Signed):
         return actions.finish_repair(repair, "sub-board", user=self.user, now=later(minute))
 
     def proving(self):
-        return proving_of(Job.objects.with_people().get(pk=self.job.pk), Practice.current())
+        return proving_of(Job.objects.with_people().get(pk=self.job.pk), Shop.current())
 
     def read(self, minute=40, **given):
         return actions.record_proof(self.job, given, user=self.user, now=later(minute))
@@ -77,7 +77,7 @@ class Prove(Signed):
         set_method("proof", "late", user=make_user("lead", "lead"), now=NOW)
         self.repair()
         self.assertEqual([item.id for item in self.proving().asked], ["start", "heat", "percent", "current"])
-        page = self.client.get(reverse("practice:work"))
+        page = self.client.get(reverse("workshop:work"))
         self.assertContains(page, "Only once it is closed")
         self.good()
         actions.do_rest(self.proving().repair, user=self.user, now=later(50))
@@ -107,7 +107,7 @@ class Prove(Signed):
         actions.close_job(self.job, ["port_worn"], user=self.user, now=later(71))
 
     def test_back_to_a_step_keeps_everything_and_takes_no_second_part(self):
-        stock.take_in(Practice.current().known, "swap_carrier", "Orvane D2", 2, 11, user=self.user, now=NOW)
+        stock.take_in(Shop.current().known, "swap_carrier", "Orvane D2", 2, 11, user=self.user, now=NOW)
         repair = self.repair()
         self.read(microphone="muffled")
         before = [row.name for row in self.job.entries.evidence() if row.name != "swap_carrier"]
@@ -156,7 +156,7 @@ class Prove(Signed):
         for absent in (False, True):
             job = make_job(self.user, ("i 0.1 5.0 40%",), history=["drop"])
             actions.record_line(job, "did clean_port", user=self.user, now=NOW)
-            asked = proving_of(Job.objects.with_people().get(pk=job.pk), Practice.current()).asked
+            asked = proving_of(Job.objects.with_people().get(pk=job.pk), Shop.current()).asked
             readings = good_readings(asked)
             if absent:
                 readings.answers.pop("computer")
@@ -211,7 +211,7 @@ class Prove(Signed):
 
     def test_a_late_look_of_the_meter_begins_no_second_proof(self):
         self.job = make_job(self.user, ("did clean_port",))
-        record, hand = self.metered(later(35)), {"user": self.user, "now": later(41), "practice": Practice.current()}
+        record, hand = self.metered(later(35)), {"user": self.user, "now": later(41), "shop": Shop.current()}
         self.assertFalse(watch_item(record, "current", **hand).moved)
         self.good()
         for look in (watch_item, take_reading):

@@ -11,12 +11,12 @@ from chargepath.decision.shelf import what_to_do
 from chargepath.knowledge.loader import shipped
 from rainfront.jobs import actions
 from rainfront.jobs.judging import parts_used
-from rainfront.practice.actions import set_part
-from rainfront.practice.adapters import Practice
-from rainfront.practice.models import PartPrice
 from rainfront.stock import actions as stock_actions
 from rainfront.stock.adapters import best_of
 from rainfront.stock.models import Donor, Item, Move
+from rainfront.workshop.actions import set_part
+from rainfront.workshop.adapters import Shop
+from rainfront.workshop.models import PartPrice
 from tests.builders import NOW, judged, judged_job, make_job
 from tests.web.test_pages import Signed
 
@@ -76,7 +76,7 @@ class TheShelf(StockTest):
         term = self.term()
         self.assertEqual(term.act.days, 4)
         self.assertEqual(
-            parts_used(make_job(self.user), "swap_battery", Practice.current()), ("swap_battery", "reseat_links")
+            parts_used(make_job(self.user), "swap_battery", Shop.current()), ("swap_battery", "reseat_links")
         )
 
     def test_a_finished_repair_takes_its_part_and_a_struck_one_puts_it_back(self):

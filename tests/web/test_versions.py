@@ -9,7 +9,7 @@ import shutil
 
 from django.test import SimpleTestCase
 
-from tests.shop import ROOT, Shop
+from tests.shop import ROOT, RunningShop
 from tests.sizes import sized
 
 VERSIONS = sorted((ROOT / "tests" / "data" / "versions").glob("*.tar.gz"))
@@ -47,7 +47,7 @@ class Versions(SimpleTestCase):
         self.assertTrue(VERSIONS)
         for version in VERSIONS:
             with self.subTest(version=version.name):
-                shop = Shop()
+                shop = RunningShop()
                 self.addCleanup(shop.close)
                 archive = shop.place / version.name
                 shutil.copy(version, archive)

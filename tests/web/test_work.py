@@ -11,14 +11,14 @@ from chargepath.knowledge.loader import shipped
 from rainfront.demo.proofs import good_readings
 from rainfront.jobs import actions
 from rainfront.jobs.actions import screws
-from rainfront.jobs.lessons import lessons_of
+from rainfront.jobs.examples import examples_of
 from rainfront.jobs.models import Job, Screw, Stage, StepRun, Timer
 from rainfront.jobs.planning import plan_of
 from rainfront.jobs.proving import proving_of
-from rainfront.practice.actions import set_method
-from rainfront.practice.adapters import Practice
 from rainfront.stock import actions as stock
 from rainfront.stock.models import Donor, Item
+from rainfront.workshop.actions import set_method
+from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, judged, make_job, make_user
 from tests.web.test_pages import Signed
 
@@ -35,7 +35,7 @@ class Working(Signed):
 
     def plan(self):
         self.repair.refresh_from_db()
-        return plan_of(self.repair, Job.objects.get(pk=self.job.pk), Practice.current())
+        return plan_of(self.repair, Job.objects.get(pk=self.job.pk), Shop.current())
 
     def to(self, name, *args):
         return reverse(f"jobs:{name}", args=[self.job.pk, *args])
@@ -75,7 +75,7 @@ class Steps(Working):
         self.assertIn("with the other tool", self.job.entries.get(name="otherwise").text)
 
     def prove(self, minute):
-        asked = proving_of(Job.objects.get(pk=self.job.pk), Practice.current()).asked
+        asked = proving_of(Job.objects.get(pk=self.job.pk), Shop.current()).asked
         return actions.record_proof(self.job, good_readings(asked), user=self.user, now=later(minute))
 
     def test_a_check_that_fails_leads_back_to_what_mends_it(self):
@@ -115,7 +115,7 @@ class Steps(Working):
             actions.do_step(self.repair, "off_again", user=self.user, now=later(71))
         again = actions.choose_route(self.job, "replace_guard", "next", user=self.user, now=later(72))
         self.assertEqual(again.reached, "board_out")
-        ids = [row.step.id for row in plan_of(again, self.job, Practice.current()).steps]
+        ids = [row.step.id for row in plan_of(again, self.job, Shop.current()).steps]
         self.assertTrue("guard_off" in ids and "plate_part" not in ids and "board_out" not in ids)
 
     def test_a_danger_forbids_the_step_that_puts_current_in(self):
@@ -134,8 +134,8 @@ class Steps(Working):
             actions.do_step(self.repair, step, user=self.user, now=later(minute))
         job = Job.objects.get(pk=self.job.pk)
         job.outcome_works, job.outcome_faults = True, ["port_worn"]
-        (lesson,) = lessons_of(job, Practice.current().known)
-        keys = {timing.key: timing.minutes for timing in lesson.timings}
+        (example,) = examples_of(job, Shop.current().known)
+        keys = {timing.key: timing.minutes for timing in example.timings}
         level = [row.step.id for row in self.plan().steps if row.level == "board_out"]
         took = sum(run.seconds for run in StepRun.objects.filter(repair=self.repair, step__in=level)) / 60
         self.assertAlmostEqual(keys["open:board_out"], took)
@@ -158,8 +158,8 @@ class Steps(Working):
         job.outcome_works, job.outcome_faults = True, ["port_worn"]
         keys = {
             timing.key: timing.minutes
-            for lesson in lessons_of(job, Practice.current().known)
-            for timing in lesson.timings
+            for example in examples_of(job, Shop.current().known)
+            for timing in example.timings
         }
         work = [row.step.id for row in self.plan().steps if not row.level]
         took = sum(run.seconds for run in StepRun.objects.filter(repair=self.repair, step__in=work)) / 60
@@ -203,16 +203,16 @@ class Ways(Working):
             actions.pick_option(self.repair, "seating", "magic", user=self.user, now=NOW)
 
     def test_the_shop_sets_its_way_and_minutes_and_plan_follow(self):
-        page = self.client.post(reverse("practice:work"), {"way": "pads left"})
+        page = self.client.post(reverse("workshop:work"), {"way": "pads left"})
         self.assertEqual(page.status_code, 403)
-        before = Practice.current().minutes_for(judged(self.job).case.device, "x")["route:replace_port"]
+        before = Shop.current().minutes_for(judged(self.job).case.device, "x")["route:replace_port"]
         lead = make_user("boss", role="lead")
         set_method("pads", "left", user=lead, now=NOW)
         self.assertIn("level", [row.step.id for row in self.plan().steps])
-        self.assertLess(Practice.current().minutes_for(judged(self.job).case.device, "x")["route:replace_port"], before)
+        self.assertLess(Shop.current().minutes_for(judged(self.job).case.device, "x")["route:replace_port"], before)
         self.client.force_login(lead)
-        self.assertContains(self.client.get(reverse("practice:work")), "chosen here")
-        self.client.post(reverse("practice:work"), {"way": "pads "})
+        self.assertContains(self.client.get(reverse("workshop:work")), "chosen here")
+        self.client.post(reverse("workshop:work"), {"way": "pads "})
         self.assertIn("wick", [row.step.id for row in self.plan().steps])
 
     def test_the_page_that_commits_shows_the_plan_with_its_minutes(self):
@@ -332,10 +332,10 @@ class Models(Signed):
 
 class Wire(Signed):
     def test_the_thinnest_wire_by_length_and_current(self):
-        page = self.client.get(reverse("practice:wire"), {"length_mm": "15", "amps": "2,0"})
+        page = self.client.get(reverse("workshop:wire"), {"length_mm": "15", "amps": "2,0"})
         self.assertContains(page, "is the thinnest that will do")
         self.assertEqual(page.context["best"].gauge, 28)
-        self.assertEqual(self.client.get(reverse("practice:wire"), {"length_mm": "x", "amps": "2"}).status_code, 422)
+        self.assertEqual(self.client.get(reverse("workshop:wire"), {"length_mm": "x", "amps": "2"}).status_code, 422)
 
 
 class Hostile(Working):

@@ -16,7 +16,7 @@ from rainfront.jobs.models import Job, Quote
 from rainfront.jobs.writing import Log, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 
 ERASED = "erased"
 # Words of a name that are shorter stand in too many other words to be looked for alone.
@@ -63,7 +63,7 @@ def _erase_one(log: Log, names: Sequence[str], now: datetime) -> None:
     log.event("customer erased", "erase")
 
 
-def erase_customer(job: int, *, user: User, now: datetime, practice: Practice | None = None) -> list[int]:
+def erase_customer(job: int, *, user: User, now: datetime, shop: Shop | None = None) -> list[int]:
     """Erase whoever brought a job: contact, name, serial number, photos, and the name in every text; closed jobs' too.
 
     Returns
@@ -77,12 +77,12 @@ def erase_customer(job: int, *, user: User, now: datetime, practice: Practice | 
         Neither the owner nor the lead asks.
 
     """
-    practice = practice or Practice.current()
+    shop = shop or Shop.current()
     with transaction.atomic():
         found = jobs_of_customer(job)
         names = _names(found)
         for pk in found:
-            with open_job(pk, user, now, practice, closed_too=True, right=Right.ERASE) as log:
+            with open_job(pk, user, now, shop, closed_too=True, right=Right.ERASE) as log:
                 _erase_one(log, names, now)
     if not connection.in_atomic_block:
         with connection.cursor() as cursor:  # What was overwritten must not stay in the log of writes.

@@ -11,8 +11,8 @@ from rainfront.jobs.models import Job
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User, Workshop
 from rainfront.people.rights import Right
-from rainfront.practice.adapters import Practice
 from rainfront.web.secrets import refuse_unlock_code
+from rainfront.workshop.adapters import Shop
 
 
 def order_for(log: Log) -> Order:
@@ -28,7 +28,7 @@ def order_for(log: Log) -> Order:
 
 
 def set_contact(
-    job: Job | int, name: str, phone: str, mail: str, *, user: User, now: datetime, practice: Practice | None = None
+    job: Job | int, name: str, phone: str, mail: str, *, user: User, now: datetime, shop: Shop | None = None
 ) -> Visit:
     """Keep how a customer can be reached; the log says that it was, not what it is.
 
@@ -40,7 +40,7 @@ def set_contact(
     """
     for field, text in (("name", name), ("mail", mail)):
         refuse_unlock_code(text, field)
-    with open_job(job, user, now, practice, closed_too=True, right=Right.TAKE_IN) as log:
+    with open_job(job, user, now, shop, closed_too=True, right=Right.TAKE_IN) as log:
         visit = order_for(log).visit
         visit.name, visit.phone, visit.mail, visit.erased_at = name.strip(), phone.strip(), mail.strip(), None
         visit.save()
@@ -48,7 +48,7 @@ def set_contact(
     return visit
 
 
-def join_visit(job: Job | int, other: int, *, user: User, now: datetime, practice: Practice | None = None) -> Order:
+def join_visit(job: Job | int, other: int, *, user: User, now: datetime, shop: Shop | None = None) -> Order:
     """Put a job into the visit of another one: one contact, one receipt.
 
     Raises
@@ -57,10 +57,10 @@ def join_visit(job: Job | int, other: int, *, user: User, now: datetime, practic
         There is no such job, or it is this one.
 
     """
-    with open_job(job, user, now, practice, closed_too=True, right=Right.TAKE_IN) as log:
+    with open_job(job, user, now, shop, closed_too=True, right=Right.TAKE_IN) as log:
         if other == log.job.pk or not Job.objects.filter(pk=other).exists():
             raise JobError(f"there is no other job {other}", "visit", "the number of a job of the same visit")
-        with open_job(other, user, now, practice, closed_too=True, right=Right.TAKE_IN) as theirs:
+        with open_job(other, user, now, shop, closed_too=True, right=Right.TAKE_IN) as theirs:
             visit = order_for(theirs).visit
         order = order_for(log)
         left = order.visit
@@ -72,9 +72,7 @@ def join_visit(job: Job | int, other: int, *, user: User, now: datetime, practic
     return order
 
 
-def set_bill(
-    job: Job | int, values: dict[str, Any], *, user: User, now: datetime, practice: Practice | None = None
-) -> Order:
+def set_bill(job: Job | int, values: dict[str, Any], *, user: User, now: datetime, shop: Shop | None = None) -> Order:
     """Say what is charged, how long it is warranted, what else was seen, what to avoid.
 
     Parameters
@@ -90,7 +88,7 @@ def set_bill(
     """
     for name in ("terms", "noted", "avoid"):
         refuse_unlock_code(str(values.get(name, "")), name)
-    with open_job(job, user, now, practice, closed_too=True, right=Right.PROMISE) as log:
+    with open_job(job, user, now, shop, closed_too=True, right=Right.PROMISE) as log:
         order = order_for(log)
         if order.handed_at:
             raise JobError("it was handed over already", "bill", "what it cost then stays; note a payment or a refund")
@@ -99,15 +97,13 @@ def set_bill(
             setattr(order, name, value)
         order.save()
         if order.charged != before:
-            money = log.practice.region.money
+            money = log.shop.region.money
             said = "nothing charged yet" if order.charged is None else f"charged {money(order.charged, cents=True)}"
             log.event(said, "bill")
     return order
 
 
-def pay(
-    job: Job | int, amount: Decimal, how: str, *, user: User, now: datetime, practice: Practice | None = None
-) -> Payment:
+def pay(job: Job | int, amount: Decimal, how: str, *, user: User, now: datetime, shop: Shop | None = None) -> Payment:
     """Note a payment; a negative one was given back.
 
     Raises
@@ -118,17 +114,17 @@ def pay(
     """
     if how not in Payment.How.values:
         raise JobError(f"'{how}' is no way to pay", "how", ", ".join(Payment.How.values))
-    with open_job(job, user, now, practice, closed_too=True, right=Right.PROMISE) as log:
+    with open_job(job, user, now, shop, closed_too=True, right=Right.PROMISE) as log:
         order = order_for(log)
         if not amount or order.paid + amount < 0:
             raise JobError(f"{amount} cannot be paid", "amount", "what was paid, or less than that given back")
         made: Payment = Payment.objects.create(order=order, amount=amount, how=how, by=user, at=now)
-        sum_paid = log.practice.region.money(abs(amount), cents=True)
+        sum_paid = log.shop.region.money(abs(amount), cents=True)
         log.event(f"{'paid' if amount > 0 else 'given back'} {sum_paid} {made.get_how_display()}", "pay")
     return made
 
 
-def tell_ready(job: Job | int, how: str, *, user: User, now: datetime, practice: Practice | None = None) -> Order:
+def tell_ready(job: Job | int, how: str, *, user: User, now: datetime, shop: Shop | None = None) -> Order:
     """Note that the customer was told that it is ready; nothing is sent by this.
 
     Raises
@@ -139,7 +135,7 @@ def tell_ready(job: Job | int, how: str, *, user: User, now: datetime, practice:
     """
     if how not in Order.Told.values:
         raise JobError(f"'{how}' tells nobody", "how", ", ".join(Order.Told.values))
-    with open_job(job, user, now, practice, closed_too=True, right=Right.PROMISE) as log:
+    with open_job(job, user, now, shop, closed_too=True, right=Right.PROMISE) as log:
         if not log.job.is_closed:
             raise JobError("it is not ready yet", f"job {log.job.pk}", "close the job first")
         order = order_for(log)
@@ -149,7 +145,7 @@ def tell_ready(job: Job | int, how: str, *, user: User, now: datetime, practice:
     return order
 
 
-def hand_over(job: Job | int, *, user: User, now: datetime, practice: Practice | None = None) -> Order:
+def hand_over(job: Job | int, *, user: User, now: datetime, shop: Shop | None = None) -> Order:
     """The device leaves the shop: its warranty begins.
 
     Raises
@@ -158,7 +154,7 @@ def hand_over(job: Job | int, *, user: User, now: datetime, practice: Practice |
         The job is not closed, it was handed over already, or nobody said what it costs.
 
     """
-    with open_job(job, user, now, practice, closed_too=True, right=Right.PROMISE) as log:
+    with open_job(job, user, now, shop, closed_too=True, right=Right.PROMISE) as log:
         order = order_for(log)
         if not log.job.is_closed:
             raise JobError("the job is still open", f"job {log.job.pk}", "close it first")

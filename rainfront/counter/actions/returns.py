@@ -9,8 +9,8 @@ from rainfront.jobs.tasks import learn
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right
-from rainfront.practice.adapters import Practice
 from rainfront.web.later import soon
+from rainfront.workshop.adapters import Shop
 
 
 def link_return(
@@ -20,7 +20,7 @@ def link_return(
     *,
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
 ) -> Job:
     """Say which job a device comes back from (None: from none), and whether the old trouble is back.
 
@@ -32,7 +32,7 @@ def link_return(
         There is no such job, it is not closed, it is this one, or comes back from this one.
 
     """
-    with open_job(job, user, now, practice, closed_too=True, right=Right.TAKE_IN) as log:
+    with open_job(job, user, now, shop, closed_too=True, right=Right.TAKE_IN) as log:
         earlier = Job.objects.filter(pk=first).first() if first is not None else None
         if first is not None and (earlier is None or earlier.pk == log.job.pk or not earlier.is_closed):
             raise JobError(f"no closed job {first}", "came back from", "the number of the job that was closed then")

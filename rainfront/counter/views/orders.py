@@ -19,20 +19,20 @@ from rainfront.counter.presenters import suggested
 from rainfront.jobs.fetching import get_job
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
+from rainfront.workshop.context import shop_of
 
 
 @posts(Right.TAKE_IN)
 def order_page(request: HttpRequest, job: int) -> HttpResponse:
     """Everything that the counter does with a job, each with its own button."""
-    owner, practice = get_job(job), practice_of(request)
-    page = page_of(owner, practice, timezone.now())
+    owner, shop = get_job(job), shop_of(request)
+    page = page_of(owner, shop, timezone.now())
     order = page.order or Order(job=owner)
     trouble = {True: "same", False: "new", None: ""}[owner.same_trouble]
     forms: dict[str, Any] = {
         "contact": bound(ContactForm, request, "contact", instance=page.visit),
-        "bill": bound(BillForm, request, "bill", instance=order, initial=suggested(owner, practice, page.order)),
+        "bill": bound(BillForm, request, "bill", instance=order, initial=suggested(owner, shop, page.order)),
         "pay": bound(PaymentForm, request, "pay"),
         "join": bound(JoinForm, request, "join"),
         "back": bound(ReturnForm, request, "back", initial={"first": owner.came_from_id, "trouble": trouble}),

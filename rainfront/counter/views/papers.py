@@ -17,19 +17,19 @@ from rainfront.counter.papers import FORMS, Paper, quote_paper, receipt_paper, r
 from rainfront.jobs.extensions import before_and_after
 from rainfront.jobs.fetching import get_job, get_plain_job
 from rainfront.jobs.models import Job, Quote
-from rainfront.practice.context import practice_of
+from rainfront.workshop.context import shop_of
 
 
 def _paper(request: HttpRequest, job: Job, kind: str, pk: int | None) -> Paper:
-    practice, now = practice_of(request), timezone.now()
+    shop, now = shop_of(request), timezone.now()
     if kind == "report" and pk is None:
         overlay = next((panel.context["scene"] for panel in before_and_after(job)), None)
-        return report_paper(job, practice, overlay, now)
+        return report_paper(job, shop, overlay, now)
     if kind == "quote" and pk is not None:
-        return quote_paper(get_object_or_404(Quote.objects.for_job(job.pk).select_related("job"), pk=pk), practice, now)
+        return quote_paper(get_object_or_404(Quote.objects.for_job(job.pk).select_related("job"), pk=pk), shop, now)
     order = Order.objects.of_job(job.pk)
     if kind == "receipt" and pk is None and order is not None:
-        return receipt_paper(order, practice, now)
+        return receipt_paper(order, shop, now)
     raise Http404
 
 
@@ -85,10 +85,10 @@ def mail(request: HttpRequest, job: int) -> HttpResponse:
     """That it is ready, as a mail file with the report; nothing is sent."""
     from rainfront.counter.pdf import paper_pdf
 
-    owner, practice = get_job(job), practice_of(request)
+    owner, shop = get_job(job), shop_of(request)
     order = Order.objects.of_job(job)
     if order is None:
         raise Http404
-    words = messages.ready_words(order, practice.region)
+    words = messages.ready_words(order, shop.region)
     report = paper_pdf(_paper(request, owner, "report", None))
     return _file(messages.ready_mail(order, words, report, timezone.now()), "message/rfc822", f"ready-{job}.eml")

@@ -12,13 +12,13 @@ from rainfront.inside.models import Draws
 from rainfront.jobs.models import Job
 from rainfront.jobs.writing import open_job
 from rainfront.people.models import User
-from rainfront.practice.adapters import Practice
 from rainfront.reference.adapters import good_idle
+from rainfront.workshop.adapters import Shop
 
 CHECK = "draw_unplugged"
 
 
-def begin_hunt(job: Job | int, plugged: float, *, user: User, now: datetime, practice: Practice | None = None) -> Draws:
+def begin_hunt(job: Job | int, plugged: float, *, user: User, now: datetime, shop: Shop | None = None) -> Draws:
     """Begin with everything plugged in [A]; one that was under way on this job is given up.
 
     Raises
@@ -27,15 +27,15 @@ def begin_hunt(job: Job | int, plugged: float, *, user: User, now: datetime, pra
         Nothing that leaks, an impossible value, or a danger forbids a supply; nothing is stored.
 
     """
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         log.refuse_current("supply")
-        check_standing(log.practice.known, plugged, good_idle(log.job.model_name))
+        check_standing(log.shop.known, plugged, good_idle(log.job.model_name))
         Draws.objects.under_way(log.job.pk).delete()
         return Draws.objects.create(job=log.job, plugged=plugged, under_way=True, by=user, at=now)
 
 
 def unplug(
-    draws: Draws, part: str, amps: float | None, *, user: User, now: datetime, practice: Practice | None = None
+    draws: Draws, part: str, amps: float | None, *, user: User, now: datetime, shop: Shop | None = None
 ) -> Draws:
     """Keep what still flows without one more part [A]; None where the device has none.
 
@@ -45,9 +45,9 @@ def unplug(
         An unknown part, one that was asked already, an impossible value, or the hunt is over; nothing is stored.
 
     """
-    with open_job(draws.job_id, user, now, practice) as log:
+    with open_job(draws.job_id, user, now, shop) as log:
         log.refuse_current("supply")
-        found, known = _under_way(draws), log.practice.known
+        found, known = _under_way(draws), log.shop.known
         if part not in known.checks[CHECK].signs or part in dict(found.without):
             raise ReadingError("this was asked already", "part", "the next one, or one step back")
         if amps is not None:
@@ -57,16 +57,16 @@ def unplug(
     return found
 
 
-def one_back(draws: Draws, *, user: User, now: datetime, practice: Practice | None = None) -> Draws:
+def one_back(draws: Draws, *, user: User, now: datetime, shop: Shop | None = None) -> Draws:
     """Take the last step back: it was misread, or the wrong thing was unplugged."""
-    with open_job(draws.job_id, user, now, practice):
+    with open_job(draws.job_id, user, now, shop):
         found = _under_way(draws)
         found.without = found.without[:-1]
         found.save(update_fields=["without"])
     return found
 
 
-def end_hunt(draws: Draws, *, user: User, now: datetime, practice: Practice | None = None) -> Draws:
+def end_hunt(draws: Draws, *, user: User, now: datetime, shop: Shop | None = None) -> Draws:
     """Enter which of them takes the draw.
 
     Raises
@@ -75,9 +75,9 @@ def end_hunt(draws: Draws, *, user: User, now: datetime, practice: Practice | No
         Nothing was unplugged, or the hunt is over.
 
     """
-    with open_job(draws.job_id, user, now, practice) as log:
+    with open_job(draws.job_id, user, now, shop) as log:
         found = _under_way(draws)
-        steps = judge_draws(log.practice.known, found.plugged, found.measured, good_idle(log.job.model_name))
+        steps = judge_draws(log.shop.known, found.plugged, found.measured, good_idle(log.job.model_name))
         signs = tuple(step.part for step in steps if step.guilty)
         last = show(steps[-1].amps, "A")
         note = f"{show(found.plugged, 'A')} with everything plugged in, {last} at the end"

@@ -14,7 +14,7 @@ def keep_path(log: Log, sheets: Sequence[Sheet] | None = None, just_stored: Poin
 
     `sheets` are what `path_sheets` gave, `just_stored` a reading that was stored after that.
     """
-    probed = probed_on(log.job, log.practice.known, sheets, just_stored)
+    probed = probed_on(log.job, log.shop.known, sheets, just_stored)
     if probed.event is not None:
         log.keep_path(*probed.event)
     return probed

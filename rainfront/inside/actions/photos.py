@@ -14,8 +14,8 @@ from rainfront.inside.models import Mark, Photo, Sheet
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import Log, open_job
 from rainfront.people.models import User
-from rainfront.practice.adapters import Practice
 from rainfront.web.secrets import refuse_unlock_code
+from rainfront.workshop.adapters import Shop
 
 MAX_PHOTOS, MAX_MARKS = 60, 30
 HOT_SPOT = "hot_spot"
@@ -30,7 +30,7 @@ def add_photo(
     entry: Entry | None = None,
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
 ) -> Photo:
     """Keep a picture, checked, scaled and without metadata.
 
@@ -42,7 +42,7 @@ def add_photo(
     """
     refuse_unlock_code(caption, "caption")
     picture, width, height = clean_apart(raw)
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         if Photo.objects.standing().filter(job=log.job).count() >= MAX_PHOTOS:
             raise ReadingError(f"the job holds {MAX_PHOTOS} photos", "photo", "remove one first")
         photo = Photo(
@@ -64,7 +64,7 @@ def add_mark(
     *,
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
 ) -> Mark:
     """Put a numbered mark on a photo; one that names a part is a hot spot, and all of the job's become evidence.
 
@@ -81,8 +81,8 @@ def add_mark(
             f"'{how}' is no way to find a hot spot", "found by", f"one of {', '.join(Mark.How.values[1:])}"
         )
     refuse_unlock_code(text, "mark")
-    with open_job(photo.job_id, user, now, practice) as log:
-        signs = log.practice.known.checks[HOT_SPOT].signs
+    with open_job(photo.job_id, user, now, shop) as log:
+        signs = log.shop.known.checks[HOT_SPOT].signs
         if part and part not in signs:
             raise ReadingError(f"'{part}' is no part", "what it is", f"one of {', '.join(signs)}")
         last = Mark.objects.filter(photo=photo).aggregate(last=Max("number"))["last"] or 0
@@ -121,15 +121,15 @@ def _remove_mark(log: Log, mark: Mark) -> None:
         _enter_spots(log)
 
 
-def remove_mark(mark: Mark, *, user: User, now: datetime, practice: Practice | None = None) -> None:
+def remove_mark(mark: Mark, *, user: User, now: datetime, shop: Shop | None = None) -> None:
     """Take a mark back; its number stays used, and the evidence is made anew without it."""
-    with open_job(mark.photo.job_id, user, now, practice) as log:
+    with open_job(mark.photo.job_id, user, now, shop) as log:
         _remove_mark(log, mark)
 
 
-def remove_photo(photo: Photo, *, user: User, now: datetime, practice: Practice | None = None) -> None:
+def remove_photo(photo: Photo, *, user: User, now: datetime, shop: Shop | None = None) -> None:
     """Take a photo out of the job; the log keeps that it was there."""
-    with open_job(photo.job_id, user, now, practice) as log:
+    with open_job(photo.job_id, user, now, shop) as log:
         photo.removed_at = now
         photo.save(update_fields=["removed_at"])
         photo.file.delete(save=False)

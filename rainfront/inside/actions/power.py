@@ -14,9 +14,9 @@ from rainfront.inside.sense_words import sense_words
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import open_job
 from rainfront.people.models import User
-from rainfront.practice.adapters import Practice
 from rainfront.reference.adapters import good_idle
 from rainfront.web.verdicts import hop_words
+from rainfront.workshop.adapters import Shop
 
 
 def store_ladder(
@@ -28,7 +28,7 @@ def store_ladder(
     *,
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
 ) -> Ladder:
     """Store a ladder and enter what its rungs are as checks.
 
@@ -45,8 +45,8 @@ def store_ladder(
         Impossible values, or a danger forbids a charger; nothing is stored.
 
     """
-    with open_job(job, user, now, practice) as log:
-        known = log.practice.known
+    with open_job(job, user, now, shop) as log:
+        known = log.shop.known
         log.refuse_current("charger")
         hops = judge_ladder(known, volts, amps, connector=log.job.connector)
         if second and second_amps is not None:
@@ -74,7 +74,7 @@ def enter_supply(
     *,
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
 ) -> Entry | None:
     """Enter the current from a bench supply [A]; the check is made of what flows before the power key.
 
@@ -85,8 +85,8 @@ def enter_supply(
     ReadingError, JobError
 
     """
-    with open_job(job, user, now, practice) as log:
-        found = judge_supply(log.practice.known, before, after, good_idle(log.job.model_name))
+    with open_job(job, user, now, shop) as log:
+        found = judge_supply(log.shop.known, before, after, good_idle(log.job.model_name))
         if found.after:
             log.event(f"supply: {found.after}", "supply")
         if before is None:
@@ -96,10 +96,10 @@ def enter_supply(
 
 
 def enter_sense(
-    job: Job | int, found: list[SenseVerdict], *, user: User, now: datetime, practice: Practice | None = None
+    job: Job | int, found: list[SenseVerdict], *, user: User, now: datetime, shop: Shop | None = None
 ) -> Entry:
     """Enter battery lines as one check: clean only where all of them are."""
     grade = "faulty" if any(verdict.grade == "faulty" for verdict in found) else "clean"
     text = "; ".join(sense_words(verdict) for verdict in sorted(found, key=lambda row: row.grade != "faulty"))
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         return log.add(CheckEvent("sense_lines", grade=grade), text)

@@ -26,17 +26,17 @@ from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import Log, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right
-from rainfront.practice.adapters import Practice
 from rainfront.reference.actions import keep_readings
 from rainfront.reference.adapters import find_map, style_of
 from rainfront.web.verdicts import sheet_words
+from rainfront.workshop.adapters import Shop
 
 MAX_POINTS = 1000
 VOLTS_MAX = 30.0
 
 
 def start_sheet(
-    job: Job | int, details: dict[str, Any], *, user: User, now: datetime, practice: Practice | None = None
+    job: Job | int, details: dict[str, Any], *, user: User, now: datetime, shop: Shop | None = None
 ) -> Sheet:
     """Begin a probe sheet.
 
@@ -46,8 +46,8 @@ def start_sheet(
         Unknown pin map or place; a danger forbids the charger that volts need; the job is closed.
 
     """
-    with open_job(job, user, now, practice) as log:
-        known = log.practice.known
+    with open_job(job, user, now, shop) as log:
+        known = log.shop.known
         if find_map(details["map_id"], known) is None:
             raise ReadingError(f"'{details['map_id']}' is nothing to probe", "probe", "choose from the list")
         if details["place"] not in known.places:
@@ -94,7 +94,7 @@ def store_point(
     live: bool = False,
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
 ) -> Stored:
     """Store one pin's reading [mV or V]; an earlier one of the pin is kept, replaced.
 
@@ -104,12 +104,12 @@ def store_point(
         The sheet has no such pin, or the job is closed.
 
     """
-    with open_job(sheet.job_id, user, now, practice) as log:
+    with open_job(sheet.job_id, user, now, shop) as log:
         return _store(log, sheet.pk, pin, lambda _: value, live=live)
 
 
 def type_point(
-    job: int, pk: int, pin: str, text: str, *, user: User, now: datetime, practice: Practice | None = None
+    job: int, pk: int, pin: str, text: str, *, user: User, now: datetime, shop: Shop | None = None
 ) -> Stored:
     """Store what was typed for one pin of a sheet, read as that sheet's meter shows things.
 
@@ -119,13 +119,13 @@ def type_point(
         It cannot be read, the sheet has no such pin, the job is closed, or there is no such sheet.
 
     """
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         return _store(log, pk, pin, lambda sheet: parse_value(sheet, text))
 
 
 def _store(log: Log, pk: int, pin: str, value_of: Callable[[Sheet], float], *, live: bool = False) -> Stored:
     """Store a reading; everything that is judged with it is fetched once, inside the transaction."""
-    known = log.practice.known
+    known = log.shop.known
     log.fetch()
     sheets = path_sheets(log.job)
     sheet = next((row for row in sheets if row.pk == pk), None)
@@ -148,7 +148,7 @@ def _store(log: Log, pk: int, pin: str, value_of: Callable[[Sheet], float], *, l
     return Stored(point=point, judged=probed.judged[sheet.pk], probed=probed)
 
 
-def enter_sheet(sheet: Sheet, *, user: User, now: datetime, practice: Practice | None = None) -> list[Entry]:
+def enter_sheet(sheet: Sheet, *, user: User, now: datetime, shop: Shop | None = None) -> list[Entry]:
     """Enter a sheet's checks on the job: each check by its worst line, or what a lift says.
 
     Raises
@@ -159,8 +159,8 @@ def enter_sheet(sheet: Sheet, *, user: User, now: datetime, practice: Practice |
     """
     if sheet.good:
         raise ReadingError("this sheet is of a known-good board", "sheet", "keep it as a reference instead")
-    with open_job(sheet.job_id, user, now, practice) as log:
-        events = _events_of(sheet, log.practice.known)
+    with open_job(sheet.job_id, user, now, shop) as log:
+        events = _events_of(sheet, log.shop.known)
         if not events:
             raise ReadingError(
                 "nothing on this sheet is a check of its own",
@@ -202,7 +202,7 @@ def _volts_events(sheet: Sheet, known: Knowledge) -> list[tuple[CheckEvent, str]
     return [(CheckEvent("input_volts_port", values={"volts": volts}), f"lowest of {len(power)} power contacts")]
 
 
-def start_lift(sheet: Sheet, chip: str, *, user: User, now: datetime, practice: Practice | None = None) -> Sheet:
+def start_lift(sheet: Sheet, chip: str, *, user: User, now: datetime, shop: Shop | None = None) -> Sheet:
     """Begin the second sheet after a chip was lifted: the lines that were off are asked for again.
 
     Raises
@@ -213,8 +213,8 @@ def start_lift(sheet: Sheet, chip: str, *, user: User, now: datetime, practice: 
     """
     if chip not in Sheet.Chip.values:
         raise ReadingError(f"'{chip}' is no chip to lift", "chip", f"one of {', '.join(Sheet.Chip.values)}")
-    with open_job(sheet.job_id, user, now, practice) as log:
-        judged = adapters.judge(sheet, log.practice.known)
+    with open_job(sheet.job_id, user, now, shop) as log:
+        judged = adapters.judge(sheet, log.shop.known)
         low = [pin for pin, found in judged.verdicts.items() if found.verdict.grade in ("low", "short")]
         if not low:
             raise ReadingError(
@@ -266,7 +266,7 @@ def _lift_event(sheet: Sheet, known: Knowledge) -> tuple[CheckEvent, str]:
     return event, f"{good} of {len(rows)} recover: {text}"
 
 
-def keep_good(sheet: Sheet, *, user: User, now: datetime, practice: Practice | None = None) -> int:
+def keep_good(sheet: Sheet, *, user: User, now: datetime, shop: Shop | None = None) -> int:
     """Keep a sheet's readings as known good for the job's model; a closed job's too.
 
     Raises
@@ -278,7 +278,7 @@ def keep_good(sheet: Sheet, *, user: User, now: datetime, practice: Practice | N
     if sheet.lifted or sheet.mode != Sheet.Mode.DIODE:
         raise ReadingError("only a whole board in diode mode is a reference", "sheet", "read a good board")
     rows = [(pin, adapters.reading_of(point)) for pin, point in adapters.standing_points(sheet).items()]
-    with open_job(sheet.job_id, user, now, practice, closed_too=True, right=Right.TEACH) as log:
+    with open_job(sheet.job_id, user, now, shop, closed_too=True, right=Right.TEACH) as log:
         details = {
             "model_name": log.job.model_name,
             "revision": sheet.revision,

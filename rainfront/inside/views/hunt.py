@@ -16,8 +16,8 @@ from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.models import Job
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
+from rainfront.workshop.context import shop_of
 
 # Acts that need no reading.
 WITHOUT = frozenset({"skip", "back", "end"})
@@ -26,7 +26,7 @@ WITHOUT = frozenset({"skip", "back", "end"})
 @posts(Right.MEASURE)
 def hunt_page(request: HttpRequest, job: int) -> HttpResponse:
     """The hunt as it stands: what to unplug now, what was read so far; a step more."""
-    found, known = get_plain_job(job), practice_of(request).known
+    found, known = get_plain_job(job), shop_of(request).known
     draws = Draws.objects.under_way(found.pk).first()
     act, form = request.POST.get("act", ""), DrawForm(None)
     if request.method == "POST":

@@ -18,9 +18,9 @@ from rainfront.inside.views.sheets import find_entry, find_sheet, show_inside
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
 from rainfront.web.uploads import takes
+from rainfront.workshop.context import shop_of
 
 
 def get_photo(job: int, pk: int) -> Photo:
@@ -59,7 +59,7 @@ def add(request: HttpRequest, job: int) -> HttpResponse:
 @require_GET
 def photo_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """One photo with its marks."""
-    return _photo(request, get_photo(job, pk), MarkForm(practice_of(request).known, initial={"x": 50, "y": 50}))
+    return _photo(request, get_photo(job, pk), MarkForm(shop_of(request).known, initial={"x": 50, "y": 50}))
 
 
 def _photo(request: HttpRequest, photo: Photo, form: MarkForm, status: int = 200) -> HttpResponse:
@@ -91,7 +91,7 @@ def file(request: HttpRequest, job: int, pk: int) -> FileResponse:
 @posts(Right.MEASURE)
 def mark(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Put a mark on it."""
-    photo, form = get_photo(job, pk), MarkForm(practice_of(request).known, request.POST)
+    photo, form = get_photo(job, pk), MarkForm(shop_of(request).known, request.POST)
     if form.is_valid():
         data = form.cleaned_data
         try:

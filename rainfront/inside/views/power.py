@@ -23,10 +23,10 @@ from rainfront.jobs.presenters.scales import check_scale
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.reference.actions import keep_idle
 from rainfront.reference.adapters import good_idle
 from rainfront.web.forms import refused
+from rainfront.workshop.context import shop_of
 
 SHOWN_LADDERS = 5
 
@@ -38,7 +38,7 @@ def _posted(request: HttpRequest) -> Any:
 @posts(Right.MEASURE)
 def ladder_page(request: HttpRequest, job: int) -> HttpResponse:
     """Volts along the path."""
-    found, known = get_plain_job(job), practice_of(request).known
+    found, known = get_plain_job(job), shop_of(request).known
     ladders = list(Ladder.objects.for_job(found.pk)[:SHOWN_LADDERS])
     form = LadderForm(known, _posted(request), initial=presenters.ladder_again(ladders))
     if form.is_bound and form.is_valid():
@@ -86,7 +86,7 @@ def _injection_plan(request: HttpRequest, form: InjectionForm) -> Injection | No
         return None
     data = form.cleaned_data
     try:
-        return plan_injection(practice_of(request).known, data["ohms"], data["rail_volts"], data["most_amps"])
+        return plan_injection(shop_of(request).known, data["ohms"], data["rail_volts"], data["most_amps"])
     except ChargepathError as error:
         refused(form, error)
     return None
@@ -99,7 +99,7 @@ def _supply(
     injection: InjectionForm,
     plan: Injection | None,
 ) -> HttpResponse:
-    known = practice_of(request).known
+    known = shop_of(request).known
     taken = Draws.objects.over(job.pk).first()
     complete(job)
     leaks, heavy, basis = idle_limits(known, good_idle(job.model_name))
@@ -139,7 +139,7 @@ def keep_supply(request: HttpRequest, job: int) -> HttpResponse:
 @posts(Right.MEASURE)
 def sense_page(request: HttpRequest, job: int) -> HttpResponse:
     """The battery connector's small lines."""
-    found, known = get_plain_job(job), practice_of(request).known
+    found, known = get_plain_job(job), shop_of(request).known
     form, judged = SenseForm(_posted(request)), []
     if form.is_bound and form.is_valid():
         try:

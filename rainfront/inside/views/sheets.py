@@ -23,9 +23,9 @@ from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.presenters.scales import check_scale
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.reference.models import DiodeMeter
 from rainfront.web.forms import refused
+from rainfront.workshop.context import shop_of
 
 
 def _wants_fragment(request: HttpRequest) -> bool:
@@ -40,7 +40,7 @@ def inside_page(request: HttpRequest, job: int) -> HttpResponse:
     last = Sheet.objects.for_job(found.pk).first()
     meter = last.meter if last else DiodeMeter.objects.first()
     form = SheetForm(
-        practice_of(request).known,
+        shop_of(request).known,
         found,
         initial={"meter": meter, "revision": last.revision if last else "", "mode": "diode"},
     )
@@ -62,7 +62,7 @@ def show_inside(
     status: int = 200,
 ) -> HttpResponse:
     """The inside page with its forms; `attach` is the observation that a new photo belongs to."""
-    known = practice_of(request).known
+    known = shop_of(request).known
     context = {
         "form": form or SheetForm(known, job, initial={"meter": DiodeMeter.objects.first(), "mode": "diode"}),
         "photo_form": photo or PhotoForm(),
@@ -81,7 +81,7 @@ def show_inside(
 def start(request: HttpRequest, job: int) -> HttpResponse:
     """Begin a sheet."""
     found = get_plain_job(job)
-    form = SheetForm(practice_of(request).known, found, request.POST)
+    form = SheetForm(shop_of(request).known, found, request.POST)
     if form.is_valid():
         try:
             return redirect(actions.start_sheet(found, form.details(), **hand(request)))
@@ -100,7 +100,7 @@ def _pointing(request: HttpRequest, probed: Probed) -> presenters.Pointing | Non
     """Where everything that was probed points to, with the chances of the bench; None where nothing was probed."""
     if probed.location is None:
         return None
-    return presenters.pointing(probed.location, belief_for(probed.job, practice_of(request)))
+    return presenters.pointing(probed.location, belief_for(probed.job, shop_of(request)))
 
 
 def _sheet(
@@ -113,7 +113,7 @@ def _sheet(
     **extra: Any,
 ) -> HttpResponse:
     """A sheet as a page, or as its fragment for the script that walks it; `stored` is the reading it follows."""
-    query, known = request.GET, practice_of(request).known
+    query, known = request.GET, shop_of(request).known
     fragment = _wants_fragment(request)
     sheet.job.fetch_log()
     page = presenters.sheet_page(
@@ -142,7 +142,7 @@ def point(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     pin, act, text = (request.POST.get(name, "")[:40] for name in ("pin", "act", "value"))
     if act in ("skip", "back"):
         sheet = get_sheet(job, pk)
-        return _move(request, sheet, adapters.judge(sheet, practice_of(request).known), pin, act)
+        return _move(request, sheet, adapters.judge(sheet, shop_of(request).known), pin, act)
     try:
         if act == "take":
             sheet = get_sheet(job, pk)

@@ -21,8 +21,8 @@ from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
+from rainfront.workshop.context import shop_of
 
 TAIL_POINTS = 1200
 
@@ -30,7 +30,7 @@ TAIL_POINTS = 1200
 @posts(Right.MEASURE)
 def routine_page(request: HttpRequest, job: int, routine: str) -> HttpResponse:
     """What a routine asks for, before it starts."""
-    known = practice_of(request).known
+    known = shop_of(request).known
     found = known.routines.get(routine)
     if found is None:
         raise Http404
@@ -54,7 +54,7 @@ def routine_page(request: HttpRequest, job: int, routine: str) -> HttpResponse:
 def start(request: HttpRequest, job: int) -> HttpResponse:
     """Start a live record, for a routine or by itself."""
     owner = get_plain_job(job)
-    known = practice_of(request).known
+    known = shop_of(request).known
     form = ConditionsForm(known, request.POST)
     routine = request.POST.get("routine", "")
     details = form.cleaned_data if form.is_valid() else {"percent": owner.battery_percent}
@@ -81,7 +81,7 @@ def live_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     record = get_record(job, pk)
     if record.file:
         return redirect(record)
-    known = practice_of(request).known
+    known = shop_of(request).known
     routine = known.routines.get(record.routine)
     greeting = live.greeting(Meter.current()) if settings.DEMO else {}
     context = {
@@ -151,7 +151,7 @@ def wait_page(request: HttpRequest, job: int) -> HttpResponse:
             return redirect("jobs:bench", job) if waiting.ended_at else redirect("instruments:wait", job)
         except ChargepathError as error:
             refused(form, error)
-    known = practice_of(request).known
+    known = shop_of(request).known
     check = known.checks["charge_wait"]
     minutes = (timezone.now() - waiting.started_at).total_seconds() / 60 if waiting else 0.0
     context = {

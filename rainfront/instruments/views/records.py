@@ -16,9 +16,9 @@ from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.models import Job
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
 from rainfront.web.uploads import takes
+from rainfront.workshop.context import shop_of
 
 # How a person says what the commas of a text are, where that could be either.
 COMMAS = {"decimal": True, "columns": False}
@@ -37,7 +37,7 @@ def outside_page(request: HttpRequest, job: int) -> HttpResponse:
 
 
 def _outside(request: HttpRequest, job: Job, form: HandInForm, status: int = 200) -> HttpResponse:
-    known = practice_of(request).known
+    known = shop_of(request).known
     context = {
         "form": form,
         "records": Record.objects.for_list().filter(job=job),
@@ -83,7 +83,7 @@ def confirm_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     layout = look(text, COMMAS.get(request.GET.get("comma", "")))
     form = LayoutForm(layout, request.POST or None)
     start = {"name": draft.name, "percent": draft.job.battery_percent}
-    details = NamedConditionsForm(practice_of(request).known, request.POST or None, initial=start)
+    details = NamedConditionsForm(shop_of(request).known, request.POST or None, initial=start)
     if request.method == "POST" and form.is_valid() and details.is_valid():
         try:
             record = actions.store_draft(draft, form.chosen(), details.cleaned_data, **hand(request))
@@ -115,11 +115,11 @@ def record_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     record = get_record(job, pk)
     if not record.file:
         return redirect("instruments:live", job, pk)
-    return _record(request, record, ConditionsForm(practice_of(request).known, instance=record))
+    return _record(request, record, ConditionsForm(shop_of(request).known, instance=record))
 
 
 def _record(request: HttpRequest, record: Record, form: ConditionsForm, status: int = 200) -> HttpResponse:
-    known = practice_of(request).known
+    known = shop_of(request).known
     trace, band = adapters.load(record), adapters.band_of(record, known)
     context = {
         "record": record,
@@ -158,7 +158,7 @@ def record_data(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 def still(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """The record as a still SVG."""
     record = get_record(job, pk)
-    known = practice_of(request).known
+    known = shop_of(request).known
     chart = presenters.chart_of(record, adapters.load(record), adapters.band_of(record, known), known)
     return render(request, "instruments/still.svg", {"chart": chart}, content_type="image/svg+xml")
 
@@ -215,7 +215,7 @@ def conditions(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """Correct the conditions and judge again."""
     record = get_record(job, pk)
     fresh = Record.objects.select_related("job").get(pk=pk)
-    form = ConditionsForm(practice_of(request).known, request.POST, instance=fresh)
+    form = ConditionsForm(shop_of(request).known, request.POST, instance=fresh)
     if form.is_valid():
         try:
             actions.set_conditions(record, form.cleaned_data, **hand(request))

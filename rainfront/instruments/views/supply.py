@@ -16,8 +16,8 @@ from rainfront.instruments.models import Supply
 from rainfront.instruments.supply import BenchSupply, look_at, simulated_devices, tell_thermocouple
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
+from rainfront.workshop.context import shop_of
 
 
 @posts(Right.MEASURE)
@@ -33,7 +33,7 @@ def supply_page(request: HttpRequest) -> HttpResponse:
 
 def _pretending(request: HttpRequest, data: QueryDict | None = None) -> PretendForm:
     devices = simulated_devices(Supply.current()) if settings.DEMO else {}
-    return PretendForm(practice_of(request).known, devices, data)
+    return PretendForm(shop_of(request).known, devices, data)
 
 
 def _page(request: HttpRequest, form: SupplyForm, pretend_form: PretendForm) -> HttpResponse:

@@ -1,7 +1,7 @@
 """Every write to a job: check, atomic, log."""
 
 from rainfront.jobs.actions.close import close_job, refer_job, reopen_job
-from rainfront.jobs.actions.learn import count_lessons
+from rainfront.jobs.actions.learn import count_examples
 from rainfront.jobs.actions.log import (
     add_note,
     move_stage,
@@ -43,7 +43,7 @@ __all__ = [
     "change_details",
     "choose_route",
     "close_job",
-    "count_lessons",
+    "count_examples",
     "do_rest",
     "do_step",
     "drop_repair",

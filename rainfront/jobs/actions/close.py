@@ -14,16 +14,16 @@ from rainfront.jobs.tasks import learn
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right
-from rainfront.practice.adapters import Practice
 from rainfront.web.later import soon
 from rainfront.web.secrets import refuse_unlock_code
+from rainfront.workshop.adapters import Shop
 
 # Name of the log line that opens a job again, by whether the device came back.
 REOPENED = {True: "reopen", False: "correct"}
 
 
 def _close(log: Log, faults: Sequence[str], works: bool, note: str) -> None:
-    known = log.practice.known
+    known = log.shop.known
     unknown = [name for name in faults if name not in known.faults]
     if unknown:
         raise JobError(f"'{unknown[0]}' is no fault", "faults", f"one of {', '.join(known.faults)}")
@@ -42,7 +42,7 @@ def close_job(
     *,
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
 ) -> Job:
     """Close a job that has been proved, with what turned out to be wrong.
 
@@ -53,12 +53,12 @@ def close_job(
 
     """
     refuse_unlock_code(note, "note")
-    with open_job(job, user, now, practice, right=Right.PROMISE) as log:
-        if not is_proved(log.job, log.practice.known):
+    with open_job(job, user, now, shop, right=Right.PROMISE) as log:
+        if not is_proved(log.job, log.shop.known):
             raise JobError("nothing proves yet that it charges", f"job {log.job.pk}", "prove it first, or hand it on")
         if Repair.objects.still_open(log.job.pk).exists():
             raise JobError("a repair is still open", f"job {log.job.pk}", "finish it or drop it first")
-        proving = proving_of(log.job, log.practice)
+        proving = proving_of(log.job, log.shop)
         if proving.waiting is not None and proving.repair is not None and proving.subject.opened:
             raise JobError(
                 "it was proved before it was closed, not since",
@@ -71,7 +71,7 @@ def close_job(
 
 
 def refer_job(
-    job: Job | int, faults: Sequence[str], note: str, *, user: User, now: datetime, practice: Practice | None = None
+    job: Job | int, faults: Sequence[str], note: str, *, user: User, now: datetime, shop: Shop | None = None
 ) -> Job:
     """Hand a job on, or back unrepaired, with what is believed to be wrong.
 
@@ -84,7 +84,7 @@ def refer_job(
     if not note.strip():
         raise JobError("say why it stops here", "note", "the next person reads it")
     refuse_unlock_code(note, "note")
-    with open_job(job, user, now, practice, right=Right.REPAIR) as log:
+    with open_job(job, user, now, shop, right=Right.REPAIR) as log:
         Repair.objects.still_open(log.job.pk).update(dropped_at=now)
         log.add(RepairEvent(REFER, None), note.strip())
         _close(log, faults, False, note)
@@ -99,7 +99,7 @@ def reopen_job(
     came_back: bool = True,
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
 ) -> Job:
     """Open a closed job again; everything recorded stays.
 
@@ -113,7 +113,7 @@ def reopen_job(
 
     """
     refuse_unlock_code(why, "reason")
-    with open_job(job, user, now, practice, closed_too=True, right=Right.PROMISE) as log:
+    with open_job(job, user, now, shop, closed_too=True, right=Right.PROMISE) as log:
         if not log.job.is_closed:
             raise JobError("the job is open", f"job {log.job.pk}", "nothing to do")
         if not why.strip():

@@ -15,11 +15,11 @@ from django.db import transaction
 from chargepath.knowledge import Knowledge
 from chargepath.learning.estimate import estimate
 from chargepath.learning.tally import from_plain, tally_of, to_plain
-from rainfront.jobs.lessons import lessons_of
+from rainfront.jobs.examples import examples_of
 from rainfront.jobs.models import Counted, Counting, Job, Taught
-from rainfront.practice.actions import store_lessons
-from rainfront.practice.adapters import Practice
-from rainfront.practice.models import Learned
+from rainfront.workshop.actions import store_estimates
+from rainfront.workshop.adapters import Shop
+from rainfront.workshop.models import Learned
 
 # The numbers are worked out anew once this share of the jobs behind them is new: at every job in the beginning, seldom
 # later.
@@ -27,8 +27,8 @@ NEW_SHARE = 0.02
 AT_ONCE = 100
 
 
-def count_lessons(*, now: datetime) -> Learned | None:
-    """Count every lesson that is due, unless learning is frozen or off; the new numbers where there are any.
+def count_examples(*, now: datetime) -> Learned | None:
+    """Count every example that is due, unless learning is frozen or off; the new numbers where there are any.
 
     The prior is the knowledge without anything learned: what ships, with the numbers that the shop has set by hand in
     their place. Where that is another than last time, or learning was begun anew, every closed job is due.
@@ -36,11 +36,11 @@ def count_lessons(*, now: datetime) -> Learned | None:
     last = Learned.objects.first()
     if last is not None and last.state != Learned.State.ON:
         return None
-    practice, since = Practice.current(), last.since if last else None
-    _begin(f"{practice.prior} {since.isoformat() if since else ''}".strip())
-    while _count_some(practice.changed, since):
+    shop, since = Shop.current(), last.since if last else None
+    _begin(f"{shop.prior} {since.isoformat() if since else ''}".strip())
+    while _count_some(shop.changed, since):
         pass
-    return _work_out(practice.changed, last, now)
+    return _work_out(shop.changed, last, now)
 
 
 def _begin(basis: str) -> None:
@@ -48,23 +48,23 @@ def _begin(basis: str) -> None:
     with transaction.atomic():
         so_far, _ = Counting.objects.select_for_update().get_or_create(pk=1)
         if so_far.basis != basis:
-            Job.objects.filter(stage="closed", lesson_due=0).update(lesson_due=1)
+            Job.objects.filter(stage="closed", example_due=0).update(example_due=1)
             so_far.basis, so_far.withdrawn = basis, True
             so_far.save(update_fields=["basis", "withdrawn"])
 
 
 def _count_some(prior: Knowledge, since: datetime | None) -> int:
-    """Count some of the lessons that are due, together or not at all; how many there were."""
-    jobs: list[Any] = list(Job.objects.lessons_due()[:AT_ONCE])
+    """Count some of the examples that are due, together or not at all; how many there were."""
+    jobs: list[Any] = list(Job.objects.examples_due()[:AT_ONCE])
     teach = set(Job.objects.filter(pk__in=[job.pk for job in jobs]).teaching(since).values_list("pk", flat=True))
-    found = {job.pk: to_plain(tally_of(prior, lessons_of(job, prior))) for job in jobs if job.pk in teach}
+    found = {job.pk: to_plain(tally_of(prior, examples_of(job, prior))) for job in jobs if job.pk in teach}
     with transaction.atomic():
         change: Counter[str] = Counter()
         before = {row.job_id: row.tally for row in Taught.objects.filter(job__in=jobs)}
         fresh, withdrawn = 0, False
         for job in jobs:
             # What has changed once more meanwhile stays due.
-            if not Job.objects.filter(pk=job.pk, lesson_due=job.lesson_due).update(lesson_due=0):
+            if not Job.objects.filter(pk=job.pk, example_due=job.example_due).update(example_due=0):
                 continue
             old, new = before.get(job.pk), found.get(job.pk)
             change.subtract(old or {})
@@ -87,10 +87,10 @@ def _work_out(prior: Knowledge, last: Learned | None, now: datetime) -> Learned 
     so_far = Counting.objects.get(pk=1)
     if not so_far.withdrawn and (not so_far.fresh or (last is not None and so_far.fresh < NEW_SHARE * last.jobs)):
         return None
-    lessons = estimate(prior, from_plain(dict(Counted.objects.values_list("key", "count"))))
-    if last is None and not lessons.jobs and not lessons.minutes:
+    estimates = estimate(prior, from_plain(dict(Counted.objects.values_list("key", "count"))))
+    if last is None and not estimates.jobs and not estimates.minutes:
         return None
     with transaction.atomic():
-        made = store_lessons(lessons, user=None, now=now)
+        made = store_estimates(estimates, user=None, now=now)
         Counting.objects.filter(pk=1).update(fresh=0, withdrawn=False)
     return made

@@ -12,9 +12,9 @@ from rainfront.jobs.models import Entry, Job, Repair, Stage
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, require
-from rainfront.practice.adapters import Practice
 from rainfront.stock.actions import put_back, take_again
 from rainfront.web.secrets import refuse_unlock_code
+from rainfront.workshop.adapters import Shop
 
 
 def _record(log: Log, event: Event, text: str) -> Entry:
@@ -24,7 +24,7 @@ def _record(log: Log, event: Event, text: str) -> Entry:
 
 
 def record_event(
-    job: Job | int, event: Event, *, user: User, now: datetime, text: str = "", practice: Practice | None = None
+    job: Job | int, event: Event, *, user: User, now: datetime, text: str = "", shop: Shop | None = None
 ) -> Entry:
     """Record a check, a try or a finished repair.
 
@@ -34,11 +34,11 @@ def record_event(
         The values cannot be graded, or the job takes no entry now; nothing is stored.
 
     """
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         return _record(log, event, text)
 
 
-def record_line(job: Job | int, line: str, *, user: User, now: datetime, practice: Practice | None = None) -> Entry:
+def record_line(job: Job | int, line: str, *, user: User, now: datetime, shop: Shop | None = None) -> Entry:
     """Record one quick line.
 
     Raises
@@ -47,12 +47,12 @@ def record_line(job: Job | int, line: str, *, user: User, now: datetime, practic
         Nothing is stored.
 
     """
-    with open_job(job, user, now, practice) as log:
-        event = parse_line(line, log.practice.known, device_of(log.job), meter_of(user))
+    with open_job(job, user, now, shop) as log:
+        event = parse_line(line, log.shop.known, device_of(log.job), meter_of(user))
         return _record(log, event, " ".join(line.split()))
 
 
-def record_at_step(repair: Repair, line: str, *, user: User, now: datetime, practice: Practice | None = None) -> Entry:
+def record_at_step(repair: Repair, line: str, *, user: User, now: datetime, shop: Shop | None = None) -> Entry:
     """Record what a step of a repair has shown; the job stays at the repair.
 
     Raises
@@ -61,12 +61,12 @@ def record_at_step(repair: Repair, line: str, *, user: User, now: datetime, prac
         Nothing is stored.
 
     """
-    with open_job(repair.job_id, user, now, practice) as log:
-        event = parse_line(line, log.practice.known, device_of(log.job), meter_of(user))
+    with open_job(repair.job_id, user, now, shop) as log:
+        event = parse_line(line, log.shop.known, device_of(log.job), meter_of(user))
         return log.add(event, line, stage=Stage.REPAIR)
 
 
-def strike_entry(entry: Entry, why: str, *, user: User, now: datetime, practice: Practice | None = None) -> Entry:
+def strike_entry(entry: Entry, why: str, *, user: User, now: datetime, shop: Shop | None = None) -> Entry:
     """Strike an entry out; it stays readable and counts no more; the part of a repair goes back.
 
     Raises
@@ -76,15 +76,15 @@ def strike_entry(entry: Entry, why: str, *, user: User, now: datetime, practice:
 
     """
     refuse_unlock_code(why, "reason")
-    with open_job(entry.job_id, user, now, practice) as log:
+    with open_job(entry.job_id, user, now, shop) as log:
         found = log.strike(entry, why)
         if found.is_own_repair:
-            for route in parts_used(log.job, found.name, log.practice):
+            for route in parts_used(log.job, found.name, log.shop):
                 put_back(log.job.pk, route, user=user, now=now)
         return found
 
 
-def restore_entry(entry: Entry, *, user: User, now: datetime, practice: Practice | None = None) -> Entry:
+def restore_entry(entry: Entry, *, user: User, now: datetime, shop: Shop | None = None) -> Entry:
     """Undo striking an entry out: it counts again, and the part of a repair is taken off the shelf again.
 
     Raises
@@ -93,17 +93,17 @@ def restore_entry(entry: Entry, *, user: User, now: datetime, practice: Practice
         It is not struck out, or the job is closed.
 
     """
-    with open_job(entry.job_id, user, now, practice) as log:
+    with open_job(entry.job_id, user, now, shop) as log:
         found = log.restore(entry)
         if found.is_own_repair:
             job = log.job
-            for route in parts_used(job, found.name, log.practice):
+            for route in parts_used(job, found.name, log.shop):
                 take_again(job.pk, route, user=user, now=now)
         return found
 
 
 def overrule_danger(
-    job: Job | int, hazard: str, why: str, *, user: User, now: datetime, practice: Practice | None = None
+    job: Job | int, hazard: str, why: str, *, user: User, now: datetime, shop: Shop | None = None
 ) -> Entry:
     """Let a danger pass, in writing: only the lead may, and never for a cell that is swollen, hot or damaged.
 
@@ -117,7 +117,7 @@ def overrule_danger(
     """
     refuse_unlock_code(why, "reason")
     require(user, Right.OVERRULE)
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         found = next((danger for danger in log.dangers if danger.hazard.id == hazard), None)
         if found is None:
             raise JobError("this danger does not stand", "danger", "nothing to overrule")
@@ -128,7 +128,7 @@ def overrule_danger(
         return log.add(HazardEvent(hazard, True, why.strip()[:200]))
 
 
-def add_note(job: Job | int, text: str, *, user: User, now: datetime, practice: Practice | None = None) -> Entry:
+def add_note(job: Job | int, text: str, *, user: User, now: datetime, shop: Shop | None = None) -> Entry:
     """Add a free note; a closed job takes it too.
 
     Raises
@@ -141,11 +141,11 @@ def add_note(job: Job | int, text: str, *, user: User, now: datetime, practice: 
     if not text:
         raise JobError("the note is empty", "note", "type what should be remembered")
     refuse_unlock_code(text, "note")
-    with open_job(job, user, now, practice, closed_too=True, right=Right.TAKE_IN) as log:
+    with open_job(job, user, now, shop, closed_too=True, right=Right.TAKE_IN) as log:
         return log.write(Entry.EntryKind.NOTE, text[:1000])
 
 
-def move_stage(job: Job | int, stage: str, *, user: User, now: datetime, practice: Practice | None = None) -> Job:
+def move_stage(job: Job | int, stage: str, *, user: User, now: datetime, shop: Shop | None = None) -> Job:
     """Move a job to another stage, forward or back.
 
     Raises
@@ -157,7 +157,7 @@ def move_stage(job: Job | int, stage: str, *, user: User, now: datetime, practic
     allowed = [value for value in Stage.values if value != Stage.CLOSED]
     if stage not in allowed:
         raise JobError(f"'{stage}' is no stage", "stage", f"one of {', '.join(allowed)}")
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         if log.job.stage != stage:
             log.event(f"moved from {log.job.get_stage_display()} to {Stage(stage).label}", "stage")
         log.settle(stage)

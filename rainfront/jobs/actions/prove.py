@@ -17,9 +17,9 @@ from rainfront.jobs.proving import Proving, proving_of
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right
-from rainfront.practice.adapters import Practice
 from rainfront.web.secrets import refuse_unlock_code
 from rainfront.web.words import counted
+from rainfront.workshop.adapters import Shop
 
 READ = "read at the proof"
 # Values that are read on a bench supply.
@@ -35,7 +35,7 @@ def record_proof(
     watched_since: datetime | None = None,
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
 ) -> tuple[Proof, ProofResult]:
     """Store what was read; decide the proof where all of it is there and good.
 
@@ -60,7 +60,7 @@ def record_proof(
     found = given if isinstance(given, Readings) else _split(given)
     for reason in found.left_out.values():
         refuse_unlock_code(reason, "reason")
-    with open_job(job, user, now, practice, right=Right.REPAIR) as log:
+    with open_job(job, user, now, shop, right=Right.REPAIR) as log:
         log.refuse_current("charger")
         if any(name in found.numbers for name in ON_SUPPLY):
             log.refuse_current("supply")
@@ -69,7 +69,7 @@ def record_proof(
         proof = proving.proof
         before = readings_of(proof)
         numbers = _by_clock(proof, before, found, now)
-        known, device = log.practice.known, proving.subject.device
+        known, device = log.shop.known, proving.subject.device
         read = take(known, device, proving.asked, before, Readings(numbers, found.answers, {}, found.left_out))
         proof.numbers, proof.answers = dict(read.numbers), dict(read.answers)
         proof.doubts, proof.left_out = dict(read.doubts), dict(read.left_out)
@@ -78,7 +78,7 @@ def record_proof(
             proof.by_meter = sorted({*proof.by_meter, by_meter})
         proof.save()
         _report_dangers(log, proving, found)
-        proving = proving_of(log.job, log.practice)
+        proving = proving_of(log.job, log.shop)
         if proving.result.works:
             _decide(log, proving, True)
         else:
@@ -97,7 +97,7 @@ def _standing(log: Log, watched_since: datetime | None = None) -> Proving:
         raise JobError("what the meter watched is decided", "proof", "let it watch anew")
     if Repair.objects.still_open(log.job.pk).exists():
         raise JobError("a repair is still being worked on", "proof", "finish its steps first, or drop it")
-    proving = proving_of(log.job, log.practice)
+    proving = proving_of(log.job, log.shop)
     if proving.to_close:
         raise JobError(
             f"it is not closed up yet: {counted(proving.to_close, 'step')} left",
@@ -164,7 +164,7 @@ def _decide(log: Log, proving: Proving, works: bool) -> None:
         log.event(f"{label} {text}"[:2000], "proof")
     readings = readings_of(proof)
     standing = {danger.hazard.id for danger in log.dangers}
-    for event in proof_events(log.practice.known, proving.subject.device, proving.result, readings):
+    for event in proof_events(log.shop.known, proving.subject.device, proving.result, readings):
         if not isinstance(event, HazardEvent) or event.hazard not in standing:
             log.add(event, READ, seen=True)
     if works:
@@ -181,10 +181,10 @@ def watch_from(
     watched_since: datetime,
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
 ) -> Proof:
     """Remember from where in its record [s], begun at `watched_since`, the live meter watches an item."""
-    with open_job(job, user, now, practice, right=Right.REPAIR) as log:
+    with open_job(job, user, now, shop, right=Right.REPAIR) as log:
         proving = _standing(log, watched_since)
         proving.item(item)
         proof = proving.proof
@@ -202,9 +202,7 @@ def _take_back(log: Log, waiting: Entry) -> None:
             log.strike(row, "read again at the proof: good")
 
 
-def fail_proof(
-    job: Job | int, *, user: User, now: datetime, practice: Practice | None = None
-) -> tuple[Proof, ProofResult]:
+def fail_proof(job: Job | int, *, user: User, now: datetime, shop: Shop | None = None) -> tuple[Proof, ProofResult]:
     """Decide that a proof has failed, and that it was no slip: what it has shown becomes evidence.
 
     Raises
@@ -213,7 +211,7 @@ def fail_proof(
         Nothing has failed.
 
     """
-    with open_job(job, user, now, practice, right=Right.REPAIR) as log:
+    with open_job(job, user, now, shop, right=Right.REPAIR) as log:
         proving = _standing(log)
         if proving.result.works is not False:
             raise JobError("nothing has failed", "proof", "go on with what is open")
@@ -221,9 +219,9 @@ def fail_proof(
     return proving.proof, proving.result
 
 
-def read_again(job: Job | int, item: str, *, user: User, now: datetime, practice: Practice | None = None) -> Proof:
+def read_again(job: Job | int, item: str, *, user: User, now: datetime, shop: Shop | None = None) -> Proof:
     """Take an item of the proof up again, whatever it has shown."""
-    with open_job(job, user, now, practice, right=Right.REPAIR) as log:
+    with open_job(job, user, now, shop, right=Right.REPAIR) as log:
         proving = _standing(log)
         proving.item(item)
         proof = proving.proof
@@ -239,7 +237,7 @@ def read_again(job: Job | int, item: str, *, user: User, now: datetime, practice
 
 
 def go_back(
-    job: Job | int, step: str, slip: str = "", *, user: User, now: datetime, practice: Practice | None = None
+    job: Job | int, step: str, slip: str = "", *, user: User, now: datetime, shop: Shop | None = None
 ) -> Repair:
     """Go back to the step of the work where it went wrong: the repair is open again, everything else is kept.
 
@@ -252,7 +250,7 @@ def go_back(
         Nothing has failed, there is no repair with steps, or the plan has no such step.
 
     """
-    with open_job(job, user, now, practice, right=Right.REPAIR) as log:
+    with open_job(job, user, now, shop, right=Right.REPAIR) as log:
         proving = _standing(log)
         repair, plan = proving.repair, proving.subject.plan
         if proving.result.works is not False:
@@ -260,10 +258,10 @@ def go_back(
         if repair is None or plan is None or repair.entry is None:
             raise JobError("no repair with steps was done here", "proof", "decide again what comes next")
         done = [run.step for run in StepRun.objects.settled(repair.pk).values() if run.done_at]
-        again = way_back(log.practice.known.procedures, plan, [*done, *_tested(plan)], step)
+        again = way_back(log.shop.known.procedures, plan, [*done, *_tested(plan)], step)
         found = next(row.step for row in plan.steps if row.step.id == step)
         StepRun.objects.filter(repair=repair, step__in=again).update(done_at=None, skipped="")
-        guess = log.practice.known.slips.get(slip)
+        guess = log.shop.known.slips.get(slip)
         failed = "; ".join(f"{mark.item.label}: {mark.text or mark.shown}" for mark in proving.result.failed)
         why = f"proof {PHASE_WORDS[proving.phase]} failed ({failed})"
         why += f", taken for: {guess.label.lower()}" if guess else ""

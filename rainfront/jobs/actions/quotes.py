@@ -9,8 +9,8 @@ from rainfront.jobs.models import Job, Quote
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right
-from rainfront.practice.adapters import Practice
 from rainfront.web.secrets import refuse_unlock_code
+from rainfront.workshop.adapters import Shop
 
 
 def make_quote(
@@ -21,7 +21,7 @@ def make_quote(
     *,
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
 ) -> Quote:
     """Keep a quote for a route.
 
@@ -36,19 +36,19 @@ def make_quote(
     if not words.strip():
         raise JobError("the quote says nothing", "words", "say what is done and what the customer must know")
     refuse_unlock_code(words, "words")
-    with open_job(job, user, now, practice, right=Right.PROMISE) as log:
-        found = log.practice.known.routes.get(route)
+    with open_job(job, user, now, shop, right=Right.PROMISE) as log:
+        found = log.shop.known.routes.get(route)
         if found is None:
             raise JobError(f"'{route}' is no repair", "route", "choose one on the page")
         quote = Quote.objects.create(
             job=log.job, route=route, amount=amount, words=words.strip()[:3000], by=user, at=now
         )
-        log.event(f"quoted {log.practice.region.money(amount, cents=True)} for {found.label}", "quote")
+        log.event(f"quoted {log.shop.region.money(amount, cents=True)} for {found.label}", "quote")
     return quote
 
 
 def answer_quote(
-    quote: Quote, answer: str, answered_by: str, *, user: User, now: datetime, practice: Practice | None = None
+    quote: Quote, answer: str, answered_by: str, *, user: User, now: datetime, shop: Shop | None = None
 ) -> Quote:
     """Note what the customer said to a quote.
 
@@ -63,19 +63,19 @@ def answer_quote(
     if not answered_by.strip():
         raise JobError("say who answered", "who", "initials or role")
     refuse_unlock_code(answered_by, "who")
-    with open_job(quote.job_id, user, now, practice, right=Right.PROMISE) as log:
+    with open_job(quote.job_id, user, now, shop, right=Right.PROMISE) as log:
         quote = Quote.objects.select_for_update().get(pk=quote.pk)
         if quote.answer != Quote.Answer.OPEN:
             raise JobError("this quote was answered already", "quote", "make a new one")
         quote.answer, quote.answered_by, quote.answered_at, quote.noted_by = answer, answered_by.strip()[:40], now, user
         quote.save()
-        label = log.practice.known.routes[quote.route].label
-        amount = log.practice.region.money(quote.amount, cents=True)
+        label = log.shop.known.routes[quote.route].label
+        amount = log.shop.region.money(quote.amount, cents=True)
         log.event(f"{amount} for {label} {quote.get_answer_display()} by {quote.answered_by}", "answer")
     return quote
 
 
-def set_school(job: Job | int, school: str, *, user: User, now: datetime, practice: Practice | None = None) -> Job:
+def set_school(job: Job | int, school: str, *, user: User, now: datetime, shop: Shop | None = None) -> Job:
     """Follow a habit on this job, or none ('none'), or the shop's own ('').
 
     Raises
@@ -84,8 +84,8 @@ def set_school(job: Job | int, school: str, *, user: User, now: datetime, practi
         There is no such habit.
 
     """
-    with open_job(job, user, now, practice) as log:
-        schools = log.practice.known.schools
+    with open_job(job, user, now, shop) as log:
+        schools = log.shop.known.schools
         if school not in ("", "none", *schools):
             raise JobError(f"'{school}' is no habit", "habit", f"one of {', '.join(schools)}")
         log.change(school=school)

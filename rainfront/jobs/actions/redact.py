@@ -14,13 +14,13 @@ from rainfront.jobs.signals import words_redacted
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, require
-from rainfront.practice.adapters import Practice
 from rainfront.web.words import counted
+from rainfront.workshop.adapters import Shop
 
 REDACTED, MOST_LETTERS = "[redacted]", 300
 
 
-def redact(job: Job | int, text: str, *, user: User, now: datetime, practice: Practice | None = None) -> int:
+def redact(job: Job | int, text: str, *, user: User, now: datetime, shop: Shop | None = None) -> int:
     """Take a text out of everything that people wrote on a job, history included; a closed job's too.
 
     Only that something was redacted stays, with who and when. It is found whatever its capitals, as a word of its own.
@@ -44,7 +44,7 @@ def redact(job: Job | int, text: str, *, user: User, now: datetime, practice: Pr
         raise JobError(f"{len(wanted):,} characters are too many", "text", f"up to {MOST_LETTERS} at a time")
     if len(wanted) < 2:
         raise JobError("that is too short to be looked for", "text", "the code or the words, two characters or more")
-    with open_job(job, user, now, practice, closed_too=True, right=Right.REDACT) as log:
+    with open_job(job, user, now, shop, closed_too=True, right=Right.REDACT) as log:
         found = take_out(log, [wanted])
         if not found:
             raise JobError("that stands nowhere on this job", "text", "type it as it was written")

@@ -16,9 +16,9 @@ from rainfront.jobs.planning import plan_of
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right
-from rainfront.practice.adapters import Practice
 from rainfront.stock.actions import book_out, release, reserve
 from rainfront.web.secrets import refuse_unlock_code
+from rainfront.workshop.adapters import Shop
 
 
 def as_advised(route: str, advice: Advice) -> bool:
@@ -60,7 +60,7 @@ def choose_route(
     *,
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
 ) -> Repair:
     """Commit to a route; the judgement is the one that the page shows, made before the job is locked.
 
@@ -77,14 +77,14 @@ def choose_route(
     """
     refuse_unlock_code(reason, "reason")
     refuse_unlock_code(over_limit, "limit")
-    practice = practice or Practice.current()
-    known, reason, over_limit = practice.known, reason.strip(), over_limit.strip()
+    shop = shop or Shop.current()
+    known, reason, over_limit = shop.known, reason.strip(), over_limit.strip()
     seen = get_plain_job(job if isinstance(job, int) else job.pk)
     offered = [name for name, found in known.routes.items() if found.fits(seen.carrier, seen.traits)]
     if route not in offered:
         raise JobError(f"'{route}' is no route for this device", "route", f"one of {', '.join(offered)}")
-    judged = judgement_for(seen, user, practice)
-    with open_job(seen, user, now, practice, right=Right.REPAIR) as log:
+    judged = judgement_for(seen, user, shop)
+    with open_job(seen, user, now, shop, right=Right.REPAIR) as log:
         current = Repair.objects.still_open(log.job.pk).first()
         if current:
             raise JobError(
@@ -116,7 +116,7 @@ def choose_route(
             chosen_at=now,
         )
         job = log.job
-        for wanted in parts_used(job, route, practice):
+        for wanted in parts_used(job, route, shop):
             reserve(job.pk, wanted, job.kind, job.model_name, job.connector, user=user, now=now)
         label = known.routes[route].label
         said = f" (advice: {name}; {reason})" if reason else ""
@@ -154,7 +154,7 @@ def _still_open(repair: Repair, right: str) -> Repair:
     return found
 
 
-def finish_repair(repair: Repair, used: str, *, user: User, now: datetime, practice: Practice | None = None) -> Repair:
+def finish_repair(repair: Repair, used: str, *, user: User, now: datetime, shop: Shop | None = None) -> Repair:
     """Record the repair as done, with what was used, its part taken off the shelf; its proof comes next.
 
     Raises
@@ -164,9 +164,9 @@ def finish_repair(repair: Repair, used: str, *, user: User, now: datetime, pract
 
     """
     refuse_unlock_code(used, "used")
-    with open_job(repair.job_id, user, now, practice, right=Right.REPAIR) as log:
+    with open_job(repair.job_id, user, now, shop, right=Right.REPAIR) as log:
         found, job = _still_open(repair, "choose a route again"), log.job
-        left = missing_steps(found, plan_of(found, job, log.practice))
+        left = missing_steps(found, plan_of(found, job, log.shop))
         if left:
             more = f" and {len(left) - 1} more" if len(left) > 1 else ""
             raise JobError(
@@ -182,14 +182,14 @@ def finish_repair(repair: Repair, used: str, *, user: User, now: datetime, pract
         found.used, found.finished_at = used.strip()[:300], now
         found.entry = log.add(RepairEvent(found.route, None), found.used, stage=Stage.PROVE)
         found.save()
-        for used_up in parts_used(job, found.route, log.practice) if not found.booked else ():
+        for used_up in parts_used(job, found.route, log.shop) if not found.booked else ():
             book_out(job.pk, used_up, job.kind, job.model_name, job.connector, user=user, now=now)
         found.booked = True
         found.save(update_fields=["booked"])
     return found
 
 
-def drop_repair(repair: Repair, *, user: User, now: datetime, practice: Practice | None = None) -> Repair:
+def drop_repair(repair: Repair, *, user: User, now: datetime, shop: Shop | None = None) -> Repair:
     """Give an open repair up without having done it.
 
     Raises
@@ -198,12 +198,12 @@ def drop_repair(repair: Repair, *, user: User, now: datetime, practice: Practice
         The repair is over, or the job is closed.
 
     """
-    with open_job(repair.job_id, user, now, practice, right=Right.REPAIR) as log:
+    with open_job(repair.job_id, user, now, shop, right=Right.REPAIR) as log:
         found = _still_open(repair, "nothing to drop")
         found.dropped_at = now
         found.save(update_fields=["dropped_at"])
-        for held in parts_used(log.job, found.route, log.practice):
+        for held in parts_used(log.job, found.route, log.shop):
             release(log.job.pk, held, user=user, now=now)
-        log.event(f"dropped {log.practice.known.routes[found.route].label}", "drop")
+        log.event(f"dropped {log.shop.known.routes[found.route].label}", "drop")
         log.settle()
     return found

@@ -7,8 +7,8 @@ from datetime import datetime
 from rainfront.jobs.models import Job, Screw
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.models import User
-from rainfront.practice.adapters import Practice
 from rainfront.web.secrets import refuse_unlock_code
+from rainfront.workshop.adapters import Shop
 
 MOST = 60
 
@@ -20,9 +20,7 @@ def _screw(job: Job, number: int) -> Screw:
     return found
 
 
-def add_screw(
-    job: Job | int, x: float, y: float, *, user: User, now: datetime, practice: Practice | None = None
-) -> Screw:
+def add_screw(job: Job | int, x: float, y: float, *, user: User, now: datetime, shop: Shop | None = None) -> Screw:
     """Add a hole to the map, at shares of its width and height.
 
     Raises
@@ -31,7 +29,7 @@ def add_screw(
         Outside the outline, too many, or the job is closed.
 
     """
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         if not (0 <= x <= 1 and 0 <= y <= 1):
             raise JobError("that is beside the outline", "place", "press where the hole is")
         held = list(Screw.objects.filter(job=log.job).values_list("number", flat=True))
@@ -49,11 +47,11 @@ def describe_screw(
     *,
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
 ) -> Screw:
     """Say how long a screw is and what head it has."""
     refuse_unlock_code(head, "head")
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         screw = _screw(log.job, number)
         if length_mm is not None and not 0.5 <= length_mm <= 40:
             raise JobError(f"{length_mm:g} mm is no screw of such a device", "length", "0.5 to 40 mm")
@@ -70,7 +68,7 @@ def move_screw(
     *,
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
 ) -> Screw:
     """A screw comes out, goes back in, is missing, or was found.
 
@@ -81,7 +79,7 @@ def move_screw(
 
     """
     refuse_unlock_code(note, "note")
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         screw = _screw(log.job, number)
         if place not in Screw.Place.values:
             raise JobError("a screw is in, out or missing", "place", "one of the three")
@@ -94,16 +92,16 @@ def move_screw(
     return screw
 
 
-def move_all(job: Job | int, place: str, *, user: User, now: datetime, practice: Practice | None = None) -> int:
+def move_all(job: Job | int, place: str, *, user: User, now: datetime, shop: Shop | None = None) -> int:
     """Every screw that is in comes out, in the order of the numbers, or every one that is out goes in."""
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         other = Screw.Place.IN if place == Screw.Place.OUT else Screw.Place.OUT
         count = Screw.objects.filter(job=log.job, place=other).update(place=place, moved_at=now)
         log.change(changed_at=now)
     return count
 
 
-def remove_screw(job: Job | int, number: int, *, user: User, now: datetime, practice: Practice | None = None) -> None:
+def remove_screw(job: Job | int, number: int, *, user: User, now: datetime, shop: Shop | None = None) -> None:
     """Take a hole off the map that is none; a screw that is out or missing stays on it.
 
     Raises
@@ -112,14 +110,14 @@ def remove_screw(job: Job | int, number: int, *, user: User, now: datetime, prac
         It is out or missing.
 
     """
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         screw = _screw(log.job, number)
         if screw.place != Screw.Place.IN:
             raise JobError(f"screw {number} is {screw.get_place_display()}", "screw", "put it back first")
         screw.delete()
 
 
-def copy_screws(job: Job | int, *, user: User, now: datetime, practice: Practice | None = None) -> int:
+def copy_screws(job: Job | int, *, user: User, now: datetime, shop: Shop | None = None) -> int:
     """Take the map over from the newest job of the same model.
 
     Raises
@@ -128,7 +126,7 @@ def copy_screws(job: Job | int, *, user: User, now: datetime, practice: Practice
         There is none, or this job has a map already.
 
     """
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         if Screw.objects.filter(job=log.job).exists():
             raise JobError("this job has a map already", "screws", "add holes to it")
         kept = Screw.objects.kept_for(log.job.model_name)

@@ -10,14 +10,14 @@ from rainfront.jobs.models import Chamber, Job, SealTest
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, require
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 
 # Dangers with which no vacuum is drawn on a device.
 NO_VACUUM = ("cell_swollen", "cell_damaged", "cell_hot")
 
 
 def record_seal(
-    job: Job | int, when: str, decay: Decay, *, user: User, now: datetime, practice: Practice | None = None
+    job: Job | int, when: str, decay: Decay, *, user: User, now: datetime, shop: Shop | None = None
 ) -> SealTest:
     """Keep a seal test.
 
@@ -30,7 +30,7 @@ def record_seal(
     check_decay(decay)
     if when not in SealTest.When.values:
         raise JobError(f"'{when}' is no time for it", "when", "before or after")
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         danger = next((danger for danger in log.dangers if danger.hazard.id in NO_VACUUM), None)
         if danger is not None:
             raise JobError(f"{danger.hazard.label.lower()}: no vacuum is drawn on it", "seal", "see to the cell first")

@@ -18,9 +18,9 @@ from rainfront.jobs.tasks import learn
 from rainfront.jobs.writing import open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, require
-from rainfront.practice.adapters import Practice
 from rainfront.web.later import soon
 from rainfront.web.secrets import refuse_unlock_code
+from rainfront.workshop.adapters import Shop
 
 DETAILS = (
     "model_name",
@@ -64,7 +64,7 @@ def take_in(
     seen: Sequence[str] = (),
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
 ) -> Job:
     """Take a device in.
 
@@ -88,7 +88,7 @@ def take_in(
         made = _create(details, user, now, came_from=earlier)
         text = f"taken in; the device was here as job {earlier.pk}" if earlier else "taken in"
         Entry.objects.create(job=made, kind=Entry.EntryKind.EVENT, name="take_in", text=text, by=user, at=now)
-    with open_job(made, user, now, practice, right=Right.TAKE_IN) as log:
+    with open_job(made, user, now, shop, right=Right.TAKE_IN) as log:
         for hazard in seen:
             log.add(HazardEvent(hazard), "seen at the counter")
         log.settle()
@@ -96,7 +96,7 @@ def take_in(
 
 
 def change_details(
-    job: Job | int, details: dict[str, Any], *, user: User, now: datetime, practice: Practice | None = None
+    job: Job | int, details: dict[str, Any], *, user: User, now: datetime, shop: Shop | None = None
 ) -> Job:
     """Correct what was taken in; the log keeps what it was before.
 
@@ -108,7 +108,7 @@ def change_details(
     """
     for name in TEXTS:
         refuse_unlock_code(str(details.get(name, "")), name)
-    with open_job(job, user, now, practice, right=Right.TAKE_IN) as log:
+    with open_job(job, user, now, shop, right=Right.TAKE_IN) as log:
         changes = []
         for name in DETAILS:
             before = getattr(log.job, name)
@@ -129,7 +129,7 @@ def import_case(
     source: str,
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
     teach: bool = True,
 ) -> Job:
     """Make a job of a case file; one with an outcome arrives closed and teaches, but a copy does not teach again.
@@ -137,7 +137,7 @@ def import_case(
     Whoever imports many at once learns once when all are in, and sets `teach` to False.
     """
     refuse_unlock_code(source, "name of the file")
-    device, practice = case.device, practice or Practice.current()
+    device, shop = case.device, shop or Shop.current()
     with transaction.atomic():
         made = _create(
             {
@@ -155,7 +155,7 @@ def import_case(
             },
             user,
             now,
-            case_id=case_id(case, practice.known),
+            case_id=case_id(case, shop.known),
         )
         text = f"imported from {source}"
         if case.ignored:
@@ -168,7 +168,7 @@ def import_case(
         Entry.objects.bulk_create([*lines, *events])
     last = case.events[-1] if case.events else None
     proving = last is not None and repaired_here(last) and last.works is not False
-    with open_job(made, user, now, practice, right=Right.MEASURE) as log:
+    with open_job(made, user, now, shop, right=Right.MEASURE) as log:
         if case.outcome:
             log.change(stage=Stage.CLOSED, closed_at=now, closed_by=user)
             log.change(outcome_faults=list(case.outcome.faults), outcome_works=case.outcome.works)

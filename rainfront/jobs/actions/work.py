@@ -11,9 +11,9 @@ from rainfront.jobs.models import Repair, Screw, Stage, StepRun, Timer
 from rainfront.jobs.planning import after_test, before_test, plan_of
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
-from rainfront.practice.adapters import Practice
 from rainfront.web.secrets import refuse_unlock_code
 from rainfront.web.words import counted
+from rainfront.workshop.adapters import Shop
 
 
 def steps_now(repair: Repair, plan: Plan) -> Sequence[PlannedStep]:
@@ -99,7 +99,7 @@ def _at_work(log: Log, repair: Repair | None) -> AtWork:
         found = _under_work(repair)
     runs = {run.step: run for run in StepRun.objects.filter(repair=found)}
     timers = list(Timer.objects.running().select_related("repair__job"))
-    return AtWork(log=log, repair=found, plan=plan_of(found, log.job, log.practice), runs=runs, timers=timers)
+    return AtWork(log=log, repair=found, plan=plan_of(found, log.job, log.shop), runs=runs, timers=timers)
 
 
 def do_step(
@@ -111,7 +111,7 @@ def do_step(
     used: str | None = None,
     user: User,
     now: datetime,
-    practice: Practice | None = None,
+    shop: Shop | None = None,
 ) -> AtWork:
     """Mark a step as done, with what was done otherwise, or skip it with a reason.
 
@@ -136,7 +136,7 @@ def do_step(
         refuse_unlock_code(text, name)
     own = repair if isinstance(repair, Repair) else None
     job = repair.job_id if isinstance(repair, Repair) else repair
-    with open_job(job, user, now, practice) as log:
+    with open_job(job, user, now, shop) as log:
         at = _at_work(log, own)
         found, row = at.repair, at.row(step)
         if "power" in row.step.acts and not skipped:
@@ -168,14 +168,14 @@ def do_step(
     return at
 
 
-def keep_used(repair: Repair, used: str, *, user: User, now: datetime, practice: Practice | None = None) -> None:
+def keep_used(repair: Repair, used: str, *, user: User, now: datetime, shop: Shop | None = None) -> None:
     """Keep what was typed so far about what was used."""
     refuse_unlock_code(used, "used")
-    with open_job(repair.job_id, user, now, practice):
+    with open_job(repair.job_id, user, now, shop):
         Repair.objects.filter(pk=repair.pk).update(used=used.strip()[:300])
 
 
-def do_rest(repair: Repair, *, user: User, now: datetime, practice: Practice | None = None) -> int:
+def do_rest(repair: Repair, *, user: User, now: datetime, shop: Shop | None = None) -> int:
     """Mark every step that is left as done at once, by somebody who has done them; nothing is learned of how long.
 
     Returns
@@ -184,7 +184,7 @@ def do_rest(repair: Repair, *, user: User, now: datetime, practice: Practice | N
         How many there were.
 
     """
-    with open_job(repair.job_id, user, now, practice) as log:
+    with open_job(repair.job_id, user, now, shop) as log:
         at = _at_work(log, repair)
         left = [row for row in steps_now(at.repair, at.plan) if row.step.id not in at.settled]
         if any(row.step.screws == "in" for row in left):
@@ -230,9 +230,7 @@ def _ran(repair: Repair, row: PlannedStep) -> list[Timer]:
     return list(repair.timers.filter(step=row.step.id)) if row.step.wait else []
 
 
-def undo_step(
-    repair: Repair, step: str, *, user: User, now: datetime, practice: Practice | None = None
-) -> Sequence[str]:
+def undo_step(repair: Repair, step: str, *, user: User, now: datetime, shop: Shop | None = None) -> Sequence[str]:
     """Take a step up again, whether it was done or skipped.
 
     Raises
@@ -241,7 +239,7 @@ def undo_step(
         It was not settled, or the repair is over.
 
     """
-    with open_job(repair.job_id, user, now, practice) as log:
+    with open_job(repair.job_id, user, now, shop) as log:
         at = _at_work(log, repair)
         at.row(step)
         return _reopen(at, [step])
@@ -256,7 +254,7 @@ def _reopen(at: AtWork, steps: Sequence[str]) -> Sequence[str]:
 
 
 def fail_check(
-    repair: Repair, step: str, what: str = "", *, user: User, now: datetime, practice: Practice | None = None
+    repair: Repair, step: str, what: str = "", *, user: User, now: datetime, shop: Shop | None = None
 ) -> str:
     """What a step looks at is not so: the plan goes back to the step that mends it, and the log says it.
 
@@ -272,7 +270,7 @@ def fail_check(
 
     """
     refuse_unlock_code(what, "what")
-    with open_job(repair.job_id, user, now, practice) as log:
+    with open_job(repair.job_id, user, now, shop) as log:
         at = _at_work(log, repair)
         row = at.row(step)
         if not row.step.check:
@@ -287,7 +285,7 @@ def fail_check(
     return back
 
 
-def start_timer(repair: Repair, step: str, *, user: User, now: datetime, practice: Practice | None = None) -> Timer:
+def start_timer(repair: Repair, step: str, *, user: User, now: datetime, shop: Shop | None = None) -> Timer:
     """Let a step's wait run; a second start begins it again.
 
     Raises
@@ -296,7 +294,7 @@ def start_timer(repair: Repair, step: str, *, user: User, now: datetime, practic
         The step waits for nothing, or the repair is over.
 
     """
-    with open_job(repair.job_id, user, now, practice) as log:
+    with open_job(repair.job_id, user, now, shop) as log:
         at = _at_work(log, repair)
         found, row = at.repair, at.row(step)
         if not row.step.wait:
@@ -308,14 +306,14 @@ def start_timer(repair: Repair, step: str, *, user: User, now: datetime, practic
     return timer
 
 
-def stop_timer(repair: Repair, step: str, *, user: User, now: datetime, practice: Practice | None = None) -> None:
+def stop_timer(repair: Repair, step: str, *, user: User, now: datetime, shop: Shop | None = None) -> None:
     """Stop a step's wait."""
-    with open_job(repair.job_id, user, now, practice):
+    with open_job(repair.job_id, user, now, shop):
         Timer.objects.running(repair=repair, step=step).update(stopped_at=now)
 
 
 def pick_option(
-    repair: Repair, slot: str, option: str, *, user: User, now: datetime, practice: Practice | None = None
+    repair: Repair, slot: str, option: str, *, user: User, now: datetime, shop: Shop | None = None
 ) -> Repair:
     """Do one thing otherwise on this job, where it can be done in several ways; '' as the shop does it.
 
@@ -325,7 +323,7 @@ def pick_option(
         The plan has no such choice, the option does not suit this device, or its steps are begun already.
 
     """
-    with open_job(repair.job_id, user, now, practice) as log:
+    with open_job(repair.job_id, user, now, shop) as log:
         at = _at_work(log, repair)
         found, plan = at.repair, at.plan
         choice = next((choice for choice in plan.choices if choice.slot == slot), None)

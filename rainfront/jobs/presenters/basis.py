@@ -1,4 +1,4 @@
-"""What every part of a job's pages is made from: the job, its one judgement, the practice."""
+"""What every part of a job's pages is made from: the job, its one judgement, and what the shop goes by."""
 
 from __future__ import annotations
 
@@ -11,8 +11,8 @@ from chargepath.diagnosis.belief import Belief
 from chargepath.knowledge import Check, Knowledge
 from rainfront.jobs.judging import JobJudgement
 from rainfront.jobs.models import Job
-from rainfront.practice.adapters import Practice
 from rainfront.web.words import money
+from rainfront.workshop.adapters import Shop
 
 if TYPE_CHECKING:
     from chargepath.decision.judgement import Judgement
@@ -24,7 +24,7 @@ class Basis:
 
     job: Job
     judged: JobJudgement
-    practice: Practice
+    shop: Shop
     station: str = ""
 
     @property
@@ -49,7 +49,7 @@ class Basis:
 
     def money(self, amount: float) -> str:
         """An amount as it is spoken."""
-        return money(amount, self.practice.region)
+        return money(amount, self.shop.region)
 
     @property
     def earlier(self) -> str:

@@ -79,7 +79,7 @@ def bench_of(basis: Basis, now: datetime) -> Bench:
         scene=scene_of(basis),
         station=basis.station,
         station_label=known.stations[basis.station].label if basis.station else "",
-        panels=panels_of(job, basis.practice, now),
+        panels=panels_of(job, basis.shop, now),
         next=card,
         equals=[equal_text(basis, option) for option in advice.equals[:SHOWN_EQUALS]],
         beside=card_of(basis, advice.beside) if advice.beside else None,
@@ -111,7 +111,7 @@ def closing_of(basis: Basis, now: datetime) -> str:
     repair = next((row for row in reversed(basis.job.repairs.all()) if not row.dropped_at), None)
     if repair is None or repair.is_open or basis.job.is_closed or repair.entry is None or not repair.entry.works:
         return ""
-    plan = plan_of(repair, basis.job, basis.practice)
+    plan = plan_of(repair, basis.job, basis.shop)
     return closing_words(repair, plan, StepRun.objects.settled(repair.pk))
 
 
@@ -158,6 +158,6 @@ def marks_now(basis: Basis) -> dict[str, str]:
         mark = check.mark_of(entry.grade, entry.event.signs)
         marks[station] = max(marks.get(station, mark), mark, key=MARKS.index)
     if last is not None and last.works:
-        for _, result in proofs_passed(basis.job, basis.practice):
+        for _, result in proofs_passed(basis.job, basis.shop):
             marks |= result.stations()
     return marks

@@ -91,7 +91,7 @@ def _check_card(basis: Basis, option: Option) -> NextCard:
         cautions=_cautions(basis, check.access, check.cautions),
         answers=_with_levels(basis, option, answers_of(check)),
         example=example_line(check),
-        tools=tuple(tools_of(basis.job, check, basis.practice)),
+        tools=tuple(tools_of(basis.job, check, basis.shop)),
     )
 
 
@@ -116,7 +116,7 @@ def _try_card(basis: Basis, option: Option) -> NextCard:
     route = basis.known.routes[option.id]
     access = route.access_for(basis.job.carrier)
     answers = (Answer(f"try {route.id} yes", "it charges"), Answer(f"try {route.id} no", "it does not"))
-    plan = plan_for(basis.core.case.device, route.id, basis.practice)
+    plan = plan_for(basis.core.case.device, route.id, basis.shop)
     own = tuple(dict.fromkeys(name for row in plan.steps if not row.level for name in row.step.cautions))
     return NextCard(
         kind="try",

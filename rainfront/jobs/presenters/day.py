@@ -14,10 +14,10 @@ from rainfront.jobs.extensions import waits_of
 from rainfront.jobs.models import Job, Stage
 from rainfront.jobs.standing import in_hand
 from rainfront.people.models import User
-from rainfront.practice.adapters import Practice
 from rainfront.stock.adapters import best_of
 from rainfront.stock.models import Item
 from rainfront.web.scenes.small_line import SmallLine, draw_small
+from rainfront.workshop.adapters import Shop
 
 WAIT_LABELS: Mapping[str, str] = {
     "timer": "timer",
@@ -85,23 +85,21 @@ def lasting(minutes: float) -> str:
     return f"{minutes / 60:.0f} h" if minutes < 36 * 60 else f"{minutes / 1440:.0f} days"
 
 
-def day_rows(
-    jobs: Sequence[Job], items: Sequence[Item], person: User, practice: Practice, now: datetime
-) -> list[DayRow]:
+def day_rows(jobs: Sequence[Job], items: Sequence[Item], person: User, shop: Shop, now: datetime) -> list[DayRow]:
     """Every job, the one to pick up now first."""
-    stations = {station.id: station.label for station in practice.known.stations.values()}
+    stations = {station.id: station.label for station in shop.known.stations.values()}
     by_pk = {job.pk: job for job in jobs}
-    waits = {job.pk: _wait(job, items, practice, now) for job in jobs}
+    waits = {job.pk: _wait(job, items, shop, now) for job in jobs}
     lots = [_lot(job, waits[job.pk], person) for job in jobs]
     return [_row(by_pk[lot.name], lot, stations, now) for lot in pick_order(lots, now)]
 
 
-def _wait(job: Job, items: Sequence[Item], practice: Practice, now: datetime) -> Wait | None:
+def _wait(job: Job, items: Sequence[Item], shop: Shop, now: datetime) -> Wait | None:
     """What a job waits for, what ends by itself before what depends on somebody."""
     found: Any = job
     if found.timer_due_at:
         return Wait("cure" if found.timer_step == "cure" else "timer", found.timer_started_at, found.timer_due_at)
-    others = waits_of(job, practice, now)
+    others = waits_of(job, shop, now)
     if others:
         return others[0]
     standing = getattr(job, "standing", None)

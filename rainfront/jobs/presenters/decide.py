@@ -144,7 +144,7 @@ def _drawn(basis: Basis, stops: tuple[Stop, ...]) -> tuple[list[course.Scene], l
     numbers = [str(number) for number in range(1, len(stops) + 1)]
     panels = []
     for axis, spent, start in (
-        (f"bill so far [{basis.practice.region.mark}]", _bill, basis.core.spent),
+        (f"bill so far [{basis.shop.region.mark}]", _bill, basis.core.spent),
         ("hands-on time [min]", _minutes, 0.0),
     ):
         drawn = [
@@ -174,10 +174,10 @@ def _side(basis: Basis, term: RouteTerm, bar: money_bars.Bar, best: float, deare
         total=basis.money(term.total),
         part=basis.money(term.act.part) if term.act.part else "",
         harm=f"{figure(harm * 100, 1)}% {route.harm_what}" if harm else "",
-        tells=[known.tells[name] for name in tells_of(known, basis.core.case.device, route.id, basis.practice.picks)],
+        tells=[known.tells[name] for name in tells_of(known, basis.core.case.device, route.id, basis.shop.picks)],
         with_part=", ".join(other.label for other in sold_with(basis, route)),
         requires=", ".join(known.checks[name].label for name in term.act.requires),
-        quote=money(amount_for(basis, term), basis.practice.region, cents=True),
+        quote=money(amount_for(basis, term), basis.shop.region, cents=True),
         over=f"over the limit{done}" if over else "",
         bar=bar,
         more=f"+{basis.money(term.total - best)}" if term.total - best >= 0.5 else "least",

@@ -13,10 +13,10 @@ from chargepath.repair.figures import planned_minutes
 from rainfront.jobs.adapters import device_of
 from rainfront.jobs.extensions import Panel, cards_of
 from rainfront.jobs.models import Job, Screw
-from rainfront.practice.adapters import Practice
 from rainfront.stock.adapters import shelf
 from rainfront.web.scenes import screw_map
 from rainfront.web.words import counted, money
+from rainfront.workshop.adapters import Shop
 
 FILLED = ("model_name", "kind", "connector", "carrier", "wireless", "value", "traits")
 
@@ -48,17 +48,17 @@ class ModelCard:
     panels: Sequence[Panel]
 
 
-def model_card(name: str, practice: Practice, now: datetime) -> ModelCard | None:
+def model_card(name: str, shop: Shop, now: datetime) -> ModelCard | None:
     """The card of a model, None where the shop never had one."""
     rows = list(Job.objects.of_model(name)[:200])
     if not rows:
         return None
-    newest, known = rows[0], practice.known_for(rows[0].model_name)
+    newest, known = rows[0], shop.known_for(rows[0].model_name)
     said = next((row for row in rows if row.traits), newest)
     holds = built(known.traits, newest.kind, said.traits)
     faults = Counter(fault for row in rows for fault in row.outcome_faults if fault in known.faults)
     device = device_of(newest)
-    minutes = practice.minutes_for(device, newest.model_name)
+    minutes = shop.minutes_for(device, newest.model_name)
     planned = planned_minutes(known, device)
     screws, there = Screw.objects.kept_for(newest.model_name), shelf(newest.kind, newest.model_name, newest.connector)
     return ModelCard(
@@ -73,13 +73,13 @@ def model_card(name: str, practice: Practice, now: datetime) -> ModelCard | None
             (_label(known, key), f"{minutes[key]:.0f} min") for key in planned if key in minutes and minutes[key] >= 1
         ],
         parts=[
-            (known.routes[route].label, money(part.price, practice.region, cents=True), _held(there.get(route)))
-            for route, part in practice.parts_for(newest.kind, newest.model_name).items()
+            (known.routes[route].label, money(part.price, shop.region, cents=True), _held(there.get(route)))
+            for route, part in shop.parts_for(newest.kind, newest.model_name).items()
         ],
         outline=screw_map.draw(newest.kind, [(s.number, s.x, s.y, "in", s.length_mm) for s in screws])
         if screws
         else None,
-        panels=cards_of(newest, practice, now),
+        panels=cards_of(newest, shop, now),
     )
 
 

@@ -37,7 +37,7 @@ def amount_for(basis: Basis, term: RouteTerm) -> Decimal:
     decimals.
     """
     minutes = Decimal(str(round(term.act.minutes, 2)))
-    labour = basis.practice.rate_per_hour * minutes / 60
+    labour = basis.shop.rate_per_hour * minutes / 60
     spent = Decimal(str(round(basis.core.spent, 2)))
     together = pulled(basis.known.routes[term.id], basis.core.prices, basis.belief.model)
     parts = sum((basis.judged.part_price(route.id) for route in together), Decimal(0))
@@ -47,7 +47,7 @@ def amount_for(basis: Basis, term: RouteTerm) -> Decimal:
 def quote_words(basis: Basis, term: RouteTerm) -> str:
     """A quote in plain words: what is done, what it costs, how likely, how long, what the customer must know."""
     route, others = basis.known.routes[term.id], sold_with(basis, basis.known.routes[term.id])
-    amount = money(amount_for(basis, term), basis.practice.region, cents=True)
+    amount = money(amount_for(basis, term), basis.shop.region, cents=True)
     lines = [
         f"{basis.job.model_name}: {route.label.lower()}.",
         f"It costs {amount}, the work already done included.",
@@ -56,7 +56,7 @@ def quote_words(basis: Basis, term: RouteTerm) -> str:
     ]
     if others:
         lines.append(f"The part is only sold together with: {', '.join(other.label.lower() for other in others)}.")
-    told = tells_of(basis.known, basis.core.case.device, route.id, basis.practice.picks)
+    told = tells_of(basis.known, basis.core.case.device, route.id, basis.shop.picks)
     lines += [basis.known.tells[name] for name in told]
     harm = basis.core.prices.harm_chance(route)
     if harm >= 0.01:
@@ -66,7 +66,7 @@ def quote_words(basis: Basis, term: RouteTerm) -> str:
 
 def follow_amount(basis: Basis, words: str, was: Decimal, amount: Decimal) -> str:
     """The words of a quote with the amount that was changed beside them."""
-    region = basis.practice.region
+    region = basis.shop.region
     return words.replace(money(was, region, cents=True), money(amount, region, cents=True))
 
 
@@ -87,7 +87,7 @@ def _time_words(minutes: float, days: float) -> str:
 
 def quote_rows(basis: Basis) -> list[QuoteRow]:
     """Quotes of the job, newest first."""
-    routes, region = basis.known.routes, basis.practice.region
+    routes, region = basis.known.routes, basis.shop.region
     return [
         QuoteRow(
             row, routes[row.route].label if row.route in routes else row.route, money(row.amount, region, cents=True)

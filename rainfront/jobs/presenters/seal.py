@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from chargepath.base.quantities import figure
 from chargepath.proving.sealing import Decay, judge_seal, leak_rate
 from rainfront.jobs.models import Chamber, Job, SealTest
-from rainfront.practice.adapters import Practice
 from rainfront.web.scenes import seal_chart
+from rainfront.workshop.adapters import Shop
 
 PROMISE = "It is no promise of any rating: a device that was opened is never as tight for sure as it was when new."
 VERDICTS = {
@@ -40,7 +40,7 @@ def decay_of(test: SealTest) -> Decay:
     return Decay(test.start_kpa, test.end_kpa, test.seconds)
 
 
-def seal_page(job: Job, practice: Practice) -> SealPage:
+def seal_page(job: Job, shop: Shop) -> SealPage:
     """What is known of a job's seal."""
     before = SealTest.objects.newest(job.pk, SealTest.When.BEFORE)
     after = SealTest.objects.newest(job.pk, SealTest.When.AFTER)
@@ -49,7 +49,7 @@ def seal_page(job: Job, practice: Practice) -> SealPage:
     verdict = None
     if after is not None:
         good = [decay_of(row) for row in others]
-        verdict = judge_seal(practice.known, decay_of(after), decay_of(before) if before else None, good)
+        verdict = judge_seal(shop.known, decay_of(after), decay_of(before) if before else None, good)
     shown = [row for row in (before, after) if row is not None]
     rows = [(row.when, row.when, row.start_kpa, row.end_kpa, row.seconds) for row in shown]
     most = verdict.most_kpa if verdict else None

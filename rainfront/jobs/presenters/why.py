@@ -78,7 +78,7 @@ def why_of(basis: Basis) -> WhyPage:
 
 def _working(basis: Basis, rows: list[Term]) -> Working:
     def shown(amount: float) -> str:
-        return money(amount, basis.practice.region, cents=True)
+        return money(amount, basis.shop.region, cents=True)
 
     return Working([(row.what, shown(row.money), row.how) for row in rows], shown(sum(row.money for row in rows)))
 

@@ -18,8 +18,8 @@ from rainfront.jobs.presenters.words import example_line
 from rainfront.jobs.views.common import hand, show_bench, show_job
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
+from rainfront.workshop.context import shop_of
 
 
 @require_GET
@@ -47,7 +47,7 @@ def add_line(request: HttpRequest, pk: int) -> HttpResponse:
 def complete_line(request: HttpRequest, pk: int) -> HttpResponse:
     """Completions for a half-typed line, as a fragment."""
     job = get_plain_job(pk)
-    found = complete(request.GET.get("line", "")[:200], practice_of(request).known, device_of(job))
+    found = complete(request.GET.get("line", "")[:200], shop_of(request).known, device_of(job))
     return render(request, "jobs/_completions.html", {"completions": found})
 
 
@@ -55,7 +55,7 @@ def complete_line(request: HttpRequest, pk: int) -> HttpResponse:
 def grammar_page(request: HttpRequest, pk: int) -> HttpResponse:
     """Everything the quick line takes."""
     job = get_plain_job(pk)
-    rules = grammar(practice_of(request).known, device_of(job))
+    rules = grammar(shop_of(request).known, device_of(job))
     template = "jobs/_grammar.html" if request.htmx else "jobs/grammar.html"  # type: ignore[attr-defined]
     return render(request, template, {"rules": rules, "job": job})
 
@@ -63,7 +63,7 @@ def grammar_page(request: HttpRequest, pk: int) -> HttpResponse:
 @posts(Right.MEASURE)
 def check_page(request: HttpRequest, pk: int, check: str) -> HttpResponse:
     """The form of one check."""
-    job, known = get_job(pk), practice_of(request).known
+    job, known = get_job(pk), shop_of(request).known
     found = known.checks.get(check)
     if found is None:
         raise Http404

@@ -18,13 +18,13 @@ from rainfront.jobs.forms import ImportForm
 from rainfront.jobs.models import Job
 from rainfront.jobs.views.common import hand
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
+from rainfront.workshop.context import shop_of
 
 
 @require_GET
 def export(request: HttpRequest, pk: int) -> HttpResponse:
     """One job as a case file."""
-    job, known = get_plain_job(pk), practice_of(request).known
+    job, known = get_plain_job(pk), shop_of(request).known
     text = json.dumps(dump(file_of(job, known), known), indent=2, ensure_ascii=False)
     response = HttpResponse(text + "\n", content_type="application/json")
     response["Content-Disposition"] = f'attachment; filename="job-{pk}.case.json"'
@@ -43,7 +43,7 @@ def import_page(request: HttpRequest) -> HttpResponse:
     elif bound and form.is_valid():
         data = form.cleaned_data
         try:
-            case = parse(data["file"].read(), practice_of(request).known)
+            case = parse(data["file"].read(), shop_of(request).known)
             job = actions.import_case(
                 case,
                 model_name=data["model_name"] or case.model or "Imported device",

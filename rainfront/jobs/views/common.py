@@ -20,22 +20,22 @@ from rainfront.jobs.presenters.dangers import danger_rows
 from rainfront.jobs.presenters.head import head_of
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, may
-from rainfront.practice.context import practice_of
 from rainfront.web.secrets import hide_code
+from rainfront.workshop.context import shop_of
 
 
 def hand(request: HttpRequest) -> dict[str, Any]:
-    """Who writes, when, and by which practice: what every action is given."""
-    return {"user": signed_in(request), "now": timezone.now(), "practice": practice_of(request)}
+    """Who writes, when, and what the shop goes by: what every action is given."""
+    return {"user": signed_in(request), "now": timezone.now(), "shop": shop_of(request)}
 
 
 def basis_of(request: HttpRequest, job: Job, station: str = "") -> Basis:
     """The job with its one judgement, for the presenters."""
-    practice = practice_of(request)
-    station = station if station in practice.known.stations else ""
+    shop = shop_of(request)
+    station = station if station in shop.known.stations else ""
     if job.judged is None:
-        job.judged = judgement_for(job, signed_in(request), practice)
-    return Basis(job, job.judged, practice, station)
+        job.judged = judgement_for(job, signed_in(request), shop)
+    return Basis(job, job.judged, shop, station)
 
 
 def show_job(request: HttpRequest, template: str, job: Job, context: dict[str, Any], status: int = 200) -> HttpResponse:
@@ -47,9 +47,9 @@ def show_job(request: HttpRequest, template: str, job: Job, context: dict[str, A
     beside = SimpleLazyObject(lambda: beside_of(basis_of(request, complete(job))))
     shared: dict[str, Any] = {"job": job, "head": head_of(job, match.view_name if match else ""), "beside": beside}
     if not job.is_closed and (not request.htmx or template.startswith("jobs/")):  # type: ignore[attr-defined]
-        practice = practice_of(request)
-        standing = job.judged.core.dangers if job.judged else dangers_for(job, practice)
-        shared["dangers"] = danger_rows(job, standing, practice.known)
+        shop = shop_of(request)
+        standing = job.judged.core.dangers if job.judged else dangers_for(job, shop)
+        shared["dangers"] = danger_rows(job, standing, shop.known)
         shared["may_overrule"] = may(signed_in(request), Right.OVERRULE)
     return render(request, template, {**shared, **context}, status=status)
 

@@ -14,9 +14,9 @@ from rainfront.jobs.models import Job
 from rainfront.jobs.presenters.models import model_details
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
 from rainfront.web.words import counted
+from rainfront.workshop.context import shop_of
 
 SHOWN_MODELS = 6
 
@@ -27,11 +27,11 @@ def take_in_page(request: HttpRequest) -> HttpResponse:
     asked = request.GET.get("model_name", "")[:80]
     known = dict(model_details(asked)) if asked and request.method == "GET" else {}
     known |= {"customer": request.GET["customer"][:40]} if request.GET.get("customer") else {}
-    form = TakeInForm(practice_of(request).known, request.POST if request.method == "POST" else None, initial=known)
+    form = TakeInForm(shop_of(request).known, request.POST if request.method == "POST" else None, initial=known)
     if form.is_bound and form.is_valid():
         job = actions.take_in(form.cleaned_data, seen=form.cleaned_data["dangers"], **hand(request))
         return redirect("jobs:bench", job.pk)
-    context = {"form": form, "wet": practice_of(request).known.hazards["wet"]}
+    context = {"form": form, "wet": shop_of(request).known.hazards["wet"]}
     return render(request, "jobs/take_in.html", context, status=422 if form.errors else 200)
 
 
@@ -54,7 +54,7 @@ def known_model(request: HttpRequest) -> HttpResponse:
     known = model_details(name)
     if not known and "filled" not in request.GET:
         return HttpResponse(status=204)
-    form = TakeInForm(practice_of(request).known, initial=known or {"model_name": name})
+    form = TakeInForm(shop_of(request).known, initial=known or {"model_name": name})
     context = {"form": form, "known": known, "asked": name}
     return render(request, "jobs/_device_fields.html", context)
 
@@ -64,7 +64,7 @@ def details_page(request: HttpRequest, pk: int) -> HttpResponse:
     """Correct what was taken in."""
     job = get_job(pk)
     data = request.POST if request.method == "POST" else None
-    form = TakeInForm(practice_of(request).known, data, instance=job)
+    form = TakeInForm(shop_of(request).known, data, instance=job)
     if form.is_bound and form.is_valid():
         details = {name: form.cleaned_data[name] for name in actions.DETAILS if form.changed_by_me(name)}
         try:

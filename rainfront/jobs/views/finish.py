@@ -15,16 +15,16 @@ from rainfront.jobs.judging import believed_at_intake, cured_by_repairs, is_prov
 from rainfront.jobs.models import Job
 from rainfront.jobs.views.common import basis_of, hand, show_bench, show_job
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
+from rainfront.workshop.context import shop_of
 
 
 def _likely(request: HttpRequest, job: Job, refer: bool) -> tuple[list[tuple[str, float]], list[str]]:
     """Faults, the likeliest first, and those that are ticked to begin with."""
-    practice = practice_of(request)
+    shop = shop_of(request)
     if refer:
         return basis_of(request, job).belief.faults, []
-    likely, cured = believed_at_intake(job, practice), cured_by_repairs(job, practice)
+    likely, cured = believed_at_intake(job, shop), cured_by_repairs(job, shop)
     return likely, [name for name, chance in likely if chance > 0.5 and name in cured]
 
 
@@ -34,7 +34,7 @@ def _outcome_page(request: HttpRequest, pk: int, refer: bool) -> HttpResponse:
         return redirect("jobs:record", pk)
     likely, ticked = _likely(request, job, refer)
     data = request.POST if request.method == "POST" else None
-    form = OutcomeForm(practice_of(request).known, likely, data, initial={"faults": ticked})
+    form = OutcomeForm(shop_of(request).known, likely, data, initial={"faults": ticked})
     if form.is_bound and form.is_valid():
         action = actions.refer_job if refer else actions.close_job
         try:
@@ -44,7 +44,7 @@ def _outcome_page(request: HttpRequest, pk: int, refer: bool) -> HttpResponse:
             return redirect("jobs:record", pk)
         except ChargepathError as error:
             refused(form, error)
-    context = {"form": form, "refer": refer, "proved": is_proved(job, practice_of(request).known)}
+    context = {"form": form, "refer": refer, "proved": is_proved(job, shop_of(request).known)}
     return show_job(request, "jobs/close.html", job, context, 422 if form.errors else 200)
 
 

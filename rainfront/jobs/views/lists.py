@@ -21,10 +21,10 @@ from rainfront.jobs.tasks import reckon_day
 from rainfront.jobs.views.common import basis_of, hand, show_job
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, may, posts
-from rainfront.practice.context import practice_of
 from rainfront.stock.models import Item
 from rainfront.web.later import left_lying
 from rainfront.web.words import counted
+from rainfront.workshop.context import shop_of
 
 PAGE, MOST = 40, 2000
 # How many jobs that are not reckoned yet the list reckons itself: the person's own, and any where nobody else does.
@@ -34,16 +34,16 @@ AT_ONCE = 3
 @require_GET
 def day(request: HttpRequest) -> HttpResponse:
     """Every open job, the one to pick up now first; a number leads to its job."""
-    query, now, practice = request.GET.get("q", "").strip()[:80], timezone.now(), practice_of(request)
+    query, now, shop = request.GET.get("q", "").strip()[:80], timezone.now(), shop_of(request)
     found = Job.objects.numbered(query) if query else None
     if found is not None:
         return redirect(found)
     jobs = list(Job.objects.for_day().search(query)[:MOST])
     person = signed_in(request)
     if any(job.day_due for job in jobs):
-        keep_up(practice, AT_ONCE, None if left_lying(reckon_day) else person.pk)
+        keep_up(shop, AT_ONCE, None if left_lying(reckon_day) else person.pk)
         jobs = list(Job.objects.for_day().search(query)[:MOST])
-    rows = day_rows(jobs, list(Item.objects.all()), person, practice, now)
+    rows = day_rows(jobs, list(Item.objects.all()), person, shop, now)
     asked = {name: request.GET.get(name, "") for name in ("stage", "person", "waiting", "by")}
     down = request.GET.get("down") == "yes"
     shown = day_of(rows, **asked, down=down)

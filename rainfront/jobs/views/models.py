@@ -9,7 +9,7 @@ from django.views.decorators.http import require_GET
 
 from rainfront.jobs.models import Job
 from rainfront.jobs.presenters.models import model_card
-from rainfront.practice.context import practice_of
+from rainfront.workshop.context import shop_of
 
 
 @require_GET
@@ -22,7 +22,7 @@ def models_page(request: HttpRequest) -> HttpResponse:
 @require_GET
 def model_page(request: HttpRequest, name: str) -> HttpResponse:
     """Everything that the shop knows of one model."""
-    card = model_card(name, practice_of(request), timezone.now())
+    card = model_card(name, shop_of(request), timezone.now())
     if card is None:
         raise Http404
     return render(request, "jobs/model.html", {"card": card})

@@ -19,8 +19,8 @@ from rainfront.jobs.presenters.proof import proof_page
 from rainfront.jobs.proving import proving_of
 from rainfront.jobs.views.common import basis_of, hand, show_job
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.web.secrets import hide_code
+from rainfront.workshop.context import shop_of
 
 
 @require_GET
@@ -43,9 +43,9 @@ def _show(
     form: ProofItemForm | None = None,
     why: str = "",
 ) -> HttpResponse:
-    job, practice = get_job(pk), practice_of(request)
-    proving = proving_of(job, practice)
-    page = proof_page(proving, practice.known, wanted)
+    job, shop = get_job(pk), shop_of(request)
+    proving = proving_of(job, shop)
+    page = proof_page(proving, shop.known, wanted)
     if form is None and page.now and page.now.typed:
         form = ProofItemForm(proving.item(page.now.id), initial=proving.proof.numbers)
     context = {
@@ -54,7 +54,7 @@ def _show(
         "error": error,
         "why": hide_code(why),
         "scene": scene_of(basis_of(request, job), proving.result.stations()),
-        "panels": proof_panels_of(job, proving.item(page.now.id), practice) if page.now and not page.to_close else [],
+        "panels": proof_panels_of(job, proving.item(page.now.id), shop) if page.now and not page.to_close else [],
     }
     context["pictures"] = before_and_after(job)
     template = "jobs/_prove.html" if request.htmx else "jobs/prove.html"  # type: ignore[attr-defined]
@@ -71,11 +71,11 @@ def _go(request: HttpRequest, name: str, pk: int) -> HttpResponse:
 @posts(Right.REPAIR)
 def read(request: HttpRequest, pk: int) -> HttpResponse:
     """What an item has shown: its values, an answer, or why it is left out."""
-    practice = practice_of(request)
+    shop = shop_of(request)
     name, why = request.POST.get("item", ""), request.POST.get("why", "").strip()
     form = None
     try:
-        item = proving_of(get_job(pk), practice).item(name)
+        item = proving_of(get_job(pk), shop).item(name)
         if "leave" in request.POST:
             given = Readings(left_out={name: why[:200]})
         elif item.answers:
@@ -85,7 +85,7 @@ def read(request: HttpRequest, pk: int) -> HttpResponse:
             if not form.is_valid():
                 return _show(request, pk, wanted=name, form=form, why=why)
             typed = {key: value for key, value in form.cleaned_data.items() if value is not None}
-            given = Readings(numbers={**proof_values_of(get_job(pk), item, practice), **typed})
+            given = Readings(numbers={**proof_values_of(get_job(pk), item, shop), **typed})
         proof, result = actions.record_proof(pk, given, **hand(request))
     except ChargepathError as error:
         return _show(request, pk, wanted=name, error=str(error), form=form, why=why)

@@ -20,14 +20,14 @@ from rainfront.jobs.presenters.routes import bill_words, route_row
 from rainfront.jobs.presenters.steps import plan_words
 from rainfront.jobs.views.common import basis_of, hand, show_job
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.web.secrets import hide_code
+from rainfront.workshop.context import shop_of
 
 
 @posts(Right.REPAIR)
 def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
     """Confirm a route; overruling the advice asks for a reason."""
-    if route not in practice_of(request).known.routes:
+    if route not in shop_of(request).known.routes:
         raise Http404
     if route in NO_REPAIR:
         return redirect(f"jobs:{route}", pk)
@@ -41,7 +41,7 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
     job = get_job(pk)
     basis = basis_of(request, job)
     term = basis.core.term(route)
-    plan = plan_for(device_of(job), route, basis.practice, basis.belief.access)
+    plan = plan_for(device_of(job), route, basis.shop, basis.belief.access)
     context = {
         "glued": any("part_glue" in row.step.acts for row in plan.steps),
         "next": card_of(basis, basis.advice.next),

@@ -12,17 +12,17 @@ from rainfront.jobs.forms import ChamberForm, SealForm
 from rainfront.jobs.presenters.seal import seal_page as page_of
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.web.forms import refused
+from rainfront.workshop.context import shop_of
 
 
 @posts(Right.MEASURE)
 def seal_page(request: HttpRequest, pk: int) -> HttpResponse:
     """Two tests side by side, what they say, and what the shop knows of the model."""
-    job, practice = get_job(pk), practice_of(request)
-    page = page_of(job, practice)
+    job, shop = get_job(pk), shop_of(request)
+    page = page_of(job, shop)
     chamber = "known_ml" in request.POST
-    form = SealForm(practice.known, request.POST if request.method == "POST" and not chamber else None, when=page.due)
+    form = SealForm(shop.known, request.POST if request.method == "POST" and not chamber else None, when=page.due)
     calibration = ChamberForm(request.POST if chamber else None)
     by = hand(request)
     try:

@@ -20,8 +20,8 @@ from rainfront.jobs.presenters.bench import scene_of
 from rainfront.jobs.presenters.steps import steps_page
 from rainfront.jobs.views.common import basis_of, hand, show_job
 from rainfront.people.rights import Right, posts
-from rainfront.practice.context import practice_of
 from rainfront.web.secrets import hide_code
+from rainfront.workshop.context import shop_of
 
 
 def repair_at(pk: int) -> Repair | None:
@@ -55,18 +55,18 @@ def show_steps(
 
     After a step that was done, `at` is what was fetched for it.
     """
-    practice = practice_of(request)
+    shop = shop_of(request)
     job = complete(at.log.job) if at else get_job(pk)
-    plan = at.plan if at else plan_of(repair, job, practice)
+    plan = at.plan if at else plan_of(repair, job, shop)
     runs = at.settled if at else StepRun.objects.settled(repair.pk)
     waits = at.timers if at else list(Timer.objects.running().select_related("repair__job"))
     own = [timer for timer in waits if timer.repair_id == repair.pk]
-    page = steps_page(repair, plan, runs, own, evidence_of(job), practice.known, timezone.now(), step)
+    page = steps_page(repair, plan, runs, own, evidence_of(job), shop.known, timezone.now(), step)
     context = {
         "repair": repair,
         "proved": bool(repair.entry and repair.entry.values.get("proved")),
         "page": page,
-        "step_panels": step_panels_of(job, page.step, plan, practice) if page.step else [],
+        "step_panels": step_panels_of(job, page.step, plan, shop) if page.step else [],
         "scene": scene_of(basis_of(request, job)),
         "error": error,
         "used": hide_code(repair.used if used is None else used),

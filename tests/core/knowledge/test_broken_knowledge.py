@@ -63,10 +63,10 @@ class BrokenKnowledge(SimpleTestCase):
 
 class Starting(SimpleTestCase):
     def test_the_program_refuses_to_start_with_knowledge_that_does_not_hold_together(self):
-        config = apps.get_app_config("practice")
+        config = apps.get_app_config("workshop")
         problem = KnowledgeError(["faults.toml [port_worn].weight: must be a number"])
         with (
-            mock.patch("rainfront.practice.apps.shipped", side_effect=problem),
+            mock.patch("rainfront.workshop.apps.shipped", side_effect=problem),
             self.assertRaises(ImproperlyConfigured) as caught,
         ):
             config.ready()

@@ -15,7 +15,7 @@ from chargepath.diagnosis.model import Model
 from chargepath.knowledge.loader import shipped
 from chargepath.learning.betas import beta_cdf, beta_quantile
 from chargepath.learning.estimate import estimate, learn, median_of
-from chargepath.learning.lessons import CURE_WORTH, SHARE_WORTH, SHOW_WORTH, Lesson, Timing, from_json, to_json
+from chargepath.learning.examples import CURE_WORTH, SHARE_WORTH, SHOW_WORTH, Example, Timing, from_json, to_json
 from chargepath.learning.overlay import apply
 from chargepath.learning.tally import add, from_plain, tally_of, to_plain
 from tests.builders import believe, device
@@ -24,10 +24,10 @@ KNOWN = shipped()
 PHONE = device("phone usb_c sub_board")
 
 
-def lesson(fault="port_fouled", route="", works=True, history=(), came_back=False, timings=(), family=""):
+def example(fault="port_fouled", route="", works=True, history=(), came_back=False, timings=(), family=""):
     events = (RepairEvent(route, works),) if route else ()
     case = Case(PHONE, tuple(history), events, Outcome((fault,) if fault else (), (route,) if route else (), works))
-    return Lesson(case, tuple(timings), family, came_back)
+    return Example(case, tuple(timings), family, came_back)
 
 
 class Statistics(SimpleTestCase):
@@ -43,24 +43,24 @@ class Shares(SimpleTestCase):
     def test_by_hand(self):
         weights = Model(KNOWN, PHONE).weights
         prior = float(weights[list(KNOWN.faults).index("port_fouled")] / weights.sum())
-        found = learn(KNOWN, [lesson()] * 30 + [lesson("battery_worn")] * 15).shares["all"]["port_fouled"]
+        found = learn(KNOWN, [example()] * 30 + [example("battery_worn")] * 15).shares["all"]["port_fouled"]
         self.assertAlmostEqual(found.prior, prior)
         self.assertAlmostEqual(found.here, (SHARE_WORTH * prior + 30) / (SHARE_WORTH + 45))
         self.assertTrue(found.low < found.here < found.high)
 
     def test_groups_by_family_kind_and_history(self):
-        found = learn(KNOWN, [lesson(history=("pocket_carried",), family="Orvane")] * 4).shares
+        found = learn(KNOWN, [example(history=("pocket_carried",), family="Orvane")] * 4).shares
         self.assertEqual(set(found), {"all", "kind:phone", "family:Orvane", "history:pocket_carried"})
 
     def test_the_belief_follows_what_was_learned(self):
-        after = apply(KNOWN, learn(KNOWN, [lesson("battery_worn")] * 80))
+        after = apply(KNOWN, learn(KNOWN, [example("battery_worn")] * 80))
         index = list(KNOWN.faults).index("battery_worn")
         before, now = (Model(known, PHONE).weights for known in (KNOWN, after))
         self.assertGreater(now[index] / now.sum(), 1.5 * before[index] / before.sum())
 
     def test_counted_chances_are_drawn_apart_less_than_written_ones(self):
         ships = KNOWN.model.sharpness
-        after = [apply(KNOWN, learn(KNOWN, [lesson()] * n)).model.sharpness for n in (0, 40, 400)]
+        after = [apply(KNOWN, learn(KNOWN, [example()] * n)).model.sharpness for n in (0, 40, 400)]
         self.assertEqual(after[0], ships)
         self.assertTrue(ships > after[1] > after[2] > 1)
         self.assertAlmostEqual(after[2] - 1, (ships - 1) / 2)
@@ -73,8 +73,8 @@ class Shares(SimpleTestCase):
 
 class CuresAndMinutes(SimpleTestCase):
     def test_a_come_back_takes_its_success_back(self):
-        good = learn(KNOWN, [lesson(route="clean_port")] * 20).cures["clean_port", "port_fouled"]
-        bad = learn(KNOWN, [lesson(route="clean_port", came_back=k < 10) for k in range(20)])
+        good = learn(KNOWN, [example(route="clean_port")] * 20).cures["clean_port", "port_fouled"]
+        bad = learn(KNOWN, [example(route="clean_port", came_back=k < 10) for k in range(20)])
         self.assertGreater(good.here, good.prior)
         self.assertAlmostEqual(
             bad.cures["clean_port", "port_fouled"].here, (CURE_WORTH * 0.88 + 10) / (CURE_WORTH + 20)
@@ -83,18 +83,18 @@ class CuresAndMinutes(SimpleTestCase):
 
     def test_minutes_and_a_persons_pace(self):
         rows = [Timing("route:clean_port", 12.0, "slow")] * 12 + [Timing("route:clean_port", 6.0, "quick")] * 12
-        found = learn(KNOWN, [lesson(timings=rows)])
+        found = learn(KNOWN, [example(timings=rows)])
         self.assertTrue(6 < found.minutes["route:clean_port"].here < 12)
         self.assertGreater(found.pace["slow"].here, 1.1)
         self.assertLess(found.pace["quick"].here, 0.9)
 
     def test_a_lunch_break_is_no_timing(self):
-        found = learn(KNOWN, [lesson(timings=[Timing("route:clean_port", 95.0), Timing("route:moon", 5.0)])])
+        found = learn(KNOWN, [example(timings=[Timing("route:clean_port", 95.0), Timing("route:moon", 5.0)])])
         self.assertEqual(found.minutes, {})
 
 
 def seen(fault, *events):
-    return Lesson(Case(PHONE, (), events, Outcome((fault,), (), True)))
+    return Example(Case(PHONE, (), events, Outcome((fault,), (), True)))
 
 
 class Showing(SimpleTestCase):
@@ -133,7 +133,7 @@ class Showing(SimpleTestCase):
 
     def test_two_faults_at_once_and_readings_after_a_repair_teach_nothing_here(self):
         after = seen("port_fouled", RepairEvent("clean_port", False), CheckEvent("plug_wiggle", grade="drops"))
-        both = Lesson(Case(PHONE, (), (CheckEvent("plug_wiggle", grade="drops"),), Outcome(("a", "b"), (), True)))
+        both = Example(Case(PHONE, (), (CheckEvent("plug_wiggle", grade="drops"),), Outcome(("a", "b"), (), True)))
         self.assertEqual(learn(KNOWN, [after, both]).shows, {})
 
     def test_what_somebody_else_repaired_before_does_not_hide_what_was_read_here(self):
@@ -167,7 +167,7 @@ class OneByOne(SimpleTestCase):
             events = (*events, RepairEvent(route, rng.random() < 0.7))
             case = Case(device(where), ("pocket_carried",) * (number % 2), events, Outcome(faults, (route,), True))
             rows = [Timing(f"route:{route}", rng.uniform(4, 30), rng.choice("ab")) for _ in range(3)]
-            yield Lesson(case, tuple(rows), rng.choice(("Orvane", "Tarn")), rng.random() < 0.1)
+            yield Example(case, tuple(rows), rng.choice(("Orvane", "Tarn")), rng.random() < 0.1)
 
     def test_added_in_any_order_withdrawn_and_added_again_is_as_from_scratch(self):
         jobs = [tally_of(KNOWN, [job]) for job in self.jobs()]
@@ -199,7 +199,7 @@ class OneByOne(SimpleTestCase):
 
 class InTheAdvice(SimpleTestCase):
     def test_a_models_own_share_moves_its_belief_and_no_other(self):
-        jobs = [lesson("battery_worn", family="Orvane")] * 30 + [lesson("port_fouled", family="Tarn")] * 30
+        jobs = [example("battery_worn", family="Orvane")] * 30 + [example("port_fouled", family="Tarn")] * 30
         found = from_json(to_json(learn(KNOWN, jobs)))
         index = list(KNOWN.faults).index("battery_worn")
         shares = {}
@@ -210,7 +210,7 @@ class InTheAdvice(SimpleTestCase):
         self.assertEqual(shares[""], shares["never seen"])
 
     def test_what_the_first_version_kept_still_reads(self):
-        found = learn(KNOWN, [lesson(route="clean_port", timings=[Timing("check:port_look", 3.0)] * 5)] * 4)
+        found = learn(KNOWN, [example(route="clean_port", timings=[Timing("check:port_look", 3.0)] * 5)] * 4)
         first = to_json(found) | {
             "version": 1,
             "cures": {" ".join(key): [n.prior, n.here, n.low, n.high, n.count] for key, n in found.cures.items()},
@@ -249,7 +249,7 @@ class Intervals(SimpleTestCase):
                 fault = names[int(rng.choice(len(names), p=truth))]
                 timing = Timing("route:clean_port", 6.0 * math.exp(log_minutes + rng.normal(0, 0.3)))
                 route = "clean_port" if fault == "port_fouled" else ""
-                jobs.append(lesson(fault, route, picker.random() < cure, timings=(timing,)))
+                jobs.append(example(fault, route, picker.random() < cure, timings=(timing,)))
             found = learn(KNOWN, jobs)
             for number, true in zip(found.shares["all"].values(), truth, strict=True):
                 held, asked = held + (number.low <= true <= number.high), asked + 1

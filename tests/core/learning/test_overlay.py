@@ -9,13 +9,13 @@ from chargepath.knowledge.changes import Change
 from chargepath.knowledge.loader import load, shipped
 from chargepath.learning.betas import LEVEL, LearnedNumber, learned_share
 from chargepath.learning.estimate import learn, log_normal, minutes_on
-from chargepath.learning.lessons import CURE_WORTH, MINUTES_WORTH, Lesson, Lessons, Timing
+from chargepath.learning.examples import CURE_WORTH, MINUTES_WORTH, Estimates, Example, Timing
 from chargepath.learning.overlay import HEDGE_WORTH, apply
 from chargepath.learning.tally import TIMING_HIGH, TIMING_LOW
 from tests.builders import device
 
 KNOWN = shipped()
-NOTHING = Lessons({}, {}, {}, {}, {}, 0)
+NOTHING = Estimates({}, {}, {}, {}, {}, 0)
 
 
 def moved(prior, here, count=10):
@@ -26,7 +26,7 @@ def repaired(*routes, carrier="sub_board", fault="port_fouled", came_back=False)
     """A closed job with those repairs, each (route, works)."""
     events = tuple(RepairEvent(route, works) for route, works in routes)
     made = Case(device(f"phone usb_c {carrier}"), (), events, Outcome((fault,), tuple(r for r, _ in routes), True))
-    return Lesson(made, came_back=came_back)
+    return Example(made, came_back=came_back)
 
 
 class Weights(SimpleTestCase):
@@ -45,8 +45,8 @@ class Weights(SimpleTestCase):
 
     def test_a_models_own_share_stands_in_for_all(self):
         shares = {"all": {"port_joint": moved(0.1, 0.15)}, "family:Orvane D2": {"port_joint": moved(0.1, 0.4)}}
-        lessons = replace(NOTHING, shares=shares)
-        weights = [apply(KNOWN, lessons, family).faults["port_joint"].weight for family in ("", "Orvane D2")]
+        estimates = replace(NOTHING, shares=shares)
+        weights = [apply(KNOWN, estimates, family).faults["port_joint"].weight for family in ("", "Orvane D2")]
         self.assertAlmostEqual(weights[1] / weights[0], 4 / 1.5)
 
     def test_written_chances_are_hedged_half_as_much_after_so_many_jobs(self):
@@ -57,12 +57,12 @@ class Weights(SimpleTestCase):
 class Cures(SimpleTestCase):
     def test_each_carriers_own_chance_is_the_prior_and_the_counts_are_shared(self):
         flex = KNOWN.routes["swap_carrier"].cures_on("flex")["link_loose"]
-        lessons = learn(
+        estimates = learn(
             KNOWN, [repaired(("swap_carrier", False), ("swap_carrier", True), carrier="flex", fault="link_loose")]
         )
-        found = lessons.cures["swap_carrier", "link_loose"]
+        found = estimates.cures["swap_carrier", "link_loose"]
         self.assertAlmostEqual(found.here, (CURE_WORTH * flex + 1) / (CURE_WORTH + 2))
-        after = apply(KNOWN, lessons).routes["swap_carrier"]
+        after = apply(KNOWN, estimates).routes["swap_carrier"]
         self.assertAlmostEqual(after.cures_on("flex")["link_loose"], found.here)
         self.assertNotIn("link_loose", after.cures_on("sub_board"))
 
@@ -72,16 +72,16 @@ class Cures(SimpleTestCase):
         known = replace(known, routes={**known.routes, "swap_carrier": route})
         jobs = [repaired(("swap_carrier", True), carrier=name, fault="link_loose") for name in ("sub_board", "flex")]
         for order in (jobs, jobs[::-1]):
-            lessons = learn(known, order)
-            self.assertAlmostEqual(lessons.cures["swap_carrier", "link_loose"].prior, 0.70)
-            after = apply(known, lessons).routes["swap_carrier"]
+            estimates = learn(known, order)
+            self.assertAlmostEqual(estimates.cures["swap_carrier", "link_loose"].prior, 0.70)
+            after = apply(known, estimates).routes["swap_carrier"]
             for carrier, prior in (("sub_board", 0.90), ("flex", 0.50)):
                 expected = (CURE_WORTH * prior + 2) / (CURE_WORTH + 2)
                 self.assertAlmostEqual(after.cures_on(carrier)["link_loose"], expected, places=6)
 
     def test_a_come_back_undoes_the_last_success_not_the_first(self):
-        lesson = repaired(("swap_carrier", True), ("clean_port", True), came_back=True)
-        found = learn(KNOWN, [lesson])
+        example = repaired(("swap_carrier", True), ("clean_port", True), came_back=True)
+        found = learn(KNOWN, [example])
         self.assertGreater(
             found.cures["swap_carrier", "port_fouled"].here, found.cures["swap_carrier", "port_fouled"].prior
         )
@@ -91,10 +91,10 @@ class Cures(SimpleTestCase):
         self.assertLess(alone.cures["clean_port", "port_fouled"].here, alone.cures["clean_port", "port_fouled"].prior)
 
     def test_a_number_set_by_hand_after_the_jobs_is_their_prior(self):
-        lessons = learn(KNOWN, [repaired(("clean_port", True))] * 3)
+        estimates = learn(KNOWN, [repaired(("clean_port", True))] * 3)
         path = "routes.clean_port.cures.port_fouled"
         for value in (0.2, 0.4, 0.9):
-            cure = apply(load(changes=[Change(path, value)]), lessons).routes["clean_port"].cures["port_fouled"]
+            cure = apply(load(changes=[Change(path, value)]), estimates).routes["clean_port"].cures["port_fouled"]
             self.assertAlmostEqual(cure, (CURE_WORTH * value + 3) / (CURE_WORTH + 3), places=6)
 
 
@@ -102,8 +102,8 @@ class Minutes(SimpleTestCase):
     def test_timings_beyond_a_fifth_and_five_times_are_left_out(self):
         usual = KNOWN.routes["clean_port"].minutes
         timings = [Timing("route:clean_port", usual * times) for times in (0.19, 0.21, 1.0, 4.9, 5.1)]
-        lesson = replace(repaired(("clean_port", True)), timings=tuple(timings))
-        self.assertEqual(learn(KNOWN, [lesson]).minutes["route:clean_port"].count, 3)
+        example = replace(repaired(("clean_port", True)), timings=tuple(timings))
+        self.assertEqual(learn(KNOWN, [example]).minutes["route:clean_port"].count, 3)
         self.assertEqual((TIMING_LOW, TIMING_HIGH), (0.2, 5.0))
 
     def test_minutes_set_by_hand_are_the_prior_of_the_same_timings(self):
@@ -131,7 +131,7 @@ class Shown(SimpleTestCase):
             (CheckEvent("charger_current", grade="reduced"),),
             Outcome(("port_worn",), (), True),
         )
-        shows = learn(KNOWN, [Lesson(made)] * 50).shows
+        shows = learn(KNOWN, [Example(made)] * 50).shows
         fault = {
             name: found for (who, key, name), found in shows.items() if (who, key) == ("port_worn", "charger_current")
         }

@@ -18,14 +18,14 @@ from chargepath.standin.faults import BY_NAME, GOOD
 from chargepath.standin.meter import StandinMeter
 from chargepath.standin.multimeter import RATE, StandinMultimeter
 from rainfront.instruments.serving import serve, serve_answers
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 
 THERMO_RATE = 2.0
 
 
 def shipped_map(map_id: str) -> PinMap | None:
     """A shipped pin map; shops' own connectors are not on the simulated board."""
-    known = Practice.as_shipped().known
+    known = Shop.as_shipped().known
     return known.connectors[map_id].map if map_id in known.connectors else known.points.get(map_id)
 
 

@@ -12,7 +12,7 @@ from django.core.management.base import BaseCommand, CommandParser
 from chargepath.case.file import MAX_BYTES
 from chargepath.decision.appraisal import appraise_text
 from chargepath.knowledge import Knowledge
-from rainfront.practice.adapters import Practice
+from rainfront.workshop.adapters import Shop
 
 
 class Command(BaseCommand):
@@ -30,8 +30,8 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Run; never stops at a bad file."""
-        practice = Practice.current() if options["shop"] else Practice.as_shipped()
-        self.known, results = practice.known, []
+        shop = Shop.current() if options["shop"] else Shop.as_shipped()
+        self.known, results = shop.known, []
         for name in options["files"]:
             path = Path(name)
             entry = self._appraise(path)

@@ -1,0 +1,207 @@
+"""What this shop goes by (`Shop`). The only door to the knowledge; made once a request and passed on."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from decimal import Decimal
+from functools import lru_cache
+from hashlib import sha256
+from typing import TypeVar
+
+from django.db.models import Subquery
+
+from chargepath.case.entries import Device
+from chargepath.decision.prices import Prices
+from chargepath.knowledge import Knowledge, Route
+from chargepath.knowledge.changes import Change
+from chargepath.knowledge.loader import fingerprint, load, shipped
+from chargepath.learning.estimate import minutes_on
+from chargepath.learning.examples import Estimates, from_json, minutes_of
+from chargepath.learning.overlay import apply
+from chargepath.repair.figures import planned_minutes
+from rainfront.people.models import Workshop
+from rainfront.web.regional import Region
+from rainfront.workshop.models import Edition, KnowledgeChange, Learned, Method, PartPrice, ShopMinutes
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Part:
+    """What a route's part costs in one family."""
+
+    price: Decimal
+    days: float
+    sold_with: str
+
+
+def days_to_come(part: Part | None, route: Route) -> float:
+    """Days until a part is here where a shelf is kept and none lies there: the shop's own, else what ships."""
+    return part.days if part and part.days else route.days
+
+
+@dataclass(frozen=True, eq=False)
+class Shop:
+    """What this shop goes by, as it stands.
+
+    Attributes
+    ----------
+    edition : str
+        Names the numbers; another one whenever any of them changes, '' for what ships.
+    prior : str
+        Names those that learning begins from: what ships, and the shop's own in their place.
+    shipped : Knowledge
+        What comes with the program.
+    changed : Knowledge
+        The same with the shop's own numbers: the prior of what is learned.
+    known : Knowledge
+        The knowledge in force: what was learned on top of the changed.
+    estimates : Estimates or None
+        What was learned; None where nothing learned is used.
+    minutes, parts : mapping
+        The shop's own minutes and part prices, by family in small letters ('' for all).
+    settings : Workshop or None
+        Name, rate, currency and habit, read afresh; None where nothing but what ships is wanted.
+
+    """
+
+    edition: str
+    shipped: Knowledge
+    changed: Knowledge
+    known: Knowledge
+    estimates: Estimates | None = None
+    minutes: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
+    parts: Mapping[str, Mapping[str, Part]] = field(default_factory=dict)
+    picks: Mapping[str, str] = field(default_factory=dict)
+    prior: str = ""
+    settings: Workshop | None = None
+    _families: dict[str, Knowledge] = field(default_factory=dict, repr=False)
+
+    @classmethod
+    def as_shipped(cls) -> Shop:
+        """What comes with the program, without a database."""
+        return _numbers("")
+
+    @classmethod
+    def current(cls) -> Shop:
+        """The numbers in force; one query, what is worked out from them is kept until the next edition."""
+        token = Subquery(Edition.objects.order_by("pk").values("token")[:1])
+        workshop = Workshop.objects.annotate(edition=token).order_by("pk").first()
+        if workshop is not None:
+            return replace(_numbers(workshop.edition or ""), settings=workshop)
+        first = Edition.objects.order_by("pk").first()
+        return replace(_numbers(first.token if first else ""), settings=Workshop.current())
+
+    @property
+    def shipped_name(self) -> str:
+        """Names what comes with the program, in 16 letters."""
+        return fingerprint()[:16]
+
+    @property
+    def rate_per_hour(self) -> Decimal:
+        """Labour, as the shop charges it."""
+        return self.settings.hourly_rate if self.settings else Decimal(str(self.known.costs.rate_per_minute)) * 60
+
+    @property
+    def region(self) -> Region:
+        """How money, dates and decimals are written."""
+        return self.settings.region if self.settings else Region()
+
+    def known_for(self, model_name: str) -> Knowledge:
+        """The knowledge for a model: with its own shares of the faults where closed jobs of it taught some."""
+        if self.estimates is None or f"family:{model_name}" not in self.estimates.shares:
+            return self.known
+        if model_name not in self._families:
+            self._families[model_name] = apply(self.changed, self.estimates, model_name)
+        return self._families[model_name]
+
+    def parts_for(self, kind: str, model_name: str) -> dict[str, Part]:
+        """Parts of a device: its model's own, else its kind's, else the shop's."""
+        return _narrow(self.parts, kind, model_name)
+
+    def minutes_for(self, device: Device, model_name: str) -> dict[str, float]:
+        """Minutes by key: those of the plan for this device times what was learned, and the shop's own by model, kind
+        or all in their place.
+        """
+        found = dict(planned_minutes(self.known, device, tuple(sorted(self.picks.items()))))
+        if self.estimates:
+            prior = minutes_of(self.changed)
+            for key, learned in self.estimates.minutes.items():
+                if prior.get(key):
+                    found[key] = minutes_on(learned, prior[key]) * found.get(key, prior[key]) / prior[key]
+        return found | _narrow(self.minutes, device.kind, model_name)
+
+    def pace_of(self, person_pk: int | None) -> float:
+        """A person's minutes over everybody's."""
+        found = self.estimates.pace.get(str(person_pk)) if self.estimates else None
+        return found.here if found else 1.0
+
+    def prices(
+        self,
+        device: Device,
+        model_name: str,
+        *,
+        hurry: bool,
+        person_pk: int | None,
+        shelf: Mapping[str, int],
+    ) -> Prices:
+        """Prices of one job in the hands of one person.
+
+        Nobody waits for a part that lies on the `shelf` (parts by route).
+        """
+        parts = self.parts_for(device.kind, model_name)
+        comebacks = {route: found.factor for route, found in self.estimates.comebacks.items()} if self.estimates else {}
+        return Prices.of(
+            self.known,
+            device.value,
+            float(self.rate_per_hour) / 60,
+            device=device,
+            hurry=hurry,
+            pace=self.pace_of(person_pk),
+            minutes=self.minutes_for(device, model_name),
+            parts={route: float(part.price) for route, part in parts.items()},
+            days=self._days(parts, shelf),
+            pulls={route: (part.sold_with,) for route, part in parts.items() if part.sold_with},
+            comebacks=comebacks,
+            picks=self.picks,
+        )
+
+    def _days(self, parts: Mapping[str, Part], shelf: Mapping[str, int]) -> dict[str, float]:
+        days = {route: part.days for route, part in parts.items()}
+        for route, there in shelf.items():
+            days[route] = 0.0 if there > 0 else days_to_come(parts.get(route), self.known.routes[route])
+        return days
+
+
+def _narrow(table: Mapping[str, Mapping[str, T]], kind: str, model_name: str) -> dict[str, T]:
+    found: dict[str, T] = {}
+    for family in ("", kind.lower(), model_name.lower()):
+        found |= table.get(family, {})
+    return found
+
+
+def _prior(changes: Sequence[Change]) -> str:
+    return sha256(repr([fingerprint(), sorted((row.path, row.value) for row in changes)]).encode()).hexdigest()
+
+
+@lru_cache(maxsize=4)
+def _numbers(token: str) -> Shop:
+    """Everything that an edition names; '' is what ships."""
+    if not token:
+        return Shop("", shipped(), shipped(), shipped(), prior=_prior([]))
+    changes = [Change(row.path, row.value) for row in KnowledgeChange.objects.standing()]
+    changed = load(changes=changes) if changes else shipped()
+    learned = Learned.objects.first()
+    estimates = None
+    if learned is not None and learned.state != Learned.State.OFF and learned.jobs:
+        estimates = from_json(learned.data)
+    known = apply(changed, estimates) if estimates else changed
+    minutes: dict[str, dict[str, float]] = {}
+    for row in ShopMinutes.objects.standing():
+        minutes.setdefault(row.family.lower(), {})[row.key] = row.minutes
+    parts: dict[str, dict[str, Part]] = {}
+    for part in PartPrice.objects.standing():
+        parts.setdefault(part.family.lower(), {})[part.route] = Part(part.price, part.days, part.sold_with)
+    picks = {row.slot: row.option for row in Method.objects.standing()}
+    return Shop(token, shipped(), changed, known, estimates, minutes, parts, picks, _prior(changes))

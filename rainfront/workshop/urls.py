@@ -1,0 +1,22 @@
+"""Addresses of the shop's own numbers."""
+
+from django.urls import path
+
+from rainfront.workshop import views
+
+app_name = "workshop"
+urlpatterns = [
+    path("people/settings/", views.settings_page, name="settings"),
+    path("knowledge/", views.knowledge, name="knowledge"),
+    path("knowledge/change/", views.change, name="change"),
+    path("knowledge/work/", views.work, name="work"),
+    path("knowledge/wire/", views.wire, name="wire"),
+    path("knowledge/changes/<int:pk>/undo/", views.undo, name="undo"),
+    path("knowledge/checks/<slug:check>/", views.check, name="check"),
+    path("knowledge/numbers/<slug:stem>/", views.general, name="general"),
+    path("knowledge/<slug:fault>/", views.fault, name="fault"),
+    path("costs/", views.costs, name="costs"),
+    path("learned/", views.learned, name="learned"),
+    path("learned/state/", views.set_learning, name="set_learning"),
+    path("learned/learned.json", views.export, name="export"),
+]
