@@ -7,7 +7,8 @@ from typing import Any
 from django.apps import apps
 from django.db import connection, models
 
-from rainfront.jobs.models import Counted, Entry, Job
+from rainfront.jobs.models import Entry, Job
+from rainfront.learning.models import Counted
 
 # Every table that hangs on a job, each after those that it points to.
 TABLES = (

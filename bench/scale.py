@@ -68,7 +68,7 @@ def measure(size: int) -> None:
 
 def _follow() -> None:
     """Everything that is kept beside jobs brought up to date."""
-    from rainfront.jobs.standing import keep_up
+    from rainfront.day.standing import keep_up
     from rainfront.logbook.index import follow_jobs
     from rainfront.workshop.adapters import Shop
 
@@ -171,7 +171,9 @@ def _closing() -> dict[str, float]:
 
     from rainfront.jobs import actions
     from rainfront.jobs.models import Job
+    from rainfront.learning import actions as learning_actions
     from rainfront.people.models import User
+    from rainfront.proof import actions as proof_actions
 
     user, now = User.objects.get(username="tech"), timezone.now()
     closing, counting, lines = [], [], []
@@ -184,8 +186,8 @@ def _closing() -> dict[str, float]:
             lines.append(_timed(partial(actions.record_line, job, line, **hand)))
         actions.record_line(job, "did clean_port yes", **hand)
         job = Job.objects.get(pk=job.pk)
-        closing.append(_timed(partial(actions.close_job, job, ["port_fouled"], **hand)))
-        counting.append(_timed(partial(actions.count_examples, now=now)))
+        closing.append(_timed(partial(proof_actions.close_job, job, ["port_fouled"], **hand)))
+        counting.append(_timed(partial(learning_actions.count_examples, now=now)))
     return {
         "closing_ms": float(np.median(closing)),
         "closing_worst_ms": max(closing),

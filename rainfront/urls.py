@@ -3,7 +3,10 @@
 from django.urls import include, path
 
 urlpatterns = [
+    path("", include("rainfront.day.urls")),
     path("", include("rainfront.jobs.urls")),
+    path("", include("rainfront.work.urls")),
+    path("", include("rainfront.proof.urls")),
     path("", include("rainfront.instruments.urls")),
     path("", include("rainfront.inside.urls")),
     path("", include("rainfront.heat.urls")),

@@ -21,9 +21,12 @@ class Counter(Extension):
     """The page of the counter, and where a device comes back from."""
 
     def pages(self, job: Job) -> Mapping[str, Link]:
-        """The counter's page."""
-        href = reverse("counter:order", args=[job.pk])
-        return {Stage.HAND_OVER: Link("Hand over", href, once_closed="Report, bill, hand it over")}
+        """The counter's page, and where a text is taken out of the job."""
+        order = reverse("counter:order", args=[job.pk])
+        return {
+            Stage.HAND_OVER: Link("Hand over", order, once_closed="Report, bill, hand it over"),
+            "redact": Link("Redact", reverse("counter:redact", args=[job.pk])),
+        }
 
     def list_annotations(self) -> Mapping[str, Any]:
         """When the customer was told that it is ready, until it was fetched."""

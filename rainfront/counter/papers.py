@@ -18,8 +18,8 @@ from rainfront.jobs.adapters import device_of, evidence_before_repairs, own_repa
 from rainfront.jobs.models import Entry, Job, Quote
 from rainfront.jobs.presenters.bench import marks_before
 from rainfront.jobs.presenters.words import plain_words
-from rainfront.jobs.proving import proofs_passed
 from rainfront.people.models import Workshop
+from rainfront.proof.proving import proofs_passed
 from rainfront.web.regional import Region
 from rainfront.web.scenes import path_marks
 from rainfront.web.words import money

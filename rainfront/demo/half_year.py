@@ -29,9 +29,12 @@ from rainfront.jobs import actions
 from rainfront.jobs.judging import judgement_for
 from rainfront.jobs.models import Job, Repair
 from rainfront.jobs.planning import before_test, plan_of
-from rainfront.jobs.proving import proving_of
+from rainfront.learning import actions as learning_actions
 from rainfront.people.models import User
+from rainfront.proof import actions as proof_actions
+from rainfront.proof.proving import proving_of
 from rainfront.stock import actions as stock
+from rainfront.work import actions as work_actions
 from rainfront.workshop.adapters import Shop
 
 JOBS, DAYS, FIRST, MOST_ACTS = 310, 182, 61_000, 34
@@ -88,7 +91,7 @@ class Player:
                 self._deliver(at, 3)
             if (at - begun).days // 7 > week:
                 week = (at - begun).days // 7
-                actions.count_examples(now=at)
+                learning_actions.count_examples(now=at)
             due = [row for row in self.returning if row[0] <= at]
             self.returning = [row for row in self.returning if row[0] > at]
             for when, device, earlier in due:
@@ -258,7 +261,7 @@ class _Job:
             self._hand_on("it cannot be done here")
             return False
         self._steps(repair, pace)
-        actions.finish_repair(repair, "", now=self.at, **hand)
+        work_actions.finish_repair(repair, "", now=self.at, **hand)
         if self.whole.repair(route) and rng.random() < 0.5:
             self._wait(5)
             self._hand_on("a track came off with it")
@@ -271,9 +274,9 @@ class _Job:
         for row in before_test(plan):
             self.at += timedelta(minutes=row.step.minutes * pace * math.exp(self.player.rng.gauss(0.0, 0.3)))
             if row.step.wait:
-                actions.start_timer(repair, row.step.id, user=self.user, now=self.at)
+                work_actions.start_timer(repair, row.step.id, user=self.user, now=self.at)
                 self.at += timedelta(minutes=row.step.wait)
-            actions.do_step(repair, row.step.id, user=self.user, now=self.at)
+            work_actions.do_step(repair, row.step.id, user=self.user, now=self.at)
         self._wait(0.5)
 
     def _prove(self) -> bool:
@@ -287,16 +290,16 @@ class _Job:
                 return True
             proving = proving_of(Job.objects.with_people().get(pk=self.job.pk), Shop.current())
             if proving.to_close and proving.repair is not None:
-                actions.do_rest(proving.repair, user=self.user, now=self.at)
+                work_actions.do_rest(proving.repair, user=self.user, now=self.at)
             low = min(self.whole.amps(), 0.2)
             read = {"amps": round(low, 2), "volts": 5.0}
             asked = {name for item in proving.asked for name in item.values}
             for minute in range(3):
                 when = self.at + timedelta(minutes=2 + minute)
                 given = {name: value for name, value in read.items() if name in asked}
-                _, result = actions.record_proof(self.job, given, user=self.user, now=when)
+                _, result = proof_actions.record_proof(self.job, given, user=self.user, now=when)
                 if result.works is False:
-                    actions.fail_proof(self.job, user=self.user, now=when)
+                    proof_actions.fail_proof(self.job, user=self.user, now=when)
                     break
             self.at += timedelta(minutes=6)
         except DangerError:  # What was repaired is looked at again first.
@@ -339,7 +342,7 @@ class _Job:
     def _hand_on(self, why: str) -> None:
         """Handed on, or back unrepaired."""
         faults = [name for name, chance in self._believed()[:1] if chance > 0.3]
-        actions.refer_job(self.job, faults, f"{why}.", user=self.user, now=self.at + timedelta(minutes=4))
+        proof_actions.refer_job(self.job, faults, f"{why}.", user=self.user, now=self.at + timedelta(minutes=4))
 
     def _believed(self) -> list[tuple[str, float]]:
         job = Job.objects.with_people().get(pk=self.job.pk)
@@ -349,7 +352,7 @@ class _Job:
         """Close it with what was wrong, bill it, hand it over; some come back."""
         rng, found = self.player.rng, sorted(self.wrong - self.whole.faults)
         try:
-            actions.close_job(self.job, found, "", user=self.user, now=self.at + timedelta(minutes=3))
+            proof_actions.close_job(self.job, found, "", user=self.user, now=self.at + timedelta(minutes=3))
         except ChargepathError:
             self._hand_on("it stays unclear")
             return

@@ -26,12 +26,15 @@ from rainfront.exchange.reading import read_shop
 from rainfront.heat import actions as heat
 from rainfront.instruments.actions import start_waiting
 from rainfront.jobs import actions
-from rainfront.jobs.actions import screws
 from rainfront.jobs.adapters import device_of
 from rainfront.jobs.models import Job, Repair
 from rainfront.jobs.planning import before_test, plan_of
+from rainfront.learning import actions as learning_actions
 from rainfront.people.models import User, Workshop
+from rainfront.proof import actions as proof_actions
 from rainfront.stock import actions as stock
+from rainfront.work import actions as work_actions
+from rainfront.work.actions import screws
 from rainfront.workshop.adapters import Shop
 
 SCENARIO = Path(__file__).parent / "brinholm_quay.toml"
@@ -100,7 +103,7 @@ def play_demo() -> int:
         stock.take_in(KNOWN, raw["route"], raw["fits"], raw["count"], Decimal(raw["price"]), user=lead, now=begun)
     for index, raw in enumerate(scenario["job"]):
         _play(raw, people[index % 2], now - timedelta(hours=raw["hours_ago"]), now)
-    actions.count_examples(now=now)
+    learning_actions.count_examples(now=now)
     return Job.objects.count()
 
 
@@ -163,17 +166,17 @@ def _play(raw: dict[str, Any], user: User, at: datetime, now: datetime) -> None:
         keep_record(job, record, user, at + timedelta(minutes=31))
     for when, start, end in raw.get("seal", ()):
         decay = Decay(start, end, KNOWN.proof.seal_seconds)
-        actions.record_seal(job, when, decay, user=user, now=at + timedelta(minutes=29))
+        proof_actions.record_seal(job, when, decay, user=user, now=at + timedelta(minutes=29))
     if "read" in raw:
-        actions.record_proof(job, raw["read"], user=user, now=at + timedelta(minutes=30))
+        proof_actions.record_proof(job, raw["read"], user=user, now=at + timedelta(minutes=30))
     if "proof" in raw:
         prove_whole(job, user, at + timedelta(minutes=30), **raw["proof"])
     if "close" in raw:
-        actions.close_job(job, raw["close"], raw["note"], user=user, now=at + timedelta(minutes=55))
+        proof_actions.close_job(job, raw["close"], raw["note"], user=user, now=at + timedelta(minutes=55))
     if "bill" in raw:
         _counter(job, raw, user, at + timedelta(minutes=60))
     if REFER in raw:
-        actions.refer_job(job, raw[REFER], raw["note"], user=user, now=at + timedelta(minutes=5))
+        proof_actions.refer_job(job, raw[REFER], raw["note"], user=user, now=at + timedelta(minutes=5))
 
 
 def _counter(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:
@@ -202,15 +205,15 @@ def _minutes(job: Job, line: str) -> float:
 def _repair(job: Job, raw: dict[str, Any], user: User, at: datetime, now: datetime) -> Repair:
     repair = actions.choose_route(job, raw["choose"], raw.get("reason", "seen under the lens"), user=user, now=at)
     for slot, option in raw.get("picks", {}).items():
-        repair = actions.pick_option(repair, slot, option, user=user, now=at)
+        repair = work_actions.pick_option(repair, slot, option, user=user, now=at)
     plan = plan_of(repair, repair.job, Shop.current())
     steps, spent = before_test(plan), 0.0
     ids = [row.step.id for row in steps]
     for row in steps[: ids.index(raw["until"]) if "until" in raw else raw.get("ticks", len(steps))]:
         spent += row.step.minutes + row.step.wait
-        actions.do_step(repair, row.step.id, user=user, now=at + timedelta(minutes=spent))
+        work_actions.do_step(repair, row.step.id, user=user, now=at + timedelta(minutes=spent))
     if "timer" in raw:
-        actions.start_timer(repair, raw["until"], user=user, now=now - timedelta(minutes=raw["timer"]))
+        work_actions.start_timer(repair, raw["until"], user=user, now=now - timedelta(minutes=raw["timer"]))
     for x, y, length, out in raw.get("screws", ()):
         screw = screws.add_screw(job, x, y, user=user, now=at)
         screws.describe_screw(job, screw.number, length, "cross", user=user, now=at)
@@ -218,5 +221,5 @@ def _repair(job: Job, raw: dict[str, Any], user: User, at: datetime, now: dateti
             screws.move_screw(job, screw.number, "out", user=user, now=at + timedelta(minutes=screw.number))
     if "used" in raw:
         minutes = max(spent, KNOWN.routes[raw["choose"]].minutes)
-        repair = actions.finish_repair(repair, raw["used"], user=user, now=at + timedelta(minutes=minutes))
+        repair = work_actions.finish_repair(repair, raw["used"], user=user, now=at + timedelta(minutes=minutes))
     return repair

@@ -7,10 +7,11 @@ from datetime import datetime, timedelta
 
 from chargepath.knowledge.proofs import ProofItem
 from chargepath.proving.verdict import Readings
-from rainfront.jobs import actions
 from rainfront.jobs.models import Job
-from rainfront.jobs.proving import proving_of
 from rainfront.people.models import User
+from rainfront.proof import actions as proof_actions
+from rainfront.proof.proving import proving_of
+from rainfront.work import actions as work_actions
 from rainfront.workshop.adapters import Shop
 
 GOOD: Mapping[str, float] = {
@@ -48,10 +49,10 @@ def prove_whole(job: Job, user: User, at: datetime, **numbers: float) -> None:
     for _ in range(2):
         proving = proving_of(Job.objects.with_people().get(pk=job.pk), Shop.current())
         if proving.to_close and proving.repair is not None:
-            actions.do_rest(proving.repair, user=user, now=at)
+            work_actions.do_rest(proving.repair, user=user, now=at)
             at += timedelta(minutes=6)
-        proof, _ = actions.record_proof(job, good_readings(proving.asked, **numbers), user=user, now=at)
+        proof, _ = proof_actions.record_proof(job, good_readings(proving.asked, **numbers), user=user, now=at)
         if proof.phase == "closed" or proof.repair is None:
             return
-        actions.do_rest(proof.repair, user=user, now=at + timedelta(minutes=4))
+        work_actions.do_rest(proof.repair, user=user, now=at + timedelta(minutes=4))
         at += timedelta(minutes=10)

@@ -8,3 +8,10 @@ class ExchangeConfig(AppConfig):
 
     name = "rainfront.exchange"
     default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        """Show itself on jobs."""
+        from rainfront.exchange.extension import CaseFile
+        from rainfront.jobs.extensions import register
+
+        register(CaseFile())

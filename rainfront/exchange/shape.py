@@ -21,6 +21,9 @@ APPS = (
     "workshop",
     "stock",
     "jobs",
+    "work",
+    "learning",
+    "proof",
     "reference",
     "instruments",
     "inside",
@@ -33,7 +36,6 @@ APPS = (
 # Made from the rest, and made anew where the archive is read; or of no use to anybody else.
 LEFT_OUT = frozenset(
     {
-        "jobs.standing",
         "logbook.page",
         "logbook.fact",
         "logbook.measured",
@@ -55,7 +57,15 @@ FIELDS_LEFT_OUT = frozenset(
 )
 # Apps, tables and fields that an archive of an earlier version names otherwise: today's name, and the earlier one.
 EARLIER_APPS = {"workshop": "practice"}
-EARLIER_TABLES: dict[str, str] = {}
+EARLIER_TABLES = {
+    f"{app}.{table}": f"jobs.{table}"
+    for app, tables in {
+        "work": ("steprun", "timer", "screw"),
+        "proof": ("proof", "sealtest", "chamber"),
+        "learning": ("taught", "counted", "counting"),
+    }.items()
+    for table in tables
+}
 EARLIER_FIELDS = {("jobs.job", "example_due"): "lesson_due"}
 
 

@@ -2,10 +2,12 @@
 
 from django.urls import path
 
-from rainfront.exchange import views
+from rainfront.exchange import casefiles, views
 
 app_name = "exchange"
 urlpatterns = [
+    path("jobs/import/", casefiles.import_page, name="case"),
+    path("jobs/<int:pk>/case.json", casefiles.export, name="case_file"),
     path("exchange/", views.exchange, name="exchange"),
     path("exchange/shop.zip", views.archive, name="archive"),
     path("exchange/shop/", views.bring_in, name="bring_in"),

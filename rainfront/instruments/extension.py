@@ -17,7 +17,7 @@ from rainfront.instruments import live, presenters, proving
 from rainfront.instruments.models import KnownGood, Meter, Record, Waiting
 from rainfront.jobs.extensions import Extension, Link, Panel
 from rainfront.jobs.models import Job, Stage
-from rainfront.jobs.proving import proving_of
+from rainfront.proof.proving import proving_of
 from rainfront.workshop.adapters import Shop
 
 

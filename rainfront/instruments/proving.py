@@ -13,10 +13,10 @@ from chargepath.trace.model import Trace
 from rainfront.instruments import adapters
 from rainfront.instruments.actions import append_percent, finish_record, mend_stale
 from rainfront.instruments.models import Record
-from rainfront.jobs import actions
 from rainfront.jobs.models import Job
-from rainfront.jobs.proving import Proving, proving_of
 from rainfront.people.models import User
+from rainfront.proof import actions as proof_actions
+from rainfront.proof.proving import Proving, proving_of
 from rainfront.workshop.adapters import Shop
 
 # What a person can take off the meter for an item: the names of its current and of its volts.
@@ -74,7 +74,7 @@ def watch_item(record: Record, name: str, *, user: User, now: datetime, shop: Sh
     seen = observe(shop.known, item.watch, part, proving.proof.numbers.get("amps", 0.0))
     if seen.done:
         given, since = Readings(seen.numbers, seen.answers), record.started_at
-        actions.record_proof(job, given, by_meter=name, watched_since=since, user=user, now=now, shop=shop)
+        proof_actions.record_proof(job, given, by_meter=name, watched_since=since, user=user, now=now, shop=shop)
         return ItemWatch(amps, shown.volts, seen, moved=True)
     return ItemWatch(amps, shown.volts, seen)
 
@@ -90,7 +90,7 @@ def _since(
         return float(kept["from"])
     end = float(trace.seconds[-1])
     since = record.started_at
-    actions.watch_from(record.job_id, name, end, watched_since=since, user=user, now=now, shop=shop)
+    proof_actions.watch_from(record.job_id, name, end, watched_since=since, user=user, now=now, shop=shop)
     return end
 
 
@@ -112,7 +112,7 @@ def take_reading(record: Record, name: str, *, user: User, now: datetime, shop: 
     if of_volts and volts == volts:
         numbers[of_volts] = round(volts, 2)
     given, since = Readings(numbers), record.started_at
-    actions.record_proof(record.job_id, given, by_meter=name, watched_since=since, user=user, now=now, shop=shop)
+    proof_actions.record_proof(record.job_id, given, by_meter=name, watched_since=since, user=user, now=now, shop=shop)
 
 
 def flowed_since(record: Record, proving: Proving) -> float | None:

@@ -23,8 +23,7 @@ from chargepath.case.entries import (
 from chargepath.case.quickline import OTHER
 from chargepath.case.timeline import Timeline
 from chargepath.knowledge import Knowledge
-from chargepath.proving.verdict import Readings
-from rainfront.jobs.models import Entry, Job, Proof
+from rainfront.jobs.models import Entry, Job
 from rainfront.people.models import User
 
 # What the grade of a danger says that the lead lets pass.
@@ -122,8 +121,3 @@ def file_of(job: Job, known: Knowledge) -> Case:
     return replace(
         case_of(job, known), model=job.model_name, complaint=job.complaint, limit=limit_of(job), id=str(job.case_id)
     )
-
-
-def readings_of(proof: Proof) -> Readings:
-    """A proof row as the core's readings."""
-    return Readings(proof.numbers, proof.answers, proof.doubts, proof.left_out)

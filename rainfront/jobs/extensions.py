@@ -23,13 +23,15 @@ from rainfront.workshop.adapters import Shop
 class Link:
     """Where a person can go on: an address with its label, and how it is read out where the label is short.
 
-    `once_closed` is what a closed job leads on with, '' for nothing.
+    `once_closed` is what a closed job leads on with, '' for nothing. `stage` is the stage whose page this one counts
+    as, where it is not the page of a stage itself.
     """
 
     label: str
     href: str
     spoken: str = ""
     once_closed: str = ""
+    stage: str = ""
 
 
 @dataclass(frozen=True)
@@ -81,7 +83,15 @@ class Extension:
         return ()
 
     def pages(self, job: Job) -> Mapping[str, Link]:
-        """A page of the job that this app has for a stage of the work, by the stage."""
+        """Pages of the job that this app has, by the stage of the work whose page it is, or by what is done there."""
+        return {}
+
+    def closing(self, job: Job, shop: Shop) -> str:
+        """What is left to close up on a device that charges again, in words; '' for nothing."""
+        return ""
+
+    def shown(self, job: Job, shop: Shop) -> Mapping[str, str]:
+        """Marks by station that this app has found since the newest repair; they take the place of earlier ones."""
         return {}
 
     def panels(self, job: Job, shop: Shop, now: datetime) -> Sequence[Panel]:
@@ -139,7 +149,7 @@ def registered() -> Sequence[Extension]:
 
 
 def pages_of(job: Job) -> dict[str, Link]:
-    """Pages that other apps have for the stages of a job."""
+    """Pages that other apps have of a job."""
     return {stage: link for extension in _registered for stage, link in extension.pages(job).items()}
 
 
@@ -151,6 +161,16 @@ def further_of(text: str) -> list[Link]:
 def texts_of(job: Job) -> list[str]:
     """What people wrote on a job in other apps."""
     return [text for extension in _registered for text in extension.texts(job)]
+
+
+def closing_of(job: Job, shop: Shop) -> str:
+    """What is left to close up on a device that charges again."""
+    return next((words for extension in _registered if (words := extension.closing(job, shop))), "")
+
+
+def shown_of(job: Job, shop: Shop) -> dict[str, str]:
+    """Marks by station that other apps have found since the newest repair."""
+    return {station: mark for extension in _registered for station, mark in extension.shown(job, shop).items()}
 
 
 def panels_of(job: Job, shop: Shop, now: datetime) -> list[Panel]:

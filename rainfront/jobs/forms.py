@@ -11,13 +11,10 @@ from django.urls import reverse
 from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import MeterStyle
 from chargepath.case.entries import CheckEvent
-from chargepath.case.file import MAX_BYTES
 from chargepath.case.quickline import reportable
 from chargepath.knowledge import Check, Knowledge
-from chargepath.knowledge.proofs import ProofItem
-from chargepath.proving.sealing import Decay
 from rainfront.jobs.actions.take_in import DETAILS
-from rainfront.jobs.models import Carrier, ConnectorChoice, Job, Kind, SealTest
+from rainfront.jobs.models import Carrier, ConnectorChoice, Job, Kind
 from rainfront.web.forms import (
     CountField,
     DiodeField,
@@ -228,106 +225,6 @@ class CheckForm(StyledForm):
             variant = ""
         signs = tuple(sign for sign in self.check.signs if sign in data.get("signs", ()))
         return CheckEvent(self.check.id, variant, data.get("grade", ""), signs, values)
-
-
-PROOF_LABELS = {
-    "amps": "Charger current",
-    "volts": "Volts",
-    "percent_first": "Battery now",
-    "plug_volts": "At the plug",
-    "input_volts": "At the controller's input",
-    "amps_flipped": "Turned over",
-    "amps_own": "Own charger",
-    "amps_off": "Switched off",
-    "amps_fast": "Current",
-    "volts_fast": "Volts",
-    "idle_amps": "Standing draw",
-    "cell_volts": "At the cell",
-    "cell_percent": "Percent shown",
-    "percent_second": "Battery now",
-    "minutes_between": "Minutes between",
-    "charge_mah": "Charge by the meter",
-}
-# Values that may wait, or come from somewhere else.
-PROOF_OPTIONAL = {"volts": "", "minutes_between": "empty: by the clock", "charge_mah": ""}
-
-
-class ProofItemForm(StyledForm):
-    """The values of one item of a proof."""
-
-    def __init__(self, item: ProofItem, data: Any = None, initial: Any = None) -> None:
-        super().__init__(data, initial=initial)
-        for name, unit in item.values.items():
-            self.fields[name] = QuantityField(
-                unit,
-                label=f"{PROOF_LABELS[name]} ({unit})",
-                required=name not in PROOF_OPTIONAL,
-                help_text=PROOF_OPTIONAL.get(name, ""),
-            )
-        style(self)
-        next(iter(self.fields.values())).widget.attrs["autofocus"] = True
-
-
-class SealForm(StyledForm):
-    """One seal test."""
-
-    when = forms.ChoiceField(label="Taken", choices=SealTest.When.choices, widget=forms.RadioSelect)
-    start_kpa = QuantityField("kPa", label="Depth at the start (kPa)")
-    end_kpa = QuantityField("kPa", label="Depth at the end (kPa)")
-    seconds = QuantityField("s", label="Held for (s)")
-
-    def __init__(self, known: Knowledge, data: Any = None, when: str = "") -> None:
-        usual = {
-            "when": when,
-            "seconds": f"{known.proof.seal_seconds:g}",
-            "start_kpa": f"{known.proof.seal_depth_kpa:g}",
-        }
-        super().__init__(data, initial=usual)
-
-    def decay(self) -> Decay:
-        """What a valid form says."""
-        return Decay(*(self.cleaned_data[name] for name in ("start_kpa", "end_kpa", "seconds")))
-
-
-class ChamberForm(StyledForm):
-    """A known volume drawn out of the chamber."""
-
-    known_ml = QuantityField("ml", label="Drawn out (ml)")
-    before_kpa = QuantityField("kPa", label="Depth before (kPa)", initial="0")
-    after_kpa = QuantityField("kPa", label="Depth after (kPa)")
-
-
-class OutcomeForm(StyledForm):
-    """What turned out to be wrong."""
-
-    faults = forms.MultipleChoiceField(
-        label="What turned out to be wrong", required=False, widget=forms.CheckboxSelectMultiple
-    )
-    note = forms.CharField(label="Note", required=False, max_length=1000, widget=forms.Textarea(attrs={"rows": 2}))
-
-    def __init__(self, known: Knowledge, likely: list[tuple[str, float]], *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        order = [name for name, _ in likely] or list(known.faults)
-        self.fields["faults"].choices = [(name, known.faults[name].label) for name in order]  # type: ignore[attr-defined]
-
-
-class ImportForm(StyledForm):
-    """A case file and what the file does not say."""
-
-    file = forms.FileField(label="Case file (JSON)")
-    model_name = forms.CharField(
-        label="Model", max_length=80, required=False, help_text="empty: as the file says, where it says so"
-    )
-    customer = forms.CharField(label="Customer (initials or role)", max_length=40, initial="imported")
-
-    def clean_file(self) -> Any:
-        """Refuse what is too large to be a case."""
-        file = self.cleaned_data["file"]
-        if file.size > MAX_BYTES:
-            raise ValidationError(
-                f"{file.size / 1e6:.1f} MB is too large for a case file; up to {MAX_BYTES / 1e6:g} MB"
-            )
-        return file
 
 
 class QuoteForm(StyledForm):

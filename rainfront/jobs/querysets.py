@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from typing import Any
 
-from django.db import connection, models
+from django.db import models
 from django.db.models import Count, F, Max, Q
 
 from chargepath.case.quickline import OTHER
@@ -13,17 +12,6 @@ from chargepath.case.quickline import OTHER
 
 class JobQuerySet(models.QuerySet):
     """Queries over jobs."""
-
-    def for_day(self) -> JobQuerySet:
-        """Open jobs with everything that a row of the day's list shows: running timers and what other apps annotate."""
-        from rainfront.jobs.extensions import registered
-
-        known = {name: row for extension in registered() for name, row in extension.list_annotations().items()}
-        waiting = self.model._meta.get_field("repairs").related_model._meta.get_field("timers").related_model
-        timer = waiting.objects.running(repair__job=models.OuterRef("pk"))
-        timers = {f"timer_{name}": models.Subquery(timer.values(name)[:1]) for name in ("step", "started_at", "due_at")}
-        found: JobQuerySet = self.on_bench().annotate(**timers, **known)
-        return found.select_related("taken_in_by", "held_by", "standing")
 
     def on_bench(self) -> JobQuerySet:
         """Jobs that are not closed.
@@ -62,11 +50,6 @@ class JobQuerySet(models.QuerySet):
         newest = closed.filter(case_id=models.OuterRef("case_id")).order_by("-closed_at", "-pk").values("pk")[:1]
         found: JobQuerySet = self.filter(pk=models.Subquery(newest))
         return found
-
-    def examples_due(self) -> JobQuerySet:
-        """Jobs whose example has changed since it was last counted, with the rows that the example is made of."""
-        found: JobQuerySet = self.filter(example_due__gt=0).order_by("pk")
-        return found.prefetch_related("entries", "repairs__steps", "came_back_as")
 
     def day_is_due(self) -> JobQuerySet:
         """Open jobs whose row in the day's list is out of date, the newest change first."""
@@ -137,40 +120,6 @@ class RepairQuerySet(models.QuerySet):
         return self.select_related("chosen_by", "entry")
 
 
-class StepRunQuerySet(models.QuerySet):
-    """Queries over steps that were done or skipped."""
-
-    def settled(self, repair_id: int) -> dict[str, Any]:
-        """Steps of one repair that are done or left out, by the step's id."""
-        rows = self.filter(repair_id=repair_id).exclude(done_at__isnull=True, skipped="")
-        return {row.step: row for row in rows}
-
-
-class TimerQuerySet(models.QuerySet):
-    """Queries over timers."""
-
-    def running(self, **where: Any) -> TimerQuerySet:
-        """Timers that were not stopped, the next one due first."""
-        return self.filter(stopped_at__isnull=True, **where).order_by("due_at", "pk")
-
-
-class ScrewQuerySet(models.QuerySet):
-    """Queries over screws."""
-
-    def missing(self, job_id: int) -> ScrewQuerySet:
-        """Screws of a job that are missing."""
-        return self.filter(job_id=job_id, place="lost")
-
-    def to_put_back(self, job_id: int) -> ScrewQuerySet:
-        """Screws of a job that are out of their holes, the one taken out last first."""
-        return self.filter(job_id=job_id, place="out").order_by("-moved_at", "-pk")
-
-    def kept_for(self, model_name: str) -> list[Any]:
-        """The screws of the newest job of a model that has a map of them, by their numbers."""
-        newest = self.filter(job__model_name__iexact=model_name.strip()).order_by("-job_id").values("job_id")[:1]
-        return list(self.filter(job_id=models.Subquery(newest)).order_by("number"))
-
-
 class EntryQuerySet(models.QuerySet):
     """Queries over log entries."""
 
@@ -197,48 +146,3 @@ class QuoteQuerySet(models.QuerySet):
     def answered(self, job_id: int, route: str) -> QuoteQuerySet:
         """Quotes for a route that the customer has answered, the newest answer first."""
         return self.filter(job_id=job_id, route=route).exclude(answer="open").order_by("-answered_at", "-pk")
-
-
-class ProofQuerySet(models.QuerySet):
-    """Queries over proofs."""
-
-    def undecided(self, job_id: int) -> ProofQuerySet:
-        """Proofs of a job that were begun and have neither passed nor failed, oldest first."""
-        return self.filter(job_id=job_id, works__isnull=True).order_by("pk")
-
-    def passed_open(self, repair_id: int) -> ProofQuerySet:
-        """Proofs that passed while the device was still open, of one repair, newest first."""
-        return self.filter(repair_id=repair_id, phase="open", works=True).order_by("-pk")
-
-    def decided(self, job_id: int) -> ProofQuerySet:
-        """Proofs of a job that passed or failed, in order, with the people who made them."""
-        return self.filter(job_id=job_id, works__isnull=False).select_related("by", "repair").order_by("pk")
-
-
-class SealTestQuerySet(models.QuerySet):
-    """Queries over seal tests."""
-
-    def newest(self, job_id: int, when: str) -> Any:
-        """The newest seal test of a job at a moment (`before` or `after`); None where there is none."""
-        return self.filter(job_id=job_id, when=when).order_by("-pk").first()
-
-    def of_model(self, model_name: str, but: int, most: int = 40) -> list[Any]:
-        """Seal tests of other devices of a model before they were opened, newest first, up to `most`."""
-        found = self.filter(job__model_name__iexact=model_name.strip(), when="before").exclude(job_id=but)
-        return list(found.order_by("-pk")[:most])
-
-
-class CountedQuerySet(models.QuerySet):
-    """Queries over the shop's tally."""
-
-    def add(self, more: Mapping[str, int]) -> None:
-        """Add to counts by their keys inside the database, so that two workers never lose a count; zero counts go."""
-        table = connection.ops.quote_name(self.model._meta.db_table)
-        rows = [(key, count) for key, count in more.items() if count]
-        with connection.cursor() as cursor:
-            cursor.executemany(
-                f"INSERT INTO {table} (key, count) VALUES (%s, %s) "  # noqa: S608  (its own table)
-                "ON CONFLICT (key) DO UPDATE SET count = count + excluded.count",
-                rows,
-            )
-        self.filter(count=0).delete()

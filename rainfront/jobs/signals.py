@@ -6,3 +6,5 @@ from django.dispatch import Signal
 job_changed = Signal()
 # A text was taken out of a job for good.
 words_redacted = Signal()
+# What a closed job teaches has changed: it was closed, opened again, corrected or brought in.
+examples_changed = Signal()

@@ -13,8 +13,9 @@ from django_tasks_db.models import DBTaskResult
 from chargepath.base.errors import ChargepathError
 from rainfront.counter.actions import erase_customer, jobs_of_customer
 from rainfront.counter.actions.erase import ERASED
+from rainfront.day.models import Standing
 from rainfront.instruments.models import Draft
-from rainfront.jobs.models import Job, Standing
+from rainfront.jobs.models import Job
 from rainfront.keeping import archive, media, places
 from rainfront.people.models import User, Workshop
 from rainfront.people.rights import Right, needs

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from urllib.parse import urlencode
 
@@ -16,6 +16,10 @@ from rainfront.workshop.adapters import Shop
 
 class Logbook(Extension):
     """Jobs like this one, as one line that opens."""
+
+    def pages(self, job: Job) -> Mapping[str, Link]:
+        """What is known of its model."""
+        return {"model": Link("Model", reverse("logbook:model", args=[job.model_name]))} if job.model_name else {}
 
     def further(self, text: str) -> Link | None:
         """Closed jobs too, and everything that was written on any."""

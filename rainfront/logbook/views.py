@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils import timezone
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
 from rainfront.jobs.models import Job
 from rainfront.logbook import actions, presenters
+from rainfront.logbook.cards import model_card
 from rainfront.logbook.forms import SearchForm
 from rainfront.logbook.index import follow_jobs
 from rainfront.logbook.models import SavedSearch
@@ -72,3 +73,19 @@ def forget(request: HttpRequest, pk: int) -> HttpResponse:
     """Remove a search that was kept."""
     actions.remove_search(pk, user=signed_in(request), now=timezone.now())
     return redirect("logbook:logbook")
+
+
+@require_GET
+def models_page(request: HttpRequest) -> HttpResponse:
+    """Every model, the most frequent first."""
+    query = request.GET.get("q", "")[:80].strip()
+    return render(request, "logbook/models.html", {"rows": Job.objects.by_model(query)[:200], "q": query})
+
+
+@require_GET
+def model_page(request: HttpRequest, name: str) -> HttpResponse:
+    """Everything that the shop knows of one model."""
+    card = model_card(name, shop_of(request), timezone.now())
+    if card is None:
+        raise Http404
+    return render(request, "logbook/model.html", {"card": card})

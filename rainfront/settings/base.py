@@ -35,6 +35,9 @@ INSTALLED_APPS = [
     "rainfront.workshop",
     "rainfront.stock",
     "rainfront.jobs",
+    "rainfront.work",
+    "rainfront.learning",
+    "rainfront.proof",
     "rainfront.instruments",
     "rainfront.reference",
     "rainfront.heat",
@@ -42,6 +45,7 @@ INSTALLED_APPS = [
     "rainfront.inside",
     "rainfront.counter",
     "rainfront.logbook",
+    "rainfront.day",
     "rainfront.insights",
     "rainfront.exchange",
     "rainfront.keeping",
@@ -76,7 +80,7 @@ WSGI_APPLICATION = "rainfront.wsgi.application"
 CSRF_FAILURE_VIEW = "rainfront.web.errors.stale"
 AUTH_USER_MODEL = "people.User"
 LOGIN_URL = "people:sign_in"
-LOGIN_REDIRECT_URL = "jobs:list"
+LOGIN_REDIRECT_URL = "day:list"
 LOGOUT_REDIRECT_URL = "people:sign_in"
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 

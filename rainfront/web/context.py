@@ -10,13 +10,13 @@ from django.urls import reverse
 
 # Label, the page it leads to, and which pages it stands for: whole apps, or single views.
 MENU: tuple[tuple[str, str, frozenset[str]], ...] = (
-    ("Jobs", "jobs:list", frozenset({"jobs:list", "jobs:import"})),
+    ("Jobs", "day:list", frozenset({"day:list", "exchange:case"})),
     ("Logbook", "logbook:logbook", frozenset({"logbook", "jobs:record"})),
     ("Insights", "insights:insights", frozenset({"insights"})),
     ("Take in", "jobs:take_in", frozenset({"jobs:take_in"})),
     ("Heat", "heat:desk", frozenset({"heat", "cell:plan"})),
     ("Parts", "stock:shelf", frozenset({"stock"})),
-    ("References", "reference:overview", frozenset({"reference", "jobs:models", "jobs:model"})),
+    ("References", "reference:overview", frozenset({"reference", "logbook:models", "logbook:model"})),
     ("Knowledge", "workshop:knowledge", frozenset({"workshop"})),
     ("Settings", "workshop:settings", frozenset({"workshop:settings", "people", "keeping", "exchange"})),
 )

@@ -13,6 +13,7 @@ from typing import Any
 from django.apps import apps
 from django.conf import settings
 from django.utils import timezone
+from django.utils.module_loading import import_string
 from django_tasks import TaskResultStatus, task_backends
 from django_tasks.backends.immediate import ImmediateBackend
 
@@ -47,10 +48,16 @@ def at_start(task: Any) -> Any:
 def take_up() -> None:
     """Called once when the worker starts.
 
-    Tasks that a killed worker left RUNNING are queued again, and each app's start-up task is queued.
+    Tasks that a killed worker left RUNNING are queued again, and each app's start-up task is queued. A task that an
+    earlier version queued under a name that no longer exists is dropped: what it was to do is still marked on the rows.
     """
     results = apps.get_model("django_tasks_database", "DBTaskResult")
     results.objects.filter(status=TaskResultStatus.RUNNING).update(status=TaskResultStatus.READY)
+    for path in results.objects.ready().order_by().values_list("task_path", flat=True).distinct():
+        try:
+            import_string(path)
+        except ImportError:
+            results.objects.ready().filter(task_path=path).delete()
     for task in _at_start:
         soon(task)
 

@@ -12,7 +12,9 @@ from chargepath.base.errors import ChargepathError
 from rainfront.instruments import live
 from rainfront.instruments.models import Meter, Record
 from rainfront.jobs import actions
-from rainfront.jobs.models import Job, Proof, Stage
+from rainfront.jobs.models import Job, Stage
+from rainfront.proof.models import Proof
+from rainfront.work import actions as work_actions
 from tests.browser.driver import BrowserTest, prove
 from tests.browser.looking import arrive, visit
 from tests.builders import NOW, make_job
@@ -40,8 +42,8 @@ class Proving(BrowserTest):
     def repaired(self, route: str, **details: object) -> Job:
         job = make_job(self.user, ("i 0.0 5.1 12%",), **details)
         repair = actions.choose_route(job, route, "as agreed", user=self.user, now=NOW)
-        actions.do_rest(repair, user=self.user, now=NOW)
-        actions.finish_repair(repair, "", user=self.user, now=NOW)
+        work_actions.do_rest(repair, user=self.user, now=NOW)
+        work_actions.finish_repair(repair, "", user=self.user, now=NOW)
         return job
 
     def joined(self) -> None:
@@ -140,8 +142,8 @@ class Proving(BrowserTest):
         repair = job.repairs.get()
         self.assertTrue(repair.is_open)
         self.assertEqual(job.entries.filter(name="resolder_port", struck_at__isnull=True).count(), 0)
-        actions.do_rest(repair, user=self.user, now=NOW)
-        actions.finish_repair(repair, "", user=self.user, now=NOW)
+        work_actions.do_rest(repair, user=self.user, now=NOW)
+        work_actions.finish_repair(repair, "", user=self.user, now=NOW)
 
         def again(page: Page) -> None:
             visit(page, f"/jobs/{job.pk}/prove/")

@@ -3,7 +3,8 @@
 from playwright.sync_api import Page, expect
 
 from rainfront.inside.models import Photo
-from rainfront.jobs.models import Job, Screw, Stage, StepRun
+from rainfront.jobs.models import Job, Stage
+from rainfront.work.models import Screw, StepRun
 from tests.browser.driver import BrowserTest, prove, prove_twice
 from tests.browser.looking import arrive, visit
 from tests.builders import make_job

@@ -9,6 +9,7 @@ from rainfront.jobs.models import Job
 from rainfront.jobs.presenters.bench import bench_of
 from rainfront.jobs.views.common import basis_of
 from rainfront.people.models import Workshop
+from rainfront.proof import actions as proof_actions
 from tests.builders import NOW, PASSWORD, THREE_AT_ONCE, make_job, make_user
 from tests.web.test_pages import Signed
 
@@ -156,22 +157,22 @@ class ShopAndPeople(Signed):
             page = self.client.get("/", {"q": text}).context["page"]
             self.assertEqual([found.job.pk for found in page], [job.pk])
         actions.record_line(first, "did clean_port yes", user=self.user, now=NOW)
-        actions.close_job(Job.objects.get(pk=first.pk), [], user=self.user, now=NOW)
+        proof_actions.close_job(Job.objects.get(pk=first.pk), [], user=self.user, now=NOW)
         self.assertEqual([row.job.pk for row in self.client.get("/").context["page"]], [second.pk])
         self.assertRedirects(self.client.get(f"/?q={first.pk}"), first.get_absolute_url())
 
     def test_pages_of_a_closed_job_lead_to_its_record(self):
         job = make_job(self.user, ("did clean_port yes",))
-        actions.close_job(job, ["port_fouled"], user=self.user, now=NOW)
-        for name in ("prove", "close", "refer"):
+        proof_actions.close_job(job, ["port_fouled"], user=self.user, now=NOW)
+        for name in ("proof:prove", "proof:close", "proof:refer"):
             self.assertRedirects(self.client.get(self.url(name, job.pk)), self.url("record", job.pk))
         self.assertNotContains(self.client.get(job.get_absolute_url()), 'id="line"')
-        self.client.post(self.url("reopen", job.pk), {"why": "came back"})
+        self.client.post(self.url("proof:reopen", job.pk), {"why": "came back"})
         self.assertContains(self.client.get(job.get_absolute_url()), 'id="line"')
 
     def test_handing_on_asks_why_and_keeps_what_is_believed(self):
         job = make_job(self.user, ("rail 2/400", "idle 1.0", "hot elsewhere"))
-        url = self.url("refer", job.pk)
+        url = self.url("proof:refer", job.pk)
         self.assertContains(self.client.get(url), 'value="rail_short" id="id_faults_0"')
         self.assertNotContains(self.client.get(url), " checked")
         self.assertContains(
@@ -181,7 +182,7 @@ class ShopAndPeople(Signed):
         self.client.post(url, {"faults": ["rail_short"], "note": "too dear"})
         job.refresh_from_db()
         self.assertEqual((job.outcome_works, job.outcome_faults), (False, ["rail_short"]))
-        exported = self.client.get(self.url("export", job.pk)).json()
+        exported = self.client.get(self.url("exchange:case_file", job.pk)).json()
         self.assertEqual(exported["outcome"], {"faults": ["rail_short"], "repairs": ["refer"], "works": False})
 
     def test_completions_and_grammar_are_fragments(self):

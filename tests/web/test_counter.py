@@ -21,9 +21,11 @@ from rainfront.demo.proofs import prove_whole
 from rainfront.inside.actions import add_photo
 from rainfront.jobs import actions
 from rainfront.jobs.actions.take_in import DETAILS
-from rainfront.jobs.examples import examples_of
 from rainfront.jobs.models import Job
+from rainfront.learning.examples import examples_of
 from rainfront.people.models import Workshop
+from rainfront.proof import actions as proof_actions
+from rainfront.work import actions as work_actions
 from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, make_job, make_user
 from tests.web.test_pages import Signed
@@ -45,10 +47,10 @@ class AtTheCounter(Signed):
     def repaired(self, **details):
         job = make_job(self.user, ("i 0.0 5.1 20%", "port lint plug_proud", "wiggle drops"), **details)
         repair = actions.choose_route(job, "clean_port", "", user=self.user, now=NOW)
-        actions.do_rest(repair, user=self.user, now=later(minutes=5))
-        actions.finish_repair(repair, "alcohol", user=self.user, now=later(minutes=6))
+        work_actions.do_rest(repair, user=self.user, now=later(minutes=5))
+        work_actions.finish_repair(repair, "alcohol", user=self.user, now=later(minutes=6))
         prove_whole(job, self.user, later(minutes=10))
-        return actions.close_job(job, ["port_fouled"], "lint", user=self.user, now=later(minutes=30))
+        return proof_actions.close_job(job, ["port_fouled"], "lint", user=self.user, now=later(minutes=30))
 
     def do(self, act, job=None, **data):
         address = reverse("counter:order", args=[(job or self.job).pk])
@@ -175,7 +177,7 @@ class Counter(AtTheCounter):
         self.assertEqual(self.order().visit.mail, "real@mail.example")
         texts = " ".join(self.job.entries.values_list("text", flat=True))
         self.assertNotIn("Somebody", texts)
-        self.assertNotIn(b"Somebody", self.client.get(reverse("jobs:export", args=[self.job.pk])).content)
+        self.assertNotIn(b"Somebody", self.client.get(reverse("exchange:case_file", args=[self.job.pk])).content)
         self.assertEqual(self.do("erase").status_code, 403)
         other = self.repaired(customer="somebody real")
         counter.set_contact(other, "S. Real", "0123 456", "", user=self.user, now=NOW)
@@ -232,11 +234,11 @@ class Counter(AtTheCounter):
 
     def test_the_list_says_for_when_a_job_is_promised(self):
         job = make_job(self.user, promised_at=timezone.now() + timedelta(hours=2))
-        page = self.client.get(reverse("jobs:list"))
+        page = self.client.get(reverse("day:list"))
         self.assertContains(page, "promised for")
         self.assertFalse(page.context["first"].late)
         Job.objects.filter(pk=job.pk).update(promised_at=timezone.now() - timedelta(hours=2))
-        self.assertTrue(self.client.get(reverse("jobs:list")).context["first"].late)
+        self.assertTrue(self.client.get(reverse("day:list")).context["first"].late)
 
     def test_the_old_trouble_counts_against_the_first_outcome_and_a_new_one_does_not(self):
         self.bill()
@@ -271,7 +273,7 @@ class Counter(AtTheCounter):
         def due():
             return set(Job.objects.filter(example_due__gt=0).values_list("pk", flat=True))
 
-        with mock.patch("rainfront.counter.actions.returns.soon"):
+        with mock.patch("rainfront.learning.tasks.count_examples"):
             counter.link_return(back, self.job.pk, True, user=self.user, now=NOW)
             self.assertEqual(due(), {self.job.pk})
             Job.objects.update(example_due=0)
@@ -310,7 +312,7 @@ class Counter(AtTheCounter):
 class Seals(Signed):
     def test_before_and_after_are_compared_and_a_swollen_cell_sees_no_vacuum(self):
         job = make_job(self.user)
-        address = reverse("jobs:seal", args=[job.pk])
+        address = reverse("proof:seal", args=[job.pk])
         choice = reverse("jobs:choose", args=[job.pk, "swap_battery"])
         self.assertContains(self.client.get(choice), address)
         clipped = make_job(self.user, traits=["clip_back"])

@@ -8,9 +8,11 @@ from rainfront.inside import actions as inside
 from rainfront.instruments import actions as instruments
 from rainfront.instruments.models import Record
 from rainfront.jobs import actions
-from rainfront.jobs.models import Entry, Job, Proof
+from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import JobError
 from rainfront.people.rights import NotAllowed
+from rainfront.proof import actions as proof_actions
+from rainfront.proof.models import Proof
 from tests.builders import NOW, make_job, make_user
 
 
@@ -29,7 +31,7 @@ class Refused(TestCase):
             lambda: actions.record_line(job, "try swap_carrier yes", **self.hand),
             lambda: actions.record_line(job, "did swap_carrier yes", **self.hand),
             lambda: actions.choose_route(job, "swap_carrier", "to be quick", **self.hand),
-            lambda: actions.record_proof(job, {"amps": 1.1, "volts": 5.0}, **self.hand),
+            lambda: proof_actions.record_proof(job, {"amps": 1.1, "volts": 5.0}, **self.hand),
             lambda: instruments.start_record(job, "", {}, **self.hand),
             lambda: instruments.start_record(job, "wiggle", {}, **self.hand),
             lambda: instruments.start_waiting(job, 12.0, **self.hand),
@@ -53,7 +55,7 @@ class Refused(TestCase):
         self.assertContains(bench, "look inside: cell swollen")
         self.assertEqual(bench.context["bench"].next.id, "swap_battery")
         self.assertContains(bench, "not now: swollen cell")
-        for name in ("jobs:prove", "instruments:outside", "inside:supply", "jobs:decide"):
+        for name in ("proof:prove", "instruments:outside", "inside:supply", "jobs:decide"):
             self.assertContains(self.client.get(reverse(name, args=[job.pk])), 'class="danger"')
         self.assertContains(self.client.get(reverse("jobs:check", args=[job.pk, "power_up"])), 'class="danger"')
 
@@ -66,7 +68,7 @@ class Refused(TestCase):
         self.assertEqual(bench.next.id, "swap_battery")
         done = make_job(self.user, ("inside clean", "did swap_carrier", "danger swollen"))
         self.assertEqual(Job.objects.get(pk=done.pk).stage, "decide")
-        page = self.client.post(reverse("jobs:prove_read", args=[done.pk]), {"item": "start", "answer": "starts"})
+        page = self.client.post(reverse("proof:read", args=[done.pk]), {"item": "start", "answer": "starts"})
         self.assertContains(page, "Do not charge it", status_code=422)
 
     def test_seen_at_the_counter(self):
@@ -130,7 +132,7 @@ class Overruled(TestCase):
         job = make_job(self.user, ("danger burnt", "inside clean", "danger wet"))
         actions.overrule_danger(job, "wet", "only the case was wet", user=self.lead, now=NOW)
         self.client.force_login(self.user)
-        file = self.client.get(reverse("jobs:export", args=[job.pk]))
+        file = self.client.get(reverse("exchange:case_file", args=[job.pk]))
         self.assertEqual(
             file.json()["events"],
             [
@@ -145,6 +147,6 @@ class Overruled(TestCase):
 
         data = {"model_name": "x", "customer": "y", "file": BytesIO(file.content)}
         data["file"].name = "case.json"
-        page = self.client.post(reverse("jobs:import"), data, follow=True)
+        page = self.client.post(reverse("exchange:case"), data, follow=True)
         self.assertEqual(page.context["dangers"], [])
         self.assertEqual(page.context["job"].entries.filter(kind="hazard").count(), 3)

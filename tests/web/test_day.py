@@ -8,14 +8,16 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
+from rainfront.day.models import Standing
+from rainfront.day.standing import in_hand, keep_up, reckon
 from rainfront.jobs import actions
 from rainfront.jobs.fetching import get_job
-from rainfront.jobs.models import Job, Standing
+from rainfront.jobs.models import Job
 from rainfront.jobs.planning import before_test, plan_of
-from rainfront.jobs.proving import proving_of
-from rainfront.jobs.standing import in_hand, keep_up, reckon
+from rainfront.proof.proving import proving_of
 from rainfront.stock import actions as stock
 from rainfront.stock.models import Item
+from rainfront.work import actions as work_actions
 from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, make_job, make_user
 from tests.web.test_pages import Signed
@@ -25,12 +27,12 @@ class Day(Signed):
     def setUp(self):
         super().setUp()
         self.shop = Shop.as_shipped()
-        clock = patch("rainfront.jobs.views.lists.timezone.now", return_value=NOW + timedelta(minutes=30))
+        clock = patch("rainfront.day.views.timezone.now", return_value=NOW + timedelta(minutes=30))
         clock.start()
         self.addCleanup(clock.stop)
 
     def rows(self, query=""):
-        page = self.client.get(reverse("jobs:list") + query)
+        page = self.client.get(reverse("day:list") + query)
         self.assertEqual(page.status_code, 200)
         return page.context["day"].rows
 
@@ -56,7 +58,7 @@ class Day(Signed):
         steps = [row.step for row in before_test(plan_of(repair, repair.job, self.shop))]
         at = next(number for number, step in enumerate(steps) if step.wait)
         for step in steps[:at]:
-            actions.do_step(repair, step.id, user=self.user, now=NOW)
+            work_actions.do_step(repair, step.id, user=self.user, now=NOW)
         found = reckon(get_job(job.pk), self.shop)
         self.assertAlmostEqual(found.minutes, steps[at].minutes + steps[at].wait)
         self.assertAlmostEqual(found.left_minutes, sum(step.minutes + step.wait for step in steps[at + 1 :]))
@@ -64,8 +66,8 @@ class Day(Signed):
     def test_what_is_left_of_a_proof_counts_its_waits(self):
         job = make_job(self.user, ("port lint", "i 0.0 5.0"))
         repair = actions.choose_route(job, "clean_port", "", user=self.user, now=NOW)
-        actions.do_rest(repair, user=self.user, now=NOW)
-        actions.finish_repair(repair, "", user=self.user, now=NOW)
+        work_actions.do_rest(repair, user=self.user, now=NOW)
+        work_actions.finish_repair(repair, "", user=self.user, now=NOW)
         items = [mark.item for mark in proving_of(get_job(job.pk), self.shop).result.items if not mark.settled]
         found = reckon(get_job(job.pk), self.shop)
         self.assertTrue(any(item.wait for item in items))
@@ -165,6 +167,6 @@ class Day(Signed):
         other, mine = make_job(second), make_job(self.user)
         for job, user in ((other, second), (mine, self.user)):
             actions.record_line(job, "port lint", user=user, now=NOW)
-        with patch("rainfront.jobs.views.lists.left_lying", return_value=False):
+        with patch("rainfront.day.views.left_lying", return_value=False):
             self.assertEqual(self.row(other).words, "being reckoned")
         self.assertEqual(list(Standing.objects.values_list("job", flat=True)), [mine.pk])

@@ -11,6 +11,7 @@ from chargepath.repair.station import Melt, seconds_to_move
 from rainfront.heat.models import HotAir, Melted
 from rainfront.jobs import actions
 from rainfront.jobs.planning import plan_of
+from rainfront.work import actions as work_actions
 from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, make_job
 from tests.web.test_pages import Signed
@@ -87,11 +88,11 @@ class AtAStep(Signed):
         actions.choose_route(job, "replace_port", "as agreed", user=self.user, now=NOW)
         repair, seen = job.repairs.get(), set()
         for minute, row in enumerate(plan_of(repair, job, Shop.current()).steps):
-            page = self.client.get(reverse("jobs:repair", args=[job.pk])).content.decode()
+            page = self.client.get(reverse("work:repair", args=[job.pk])).content.decode()
             seen |= set(re.findall(r'href="(/heat/\?[^"]+)"', page))
             if seen:
                 break
-            actions.do_step(repair, row.step.id, user=self.user, now=NOW + timedelta(minutes=minute))
+            work_actions.do_step(repair, row.step.id, user=self.user, now=NOW + timedelta(minutes=minute))
         self.assertTrue(seen)
         query = seen.pop().replace("&amp;", "&")
         self.assertRegex(query, r"target=closed_thick&tool=(above|below|iron)&set_c=\d+")

@@ -219,7 +219,7 @@ class ProbeSheet(InsideTest):
         self.assertIsNone(probed_on(self.job, shipped()).location)
 
     def test_a_closed_job_takes_no_reading(self):
-        from rainfront.jobs.actions import close_job
+        from rainfront.proof.actions import close_job
 
         sheet = self.start()
         record_line(self.job, "did clean_port yes", user=self.user, now=NOW)

@@ -12,6 +12,8 @@ from rainfront.insights import reckoning, views
 from rainfront.insights.models import Reckoned
 from rainfront.jobs import actions
 from rainfront.logbook.index import follow_jobs
+from rainfront.proof import actions as proof_actions
+from rainfront.work import actions as work_actions
 from rainfront.workshop.adapters import Shop
 from tests.builders import make_job
 from tests.web.test_pages import Signed
@@ -26,14 +28,14 @@ class Figures(Signed):
         job = make_job(self.user, ("port lint", "i 0.0 5.1 20%"))
         for route, cures in (("clean_port", works), *((("swap_carrier", True),) if not works else ())):
             repair = actions.choose_route(job, route, "as agreed", **hand)
-            actions.do_rest(repair, **hand)
-            actions.finish_repair(repair, "", **hand)
+            work_actions.do_rest(repair, **hand)
+            work_actions.finish_repair(repair, "", **hand)
             if cures:
                 prove_whole(job, self.user, hand["now"])
             else:
-                actions.record_proof(job, {"amps": 0.0, "volts": 5.1}, **hand)
-                actions.fail_proof(job, **hand)
-        actions.close_job(job, ["port_fouled"], user=self.user, now=now)
+                proof_actions.record_proof(job, {"amps": 0.0, "volts": 5.1}, **hand)
+                proof_actions.fail_proof(job, **hand)
+        proof_actions.close_job(job, ["port_fouled"], user=self.user, now=now)
         follow_jobs(Shop.current(), 50)
         return job
 
@@ -63,7 +65,7 @@ class Figures(Signed):
         late = self.closed(days=5)
         self.assertEqual(self.rows(period="quarter")[0]["count"], "1")
         self.assertEqual(self.rows(period="all")[0]["count"], "2")
-        actions.reopen_job(late, "wrong box", came_back=False, user=self.user, now=timezone.now())
+        proof_actions.reopen_job(late, "wrong box", came_back=False, user=self.user, now=timezone.now())
         follow_jobs(Shop.current(), 50)
         self.assertEqual(self.rows(period="all")[0]["count"], "1")
 

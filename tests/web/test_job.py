@@ -10,8 +10,11 @@ from chargepath.base.errors import ChargepathError
 from chargepath.knowledge.loader import shipped
 from rainfront.demo.proofs import good_readings, prove_whole
 from rainfront.jobs import actions, adapters
-from rainfront.jobs.models import Entry, Job, Stage, StepRun
-from rainfront.jobs.proving import proving_of
+from rainfront.jobs.models import Entry, Job, Stage
+from rainfront.proof import actions as proof_actions
+from rainfront.proof.proving import proving_of
+from rainfront.work import actions as work_actions
+from rainfront.work.models import StepRun
 from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, judged, make_job, make_user
 
@@ -28,8 +31,8 @@ class OneJob(TestCase):
         go = {"user": self.user, "now": NOW}
         actions.choose_route(job, "swap_carrier", "as well", **go)
         with self.assertRaisesMessage(ChargepathError, "a repair is still open"):
-            actions.close_job(job, [], **go)
-        actions.refer_job(job, [], "no more here", **go)
+            proof_actions.close_job(job, [], **go)
+        proof_actions.refer_job(job, [], "no more here", **go)
         self.assertIsNotNone(job.repairs.get().dropped_at)
         job.refresh_from_db()
         self.assertEqual((job.stage, job.outcome_works), (Stage.CLOSED, False))
@@ -55,7 +58,7 @@ class OneJob(TestCase):
     def test_steps_that_are_marked_at_once_teach_no_minutes(self):
         job = self.job("port lint")
         repair = actions.choose_route(job, "clean_port", "", user=self.user, now=NOW)
-        actions.do_rest(repair, user=self.user, now=NOW + timedelta(minutes=30))
+        work_actions.do_rest(repair, user=self.user, now=NOW + timedelta(minutes=30))
         self.assertEqual({run.seconds for run in repair.steps.all()}, {0})
 
     def stage(self, job):
@@ -63,8 +66,8 @@ class OneJob(TestCase):
 
     def repair(self, job, route, reason="habit of the house"):
         repair = actions.choose_route(job, route, reason, user=self.user, now=NOW)
-        actions.do_rest(repair, user=self.user, now=NOW)
-        return actions.finish_repair(repair, "alcohol", user=self.user, now=NOW)
+        work_actions.do_rest(repair, user=self.user, now=NOW)
+        return work_actions.finish_repair(repair, "alcohol", user=self.user, now=NOW)
 
     def test_from_the_counter_to_a_proven_repair(self):
         job = self.job("i 0.0 5.1 20%", "port lint plug_proud", "wiggle drops", history=["pocket_carried"])
@@ -73,7 +76,7 @@ class OneJob(TestCase):
         self.assertEqual((self.stage(job), repair.entry.works), (Stage.PROVE, None))
         prove_whole(job, self.user, NOW)
         self.assertEqual(self.stage(job), Stage.HAND_OVER)
-        actions.close_job(job, ["port_fouled"], "lint", user=self.user, now=NOW)
+        proof_actions.close_job(job, ["port_fouled"], "lint", user=self.user, now=NOW)
         case = adapters.case_of(Job.objects.get(pk=job.pk), shipped())
         self.assertEqual(
             (case.outcome.faults, case.outcome.repairs, case.outcome.works), (("port_fouled",), ("clean_port",), True)
@@ -83,9 +86,9 @@ class OneJob(TestCase):
         job = self.job("i 0.0 5.1 20%", "port lint plug_proud")
         self.repair(job, "clean_port")
         read = {"amps": 0.05, "volts": 5.0, "amps_flipped": 0.05, "wiggle": "steady"}
-        _, result = actions.record_proof(job, read, user=self.user, now=NOW)
+        _, result = proof_actions.record_proof(job, read, user=self.user, now=NOW)
         self.assertEqual((result.works, self.stage(job)), (False, Stage.PROVE))
-        actions.fail_proof(job, user=self.user, now=NOW)
+        proof_actions.fail_proof(job, user=self.user, now=NOW)
         step = judged(job).advice.next
         expected = {"outside": Stage.OUTSIDE, "opened": Stage.OPEN}
         self.assertEqual(self.stage(job), expected[shipped().checks[step.id].access])
@@ -101,9 +104,9 @@ class OneJob(TestCase):
         whole = good_readings(proving_of(job, Shop.current()).asked, amps=1.1)
         late = ("percent_second", "minutes_between", "charge_mah")
         first = {name: value for name, value in whole.numbers.items() if name not in late}
-        proof, result = actions.record_proof(job, {**first, **whole.answers}, user=self.user, now=NOW)
+        proof, result = proof_actions.record_proof(job, {**first, **whole.answers}, user=self.user, now=NOW)
         self.assertIsNone(result.works)
-        proof, result = actions.record_proof(job, {"percent_second": 28.0}, user=self.user, now=later)
+        proof, result = proof_actions.record_proof(job, {"percent_second": 28.0}, user=self.user, now=later)
         self.assertEqual((proof.numbers["minutes_between"], result.works, job.proofs.count()), (12, True, 1))
 
     def test_overruling_the_advice_needs_a_reason_and_the_record_keeps_both(self):
@@ -131,19 +134,19 @@ class OneJob(TestCase):
             (lambda: actions.record_line(job, "i -1", **go), "is not possible"),
             (lambda: actions.choose_route(job, "swap_battery", "x", **go), "still open"),
             (lambda: actions.choose_route(job, "paint_it", "x", **go), "is no route"),
-            (lambda: actions.finish_repair(repair, "", **go), "not done yet: Off and unplugged"),
-            (lambda: actions.do_step(repair, "cell_off", **go), "no step of this plan"),
-            (lambda: actions.start_timer(repair, "port_pick", **go), "waits for nothing"),
-            (lambda: actions.undo_step(repair, "port_pick", **go), "not done yet"),
-            (lambda: actions.fail_check(repair, "port_pick", **go), "looks at nothing"),
-            (lambda: actions.pick_option(repair, "removal", "iron", **go), "no such choice"),
-            (lambda: actions.close_job(job, [], **go), "nothing proves yet"),
-            (lambda: actions.refer_job(job, [], " ", **go), "say why it stops here"),
-            (lambda: actions.reopen_job(job, "x", **go), "the job is open"),
+            (lambda: work_actions.finish_repair(repair, "", **go), "not done yet: Off and unplugged"),
+            (lambda: work_actions.do_step(repair, "cell_off", **go), "no step of this plan"),
+            (lambda: work_actions.start_timer(repair, "port_pick", **go), "waits for nothing"),
+            (lambda: work_actions.undo_step(repair, "port_pick", **go), "not done yet"),
+            (lambda: work_actions.fail_check(repair, "port_pick", **go), "looks at nothing"),
+            (lambda: work_actions.pick_option(repair, "removal", "iron", **go), "no such choice"),
+            (lambda: proof_actions.close_job(job, [], **go), "nothing proves yet"),
+            (lambda: proof_actions.refer_job(job, [], " ", **go), "say why it stops here"),
+            (lambda: proof_actions.reopen_job(job, "x", **go), "the job is open"),
             (lambda: actions.strike_entry(note, "", **go), "add a note instead"),
             (lambda: actions.move_stage(job, "closed", **go), "is no stage"),
             (lambda: actions.add_note(job, "PIN is 2468", **go), "no code is ever stored"),
-            (lambda: actions.record_proof(job, {"amps": 1.0}, **go), "still being worked on"),
+            (lambda: proof_actions.record_proof(job, {"amps": 1.0}, **go), "still being worked on"),
         ]
         entries = list(job.entries.values_list("pk", "struck_at"))
         for call, message in refused:
@@ -154,10 +157,10 @@ class OneJob(TestCase):
 
     def test_a_closed_job_is_read_only_until_reopened(self):
         job = self.job("did clean_port yes")
-        actions.close_job(job, ["port_fouled"], user=self.user, now=NOW)
+        proof_actions.close_job(job, ["port_fouled"], user=self.user, now=NOW)
         with self.assertRaisesMessage(ChargepathError, "reopen it first"):
             actions.record_line(job, "port lint", user=self.user, now=NOW)
-        actions.reopen_job(job, "came back", user=self.user, now=NOW)
+        proof_actions.reopen_job(job, "came back", user=self.user, now=NOW)
         actions.record_line(job, "port lint", user=self.user, now=NOW)
 
     def test_striking_out_is_undone_and_the_log_keeps_both(self):
@@ -189,21 +192,21 @@ class OneJob(TestCase):
         job = self.job("i 0.0 5.1 20%", "power 220/512 at board")
         repair = actions.choose_route(job, "replace_port_ic", "pads look burnt", user=self.user, now=NOW)
         self.client.force_login(self.user)
-        at = reverse("jobs:repair", args=[job.pk]) + "?step=chip_off_lines"
+        at = reverse("work:repair", args=[job.pk]) + "?step=chip_off_lines"
         self.assertContains(self.client.get(at), 'value="liftport recovers"')
         answer = {"line": "liftport recovers", "at": "chip_off_lines"}
-        self.client.post(reverse("jobs:step_answer", args=[job.pk]), answer)
+        self.client.post(reverse("work:step_answer", args=[job.pk]), answer)
         page = self.client.get(at)
         self.assertContains(page, "entered: <b>recovers")
         self.assertEqual((self.stage(job), job.entries.get(name="lift_port_ic").grade), (Stage.REPAIR, "recovers"))
         with self.assertRaisesMessage(ChargepathError, "nosuch"):
-            actions.record_at_step(repair, "nosuch 1", user=self.user, now=NOW)
+            work_actions.record_at_step(repair, "nosuch 1", user=self.user, now=NOW)
 
     def test_what_was_used_survives_a_tick(self):
         job = self.job("port lint")
         repair = actions.choose_route(job, "clean_port", "x", user=self.user, now=NOW)
-        actions.do_step(repair, "port_off_charge", used="brush and 99 %", user=self.user, now=NOW)
-        actions.do_step(repair, "port_pick", user=self.user, now=NOW)
+        work_actions.do_step(repair, "port_off_charge", used="brush and 99 %", user=self.user, now=NOW)
+        work_actions.do_step(repair, "port_pick", user=self.user, now=NOW)
         repair.refresh_from_db()
         self.assertEqual(
             (repair.used, set(StepRun.objects.settled(repair.pk))), ("brush and 99 %", {"port_off_charge", "port_pick"})

@@ -137,7 +137,7 @@ class Answers(TestCase):
                 self.assertEqual(self.client.get(self.job.get_absolute_url()).status_code, 200)
 
     def test_a_file_that_is_gone_is_said(self):
-        with patch("rainfront.jobs.views.lists.get_job", side_effect=FileNotFoundError(2, "gone")):
+        with patch("rainfront.jobs.views.record.get_job", side_effect=FileNotFoundError(2, "gone")):
             self.assertContains(
                 self.client.get(reverse("jobs:record", args=[self.job.pk])), "in a backup", status_code=404
             )
@@ -149,7 +149,7 @@ class Answers(TestCase):
         with journal() as seen:
             self.client.post(reverse("jobs:note", args=[self.job.pk]), {"text": "Mrs Somebody rang"})
             self.client.force_login(make_user("apprentice", "apprentice"))
-            self.client.post(reverse("jobs:close", args=[self.job.pk]), {"note": "Mrs Somebody"})
+            self.client.post(reverse("proof:close", args=[self.job.pk]), {"note": "Mrs Somebody"})
             self.client.raise_request_exception = False
             with patch("rainfront.jobs.actions.add_note", side_effect=ValueError("Mrs Somebody")):
                 self.client.post(reverse("jobs:note", args=[self.job.pk]), {"text": "x"})

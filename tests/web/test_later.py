@@ -16,12 +16,14 @@ from django.utils import timezone
 from chargepath.learning.estimate import learn
 from chargepath.learning.examples import to_json
 from rainfront.counter.actions import link_return
-from rainfront.jobs import actions
-from rainfront.jobs.examples import examples_of
-from rainfront.jobs.models import Counted, Job, Taught
-from rainfront.jobs.tasks import reckon_day
+from rainfront.day.tasks import reckon_day
+from rainfront.jobs.models import Job
+from rainfront.learning import actions as learning_actions
+from rainfront.learning.examples import examples_of
+from rainfront.learning.models import Counted, Taught
 from rainfront.logbook.tasks import follow
-from rainfront.web.later import LEFT_LYING_S, left_lying, soon
+from rainfront.proof import actions as proof_actions
+from rainfront.web.later import LEFT_LYING_S, left_lying, soon, take_up
 from rainfront.workshop.actions import change_number
 from rainfront.workshop.adapters import Shop
 from rainfront.workshop.models import Learned
@@ -34,7 +36,7 @@ from tests.web.test_pages import Signed
 class OneByOne(Signed):
     def closed(self, faults=("port_fouled",), lines=("port lint", "did clean_port yes"), **more):
         job = make_job(self.user, lines, **more)
-        return actions.close_job(job, list(faults), user=self.user, now=NOW + timedelta(hours=1))
+        return proof_actions.close_job(job, list(faults), user=self.user, now=NOW + timedelta(hours=1))
 
     def scratch(self):
         """What all closed jobs teach, counted anew."""
@@ -54,10 +56,12 @@ class OneByOne(Signed):
             self.closed(),
         )
         self.same()
-        actions.reopen_job(first, "wrong box", came_back=False, user=self.user, now=NOW)
+        proof_actions.reopen_job(first, "wrong box", came_back=False, user=self.user, now=NOW)
         self.assertFalse(Taught.objects.filter(job=first).exists())
         self.same()
-        actions.close_job(Job.objects.get(pk=first.pk), ["port_worn"], user=self.user, now=NOW + timedelta(hours=2))
+        proof_actions.close_job(
+            Job.objects.get(pk=first.pk), ["port_worn"], user=self.user, now=NOW + timedelta(hours=2)
+        )
         self.same()
         again = make_job(self.user)
         link_return(again, third.pk, True, user=self.user, now=NOW)
@@ -74,14 +78,14 @@ class OneByOne(Signed):
     def test_nothing_is_counted_twice_nor_kept_of_earlier_numbers(self):
         for _ in range(4):
             self.closed()
-            actions.count_examples(now=NOW)
+            learning_actions.count_examples(now=NOW)
         self.assertEqual((Learned.objects.count(), Learned.objects.get().jobs), (1, 4))
         self.assertFalse(Job.objects.filter(example_due__gt=0).exists())
 
     def test_what_changes_while_it_is_counted_stays_due(self):
         job = self.closed()
         Job.objects.filter(pk=job.pk).update(example_due=1)
-        from rainfront.jobs.actions import learn as counting
+        from rainfront.learning import actions as counting
 
         real = counting.tally_of
 
@@ -96,24 +100,25 @@ class OneByOne(Signed):
         finally:
             counting.tally_of = real
         self.assertEqual(Job.objects.get(pk=job.pk).example_due, 2)
-        actions.count_examples(now=NOW)
+        learning_actions.count_examples(now=NOW)
         self.same()
 
 
 FILL = """
 from tests.builders import make_job
 from rainfront.people.models import User
-from rainfront.jobs import actions
 from rainfront.jobs.models import Job
+from rainfront.proof import actions as proof_actions
 user = User.objects.get(username="tech")
 for number in range(12):
     job = make_job(user, ("port lint", "did clean_port yes"))
-    actions.close_job(job, ["port_fouled"], user=user, now=now)
+    proof_actions.close_job(job, ["port_fouled"], user=user, now=now)
 print(Job.objects.filter(example_due__gt=0).count())
 """
 LOOK = """
-from rainfront.jobs.models import Counted, Job, Taught
-from rainfront.jobs.tasks import reckon_day
+from rainfront.day.tasks import reckon_day
+from rainfront.jobs.models import Job
+from rainfront.learning.models import Counted, Taught
 from rainfront.logbook.tasks import follow
 from rainfront.logbook.models import Page
 from django_tasks_db.models import DBTaskResult
@@ -140,6 +145,16 @@ class LeftLying(TestCase):
             self.assertTrue(left_lying(follow))
             self.assertFalse(left_lying(reckon_day))
         self.assertTrue(left_lying(reckon_day), "where nothing keeps up, pages do it")
+
+    def test_a_task_of_a_name_that_is_gone_is_dropped_when_the_worker_starts(self):
+        results = apps.get_model("django_tasks_database", "DBTaskResult")
+        with override_settings(TASKS={"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}):
+            soon(follow)
+            results.objects.update(task_path="rainfront.jobs.tasks.learn")
+            take_up()
+            waiting = set(results.objects.ready().values_list("task_path", flat=True))
+        self.assertNotIn("rainfront.jobs.tasks.learn", waiting)
+        self.assertLessEqual({"rainfront.learning.tasks.learn", "rainfront.day.tasks.reckon_day"}, waiting)
 
 
 def taken(lock):

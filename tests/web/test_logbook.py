@@ -5,6 +5,7 @@ from datetime import timedelta
 from django.db import connection
 from django.urls import reverse
 
+from rainfront.counter import actions as counter
 from rainfront.inside.actions import add_photo
 from rainfront.jobs import actions
 from rainfront.jobs.models import Job
@@ -12,6 +13,7 @@ from rainfront.logbook.alike import alike_to
 from rainfront.logbook.index import follow_jobs, make_anew
 from rainfront.logbook.models import Page, SavedSearch
 from rainfront.logbook.tasks import forget
+from rainfront.proof import actions as proof_actions
 from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, make_job, make_user
 from tests.web.test_pages import Signed
@@ -35,7 +37,9 @@ class LogbookTest(Signed):
 
     def closed(self, lines=("port lint", "did clean_port yes"), faults=("port_fouled",), **more):
         job = make_job(self.user, lines, **more)
-        return actions.close_job(job, list(faults), "grey like felt", user=self.user, now=NOW + timedelta(hours=1))
+        return proof_actions.close_job(
+            job, list(faults), "grey like felt", user=self.user, now=NOW + timedelta(hours=1)
+        )
 
 
 class Words(LogbookTest):
@@ -68,7 +72,7 @@ class Words(LogbookTest):
         job = make_job(self.user)
         actions.add_note(job, "her name is Zephyrine", user=self.user, now=NOW)
         self.assertEqual(self.found(q="zephyrine"), [job.pk])
-        actions.redact(job, "Zephyrine", user=lead, now=NOW)
+        counter.redact(job, "Zephyrine", user=lead, now=NOW)
         forget.call()
         self.assertEqual(self.found(q="zephyrine"), [])
         with connection.cursor() as cursor:
@@ -167,7 +171,7 @@ class LikeThisOne(LogbookTest):
         )
         self.follow()
         self.assertEqual(alike_to(job, self.shop).count, 1)
-        actions.reopen_job(first, "wrong box", came_back=False, user=self.user, now=NOW)
+        proof_actions.reopen_job(first, "wrong box", came_back=False, user=self.user, now=NOW)
         self.follow()
         self.assertIsNone(alike_to(job, self.shop))
 

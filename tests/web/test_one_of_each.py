@@ -31,15 +31,17 @@ from rainfront.inside.probed import probed_on
 from rainfront.instruments import actions as instruments
 from rainfront.instruments.models import Record
 from rainfront.jobs import actions, judging
-from rainfront.jobs.actions import screws
 from rainfront.jobs.adapters import evidence_before_repairs, evidence_of
 from rainfront.jobs.judging import is_proved
 from rainfront.jobs.models import Entry, Job, Quote, Repair
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.rights import NotAllowed
+from rainfront.proof import actions as proof_actions
 from rainfront.reference.models import DiodeMeter
 from rainfront.stock import actions as stock
 from rainfront.web.forms import CountField, DiodeField, MoneyField, QuantityField
+from rainfront.work import actions as work_actions
+from rainfront.work.actions import screws
 from rainfront.workshop.actions import change_number, store_estimates
 from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, judged, make_job, make_user
@@ -90,7 +92,7 @@ class OneKnowledge(Signed):
                     self.set(path, 0.40)
                 job = make_job(self.user, ("i 0.6 5.0 20%", "port lint"))
                 actions.record_line(job, "did clean_port yes", **self.hand)
-                actions.close_job(job, ["port_fouled"], **self.hand)
+                proof_actions.close_job(job, ["port_fouled"], **self.hand)
                 if first == "job":
                     self.set(path, 0.40)
                 shop = Shop.current()
@@ -248,8 +250,8 @@ class OutsideTheTransaction(TransactionTestCase):
             repair = actions.choose_route(job, "clean_port", "so we do", **hand)
             actions.drop_repair(repair, **hand)
             actions.strike_entry(Entry.objects.filter(name="port_look").get(), "slip", **hand)
-            actions.record_proof(job, {"amps": 0.1, "volts": 5.0, "percent_first": 20.0}, **hand)
-            actions.reopen_job(actions.refer_job(job, [], "stops here", **hand), "came back", **hand)
+            proof_actions.record_proof(job, {"amps": 0.1, "volts": 5.0, "percent_first": 20.0}, **hand)
+            proof_actions.reopen_job(proof_actions.refer_job(job, [], "stops here", **hand), "came back", **hand)
         self.assertGreater(len(locked), 4)
         self.assertFalse(any(locked))
 
@@ -296,28 +298,28 @@ class OneGuard(Signed):
             "strike": lambda **hand: actions.strike_entry(entry, "slip", **hand),
             "stage": lambda **hand: actions.move_stage(job, "inside", **hand),
             "details": lambda **hand: actions.change_details(job, {"complaint": "other"}, **hand),
-            "proof": lambda **hand: actions.record_proof(job, {"amps": 1.0}, **hand),
+            "proof": lambda **hand: proof_actions.record_proof(job, {"amps": 1.0}, **hand),
             "quote": lambda **hand: actions.make_quote(job, "clean_port", 5, "words", **hand),
             "answer": lambda **hand: actions.answer_quote(self.quote, "approved", "KM", **hand),
             "school": lambda **hand: actions.set_school(job, "none", **hand),
             "choose": lambda **hand: actions.choose_route(job, "replace_port", "why", **hand),
-            "tick": lambda **hand: actions.do_rest(self.repair, **hand),
-            "step": lambda **hand: actions.do_step(self.repair, "port_pick", **hand),
-            "undo": lambda **hand: actions.undo_step(self.repair, "port_pick", **hand),
-            "fails": lambda **hand: actions.fail_check(self.repair, "port_alcohol", **hand),
-            "timer": lambda **hand: actions.start_timer(self.repair, "port_alcohol", **hand),
-            "stop": lambda **hand: actions.stop_timer(self.repair, "port_alcohol", **hand),
-            "pick": lambda **hand: actions.pick_option(self.repair, "seal", "cut", **hand),
+            "tick": lambda **hand: work_actions.do_rest(self.repair, **hand),
+            "step": lambda **hand: work_actions.do_step(self.repair, "port_pick", **hand),
+            "undo": lambda **hand: work_actions.undo_step(self.repair, "port_pick", **hand),
+            "fails": lambda **hand: work_actions.fail_check(self.repair, "port_alcohol", **hand),
+            "timer": lambda **hand: work_actions.start_timer(self.repair, "port_alcohol", **hand),
+            "stop": lambda **hand: work_actions.stop_timer(self.repair, "port_alcohol", **hand),
+            "pick": lambda **hand: work_actions.pick_option(self.repair, "seal", "cut", **hand),
             "hole": lambda **hand: screws.add_screw(job, 0.5, 0.5, **hand),
             "screw": lambda **hand: screws.move_screw(job, 1, "out", **hand),
             "length": lambda **hand: screws.describe_screw(job, 1, 3.0, "", **hand),
             "screws": lambda **hand: screws.move_all(job, "out", **hand),
             "unhole": lambda **hand: screws.remove_screw(job, 1, **hand),
             "map": lambda **hand: screws.copy_screws(job, **hand),
-            "finish": lambda **hand: actions.finish_repair(self.repair, "", **hand),
+            "finish": lambda **hand: work_actions.finish_repair(self.repair, "", **hand),
             "drop": lambda **hand: actions.drop_repair(self.repair, **hand),
-            "close": lambda **hand: actions.close_job(job, [], **hand),
-            "refer": lambda **hand: actions.refer_job(job, [], "stops here", **hand),
+            "close": lambda **hand: proof_actions.close_job(job, [], **hand),
+            "refer": lambda **hand: proof_actions.refer_job(job, [], "stops here", **hand),
             "draft": lambda **hand: instruments.keep_draft(job, b"1", "c", "file", **hand),
             "store": lambda **hand: instruments.store_draft(self.draft, self.layout, {}, **hand),
             "start": lambda **hand: instruments.start_record(job, "", {}, **hand),

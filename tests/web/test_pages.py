@@ -17,12 +17,12 @@ from django.utils import timezone
 from django.utils.html import escape
 
 from chargepath.knowledge.loader import shipped
+from rainfront.day.standing import keep_up
 from rainfront.demo.play import load_demo
 from rainfront.demo.proofs import good_readings
 from rainfront.jobs import actions
 from rainfront.jobs.models import Entry, Job, Stage
-from rainfront.jobs.proving import proving_of
-from rainfront.jobs.standing import keep_up
+from rainfront.proof.proving import proving_of
 from rainfront.workshop.adapters import Shop
 from rainfront.workshop.models import Learned
 from tests.builders import NOW, empty_files, make_job, make_user
@@ -48,18 +48,18 @@ class Signed(TestCase):
         self.client.force_login(self.user)
 
     def url(self, name, *args):
-        return reverse(f"jobs:{name}", args=args)
+        return reverse(name if ":" in name else f"jobs:{name}", args=args)
 
 
 class Pages(Signed):
     def test_everything_but_signing_in_needs_a_person(self):
         job = make_job(self.user)
         for name, args in (
-            ("list", ()),
+            ("day:list", ()),
             ("take_in", ()),
             ("bench", (job.pk,)),
             ("record", (job.pk,)),
-            ("export", (job.pk,)),
+            ("exchange:case_file", (job.pk,)),
         ):
             response = Client().get(self.url(name, *args))
             self.assertRedirects(
@@ -138,29 +138,36 @@ class Pages(Signed):
     def prove_by_forms(self, job):
         """Every item one after the other, each as the page asks for it; numbers with commas."""
         for _ in range(20):
-            page = self.client.get(self.url("prove", job.pk)).context["page"]
+            page = self.client.get(self.url("proof:prove", job.pk)).context["page"]
             proving = proving_of(Job.objects.get(pk=job.pk), Shop.current())
             item = proving.item(page.now.id)
             values = good_readings([item]).numbers
             given = {name: f"{value:g}".replace(".", ",") for name, value in values.items()}
             answer = {} if given else {"answer": next(iter(item.answers))}
-            response = self.client.post(self.url("prove_read", job.pk), {"item": item.id, **given, **answer})
-            if response.url != self.url("prove", job.pk):
+            response = self.client.post(self.url("proof:read", job.pk), {"item": item.id, **given, **answer})
+            if response.url != self.url("proof:prove", job.pk):
                 break
-        self.assertRedirects(response, self.url("close", job.pk))
+        self.assertRedirects(response, self.url("proof:close", job.pk))
 
     def test_choosing_ticking_proving_and_closing_by_plain_forms(self):
         job = make_job(self.user, ("i 0.0 5.1 20%", "port lint plug_proud", "wiggle drops"), history=["pocket_carried"])
-        self.assertRedirects(self.client.post(self.url("choose", job.pk, "clean_port")), self.url("repair", job.pk))
-        for step in ("port_off_charge", "port_pick", "port_alcohol"):
-            self.assertContains(self.client.get(self.url("repair", job.pk)), f'value="done {step}"')
-            self.client.post(self.url("step", job.pk), {"act": f"done {step}"})
         self.assertRedirects(
-            self.client.post(self.url("step", job.pk), {"act": "prove", "used": "alcohol"}), self.url("prove", job.pk)
+            self.client.post(self.url("choose", job.pk, "clean_port")), self.url("work:repair", job.pk)
+        )
+        for step in ("port_off_charge", "port_pick", "port_alcohol"):
+            self.assertContains(self.client.get(self.url("work:repair", job.pk)), f'value="done {step}"')
+            self.client.post(self.url("work:step", job.pk), {"act": f"done {step}"})
+        self.assertRedirects(
+            self.client.post(self.url("work:step", job.pk), {"act": "prove", "used": "alcohol"}),
+            self.url("proof:prove", job.pk),
         )
         self.prove_by_forms(job)
-        self.assertContains(self.client.get(self.url("close", job.pk)), 'value="port_fouled" id="id_faults_0" checked')
-        response = self.client.post(self.url("close", job.pk), {"faults": ["port_fouled"], "note": "lint"}, follow=True)
+        self.assertContains(
+            self.client.get(self.url("proof:close", job.pk)), 'value="port_fouled" id="id_faults_0" checked'
+        )
+        response = self.client.post(
+            self.url("proof:close", job.pk), {"faults": ["port_fouled"], "note": "lint"}, follow=True
+        )
         self.assertContains(response, "proof passed")
         self.assertEqual(Job.objects.get().stage, Stage.CLOSED)
 
@@ -179,16 +186,16 @@ class Pages(Signed):
         posts = [
             ("stage", {"stage": "moon"}, 422),
             ("note", {"text": ""}, 422),
-            ("step", {"act": "9" * 30}, 302),
-            ("pick", {"pick": "x y"}, 302),
-            ("screws", {"act": "in 77"}, 422),
-            ("screws", {"at.x": "9" * 30, "at.y": "1"}, 422),
-            ("reopen", {"why": "x"}, 422),
-            ("prove_read", {"item": "current", "amps": "1e9"}, 422),
-            ("prove_read", {"item": "wiggle", "answer": "perhaps"}, 422),
-            ("prove_read", {"item": "pad", "answer": "charges"}, 422),
-            ("prove_again", {"item": "pad"}, 422),
-            ("prove_failed", {"back": "nudge bridge"}, 422),
+            ("work:step", {"act": "9" * 30}, 302),
+            ("work:pick", {"pick": "x y"}, 302),
+            ("work:screws", {"act": "in 77"}, 422),
+            ("work:screws", {"at.x": "9" * 30, "at.y": "1"}, 422),
+            ("proof:reopen", {"why": "x"}, 422),
+            ("proof:read", {"item": "current", "amps": "1e9"}, 422),
+            ("proof:read", {"item": "wiggle", "answer": "perhaps"}, 422),
+            ("proof:read", {"item": "pad", "answer": "charges"}, 422),
+            ("proof:again", {"item": "pad"}, 422),
+            ("proof:failed", {"back": "nudge bridge"}, 422),
             ("line", {}, 422),
             ("line", {"line": "i " + "9" * 400}, 422),
             ("line", {"line": "i \x00"}, 422),
@@ -247,21 +254,21 @@ class CaseFiles(Signed):
     def upload(self, content, name="case.json"):
         file = SimpleUploadedFile(name, content)
         return self.client.post(
-            self.url("import"), {"file": file, "model_name": "Hestral Tab 10", "customer": "school"}
+            self.url("exchange:case"), {"file": file, "model_name": "Hestral Tab 10", "customer": "school"}
         )
 
     def test_what_is_imported_is_exported_again(self):
         self.upload(json.dumps(EXAMPLE).encode())
         job = Job.objects.get()
         self.assertEqual(job.stage, Stage.CLOSED)
-        again = self.client.get(self.url("export", job.pk)).json()
+        again = self.client.get(self.url("exchange:case_file", job.pk)).json()
         told = {"model": "Hestral Tab 10", "complaint": "Does not charge (imported case)", "id": str(job.case_id)}
         self.assertEqual(again | {"outcome": EXAMPLE["outcome"]}, EXAMPLE | told)
 
     def test_a_copy_keeps_its_id_is_named_and_teaches_once(self):
         self.upload(json.dumps(EXAMPLE).encode())
         first = Job.objects.get()
-        taken = self.client.get(self.url("export", first.pk)).content
+        taken = self.client.get(self.url("exchange:case_file", first.pk)).content
         for copy in (json.dumps(EXAMPLE).encode(), taken):
             page = self.client.get(self.upload(copy).url)
             self.assertContains(page, f"here already, as job {first.pk}")
@@ -289,7 +296,7 @@ class CaseFiles(Signed):
         del data["outcome"]
         file = SimpleUploadedFile("case.json", json.dumps(data).encode())
         details = {"file": file, "model_name": "Hestral Tab 10", "customer": "school"}
-        response = self.client.post(self.url("import"), details, follow=True)
+        response = self.client.post(self.url("exchange:case"), details, follow=True)
         self.assertContains(response, "$.shop")
         self.assertTrue(Entry.objects.filter(name="import", text__contains="$.shop").exists())
 

@@ -28,8 +28,10 @@ from rainfront.keeping.actions import backup_now
 from rainfront.people import actions
 from rainfront.people.models import User, Workshop
 from rainfront.people.rights import HOLDERS, NotAllowed, Right, may
+from rainfront.proof import actions as proof
 from rainfront.stock import actions as stock
 from rainfront.stock.models import Item
+from rainfront.work import actions as work
 from rainfront.workshop.actions import change_number
 from tests.builders import NOW, PASSWORD, make_job, make_user
 from tests.fuzz.pages import every_address
@@ -58,22 +60,22 @@ LOOKS = {"exchange:archive": Right.KEEP, "exchange:table": Right.KEEP, "exchange
 # Every address that takes anything, and the right it asks for. Written by hand, as the shop reads it.
 ASKS = {
     Right.TAKE_IN: "jobs:take_in jobs:note jobs:details counter:order",
-    Right.MEASURE: """jobs:import jobs:line jobs:check jobs:stage jobs:strike jobs:restore jobs:school jobs:step
-        jobs:step_answer jobs:pick jobs:screws jobs:seal instruments:hand_in instruments:confirm instruments:use
+    Right.MEASURE: """exchange:case jobs:line jobs:check jobs:stage jobs:strike jobs:restore jobs:school work:step
+        work:step_answer work:pick work:screws proof:seal instruments:hand_in instruments:confirm instruments:use
         instruments:columns instruments:strike instruments:conditions instruments:start instruments:stop
         instruments:wait instruments:meter instruments:command instruments:routine inside:start inside:point
         inside:enter inside:lift inside:ladder inside:supply inside:hunt inside:sense inside:add_photo inside:mark
         inside:unmark inside:remove_photo heat:stations heat:station heat:give_away heat:strike cell:desk cell:stop
         instruments:supply instruments:pretend""",
-    Right.REPAIR: """jobs:choose jobs:drop jobs:prove_read jobs:prove_again jobs:prove_failed jobs:refer
+    Right.REPAIR: """jobs:choose jobs:drop proof:read proof:again proof:failed proof:refer
         instruments:proof_start instruments:proof_watch""",
-    Right.PROMISE: "jobs:quote jobs:answer jobs:close jobs:reopen",
+    Right.PROMISE: "jobs:quote jobs:answer proof:close proof:reopen",
     Right.PARTS: "stock:shelf stock:item stock:donor stock:import workshop:costs",
     Right.TEACH: """instruments:known_good inside:keep inside:keep_supply reference:import reference:forget
         reference:new_meter reference:meter reference:new_connector exchange:references""",
     Right.LEAD: "workshop:change workshop:work workshop:undo workshop:set_learning",
     Right.OVERRULE: "jobs:overrule",
-    Right.REDACT: "jobs:redact",
+    Right.REDACT: "counter:redact",
     Right.PEOPLE: "people:people people:person people:reset",
     Right.KEEP: "people:keeping keeping:backups exchange:exchange exchange:bring_in",
 }
@@ -174,19 +176,19 @@ class EveryAddress(TestCase):
             ],
             Right.MEASURE: [
                 lambda hand: jobs.record_line(job, "flip same", **hand),
-                lambda hand: jobs.do_step(repair, "port_off_charge", **hand),
+                lambda hand: work.do_step(repair, "port_off_charge", **hand),
                 lambda hand: jobs.strike_entry(entry, "why", **hand),
             ],
             Right.REPAIR: [
                 lambda hand: jobs.choose_route(job, "clean_port", "", **hand),
-                lambda hand: jobs.finish_repair(repair, "", **hand),
+                lambda hand: work.finish_repair(repair, "", **hand),
                 lambda hand: jobs.drop_repair(repair, **hand),
-                lambda hand: jobs.refer_job(job, [], "no more", **hand),
+                lambda hand: proof.refer_job(job, [], "no more", **hand),
             ],
             Right.PROMISE: [
                 lambda hand: jobs.make_quote(job, "clean_port", Decimal(9), "nine", **hand),
                 lambda hand: jobs.answer_quote(quote, "approved", "bosun", **hand),
-                lambda hand: jobs.close_job(job, [], **hand),
+                lambda hand: proof.close_job(job, [], **hand),
                 lambda hand: counter.pay(job, Decimal(9), "cash", **hand),
                 lambda hand: counter.hand_over(job, **hand),
             ],

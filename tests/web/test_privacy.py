@@ -9,12 +9,14 @@ from django.test import SimpleTestCase
 from django.urls import reverse
 
 from chargepath.base.errors import ChargepathError
+from rainfront.counter import actions as counter
+from rainfront.counter.actions.redact import REDACTED
 from rainfront.demo.picture import draw_board
 from rainfront.inside import actions as inside
 from rainfront.jobs import actions
-from rainfront.jobs.actions.redact import REDACTED
 from rainfront.jobs.models import Job, Quote
 from rainfront.people.rights import NotAllowed
+from rainfront.proof import actions as proof_actions
 from rainfront.web.secrets import HIDDEN, find_code, hide_code
 from tests.builders import NOW, make_job, make_user
 from tests.web.test_pages import Signed
@@ -51,9 +53,11 @@ class Kept(Signed):
                 self.assertNotContains(page, "2468", status_code=422)
 
     def test_nothing_typed_is_lost_when_it_is_refused(self):
-        job = actions.close_job(make_job(self.user, ["did clean_port yes"]), ["port_fouled"], user=self.user, now=NOW)
+        job = proof_actions.close_job(
+            make_job(self.user, ["did clean_port yes"]), ["port_fouled"], user=self.user, now=NOW
+        )
         for how in ("back", "mistake"):
-            page = self.client.post(reverse("jobs:reopen", args=[job.pk]), {"how": how, "why": " "})
+            page = self.client.post(reverse("proof:reopen", args=[job.pk]), {"how": how, "why": " "})
             self.assertContains(page, "say why it is opened again", status_code=422)
         other = make_job(self.user, ["danger swollen"])
         self.client.force_login(make_user("lead", "lead"))
@@ -81,9 +85,9 @@ class Redacting(Signed):
 
     def test_the_lead_takes_a_text_out_everywhere_it_stands_history_included(self):
         with self.assertRaises(NotAllowed):
-            actions.redact(self.job, "Amund", user=self.user, now=NOW)
+            counter.redact(self.job, "Amund", user=self.user, now=NOW)
         self.client.force_login(self.lead)
-        address = reverse("jobs:redact", args=[self.job.pk])
+        address = reverse("counter:redact", args=[self.job.pk])
         page = self.client.post(address, {"text": "amund"}, follow=True)
         self.assertContains(page, "Redacted in 8 places")
         self.assertContains(page, "Amundsen not")
@@ -104,11 +108,11 @@ class Redacting(Signed):
             "jobs.job": {"kind", "connector", "carrier", "backup", "school", "stage"},
             "jobs.entry": {"kind", "name", "variant", "grade"},
             "jobs.repair": {"route", "advised", "reached"},
-            "jobs.steprun": {"step"},
-            "jobs.timer": {"step"},
-            "jobs.screw": {"place"},
+            "work.steprun": {"step"},
+            "work.timer": {"step"},
+            "work.screw": {"place"},
             "jobs.quote": {"route", "answer"},
-            "jobs.proof": {"phase", "back_to", "slip"},
+            "proof.proof": {"phase", "back_to", "slip"},
             "instruments.record": {"origin", "state", "routine", "file", "source", "grade"},
             "instruments.draft": {"origin"},
             "instruments.waiting": {"unit"},
@@ -117,10 +121,10 @@ class Redacting(Signed):
             "inside.photo": {"file"},
             "inside.mark": {"part", "how"},
             "stock.move": {"route", "family", "why"},
-            "jobs.sealtest": {"when"},
+            "proof.sealtest": {"when"},
             "counter.order": {"told_how"},
             "counter.payment": {"how"},
-            "jobs.standing": {"stage", "words", "danger", "wants_part"},
+            "day.standing": {"stage", "words", "danger", "wants_part"},
             "logbook.page": {"basis"},
             "logbook.fact": {"kind"},
             "logbook.measured": {"name"},
@@ -136,7 +140,7 @@ class Redacting(Signed):
             todo += [found.related_model for found in model._meta.related_objects if not found.many_to_many]
             texts = (models.CharField, models.TextField, models.FileField)
             own = {field.name for field in model._meta.fields if isinstance(field, texts)}
-            own |= {"left_out"} if model._meta.label_lower == "jobs.proof" else set()
+            own |= {"left_out"} if model._meta.label_lower == "proof.proof" else set()
             with self.subTest(model=model._meta.label_lower):
                 self.assertEqual(own - set(getattr(model, "WORDS", ())), ids.get(model._meta.label_lower, set()))
 
@@ -149,7 +153,7 @@ class Refused(Signed):
             lambda text: actions.choose_route(job, "clean_port", text, **hand),
             lambda text: actions.choose_route(job, "clean_port", "", text, **hand),
             lambda text: actions.strike_entry(job.entries.first(), text, **hand),
-            lambda text: actions.refer_job(job, [], text, **hand),
+            lambda text: proof_actions.refer_job(job, [], text, **hand),
             lambda text: actions.change_details(job, {"complaint": text}, **hand),
             lambda text: actions.make_quote(job, "clean_port", 10, text, **hand),
         )

@@ -11,10 +11,14 @@ from rainfront.demo.proofs import good_readings, prove_whole
 from rainfront.instruments.models import Chunk, Record
 from rainfront.instruments.proving import take_reading, watch_item
 from rainfront.jobs import actions
-from rainfront.jobs.models import Job, Proof, Stage, StepRun
-from rainfront.jobs.proving import proving_of
+from rainfront.jobs.models import Job, Stage
+from rainfront.proof import actions as proof_actions
+from rainfront.proof.models import Proof
+from rainfront.proof.proving import proving_of
 from rainfront.stock import actions as stock
 from rainfront.stock.models import Item
+from rainfront.work import actions as work_actions
+from rainfront.work.models import StepRun
 from rainfront.workshop.actions import set_method
 from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, judged, make_job, make_user
@@ -29,7 +33,7 @@ class Prove(Signed):
     def test_minutes_between_both_percentages_go_by_the_clock(self):
         self.repair("clean_port")
         for minute, values in ((40, {"percent_first": 20.0}), (48, {"percent_second": 24.0})):
-            actions.record_proof(self.job, values, user=self.user, now=later(minute))
+            proof_actions.record_proof(self.job, values, user=self.user, now=later(minute))
         self.assertAlmostEqual(Proof.objects.get().numbers["minutes_between"], 8.0)
 
     def setUp(self):
@@ -38,21 +42,21 @@ class Prove(Signed):
 
     def repair(self, route="swap_carrier", minute=30):
         repair = actions.choose_route(self.job, route, "as agreed", user=self.user, now=NOW)
-        actions.do_rest(repair, user=self.user, now=later(minute - 1))
-        return actions.finish_repair(repair, "sub-board", user=self.user, now=later(minute))
+        work_actions.do_rest(repair, user=self.user, now=later(minute - 1))
+        return work_actions.finish_repair(repair, "sub-board", user=self.user, now=later(minute))
 
     def proving(self):
         return proving_of(Job.objects.with_people().get(pk=self.job.pk), Shop.current())
 
     def read(self, minute=40, **given):
-        return actions.record_proof(self.job, given, user=self.user, now=later(minute))
+        return proof_actions.record_proof(self.job, given, user=self.user, now=later(minute))
 
     def good(self, minute=40, **numbers):
         readings = good_readings(self.proving().asked, **numbers)
-        return actions.record_proof(self.job, readings, user=self.user, now=later(minute))
+        return proof_actions.record_proof(self.job, readings, user=self.user, now=later(minute))
 
     def to(self, name, **query):
-        return reverse(f"jobs:{name}", args=[self.job.pk])
+        return reverse(name if ":" in name else f"jobs:{name}", args=[self.job.pk])
 
     def test_twice_before_closing_and_after_each_with_its_own_marks(self):
         repair = self.repair()
@@ -63,15 +67,15 @@ class Prove(Signed):
         with self.assertRaisesMessage(ChargepathError, "not closed up yet: 9 steps left"):
             self.read(start="starts")
         with self.assertRaisesMessage(ChargepathError, "proved before it was closed, not since"):
-            actions.close_job(self.job, [], user=self.user, now=later(50))
-        actions.do_rest(repair, user=self.user, now=later(50))
+            proof_actions.close_job(self.job, [], user=self.user, now=later(50))
+        work_actions.do_rest(repair, user=self.user, now=later(50))
         self.assertEqual((self.proving().phase, self.proving().result.items[0].shown), ("closed", ""))
         self.good(60)
         repair.refresh_from_db()
         self.assertEqual(repair.entry.values, {"proved": True})
         self.assertEqual([proof.phase for proof in self.job.proofs.all()], ["open", "closed"])
         self.assertEqual(judged(self.job).advice.next.kind, "hand_over")
-        actions.close_job(self.job, ["port_worn"], user=self.user, now=later(70))
+        proof_actions.close_job(self.job, ["port_worn"], user=self.user, now=later(70))
 
     def test_a_shop_that_proves_late_looks_first_and_pays_for_it(self):
         set_method("proof", "late", user=make_user("lead", "lead"), now=NOW)
@@ -80,7 +84,7 @@ class Prove(Signed):
         page = self.client.get(reverse("workshop:work"))
         self.assertContains(page, "Only once it is closed")
         self.good()
-        actions.do_rest(self.proving().repair, user=self.user, now=later(50))
+        work_actions.do_rest(self.proving().repair, user=self.user, now=later(50))
         self.assertIn("microphone", [item.id for item in self.proving().asked])
 
     def test_what_fails_waits_for_a_person_and_is_evidence_only_once_it_is_no_slip(self):
@@ -89,32 +93,32 @@ class Prove(Signed):
         _, result = self.read(amps=0.05, volts=5.0, wiggle="drops")
         self.assertIs(result.works, False)
         self.assertEqual((self.job.entries.evidence().count(), self.job.proofs.get().works), (evidence, None))
-        page = self.client.get(self.to("prove"))
+        page = self.client.get(self.to("proof:prove"))
         self.assertContains(page, "Not as it should be")
         self.assertContains(page, "Charging flex half seated")
-        self.client.post(self.to("prove_failed"), {"back": ""})
+        self.client.post(self.to("proof:failed"), {"back": ""})
         self.assertEqual(self.job.proofs.get().works, False)
         self.assertIn("charger_current", [row.name for row in self.job.entries.evidence()[evidence:]])
         self.assertEqual(self.proving().phase, "open")
         with self.assertRaisesMessage(ChargepathError, "nothing has failed"):
-            actions.fail_proof(self.job, user=self.user, now=later(50))
+            proof_actions.fail_proof(self.job, user=self.user, now=later(50))
         # Read again and good after all: what was off is struck out, and it goes on to be closed.
         self.good(60)
         struck = self.job.entries.filter(struck_why__contains="read again").values_list("name", flat=True)
         self.assertEqual(list(struck), ["charger_current"])
-        actions.do_rest(self.proving().repair, user=self.user, now=later(61))
+        work_actions.do_rest(self.proving().repair, user=self.user, now=later(61))
         self.good(70)
-        actions.close_job(self.job, ["port_worn"], user=self.user, now=later(71))
+        proof_actions.close_job(self.job, ["port_worn"], user=self.user, now=later(71))
 
     def test_back_to_a_step_keeps_everything_and_takes_no_second_part(self):
         stock.take_in(Shop.current().known, "swap_carrier", "Orvane D2", 2, 11, user=self.user, now=NOW)
         repair = self.repair()
         self.read(microphone="muffled")
         before = [row.name for row in self.job.entries.evidence() if row.name != "swap_carrier"]
-        page = self.client.get(self.to("prove"))
+        page = self.client.get(self.to("proof:prove"))
         guess = page.context["page"].guesses[0]
         self.assertEqual((guess.id, guess.step), ("film_on", "film_off"))
-        self.client.post(self.to("prove_failed"), {"back": f"{guess.step} {guess.id}"})
+        self.client.post(self.to("proof:failed"), {"back": f"{guess.step} {guess.id}"})
         repair.refresh_from_db()
         self.job.refresh_from_db()
         self.assertTrue(repair.is_open)
@@ -124,8 +128,8 @@ class Prove(Signed):
         self.assertTrue({"cell_off", "film_off", "new_in", "cell_on"} <= left)
         self.assertNotIn("side_by_side", left)
         self.assertIn("muffled", self.job.entries.get(name="back").text)
-        actions.do_rest(repair, user=self.user, now=later(60))
-        actions.finish_repair(repair, "", user=self.user, now=later(61))
+        work_actions.do_rest(repair, user=self.user, now=later(60))
+        work_actions.finish_repair(repair, "", user=self.user, now=later(61))
         self.assertEqual(Item.objects.get().count, 1)
         prove_whole(self.job, self.user, later(70))
         self.assertEqual(judged(self.job).advice.next.kind, "hand_over")
@@ -133,21 +137,21 @@ class Prove(Signed):
     def test_a_bad_answer_is_made_sure_of_an_item_is_read_again_and_one_is_left_out_with_a_reason(self):
         self.repair()
         self.read(computer="silent")
-        self.assertContains(self.client.get(self.to("prove") + "?item=computer"), "Another data cable")
+        self.assertContains(self.client.get(self.to("proof:prove") + "?item=computer"), "Another data cable")
         self.assertIsNone(self.proving().result.works)
         self.read(computer="recognised")
         self.read(amps=0.1, volts=5.0)
-        self.client.post(self.to("prove_again"), {"item": "current"})
+        self.client.post(self.to("proof:again"), {"item": "current"})
         self.assertEqual(self.proving().proof.numbers, {})
-        refused = self.client.post(self.to("prove_read"), {"item": "speaker", "leave": "yes", "why": " "})
+        refused = self.client.post(self.to("proof:read"), {"item": "speaker", "leave": "yes", "why": " "})
         self.assertContains(refused, "say why it is left out", status_code=422)
-        refused = self.client.post(self.to("prove_read"), {"item": "current", "leave": "yes", "why": "no meter"})
+        refused = self.client.post(self.to("proof:read"), {"item": "current", "leave": "yes", "why": "no meter"})
         self.assertContains(refused, "charger current cannot be left out", status_code=422)
-        refused = self.client.post(self.to("prove_read"), {"item": "speaker", "leave": "yes", "why": "PIN is 2468"})
+        refused = self.client.post(self.to("proof:read"), {"item": "speaker", "leave": "yes", "why": "PIN is 2468"})
         self.assertContains(refused, "no code is ever stored", status_code=422)
-        self.client.post(self.to("prove_read"), {"item": "speaker", "leave": "yes", "why": "speaker is broken anyway"})
+        self.client.post(self.to("proof:read"), {"item": "speaker", "leave": "yes", "why": "speaker is broken anyway"})
         asked = [item for item in self.proving().asked if item.id != "speaker"]
-        actions.record_proof(self.job, good_readings(asked), user=self.user, now=later(41))
+        proof_actions.record_proof(self.job, good_readings(asked), user=self.user, now=later(41))
         self.assertTrue(self.job.proofs.get().works)
         self.assertIn("left out (speaker is broken anyway)", self.job.entries.filter(name="proof").last().text)
 
@@ -161,7 +165,7 @@ class Prove(Signed):
             if absent:
                 readings.answers.pop("computer")
                 readings.left_out["computer"] = "locked"
-            actions.record_proof(job, readings, user=self.user, now=later(5))
+            proof_actions.record_proof(job, readings, user=self.user, now=later(5))
             chances.append(judged(job).belief.clean)
         self.assertGreater(chances[0], chances[1])
 
@@ -177,25 +181,25 @@ class Prove(Signed):
         self.repair()
         with self.assertRaisesMessage(ChargepathError, "'pad' is not asked of this device"):
             self.read(pad="charges")
-        page = self.client.post(self.to("prove_read"), {"item": "current", "amps": "1,2,3", "volts": "5"})
+        page = self.client.post(self.to("proof:read"), {"item": "current", "amps": "1,2,3", "volts": "5"})
         self.assertContains(page, "1,2,3", status_code=422)
 
     def test_nothing_is_proved_in_the_middle_of_a_repair(self):
         actions.choose_route(self.job, "swap_carrier", "as agreed", user=self.user, now=NOW)
         with self.assertRaisesMessage(ChargepathError, "still being worked on"):
             self.read(start="starts")
-        self.assertRedirects(self.client.get(self.to("prove")), self.to("repair"))
+        self.assertRedirects(self.client.get(self.to("proof:prove")), self.to("work:repair"))
 
     def test_a_plug_in_tester_tells_several_rails_at_once(self):
         self.repair()
-        page = self.client.get(self.to("prove") + "?item=tester")
+        page = self.client.get(self.to("proof:prove") + "?item=tester")
         self.assertContains(page, "control does not")
-        self.client.post(self.to("prove_read"), {"item": "tester", "answer": ["power", "data"]})
+        self.client.post(self.to("proof:read"), {"item": "tester", "answer": ["power", "data"]})
         (mark,) = self.proving().result.failed
         self.assertEqual(mark.text, "power does not, data does not")
-        wrong = self.client.post(self.to("prove_read"), {"item": "tester", "answer": ["power", "good"]})
+        wrong = self.client.post(self.to("proof:read"), {"item": "tester", "answer": ["power", "good"]})
         self.assertContains(wrong, "no answer here", status_code=422)
-        actions.fail_proof(self.job, user=self.user, now=later(45))
+        proof_actions.fail_proof(self.job, user=self.user, now=later(45))
         self.assertEqual(self.job.entries.get(name="port_tester").signs, ["power", "data"])
 
     def metered(self, begun):
@@ -221,37 +225,37 @@ class Prove(Signed):
 
     def test_the_charge_that_the_meter_measured_since_the_percent_was_read_is_held_against_it(self):
         self.job = make_job(self.user, ("did clean_port",))
-        self.client.post(self.to("prove_read"), {"item": "percent", "percent_first": "40"})
+        self.client.post(self.to("proof:read"), {"item": "percent", "percent_first": "40"})
         self.metered(Proof.objects.get().first_at - timedelta(minutes=10))
-        self.client.post(self.to("prove_read"), {"item": "rise", "percent_second": "58", "minutes_between": "10"})
+        self.client.post(self.to("proof:read"), {"item": "rise", "percent_second": "58", "minutes_between": "10"})
         numbers = Proof.objects.get().numbers
         self.assertAlmostEqual(numbers["charge_mah"], 600 / 3.6, delta=1.0)
         rise = self.proving().result.items[-1]
         self.assertEqual(rise.shown, "odd")
         # What a person types stands before it.
         typed = {"percent_second": "43", "minutes_between": "10", "charge_mah": "200"}
-        self.client.post(self.to("prove_read"), {"item": "rise", **typed})
+        self.client.post(self.to("proof:read"), {"item": "rise", **typed})
         self.assertEqual(Proof.objects.get().numbers["charge_mah"], 200.0)
 
     def test_the_charge_line_turns_good_with_the_proof(self):
         self.repair()
         self.read(amps=1.1, volts=5.0)
-        scene = self.client.get(self.to("prove")).context["scene"]
+        scene = self.client.get(self.to("proof:prove")).context["scene"]
         marks = {gauge.id: gauge.mark for gauge in scene.gauges}
         self.assertEqual((marks["charge_ic"], marks["port"]), ("good", "none"))
 
     def test_screws_that_are_out_stop_the_closing(self):
-        from rainfront.jobs.actions import screws
+        from rainfront.work.actions import screws
 
         repair = self.repair()
         self.good()
         screw = screws.add_screw(self.job, 0.2, 0.2, user=self.user, now=later(41))
         screws.move_screw(self.job, screw.number, "out", user=self.user, now=later(42))
         for call in (
-            lambda: actions.do_rest(repair, user=self.user, now=later(43)),
-            lambda: actions.do_step(repair, "screws_in", user=self.user, now=later(43)),
+            lambda: work_actions.do_rest(repair, user=self.user, now=later(43)),
+            lambda: work_actions.do_step(repair, "screws_in", user=self.user, now=later(43)),
         ):
             with self.assertRaisesMessage(ChargepathError, "1 screw still out on the map"):
                 call()
         screws.move_screw(self.job, screw.number, "in", user=self.user, now=later(44))
-        actions.do_rest(repair, user=self.user, now=later(45))
+        work_actions.do_rest(repair, user=self.user, now=later(45))

@@ -170,9 +170,10 @@ class HandingIn(RecordTest):
 
     def test_a_closed_job_takes_no_record(self):
         from rainfront.jobs import actions as job_actions
+        from rainfront.proof import actions as proof_actions
 
         job_actions.record_line(self.job, "did clean_port yes", user=self.user, now=NOW)
-        job_actions.close_job(self.job, [], user=self.user, now=NOW)
+        proof_actions.close_job(self.job, [], user=self.user, now=NOW)
         response = self.client.post(self.to("hand_in"), {"text": "0.5\n0.6\n0.7\n"})
         self.assertContains(response, "reopen it first", status_code=422)
 
@@ -305,11 +306,11 @@ class Routines(RecordTest):
 
     def test_the_waiting_timer_shows_on_the_bench_and_on_the_list(self):
         actions.start_waiting(self.job, 3.1, "V", user=self.user, now=timezone.now() - timedelta(minutes=12))
-        bench, jobs = self.client.get(self.job.get_absolute_url()), self.client.get(reverse("jobs:list"))
+        bench, jobs = self.client.get(self.job.get_absolute_url()), self.client.get(reverse("day:list"))
         self.assertContains(bench, '<b class="num">12 min</b> so far, <span class="num">18 min</span> to go')
         self.assertContains(jobs, "on charge: 18 min left")
         actions.stop_waiting(self.job.waitings.get(), user=self.user, now=timezone.now())
-        self.assertNotContains(self.client.get(reverse("jobs:list")), "on charge:")
+        self.assertNotContains(self.client.get(reverse("day:list")), "on charge:")
 
     def test_a_level_keeps_its_unit(self):
         """Four percent is no four volts, and the page never mixes them."""

@@ -11,9 +11,11 @@ from chargepath.decision.shelf import what_to_do
 from chargepath.knowledge.loader import shipped
 from rainfront.jobs import actions
 from rainfront.jobs.judging import parts_used
+from rainfront.proof import actions as proof_actions
 from rainfront.stock import actions as stock_actions
 from rainfront.stock.adapters import best_of
 from rainfront.stock.models import Donor, Item, Move
+from rainfront.work import actions as work_actions
 from rainfront.workshop.actions import set_part
 from rainfront.workshop.adapters import Shop
 from rainfront.workshop.models import PartPrice
@@ -46,8 +48,8 @@ class StockTest(Signed):
 
     def repair(self, job, route="swap_battery", now=NOW):
         made = actions.choose_route(job, route, "as agreed", user=self.user, now=now)
-        actions.do_rest(made, user=self.user, now=now)
-        return actions.finish_repair(made, "", user=self.user, now=now)
+        work_actions.do_rest(made, user=self.user, now=now)
+        return work_actions.finish_repair(made, "", user=self.user, now=now)
 
 
 class TheShelf(StockTest):
@@ -96,10 +98,10 @@ class TheShelf(StockTest):
         done = []
         for step in range(2):
             done.append(self.repair(job, now=NOW + timedelta(minutes=60 * step)))
-            actions.record_proof(
+            proof_actions.record_proof(
                 job, {"amps": 0.05, "volts": 5.0}, user=self.user, now=NOW + timedelta(minutes=60 * step + 30)
             )
-            actions.fail_proof(job, user=self.user, now=NOW + timedelta(minutes=60 * step + 30))
+            proof_actions.fail_proof(job, user=self.user, now=NOW + timedelta(minutes=60 * step + 30))
         self.assertEqual(self.shelf()["swap_battery"], 1)
         for count, repair in enumerate(done, 2):
             actions.strike_entry(repair.entry, "wrong job", user=self.user, now=NOW + timedelta(hours=3))

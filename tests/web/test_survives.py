@@ -26,7 +26,9 @@ from django.db import connection
 from django.utils import timezone
 from chargepath.knowledge.loader import shipped
 from rainfront.jobs import actions
-from rainfront.jobs.models import Repair, StepRun, Timer
+from rainfront.work import actions as work_actions
+from rainfront.jobs.models import Repair
+from rainfront.work.models import StepRun, Timer
 from rainfront.stock import actions as stock
 from rainfront.stock.models import Item, Move
 from tests.builders import make_job, make_user
@@ -46,9 +48,9 @@ user, repair = User.objects.get(), Repair.objects.get()
 item = Item.objects.get(route="replace_port")
 for n in range(100000):
     done = n % 2 == 0
-    (actions.do_step if done else actions.undo_step)(repair, "off", user=user, now=timezone.now())
+    (work_actions.do_step if done else work_actions.undo_step)(repair, "off", user=user, now=timezone.now())
     print(json.dumps(["step", done]), flush=True)
-    timer = actions.start_timer(repair, "cool_pads", user=user, now=timezone.now())
+    timer = work_actions.start_timer(repair, "cool_pads", user=user, now=timezone.now())
     print(json.dumps(["timer", timer.pk]), flush=True)
     move = stock.bin_parts(item, 1, "bent", user=user, now=timezone.now())
     print(json.dumps(["move", move.pk]), flush=True)

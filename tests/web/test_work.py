@@ -10,13 +10,16 @@ from chargepath.base.errors import ChargepathError
 from chargepath.knowledge.loader import shipped
 from rainfront.demo.proofs import good_readings
 from rainfront.jobs import actions
-from rainfront.jobs.actions import screws
-from rainfront.jobs.examples import examples_of
-from rainfront.jobs.models import Job, Screw, Stage, StepRun, Timer
+from rainfront.jobs.models import Job, Stage
 from rainfront.jobs.planning import plan_of
-from rainfront.jobs.proving import proving_of
+from rainfront.learning.examples import examples_of
+from rainfront.proof import actions as proof_actions
+from rainfront.proof.proving import proving_of
 from rainfront.stock import actions as stock
 from rainfront.stock.models import Donor, Item
+from rainfront.work import actions as work_actions
+from rainfront.work.actions import screws
+from rainfront.work.models import Screw, StepRun, Timer
 from rainfront.workshop.actions import set_method
 from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, judged, make_job, make_user
@@ -38,19 +41,19 @@ class Working(Signed):
         return plan_of(self.repair, Job.objects.get(pk=self.job.pk), Shop.current())
 
     def to(self, name, *args):
-        return reverse(f"jobs:{name}", args=[self.job.pk, *args])
+        return reverse(name if ":" in name else f"jobs:{name}", args=[self.job.pk, *args])
 
     def press(self, act, **more):
-        return self.client.post(self.to("step"), {"act": act, **more})
+        return self.client.post(self.to("work:step"), {"act": act, **more})
 
     def until(self, step):
         for minute, row in enumerate(self.plan().steps):
             if row.step.id == step:
                 return
-            actions.do_step(self.repair, row.step.id, user=self.user, now=later(minute))
+            work_actions.do_step(self.repair, row.step.id, user=self.user, now=later(minute))
 
     def now(self):
-        return self.client.get(self.to("repair")).context["page"].now
+        return self.client.get(self.to("work:repair")).context["page"].now
 
     def settled(self):
         return set(StepRun.objects.settled(self.repair.pk))
@@ -76,43 +79,43 @@ class Steps(Working):
 
     def prove(self, minute):
         asked = proving_of(Job.objects.get(pk=self.job.pk), Shop.current()).asked
-        return actions.record_proof(self.job, good_readings(asked), user=self.user, now=later(minute))
+        return proof_actions.record_proof(self.job, good_readings(asked), user=self.user, now=later(minute))
 
     def test_a_check_that_fails_leads_back_to_what_mends_it(self):
         self.until("dry_fit")
         page = self.press("fails dry_fit", why="sits high")
-        self.assertRedirects(page, self.to("repair"))
+        self.assertRedirects(page, self.to("work:repair"))
         self.assertEqual(self.now().id, "wick")
         self.assertFalse({"wick", "dry_fit"} & self.settled())
         self.assertIn("low_melt_in", self.settled())
         self.assertIn("sits high", self.job.entries.get(name="check_failed").text)
 
     def test_a_step_can_be_jumped_to_and_a_step_of_another_plan_cannot(self):
-        page = self.client.get(self.to("repair") + "?step=nudge")
+        page = self.client.get(self.to("work:repair") + "?step=nudge")
         self.assertEqual(page.context["page"].now.id, "nudge")
         self.assertContains(self.press("done chip_lift"), "no step of this plan", status_code=422)
 
     def test_after_the_proof_the_closing_steps_come_and_the_bench_says_so(self):
-        actions.do_rest(self.repair, user=self.user, now=NOW)
-        actions.finish_repair(self.repair, "", user=self.user, now=later(60))
+        work_actions.do_rest(self.repair, user=self.user, now=NOW)
+        work_actions.finish_repair(self.repair, "", user=self.user, now=later(60))
         self.prove(70)
         self.assertContains(self.client.get(self.job.get_absolute_url()), "Go on closing")
         self.assertEqual(self.now().id, "off_again")
         self.assertContains(self.press("done nudge"), "no step of this plan", status_code=422)
-        actions.do_rest(self.repair, user=self.user, now=later(80))
+        work_actions.do_rest(self.repair, user=self.user, now=later(80))
         self.assertEqual(Job.objects.get(pk=self.job.pk).stage, Stage.PROVE)
-        self.assertContains(self.client.get(self.to("repair")), "Now it is proved once more")
+        self.assertContains(self.client.get(self.to("work:repair")), "Now it is proved once more")
         self.prove(90)
-        self.assertContains(self.client.get(self.to("repair")), "closed up and proved")
+        self.assertContains(self.client.get(self.to("work:repair")), "closed up and proved")
         self.assertNotContains(self.client.get(self.job.get_absolute_url()), "Go on closing")
 
     def test_a_failed_proof_ends_the_plan_and_the_next_one_begins_where_the_device_is_open(self):
-        actions.do_rest(self.repair, user=self.user, now=NOW)
-        actions.finish_repair(self.repair, "", user=self.user, now=later(60))
-        actions.record_proof(self.job, {"amps": 0.05, "volts": 5.0}, user=self.user, now=later(70))
-        actions.fail_proof(self.job, user=self.user, now=later(70))
+        work_actions.do_rest(self.repair, user=self.user, now=NOW)
+        work_actions.finish_repair(self.repair, "", user=self.user, now=later(60))
+        proof_actions.record_proof(self.job, {"amps": 0.05, "volts": 5.0}, user=self.user, now=later(70))
+        proof_actions.fail_proof(self.job, user=self.user, now=later(70))
         with self.assertRaisesMessage(ChargepathError, "this repair is over"):
-            actions.do_step(self.repair, "off_again", user=self.user, now=later(71))
+            work_actions.do_step(self.repair, "off_again", user=self.user, now=later(71))
         again = actions.choose_route(self.job, "replace_guard", "next", user=self.user, now=later(72))
         self.assertEqual(again.reached, "board_out")
         ids = [row.step.id for row in plan_of(again, self.job, Shop.current()).steps]
@@ -123,15 +126,15 @@ class Steps(Working):
         repair = actions.choose_route(job, "leave_on_charge", "flat", user=self.user, now=NOW)
         actions.record_line(job, "danger swollen", user=self.user, now=NOW)
         with self.assertRaisesMessage(ChargepathError, "Swollen cell"):
-            actions.do_step(repair, "on_charge", user=self.user, now=NOW)
+            work_actions.do_step(repair, "on_charge", user=self.user, now=NOW)
 
     def test_a_level_that_was_opened_and_closed_step_by_step_teaches_its_minutes(self):
         self.until("test")
-        actions.finish_repair(self.repair, "", user=self.user, now=later(60))
+        work_actions.finish_repair(self.repair, "", user=self.user, now=later(60))
         self.prove(61)
         closing = [row.step.id for row in self.plan().steps if row.phase == "close"]
         for minute, step in enumerate(closing, 62):
-            actions.do_step(self.repair, step, user=self.user, now=later(minute))
+            work_actions.do_step(self.repair, step, user=self.user, now=later(minute))
         job = Job.objects.get(pk=self.job.pk)
         job.outcome_works, job.outcome_faults = True, ["port_worn"]
         (example,) = examples_of(job, Shop.current().known)
@@ -147,13 +150,13 @@ class Steps(Working):
         ids = [row.step.id for row in self.plan().steps]
         self.until("dry_off")
         began = later(len(ids))
-        actions.do_step(self.repair, "nudge", user=self.user, now=began)
-        actions.start_timer(self.repair, "dry_off", user=self.user, now=began + timedelta(minutes=1))
-        actions.do_step(self.repair, "dry_off", user=self.user, now=began + timedelta(minutes=4))
+        work_actions.do_step(self.repair, "nudge", user=self.user, now=began)
+        work_actions.start_timer(self.repair, "dry_off", user=self.user, now=began + timedelta(minutes=1))
+        work_actions.do_step(self.repair, "dry_off", user=self.user, now=began + timedelta(minutes=4))
         # Four minutes by the clock, two of them the wait that the timer ran for.
         self.assertEqual(StepRun.objects.get(repair=self.repair, step="dry_off").seconds, 120)
-        actions.do_rest(self.repair, user=self.user, now=began + timedelta(minutes=5))
-        actions.finish_repair(self.repair, "", user=self.user, now=began + timedelta(minutes=5))
+        work_actions.do_rest(self.repair, user=self.user, now=began + timedelta(minutes=5))
+        work_actions.finish_repair(self.repair, "", user=self.user, now=began + timedelta(minutes=5))
         job = Job.objects.get(pk=self.job.pk)
         job.outcome_works, job.outcome_faults = True, ["port_worn"]
         keys = {
@@ -172,14 +175,14 @@ class Timers(Working):
         self.press("start dry_off")
         timer = Timer.objects.get()
         self.assertEqual((timer.due_at - timer.started_at).total_seconds(), 120)
-        self.assertContains(self.client.get(self.to("repair")), "data-due")
-        self.assertContains(self.client.get(reverse("jobs:list")), "timer: 2 min left")
+        self.assertContains(self.client.get(self.to("work:repair")), "data-due")
+        self.assertContains(self.client.get(reverse("day:list")), "timer: 2 min left")
         other = make_job(self.user, ("port lint",))
         actions.choose_route(other, "clean_port", "x", user=self.user, now=NOW)
-        page = self.client.get(reverse("jobs:repair", args=[other.pk]))
+        page = self.client.get(reverse("work:repair", args=[other.pk]))
         self.assertContains(page, f"Job {self.job.pk}, ")
         Timer.objects.update(due_at=NOW - timedelta(days=400))
-        self.assertContains(self.client.get(reverse("jobs:list")), "timer: over")
+        self.assertContains(self.client.get(reverse("day:list")), "timer: over")
         self.press("done dry_off")
         self.assertFalse(Timer.objects.running().exists())
 
@@ -192,15 +195,15 @@ class Timers(Working):
 
 class Ways(Working):
     def test_a_way_is_picked_for_this_job_until_it_is_begun(self):
-        self.client.post(self.to("pick"), {"pick": "removal iron"})
+        self.client.post(self.to("work:pick"), {"pick": "removal iron"})
         self.assertIn("iron_flood", [row.step.id for row in self.plan().steps])
         self.until("iron_flood")
-        actions.do_step(self.repair, "iron_flood", user=self.user, now=later(50))
-        page = self.client.post(self.to("pick"), {"pick": "removal low_melt"})
+        work_actions.do_step(self.repair, "iron_flood", user=self.user, now=later(50))
+        page = self.client.post(self.to("work:pick"), {"pick": "removal low_melt"})
         self.assertContains(page, "begun already", status_code=422)
-        self.assertEqual(self.client.post(self.to("pick"), {"pick": "seating "}).status_code, 302)
+        self.assertEqual(self.client.post(self.to("work:pick"), {"pick": "seating "}).status_code, 302)
         with self.assertRaisesMessage(ChargepathError, "does not suit"):
-            actions.pick_option(self.repair, "seating", "magic", user=self.user, now=NOW)
+            work_actions.pick_option(self.repair, "seating", "magic", user=self.user, now=NOW)
 
     def test_the_shop_sets_its_way_and_minutes_and_plan_follow(self):
         page = self.client.post(reverse("workshop:work"), {"way": "pads left"})
@@ -223,23 +226,23 @@ class Ways(Working):
 
 class Screws(Working):
     def screw(self, number, act, **more):
-        return self.client.post(self.to("screws"), {"act": f"{act} {number}", **more})
+        return self.client.post(self.to("work:screws"), {"act": f"{act} {number}", **more})
 
     def test_out_one_by_one_back_in_reverse_order_and_kept_for_the_model(self):
         for x, y in ((20, 20), (200, 20), (100, 300)):
-            self.client.post(self.to("screws"), {"at.x": x, "at.y": y})
+            self.client.post(self.to("work:screws"), {"at.x": x, "at.y": y})
         self.screw(2, "describe", length="3,2", head="cross")
         for number in (1, 3, 2):
             self.screw(number, "out")
-        page = self.client.get(self.to("screws"))
+        page = self.client.get(self.to("work:screws"))
         self.assertEqual(page.context["next_in"].number, 2)
         self.assertContains(page, "3 of 3 out")
         self.screw(2, "in")
-        self.assertEqual(self.client.get(self.to("screws")).context["next_in"].number, 3)
+        self.assertEqual(self.client.get(self.to("work:screws")).context["next_in"].number, 3)
         other = make_job(self.user, carrier="none", connector="micro_b")
         self.assertEqual(screws.copy_screws(other, user=self.user, now=NOW), 3)
         self.assertEqual([row.length_mm for row in other.screws.all()], [None, 3.2, None])
-        self.assertEqual(self.client.get(self.to("outline"))["Content-Type"], "image/svg+xml")
+        self.assertEqual(self.client.get(self.to("work:outline"))["Content-Type"], "image/svg+xml")
 
     def test_what_is_out_stays_on_the_map_and_what_is_missing_is_not_put_back_with_the_others(self):
         for _ in range(3):
@@ -254,13 +257,13 @@ class Screws(Working):
     def test_a_missing_screw_is_searched_for_before_power_goes_on(self):
         screws.add_screw(self.job, 0.5, 0.5, user=self.user, now=NOW)
         screws.move_screw(self.job, 1, "lost", user=self.user, now=NOW)
-        actions.do_rest(self.repair, user=self.user, now=NOW)
+        work_actions.do_rest(self.repair, user=self.user, now=NOW)
         with self.assertRaisesMessage(ChargepathError, "screw 1 is missing"):
-            actions.finish_repair(self.repair, "", user=self.user, now=NOW)
+            work_actions.finish_repair(self.repair, "", user=self.user, now=NOW)
         self.assertContains(self.screw(1, "remove"), "put it back first", status_code=422)
         self.screw(1, "out", note="under the mat")
         self.assertIn("under the mat", self.job.entries.filter(name="screw").last().text)
-        actions.finish_repair(self.repair, "", user=self.user, now=NOW)
+        work_actions.finish_repair(self.repair, "", user=self.user, now=NOW)
 
     def test_what_cannot_be_is_refused(self):
         screws.add_screw(self.job, 0.5, 0.5, user=self.user, now=NOW)
@@ -271,7 +274,7 @@ class Screws(Working):
             ({"act": "copy"}, "has a map already"),
         ):
             with self.subTest(data=data):
-                self.assertContains(self.client.post(self.to("screws"), data), says, status_code=422)
+                self.assertContains(self.client.post(self.to("work:screws"), data), says, status_code=422)
         self.assertEqual(Screw.objects.count(), 1)
 
 
@@ -310,13 +313,13 @@ class Models(Signed):
             for job in (plain, stacked)
         ]
         self.assertAlmostEqual(minutes[1] - minutes[0], 55.0)
-        exported = self.client.get(reverse("jobs:export", args=[stacked.pk])).json()
+        exported = self.client.get(reverse("exchange:case_file", args=[stacked.pk])).json()
         self.assertEqual(exported["device"]["traits"], ["stacked_board"])
 
     def test_the_card_gathers_what_the_shop_knows(self):
         job = make_job(self.user, model_name="Orvane D2", traits=["clip_back"])
         screws.add_screw(job, 0.5, 0.5, user=self.user, now=NOW)
-        page = self.client.get(reverse("jobs:model", args=["orvane d2"]))
+        page = self.client.get(reverse("logbook:model", args=["orvane d2"]))
         for text in (
             "Clip-on back",
             "as usual",
@@ -326,8 +329,8 @@ class Models(Signed):
             "Parts",
         ):
             self.assertContains(page, text)
-        self.assertContains(self.client.get(reverse("jobs:models")), "Orvane D2")
-        self.assertEqual(self.client.get(reverse("jobs:model", args=["never"])).status_code, 404)
+        self.assertContains(self.client.get(reverse("logbook:models")), "Orvane D2")
+        self.assertEqual(self.client.get(reverse("logbook:model", args=["never"])).status_code, 404)
 
 
 class Wire(Signed):
@@ -343,21 +346,21 @@ class Hostile(Working):
 
     def test_garbage_on_every_new_address(self):
         posts = [
-            ("step", {}, 302),
-            ("step", {"act": "done"}, 422),
-            ("step", {"act": "done \x00"}, 422),
-            ("step", {"act": "skip off", "why": "x" * 5000}, 302),
-            ("pick", {}, 422),
-            ("pick", {"pick": "opening \u202e"}, 422),
-            ("step_answer", {"line": "nosuch"}, 422),
-            ("screws", {}, 302),
-            ("screws", {"act": "describe 1", "length": "many"}, 422),
-            ("screws", {"at.x": "-3", "at.y": "4"}, 422),
+            ("work:step", {}, 302),
+            ("work:step", {"act": "done"}, 422),
+            ("work:step", {"act": "done \x00"}, 422),
+            ("work:step", {"act": "skip off", "why": "x" * 5000}, 302),
+            ("work:pick", {}, 422),
+            ("work:pick", {"pick": "opening \u202e"}, 422),
+            ("work:step_answer", {"line": "nosuch"}, 422),
+            ("work:screws", {}, 302),
+            ("work:screws", {"act": "describe 1", "length": "many"}, 422),
+            ("work:screws", {"at.x": "-3", "at.y": "4"}, 422),
         ]
         for name, data, status in posts:
             with self.subTest(name=name, data=data):
                 self.assertEqual(self.client.post(self.to(name), data).status_code, status)
-        self.assertEqual(self.client.get(self.to("repair") + "?step=%00").status_code, 200)
+        self.assertEqual(self.client.get(self.to("work:repair") + "?step=%00").status_code, 200)
         self.assertEqual(self.client.get(reverse("jobs:known_model"), {"model_name": "x" * 5000}).status_code, 204)
         self.assertEqual(self.client.get(reverse("stock:item", args=[999])).status_code, 404)
 
@@ -368,12 +371,12 @@ class Hostile(Working):
         item = Item.objects.get()
         code = "unlock code 4711"
         for url, data in (
-            (self.to("step"), {"act": f"done {first}", "why": code}),
-            (self.to("step"), {"act": f"skip {first}", "why": code}),
-            (self.to("step"), {"act": f"done {first}", "used": code}),
-            (self.to("step"), {"act": "fails nudge", "why": code}),
-            (self.to("screws"), {"act": "describe 1", "head": code}),
-            (self.to("screws"), {"act": "lost 1", "note": code}),
+            (self.to("work:step"), {"act": f"done {first}", "why": code}),
+            (self.to("work:step"), {"act": f"skip {first}", "why": code}),
+            (self.to("work:step"), {"act": f"done {first}", "used": code}),
+            (self.to("work:step"), {"act": "fails nudge", "why": code}),
+            (self.to("work:screws"), {"act": "describe 1", "head": code}),
+            (self.to("work:screws"), {"act": "lost 1", "note": code}),
             (reverse("stock:item", args=[item.pk]), {"which": "bin", "count": "1", "why": code}),
             (reverse("stock:donor"), {"name": "board", "note": code}),
         ):
@@ -384,10 +387,10 @@ class Hostile(Working):
 
     def test_pages_cost_the_same_however_much_was_done(self):
         pages = [
-            self.to("repair"),
-            self.to("screws"),
-            reverse("jobs:models"),
-            reverse("jobs:model", args=["Orvane D2"]),
+            self.to("work:repair"),
+            self.to("work:screws"),
+            reverse("logbook:models"),
+            reverse("logbook:model", args=["Orvane D2"]),
         ]
         counts = []
         for _ in range(2):

@@ -9,7 +9,7 @@ from django.urls import reverse
 from rainfront.inside import adapters as inside
 from rainfront.inside.actions import store_point
 from rainfront.jobs import actions, judging, planning, writing
-from rainfront.jobs.models import StepRun
+from rainfront.work.models import StepRun
 from tests.builders import NOW, make_job
 from tests.web.test_inside import USB_C, InsideTest
 
@@ -42,10 +42,10 @@ class Journeys(InsideTest):
     def test_a_step_that_is_done_makes_its_plan_once(self):
         job = make_job(self.user, ("i 0.0 5.1 12%", "port worn"))
         actions.choose_route(job, "swap_carrier", "as agreed", user=self.user, now=NOW)
-        page = self.client.get(reverse("jobs:repair", args=[job.pk]))
+        page = self.client.get(reverse("work:repair", args=[job.pk]))
         step = page.context["page"].now.id
         with mock.patch.object(planning, "make_plan", wraps=planning.make_plan) as planned:
-            asked = self.queries_of(reverse("jobs:step", args=[job.pk]), {"act": f"done {step}"})
+            asked = self.queries_of(reverse("work:step", args=[job.pk]), {"act": f"done {step}"})
         self.assertLessEqual(asked, 12)
         self.assertEqual(planned.call_count, 1)
         self.assertEqual(StepRun.objects.get().step, step)

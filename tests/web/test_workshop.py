@@ -8,7 +8,8 @@ from django.urls import reverse
 
 from chargepath.knowledge.loader import shipped
 from rainfront.jobs import actions, adapters
-from rainfront.jobs.examples import timings_of
+from rainfront.learning.examples import timings_of
+from rainfront.proof import actions as proof_actions
 from rainfront.workshop.adapters import Shop
 from rainfront.workshop.models import KnowledgeChange, Learned, PartPrice, ShopMinutes
 from tests.builders import NOW, device, judged, make_job, make_user
@@ -151,7 +152,7 @@ class Prices(WorkshopTest):
 class Estimates(WorkshopTest):
     def closed(self, faults=("port_fouled",), lines=("did clean_port yes",), **details):
         job = make_job(self.user, lines, **details)
-        return actions.close_job(job, list(faults), user=self.user, now=NOW)
+        return proof_actions.close_job(job, list(faults), user=self.user, now=NOW)
 
     def test_closed_jobs_move_the_numbers_and_the_page_says_from_how_many(self):
         for _ in range(6):
@@ -182,9 +183,9 @@ class Estimates(WorkshopTest):
     def test_a_job_that_came_back_takes_the_cure_back(self):
         job = self.closed()
         good = Shop.current().estimates.cures["clean_port", "port_fouled"].here
-        job = actions.reopen_job(job, "came back after two days", user=self.user, now=NOW)
+        job = proof_actions.reopen_job(job, "came back after two days", user=self.user, now=NOW)
         actions.record_line(job, "did replace_port yes", user=self.user, now=NOW + timedelta(minutes=40))
-        actions.close_job(job, ["port_fouled"], user=self.user, now=NOW + timedelta(hours=1))
+        proof_actions.close_job(job, ["port_fouled"], user=self.user, now=NOW + timedelta(hours=1))
         self.closed()
         found = Shop.current().estimates
         self.assertLess(found.cures["clean_port", "port_fouled"].here, good)
@@ -207,9 +208,9 @@ class Estimates(WorkshopTest):
     def test_a_corrected_closing_replaces_its_example_and_is_no_come_back(self):
         job = self.closed(["port_worn"])
         before = Shop.current().known.faults["port_fouled"].weight
-        job = actions.reopen_job(job, "wrong box ticked", came_back=False, user=self.user, now=NOW)
+        job = proof_actions.reopen_job(job, "wrong box ticked", came_back=False, user=self.user, now=NOW)
         self.assertIsNone(Shop.current().estimates)
-        actions.close_job(job, ["port_fouled"], user=self.user, now=NOW + timedelta(minutes=1))
+        proof_actions.close_job(job, ["port_fouled"], user=self.user, now=NOW + timedelta(minutes=1))
         estimates = Shop.current().estimates
         self.assertGreater(Shop.current().known.faults["port_fouled"].weight, before)
         self.assertLess(estimates.comebacks["clean_port"].here, 0.05)
@@ -242,9 +243,9 @@ class Estimates(WorkshopTest):
     def test_come_backs_make_a_repair_dearer_and_its_working_says_so(self):
         for step in range(6):
             job = self.closed()
-            job = actions.reopen_job(job, "came back", user=self.user, now=NOW)
+            job = proof_actions.reopen_job(job, "came back", user=self.user, now=NOW)
             actions.record_line(job, "did clean_port yes", user=self.user, now=NOW + timedelta(minutes=40 + step))
-            actions.close_job(job, ["port_fouled"], user=self.user, now=NOW + timedelta(hours=1))
+            proof_actions.close_job(job, ["port_fouled"], user=self.user, now=NOW + timedelta(hours=1))
         self.closed()
         factor = Shop.current().estimates.comebacks["clean_port"].factor
         self.assertGreater(factor, 2)
@@ -268,5 +269,5 @@ class Estimates(WorkshopTest):
         for step, line in enumerate(("port lint", "wiggle steady", "flip same"), 1):
             actions.record_line(job, line, user=self.user, now=NOW + timedelta(minutes=3 * step))
         actions.record_line(job, "did clean_port yes", user=self.user, now=NOW + timedelta(minutes=20))
-        actions.close_job(job, ["port_fouled"], user=self.user, now=NOW + timedelta(minutes=25))
+        proof_actions.close_job(job, ["port_fouled"], user=self.user, now=NOW + timedelta(minutes=25))
         self.assertIn("check:plug_wiggle", Shop.current().estimates.minutes)

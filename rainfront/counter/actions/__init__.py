@@ -10,6 +10,7 @@ from rainfront.counter.actions.orders import (
     set_contact,
     tell_ready,
 )
+from rainfront.counter.actions.redact import redact
 from rainfront.counter.actions.returns import link_return
 
 __all__ = [
@@ -20,6 +21,7 @@ __all__ = [
     "link_return",
     "order_for",
     "pay",
+    "redact",
     "set_bill",
     "set_contact",
     "tell_ready",

@@ -9,9 +9,9 @@ from django.db import connection, transaction
 from django.db.models import Q
 
 from rainfront.counter.actions.orders import order_for
+from rainfront.counter.actions.redact import take_out
 from rainfront.counter.models import Order, Visit
 from rainfront.inside.models import Photo
-from rainfront.jobs.actions.redact import take_out
 from rainfront.jobs.models import Job, Quote
 from rainfront.jobs.writing import Log, open_job
 from rainfront.people.models import User

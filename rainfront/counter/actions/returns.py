@@ -5,11 +5,10 @@ from __future__ import annotations
 from datetime import datetime
 
 from rainfront.jobs.models import Job
-from rainfront.jobs.tasks import learn
+from rainfront.jobs.signals import examples_changed
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right
-from rainfront.web.later import soon
 from rainfront.workshop.adapters import Shop
 
 
@@ -50,7 +49,7 @@ def link_return(
             linked = Job.objects.filter(pk__in=[pk for pk in (before[0], log.job.came_from_id) if pk])
             Job.objects.teach_again(*linked.values_list("case_id", flat=True))
     if changed:
-        soon(learn)
+        examples_changed.send(sender=Job)
     return log.job
 
 

@@ -50,7 +50,7 @@ def add(request: HttpRequest, job: int) -> HttpResponse:
                 entry=entry,
                 **hand(request),
             )
-            return redirect("jobs:repair", job) if request.POST.get("back") == "repair" else redirect(photo)
+            return redirect("work:repair", job) if request.POST.get("back") == "repair" else redirect(photo)
         except ChargepathError as error:
             refused(form, error, "file")
     return show_inside(request, found, photo=form, attach=entry, status=422)

@@ -201,4 +201,4 @@ def meter_command(request: HttpRequest) -> HttpResponse:
         messages.warning(request, problem)
     back = request.POST.get("back", "")
     record = Record.objects.running().filter(pk=int(back)).first() if back.isdecimal() and len(back) < 12 else None
-    return redirect("instruments:live", record.job_id, record.pk) if record else redirect("jobs:list")
+    return redirect("instruments:live", record.job_id, record.pk) if record else redirect("day:list")

@@ -36,7 +36,7 @@ def start(request: HttpRequest, job: int) -> HttpResponse:
         messages.warning(request, str(error))
     else:
         live.start_reader(record.pk, made)
-    return redirect("jobs:prove", job)
+    return redirect("proof:prove", job)
 
 
 @require_POST
@@ -48,11 +48,11 @@ def watch(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     if record.file or not record.is_running:
         # Whatever ended it leads on by itself: nothing is reloaded under a hand that has pressed something.
         if not request.htmx:  # type: ignore[attr-defined]
-            return redirect("jobs:prove", job)
+            return redirect("proof:prove", job)
         return render(request, "instruments/_proof_over.html", {"record": record}, status=STOP_POLLING)
     if "stop" in request.POST:
         proving.end_record(record.job, **by)
-        return HttpResponseClientRefresh() if request.htmx else redirect("jobs:prove", job)  # type: ignore[attr-defined]
+        return HttpResponseClientRefresh() if request.htmx else redirect("proof:prove", job)  # type: ignore[attr-defined]
     found, moved = None, False
     try:
         if "take" in request.POST:
@@ -66,7 +66,7 @@ def watch(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     except OperationalError:
         return HttpResponse(status=204)  # Busy: what is shown stays until the next look.
     if not request.htmx:  # type: ignore[attr-defined]
-        return redirect("jobs:prove", job)
+        return redirect("proof:prove", job)
     panel = proof_meter(record, name, found)
     response = render(request, "instruments/_proof_watch.html", {"panel": panel, "job": record.job, "error": error})
     return trigger_client_event(response, "proof-moved") if moved else response

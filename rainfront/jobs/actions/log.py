@@ -8,7 +8,7 @@ from chargepath.case.entries import Event, HazardEvent, RepairEvent
 from chargepath.case.quickline import parse_line
 from rainfront.jobs.adapters import device_of, meter_of
 from rainfront.jobs.judging import parts_used
-from rainfront.jobs.models import Entry, Job, Repair, Stage
+from rainfront.jobs.models import Entry, Job, Stage
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, require
@@ -50,20 +50,6 @@ def record_line(job: Job | int, line: str, *, user: User, now: datetime, shop: S
     with open_job(job, user, now, shop) as log:
         event = parse_line(line, log.shop.known, device_of(log.job), meter_of(user))
         return _record(log, event, " ".join(line.split()))
-
-
-def record_at_step(repair: Repair, line: str, *, user: User, now: datetime, shop: Shop | None = None) -> Entry:
-    """Record what a step of a repair has shown; the job stays at the repair.
-
-    Raises
-    ------
-    QuickLineError, ReadingError, DangerError, JobError
-        Nothing is stored.
-
-    """
-    with open_job(repair.job_id, user, now, shop) as log:
-        event = parse_line(line, log.shop.known, device_of(log.job), meter_of(user))
-        return log.add(event, line, stage=Stage.REPAIR)
 
 
 def strike_entry(entry: Entry, why: str, *, user: User, now: datetime, shop: Shop | None = None) -> Entry:

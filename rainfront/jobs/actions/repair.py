@@ -4,19 +4,16 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from chargepath.case.entries import RepairEvent
 from chargepath.decision.advice import Advice
 from chargepath.hazards.standing import refuse
-from rainfront.jobs.actions.work import missing_steps
 from rainfront.jobs.adapters import case_of
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.judging import JobJudgement, judgement_for, parts_used
-from rainfront.jobs.models import Job, Quote, Repair, Screw, Stage
-from rainfront.jobs.planning import plan_of
+from rainfront.jobs.models import Job, Quote, Repair, Stage
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right
-from rainfront.stock.actions import book_out, release, reserve
+from rainfront.stock.actions import release, reserve
 from rainfront.web.secrets import refuse_unlock_code
 from rainfront.workshop.adapters import Shop
 
@@ -146,46 +143,11 @@ def _require_approval(job: Job, route: str, judged: JobJudgement, why: str) -> N
         )
 
 
-def _still_open(repair: Repair, right: str) -> Repair:
+def still_open(repair: Repair, right: str) -> Repair:
     """The repair fetched afresh, refused where it is over."""
     found: Repair = Repair.objects.select_for_update().get(pk=repair.pk)
     if not found.is_open:
         raise JobError("this repair is over", "repair", right)
-    return found
-
-
-def finish_repair(repair: Repair, used: str, *, user: User, now: datetime, shop: Shop | None = None) -> Repair:
-    """Record the repair as done, with what was used, its part taken off the shelf; its proof comes next.
-
-    Raises
-    ------
-    JobError
-        Steps are left, a screw is missing, the repair is over, or the job is closed.
-
-    """
-    refuse_unlock_code(used, "used")
-    with open_job(repair.job_id, user, now, shop, right=Right.REPAIR) as log:
-        found, job = _still_open(repair, "choose a route again"), log.job
-        left = missing_steps(found, plan_of(found, job, log.shop))
-        if left:
-            more = f" and {len(left) - 1} more" if len(left) > 1 else ""
-            raise JobError(
-                f"not done yet: {left[0].step.do}{more}", "steps", "do each step, or leave it out with a reason"
-            )
-        lost = Screw.objects.missing(job.pk).first()
-        if lost is not None:
-            raise JobError(
-                f"screw {lost.number} is missing: it may lie on the board",
-                "screws",
-                "find it before power goes on, or note on the map where it stays",
-            )
-        found.used, found.finished_at = used.strip()[:300], now
-        found.entry = log.add(RepairEvent(found.route, None), found.used, stage=Stage.PROVE)
-        found.save()
-        for used_up in parts_used(job, found.route, log.shop) if not found.booked else ():
-            book_out(job.pk, used_up, job.kind, job.model_name, job.connector, user=user, now=now)
-        found.booked = True
-        found.save(update_fields=["booked"])
     return found
 
 
@@ -199,7 +161,7 @@ def drop_repair(repair: Repair, *, user: User, now: datetime, shop: Shop | None 
 
     """
     with open_job(repair.job_id, user, now, shop, right=Right.REPAIR) as log:
-        found = _still_open(repair, "nothing to drop")
+        found = still_open(repair, "nothing to drop")
         found.dropped_at = now
         found.save(update_fields=["dropped_at"])
         for held in parts_used(log.job, found.route, log.shop):

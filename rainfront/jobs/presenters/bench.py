@@ -12,18 +12,15 @@ from chargepath.case.timeline import repaired_here
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.routes import PROVE
 from rainfront.jobs.adapters import device_of, evidence_before_repairs
-from rainfront.jobs.extensions import Panel, panels_of
-from rainfront.jobs.models import Entry, Job, Repair, Stage, StepRun
-from rainfront.jobs.planning import plan_of
+from rainfront.jobs.extensions import Panel, closing_of, panels_of, shown_of
+from rainfront.jobs.models import Entry, Job, Repair, Stage
 from rainfront.jobs.presenters.basis import Basis
 from rainfront.jobs.presenters.card import NextCard, card_of, equal_text
 from rainfront.jobs.presenters.habits import HabitRow, followed_habit, hold_words
 from rainfront.jobs.presenters.log import LogRow, log_of
 from rainfront.jobs.presenters.routes import CheckLink, RouteRow, checks_of, routes_of
-from rainfront.jobs.presenters.steps import closing_words
 from rainfront.jobs.presenters.suspects import Suspect, suspects_of
 from rainfront.jobs.presenters.words import graded
-from rainfront.jobs.proving import proofs_passed
 from rainfront.web.scenes import charge_line
 from rainfront.web.scenes.charge_line import percent
 
@@ -96,7 +93,7 @@ def bench_of(basis: Basis, now: datetime) -> Bench:
         lately=log[:SHOWN_LINES],
         earlier=log[SHOWN_LINES:],
         log_beside=card.lines > LONG_CARD and not repair and job.stage not in AFTER,
-        closing=closing_of(basis, now),
+        closing=closing_of(job, basis.shop),
         repair=repair,
         repair_label=known.routes[repair.route].label if repair else "",
         repair_waits=repair is not None and basis.core.forbidden_by("repair", repair.route) is not None,
@@ -104,15 +101,6 @@ def bench_of(basis: Basis, now: datetime) -> Bench:
         history=[known.history[flag] for flag in basis.core.case.history],
         reports=[(f"danger {hazard.word}", hazard.report) for hazard in reportable(known)],
     )
-
-
-def closing_of(basis: Basis, now: datetime) -> str:
-    """What is left to close up on a device that charges again, '' for nothing or where nobody ran the steps."""
-    repair = next((row for row in reversed(basis.job.repairs.all()) if not row.dropped_at), None)
-    if repair is None or repair.is_open or basis.job.is_closed or repair.entry is None or not repair.entry.works:
-        return ""
-    plan = plan_of(repair, basis.job, basis.shop)
-    return closing_words(repair, plan, StepRun.objects.settled(repair.pk))
 
 
 def marks_before(job: Job, known: Knowledge) -> dict[str, str]:
@@ -158,6 +146,5 @@ def marks_now(basis: Basis) -> dict[str, str]:
         mark = check.mark_of(entry.grade, entry.event.signs)
         marks[station] = max(marks.get(station, mark), mark, key=MARKS.index)
     if last is not None and last.works:
-        for _, result in proofs_passed(basis.job, basis.shop):
-            marks |= result.stations()
+        marks |= shown_of(basis.job, basis.shop)
     return marks

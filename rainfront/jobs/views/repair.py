@@ -12,12 +12,13 @@ from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.jobs import actions
 from rainfront.jobs.actions.repair import as_advised
 from rainfront.jobs.adapters import device_of
-from rainfront.jobs.fetching import get_job
-from rainfront.jobs.models import Repair
+from rainfront.jobs.extensions import pages_of
+from rainfront.jobs.fetching import get_job, get_plain_job
+from rainfront.jobs.models import Repair, Stage
 from rainfront.jobs.planning import plan_for
 from rainfront.jobs.presenters.card import card_of
+from rainfront.jobs.presenters.plans import plan_words
 from rainfront.jobs.presenters.routes import bill_words, route_row
-from rainfront.jobs.presenters.steps import plan_words
 from rainfront.jobs.views.common import basis_of, hand, show_job
 from rainfront.people.rights import Right, posts
 from rainfront.web.secrets import hide_code
@@ -30,12 +31,12 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
     if route not in shop_of(request).known.routes:
         raise Http404
     if route in NO_REPAIR:
-        return redirect(f"jobs:{route}", pk)
+        return redirect(pages_of(get_plain_job(pk))[route].href)
     error, reason, over_limit = "", request.POST.get("reason", ""), request.POST.get("over_limit", "")
     if request.method == "POST":
         try:
             actions.choose_route(pk, route, reason, over_limit, **hand(request))
-            return redirect("jobs:repair", pk)
+            return redirect(pages_of(get_plain_job(pk))[Stage.REPAIR].href)
         except ChargepathError as problem:
             error = str(problem)
     job = get_job(pk)

@@ -1,0 +1,1 @@
+"""What closed jobs teach: examples, their tally, and when the numbers are worked out anew."""

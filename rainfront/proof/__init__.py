@@ -1,0 +1,1 @@
+"""The proof of a job, its seal tests, and closing it."""

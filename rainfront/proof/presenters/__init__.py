@@ -1,0 +1,1 @@
+"""What the pages of the proof and the seal test show."""

@@ -1,0 +1,154 @@
+"""The proof while it is made: one item large, the rest as a list with marks, what failed and where to go back to."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from chargepath.knowledge import Knowledge
+from chargepath.knowledge.proofs import OPEN, ProofItem
+from chargepath.knowledge.wording import Caution
+from chargepath.proving.asking import proof_minutes
+from chargepath.proving.verdict import ItemMark
+from rainfront.jobs.presenters.plans import minutes_words
+from rainfront.proof.proving import PROOF_SLOT, Proving
+
+MARKS = {True: "good", False: "off", None: "none"}
+SHOWN_GUESSES = 3
+
+
+@dataclass(frozen=True)
+class ItemRow:
+    """One item of the list: its mark, what was read, and how."""
+
+    id: str
+    label: str
+    mark: str
+    text: str
+    state: str
+    by_meter: bool
+
+
+@dataclass(frozen=True)
+class ItemNow:
+    """The item that fills the screen."""
+
+    id: str
+    number: int
+    label: str
+    do: str
+    need: str
+    said: str
+    answers: Sequence[tuple[str, str, bool]]
+    several: bool
+    typed: bool
+    again: str
+    essential: bool
+    watch: str
+    wait: str
+    absent: str
+    cautions: Sequence[Caution]
+
+
+@dataclass(frozen=True)
+class GuessRow:
+    """A slip that it may be: how likely, what to do, the step to go back to."""
+
+    id: str
+    label: str
+    do: str
+    share: str
+    step: str
+    step_words: str
+
+
+@dataclass(frozen=True)
+class ProofPage:
+    """Everything on the page of a proof."""
+
+    title: str
+    about: str
+    rows: Sequence[ItemRow]
+    now: ItemNow | None
+    done: int
+    asked: int
+    left: str
+    failed: Sequence[ItemRow]
+    guesses: Sequence[GuessRow]
+    steps: Sequence[tuple[str, str]]
+    to_close: int
+    habit: str
+
+
+def proof_page(proving: Proving, known: Knowledge, wanted: str = "") -> ProofPage:
+    """The proof of a job, `wanted` the item that a person has jumped to."""
+    marks = proving.result.items
+    ids = [mark.item.id for mark in marks]
+    current = wanted if wanted in ids else next((mark.item.id for mark in marks if not mark.settled), "")
+    rows = [_row(mark, current, proving) for mark in marks]
+    left = [mark.item for mark in marks if not mark.settled]
+    plan = proving.subject.plan
+    words = {row.step.id: row.step.do for row in plan.steps} if plan else {}
+    now = next((mark for mark in marks if mark.item.id == current), None)
+    opened = proving.phase == OPEN
+    choice = next((row for row in plan.choices if row.slot == PROOF_SLOT), None) if plan else None
+    return ProofPage(
+        title="Prove it before it is closed" if opened else "Prove it as it is handed over",
+        about="what cannot be mended closed" if opened else "closed up, known-good charger",
+        rows=rows,
+        now=_now(now, ids.index(current) + 1, known) if now else None,
+        done=sum(bool(mark.shown or mark.left_out) for mark in marks if not mark.item.extra),
+        asked=sum(not mark.item.extra for mark in marks),
+        left=minutes_words(*proof_minutes(left)),
+        failed=[row for row in rows if row.mark == "off"],
+        guesses=[
+            GuessRow(
+                guess.slip.id,
+                guess.slip.label,
+                guess.slip.do,
+                f"{guess.share:.0%}",
+                guess.back,
+                words.get(guess.back, ""),
+            )
+            for guess in proving.guesses[:SHOWN_GUESSES]
+        ],
+        steps=[(row.step.id, row.step.do) for row in plan.steps if row.phase != "test"] if plan else [],
+        to_close=proving.to_close,
+        habit=choice.picked.option.label.lower() if choice and proving.subject.opened else "",
+    )
+
+
+def _row(mark: ItemMark, current: str, proving: Proving) -> ItemRow:
+    text = f"left out: {mark.left_out}" if mark.left_out else mark.text
+    if mark.doubt:
+        text = f"{_shown(mark.item, proving.proof.doubts[mark.item.id])} once: made sure of"
+    state = "now" if mark.item.id == current else "left"
+    if (mark.shown or mark.left_out) and mark.item.id != current:
+        state = "skipped" if mark.left_out else "done"
+    by_meter = mark.item.id in proving.proof.by_meter
+    return ItemRow(mark.item.id, mark.item.label, MARKS[mark.met], text, state, by_meter)
+
+
+def _shown(item: ProofItem, shown: str) -> str:
+    return item.words(shown) if item.answers else shown.replace("_", " ")
+
+
+def _now(mark: ItemMark, number: int, known: Knowledge) -> ItemNow:
+    item = mark.item
+    return ItemNow(
+        id=item.id,
+        number=number,
+        label=item.label,
+        do=item.do,
+        need=mark.need,
+        said=mark.text or (f"left out: {mark.left_out}" if mark.left_out else ""),
+        answers=[(name, text, name in mark.shown.split("+")) for name, text in item.answers.items()],
+        several=bool(item.signs),
+        typed=bool(item.values),
+        again=item.again if mark.doubt else "",
+        essential=item.essential,
+        watch=item.watch,
+        wait=f"{item.wait:g} min" if item.wait else "",
+        absent=item.absent,
+        cautions=[known.cautions[name] for name in item.cautions],
+    )

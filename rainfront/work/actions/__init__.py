@@ -1,0 +1,31 @@
+"""Writes of the work on a device: steps, waits, choices; the screws have a module of their own."""
+
+from rainfront.work.actions.steps import (
+    AtWork,
+    NoRepairError,
+    do_rest,
+    do_step,
+    fail_check,
+    finish_repair,
+    keep_used,
+    pick_option,
+    record_at_step,
+    start_timer,
+    stop_timer,
+    undo_step,
+)
+
+__all__ = [
+    "AtWork",
+    "NoRepairError",
+    "do_rest",
+    "do_step",
+    "fail_check",
+    "finish_repair",
+    "keep_used",
+    "pick_option",
+    "record_at_step",
+    "start_timer",
+    "stop_timer",
+    "undo_step",
+]

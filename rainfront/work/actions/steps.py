@@ -1,0 +1,409 @@
+"""Working through a plan, step by step: done, skipped, undone, a check that fails, waits that run by themselves."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from chargepath.case.entries import RepairEvent
+from chargepath.case.quickline import parse_line
+from chargepath.repair.workplan import Plan, PlannedStep
+from rainfront.jobs.actions.repair import still_open
+from rainfront.jobs.adapters import device_of, meter_of
+from rainfront.jobs.judging import parts_used
+from rainfront.jobs.models import Entry, Repair, Stage
+from rainfront.jobs.planning import after_test, before_test, plan_of
+from rainfront.jobs.writing import JobError, Log, open_job
+from rainfront.people.models import User
+from rainfront.people.rights import Right
+from rainfront.stock.actions import book_out
+from rainfront.web.secrets import refuse_unlock_code
+from rainfront.web.words import counted
+from rainfront.work.models import Screw, StepRun, Timer
+from rainfront.workshop.adapters import Shop
+
+
+def steps_now(repair: Repair, plan: Plan) -> Sequence[PlannedStep]:
+    """The steps that can be worked on now: up to the test, or, once it charges again, what closes the device."""
+    return before_test(plan) if repair.is_open else after_test(plan)
+
+
+class NoRepairError(JobError):
+    """Nothing is being worked on at this job."""
+
+
+@dataclass(kw_only=True)
+class AtWork:
+    """A repair that is open for working on: everything fetched once, inside the transaction, and passed on to its page.
+
+    Attributes
+    ----------
+    log : Log
+    repair : Repair
+    plan : Plan
+    runs : mapping of step to StepRun
+        Every step that was ever touched, taken up again or not.
+    timers : sequence of Timer
+        Every wait that runs in the shop, the next one due first.
+
+    """
+
+    log: Log
+    repair: Repair
+    plan: Plan
+    runs: dict[str, StepRun]
+    timers: list[Timer]
+
+    @property
+    def settled(self) -> dict[str, StepRun]:
+        """Steps that are done or left out."""
+        return {step: run for step, run in self.runs.items() if run.done_at or run.skipped}
+
+    def row(self, step: str) -> PlannedStep:
+        """A step that can be worked on now.
+
+        Raises
+        ------
+        JobError
+            It is none.
+
+        """
+        found = next((row for row in steps_now(self.repair, self.plan) if row.step.id == step), None)
+        if found is None:
+            raise JobError("that is no step of this plan now", "step", "choose one from the list")
+        return found
+
+    def settle(self, step: str, **values: object) -> None:
+        """Store how a step went, in place of how it went before."""
+        run = self.runs.setdefault(step, StepRun(repair=self.repair, step=step))
+        for name, value in values.items():
+            setattr(run, name, value)
+        run.save()
+
+    def stop_timers(self, step: str) -> None:
+        """Stop the waits of a step that run."""
+        ended = [timer.pk for timer in self.timers if (timer.repair_id, timer.step) == (self.repair.pk, step)]
+        if ended:
+            Timer.objects.filter(pk__in=ended).update(stopped_at=self.log.now)
+            self.timers = [timer for timer in self.timers if timer.pk not in ended]
+
+
+def _under_work(repair: Repair) -> Repair:
+    """The repair fetched afresh, refused where it has no steps left: dropped, or its device does not charge."""
+    found: Repair = Repair.objects.select_for_update().select_related("entry").get(pk=repair.pk)
+    if found.dropped_at or (found.entry and found.entry.works is not True):
+        raise JobError("this repair is over", "repair", "choose a route again")
+    return found
+
+
+def _at_work(log: Log, repair: Repair | None) -> AtWork:
+    """A repair with its plan, its steps and the waits that run; without one, what has steps left at the job."""
+    if repair is None:
+        found = Repair.objects.under_work(log.job.pk).first()
+        if found is None:
+            raise NoRepairError("nothing is being worked on here", f"job {log.job.pk}", "choose a route first")
+    else:
+        found = _under_work(repair)
+    runs = {run.step: run for run in StepRun.objects.filter(repair=found)}
+    timers = list(Timer.objects.running().select_related("repair__job"))
+    return AtWork(log=log, repair=found, plan=plan_of(found, log.job, log.shop), runs=runs, timers=timers)
+
+
+def do_step(
+    repair: Repair | int,
+    step: str,
+    *,
+    note: str = "",
+    skipped: str = "",
+    used: str | None = None,
+    user: User,
+    now: datetime,
+    shop: Shop | None = None,
+) -> AtWork:
+    """Mark a step as done, with what was done otherwise, or skip it with a reason.
+
+    How long it took goes by the clock, from the step that was settled before it, without the wait that a timer ran for.
+
+    Parameters
+    ----------
+    repair : Repair or int
+        The repair, or the key of a job: what is being worked on there.
+
+    Raises
+    ------
+    NoRepairError, JobError
+        Nothing is being worked on, there is no such step now, or the repair is over.
+    DangerError
+        A danger forbids what the step puts into the device.
+    UnlockCodeError
+        A text seems to hold an unlock code.
+
+    """
+    for name, text in (("note", note), ("skipped", skipped), ("used", used or "")):
+        refuse_unlock_code(text, name)
+    own = repair if isinstance(repair, Repair) else None
+    job = repair.job_id if isinstance(repair, Repair) else repair
+    with open_job(job, user, now, shop) as log:
+        at = _at_work(log, own)
+        found, row = at.repair, at.row(step)
+        if "power" in row.step.acts and not skipped:
+            log.refuse_current("charger")
+        if row.step.screws == "in" and not skipped:
+            _refuse_screws_out(log)
+        since = _since(at, now)
+        waited = sum(
+            (min(timer.due_at, now) - max(timer.started_at, since)).total_seconds() for timer in _ran(found, row)
+        )
+        seconds = max((now - since).total_seconds() - max(waited, 0), 0)
+        at.settle(
+            step,
+            done_at=None if skipped else now,
+            skipped=skipped.strip()[:300],
+            note=note.strip()[:300],
+            seconds=min(max(int(seconds), 0), 24 * 3600),
+            by=user,
+        )
+        at.stop_timers(step)
+        if skipped:
+            log.event(f"left out: {row.step.do} ({skipped.strip()})"[:2000], "skip")
+        elif note:
+            log.event(f"done otherwise: {row.step.do} ({note.strip()})"[:2000], "otherwise")
+        if used is not None and used.strip() != found.used:
+            found.used = used.strip()[:300]
+            found.save(update_fields=["used"])
+        _move_on(at)
+    return at
+
+
+def keep_used(repair: Repair, used: str, *, user: User, now: datetime, shop: Shop | None = None) -> None:
+    """Keep what was typed so far about what was used."""
+    refuse_unlock_code(used, "used")
+    with open_job(repair.job_id, user, now, shop):
+        Repair.objects.filter(pk=repair.pk).update(used=used.strip()[:300])
+
+
+def do_rest(repair: Repair, *, user: User, now: datetime, shop: Shop | None = None) -> int:
+    """Mark every step that is left as done at once, by somebody who has done them; nothing is learned of how long.
+
+    Returns
+    -------
+    int
+        How many there were.
+
+    """
+    with open_job(repair.job_id, user, now, shop) as log:
+        at = _at_work(log, repair)
+        left = [row for row in steps_now(at.repair, at.plan) if row.step.id not in at.settled]
+        if any(row.step.screws == "in" for row in left):
+            _refuse_screws_out(log)
+        for row in left:
+            at.settle(row.step.id, done_at=now, seconds=0, by=user)
+        Timer.objects.running(repair=at.repair).update(stopped_at=now)
+        if left:
+            log.event(f"{counted(len(left), 'step')} marked as done at once", "steps")
+        _move_on(at)
+    return len(left)
+
+
+def _move_on(at: AtWork) -> None:
+    """Once everything is closed up it is to be proved again."""
+    repair, log = at.repair, at.log
+    closed = not repair.is_open and all(row.step.id in at.settled for row in after_test(at.plan))
+    if closed and repair.entry is not None and not repair.entry.values.get("proved"):
+        log.settle(Stage.PROVE)
+    else:
+        log.change(changed_at=log.now)
+
+
+def _refuse_screws_out(log: Log) -> None:
+    """The list of screws comes out empty before a device is closed."""
+    out = Screw.objects.to_put_back(log.job.pk).count()
+    if out:
+        raise JobError(
+            f"{counted(out, 'screw')} still out on the map",
+            "screws",
+            "put each back where it came from, or say where it stays",
+        )
+
+
+def _since(at: AtWork, now: datetime) -> datetime:
+    """When the last step was done, or the repair was chosen or proved."""
+    times: list[datetime] = [run.done_at for run in at.runs.values() if run.done_at]
+    repair = at.repair
+    return max([*times, repair.chosen_at, *([repair.finished_at] if repair.finished_at else [])])
+
+
+def _ran(repair: Repair, row: PlannedStep) -> list[Timer]:
+    return list(repair.timers.filter(step=row.step.id)) if row.step.wait else []
+
+
+def undo_step(repair: Repair, step: str, *, user: User, now: datetime, shop: Shop | None = None) -> Sequence[str]:
+    """Take a step up again, whether it was done or skipped.
+
+    Raises
+    ------
+    JobError
+        It was not settled, or the repair is over.
+
+    """
+    with open_job(repair.job_id, user, now, shop) as log:
+        at = _at_work(log, repair)
+        at.row(step)
+        return _reopen(at, [step])
+
+
+def _reopen(at: AtWork, steps: Sequence[str]) -> Sequence[str]:
+    again = [step for step in steps if step in at.settled]
+    if not again:
+        raise JobError("that step is not done yet", "step", "nothing to take back")
+    StepRun.objects.filter(repair=at.repair, step__in=again).update(done_at=None, skipped="")
+    return again
+
+
+def fail_check(
+    repair: Repair, step: str, what: str = "", *, user: User, now: datetime, shop: Shop | None = None
+) -> str:
+    """What a step looks at is not so: the plan goes back to the step that mends it, and the log says it.
+
+    Returns
+    -------
+    str
+        The step to go on with.
+
+    Raises
+    ------
+    JobError
+        The step looks at nothing, or the repair is over.
+
+    """
+    refuse_unlock_code(what, "what")
+    with open_job(repair.job_id, user, now, shop) as log:
+        at = _at_work(log, repair)
+        row = at.row(step)
+        if not row.step.check:
+            raise JobError("this step looks at nothing", "step", "skip it with a reason, or undo an earlier one")
+        ids = [one.step.id for one in steps_now(at.repair, at.plan)]
+        back = row.step.back if row.step.back in ids and ids.index(row.step.back) <= ids.index(step) else step
+        StepRun.objects.filter(repair=at.repair, step__in=ids[ids.index(back) : ids.index(step) + 1]).update(
+            done_at=None, skipped=""
+        )
+        said = f" {what.strip()}." if what.strip() else ""
+        log.event(f"not so: {row.step.check}{said} {row.step.fails}"[:2000], "check_failed")
+    return back
+
+
+def start_timer(repair: Repair, step: str, *, user: User, now: datetime, shop: Shop | None = None) -> Timer:
+    """Let a step's wait run; a second start begins it again.
+
+    Raises
+    ------
+    JobError
+        The step waits for nothing, or the repair is over.
+
+    """
+    with open_job(repair.job_id, user, now, shop) as log:
+        at = _at_work(log, repair)
+        found, row = at.repair, at.row(step)
+        if not row.step.wait:
+            raise JobError("this step waits for nothing", "timer", "go on with it")
+        at.stop_timers(step)
+        due = now + timedelta(minutes=row.step.wait)
+        timer: Timer = Timer.objects.create(repair=found, step=step, started_at=now, due_at=due, by=user)
+        log.change(changed_at=now)
+    return timer
+
+
+def stop_timer(repair: Repair, step: str, *, user: User, now: datetime, shop: Shop | None = None) -> None:
+    """Stop a step's wait."""
+    with open_job(repair.job_id, user, now, shop):
+        Timer.objects.running(repair=repair, step=step).update(stopped_at=now)
+
+
+def pick_option(
+    repair: Repair, slot: str, option: str, *, user: User, now: datetime, shop: Shop | None = None
+) -> Repair:
+    """Do one thing otherwise on this job, where it can be done in several ways; '' as the shop does it.
+
+    Raises
+    ------
+    JobError
+        The plan has no such choice, the option does not suit this device, or its steps are begun already.
+
+    """
+    with open_job(repair.job_id, user, now, shop) as log:
+        at = _at_work(log, repair)
+        found, plan = at.repair, at.plan
+        choice = next((choice for choice in plan.choices if choice.slot == slot), None)
+        if choice is None:
+            raise JobError("there is no such choice here", "choice", "one of those on the page")
+        offered = [row.option.id for row in (choice.picked, *choice.others)]
+        if option and option not in offered:
+            raise JobError("that does not suit this device", "choice", "one of those on the page")
+        if any(row.slot == slot and row.step.id in at.settled for row in plan.steps):
+            raise JobError(f"{choice.label.lower()}: it is begun already", "choice", "undo its steps first")
+        found.picks = {key: value for key, value in found.picks.items() if key != slot} | (
+            {slot: option} if option else {}
+        )
+        found.save(update_fields=["picks"])
+        label = next(
+            (row.option.label for row in (choice.picked, *choice.others) if row.option.id == option), "as usual"
+        )
+        log.event(f"{choice.label}: {label}", "pick")
+        found.job = log.job
+    return found
+
+
+def missing_steps(repair: Repair, plan: Plan) -> list[PlannedStep]:
+    """Steps up to the test that are neither done nor skipped."""
+    settled = StepRun.objects.settled(repair.pk)
+    return [row for row in before_test(plan) if row.step.id not in settled]
+
+
+def finish_repair(repair: Repair, used: str, *, user: User, now: datetime, shop: Shop | None = None) -> Repair:
+    """Record the repair as done, with what was used, its part taken off the shelf; its proof comes next.
+
+    Raises
+    ------
+    JobError
+        Steps are left, a screw is missing, the repair is over, or the job is closed.
+
+    """
+    refuse_unlock_code(used, "used")
+    with open_job(repair.job_id, user, now, shop, right=Right.REPAIR) as log:
+        found, job = still_open(repair, "choose a route again"), log.job
+        left = missing_steps(found, plan_of(found, job, log.shop))
+        if left:
+            more = f" and {len(left) - 1} more" if len(left) > 1 else ""
+            raise JobError(
+                f"not done yet: {left[0].step.do}{more}", "steps", "do each step, or leave it out with a reason"
+            )
+        lost = Screw.objects.missing(job.pk).first()
+        if lost is not None:
+            raise JobError(
+                f"screw {lost.number} is missing: it may lie on the board",
+                "screws",
+                "find it before power goes on, or note on the map where it stays",
+            )
+        found.used, found.finished_at = used.strip()[:300], now
+        found.entry = log.add(RepairEvent(found.route, None), found.used, stage=Stage.PROVE)
+        found.save()
+        for used_up in parts_used(job, found.route, log.shop) if not found.booked else ():
+            book_out(job.pk, used_up, job.kind, job.model_name, job.connector, user=user, now=now)
+        found.booked = True
+        found.save(update_fields=["booked"])
+    return found
+
+
+def record_at_step(repair: Repair, line: str, *, user: User, now: datetime, shop: Shop | None = None) -> Entry:
+    """Record what a step of a repair has shown; the job stays at the repair.
+
+    Raises
+    ------
+    QuickLineError, ReadingError, DangerError, JobError
+        Nothing is stored.
+
+    """
+    with open_job(repair.job_id, user, now, shop) as log:
+        event = parse_line(line, log.shop.known, device_of(log.job), meter_of(user))
+        return log.add(event, line, stage=Stage.REPAIR)

@@ -1,0 +1,87 @@
+"""Steps of a repair, waits that run by themselves, and the map of a device's screws."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+
+from rainfront.jobs.models import Job, Repair
+from rainfront.work.querysets import ScrewQuerySet, StepRunQuerySet, TimerQuerySet
+
+USER = settings.AUTH_USER_MODEL
+
+
+class StepRun(models.Model):
+    """How one step of a repair's plan went: done, or skipped with a reason; undone, it is taken up again."""
+
+    repair = models.ForeignKey(Repair, on_delete=models.CASCADE, related_name="steps")
+    step = models.CharField(max_length=40)
+    done_at = models.DateTimeField(null=True, blank=True)
+    skipped = models.CharField("Why it is skipped", max_length=300, blank=True)
+    note = models.CharField("What was done otherwise", max_length=300, blank=True)
+    seconds = models.PositiveIntegerField(default=0)
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+
+    WORDS = ("skipped", "note")
+    objects = StepRunQuerySet.as_manager()
+
+    class Meta:
+        db_table = "jobs_steprun"
+        ordering = ("pk",)
+        constraints = [models.UniqueConstraint(fields=("repair", "step"), name="one_run_of_a_step")]
+
+    def __str__(self) -> str:
+        return f"{self.step} of {self.repair_id}"
+
+
+class Timer(models.Model):
+    """A wait of a step that runs by itself; it goes by the clock, so that nothing has to stay awake for it."""
+
+    repair = models.ForeignKey(Repair, on_delete=models.CASCADE, related_name="timers")
+    step = models.CharField(max_length=40)
+    started_at = models.DateTimeField()
+    due_at = models.DateTimeField(db_index=True)
+    stopped_at = models.DateTimeField(null=True, blank=True)
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+
+    objects = TimerQuerySet.as_manager()
+
+    class Meta:
+        db_table = "jobs_timer"
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return f"{self.step} until {self.due_at:%H:%M}"
+
+
+class Screw(models.Model):
+    """One screw of a device: where it sits on the drawn outline, how long it is, and where it is now."""
+
+    class Place(models.TextChoices):
+        """Where it is."""
+
+        IN = "in", "in its hole"
+        OUT = "out", "out, on the map"
+        LOST = "lost", "missing"
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="screws")
+    number = models.PositiveSmallIntegerField()
+    x = models.FloatField(validators=[MinValueValidator(0), MaxValueValidator(1)])
+    y = models.FloatField(validators=[MinValueValidator(0), MaxValueValidator(1)])
+    length_mm = models.FloatField("Length", null=True, blank=True)
+    head = models.CharField("Head", max_length=20, blank=True)
+    place = models.CharField(max_length=4, choices=Place.choices, default=Place.IN)
+    moved_at = models.DateTimeField(null=True, blank=True)
+    note = models.CharField("Note", max_length=200, blank=True)
+
+    WORDS = ("head", "note")
+    objects = ScrewQuerySet.as_manager()
+
+    class Meta:
+        db_table = "jobs_screw"
+        ordering = ("number",)
+        constraints = [models.UniqueConstraint(fields=("job", "number"), name="one_screw_of_a_number")]
+
+    def __str__(self) -> str:
+        return f"screw {self.number} of job {self.job_id}"

@@ -1,0 +1,195 @@
+"""A plan of work while it is run: one step large, the rest as a list, timers, choices."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from chargepath.knowledge import Knowledge, Route
+from chargepath.knowledge.procedures import WorkStep
+from chargepath.knowledge.wording import Caution
+from chargepath.repair.workplan import PHASES, Plan, PlannedStep, facts_in_words
+from rainfront.jobs.models import Entry, Repair
+from rainfront.jobs.planning import before_test
+from rainfront.jobs.presenters.card import Answer, answers_of
+from rainfront.jobs.presenters.plans import ChoiceRow, choice_rows, minutes_words
+from rainfront.jobs.presenters.words import entry_words
+from rainfront.web.words import counted
+from rainfront.work.actions.steps import steps_now
+from rainfront.work.models import StepRun, Timer
+
+# What a basis of the knowledge is called.
+BASES = {"practice": "Common practice", "memory": "From memory"}
+
+
+@dataclass(frozen=True)
+class SettingFigure:
+    """One setting in large figures."""
+
+    label: str
+    value: str
+    unit: str
+
+
+@dataclass(frozen=True)
+class TimerRow:
+    """A wait that runs."""
+
+    step: str
+    text: str
+    due_at: datetime
+    over: bool
+    minutes_left: int
+
+
+@dataclass(frozen=True)
+class StepRow:
+    """One line of the list: `state` is done, skipped, now or left."""
+
+    id: str
+    text: str
+    phase: str
+    state: str
+    minutes: str
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class StepNow:
+    """The step that fills the screen."""
+
+    id: str
+    number: int
+    text: str
+    phase: str
+    settings: Sequence[SettingFigure]
+    minutes: str
+    wait: str
+    tools: str
+    check: str
+    fails: str
+    needs: str
+    cautions: Sequence[Caution]
+    screws: str
+    answers: Sequence[Answer]
+    said: str
+    timer: TimerRow | None
+    school: str
+
+
+@dataclass(frozen=True)
+class StepsPage:
+    """Everything on the page of a plan that is run."""
+
+    route: Route
+    closing: bool
+    rows: Sequence[StepRow]
+    now: StepNow | None
+    step: WorkStep | None
+    last: str
+    timers: Sequence[TimerRow]
+    choices: Sequence[ChoiceRow]
+    done: int
+    left: str
+    materials: str
+    basis: str
+
+
+def figures_of(known: Knowledge, settings: Mapping[str, float]) -> list[SettingFigure]:
+    """Settings with their words and units."""
+    found = known.procedures.settings
+    return [SettingFigure(found[name].label, f"{value:g}", found[name].unit) for name, value in settings.items()]
+
+
+def timer_row(timer: Timer, text: str, now: datetime) -> TimerRow:
+    """A running wait as it stands now."""
+    left = (timer.due_at - now).total_seconds() / 60
+    return TimerRow(timer.step, text, timer.due_at, left <= 0, max(math.ceil(left), 0))
+
+
+def steps_page(
+    repair: Repair,
+    plan: Plan,
+    runs: Mapping[str, StepRun],
+    timers: Sequence[Timer],
+    evidence: Sequence[Entry],
+    known: Knowledge,
+    now: datetime,
+    wanted: str = "",
+) -> StepsPage:
+    """The plan of a repair as far as it is run, `wanted` the step that a person has jumped to."""
+    steps = steps_now(repair, plan)
+    ids = [row.step.id for row in steps]
+    current = wanted if wanted in ids else next((name for name in ids if name not in runs), "")
+    texts = {row.step.id: row.step.do for row in plan.steps}
+    running = [timer_row(timer, texts.get(timer.step, ""), now) for timer in timers]
+    rows = []
+    for row in steps:
+        run = runs.get(row.step.id)
+        state = "now" if row.step.id == current else "left"
+        if run is not None and row.step.id != current:
+            state = "done" if run.done_at else "skipped"
+        note = (run.skipped or run.note) if run else ""
+        rest = f"+{row.step.wait:.0f} min" if row.step.wait else ""
+        minutes = minutes_words(row.step.minutes).replace(" min", rest) if rest else minutes_words(row.step.minutes)
+        minutes = minutes or rest.lstrip("+")
+        rows.append(StepRow(row.step.id, row.step.do, PHASES[row.phase], state, minutes, note))
+    left = [row.step for row in steps if row.step.id not in runs]
+    settled = [name for name in ids if name in runs]
+    since = {entry.name: entry for entry in evidence if entry.at >= repair.chosen_at}
+    planned = next((row for row in steps if row.step.id == current), None)
+    return StepsPage(
+        route=known.routes[repair.route],
+        closing=not repair.is_open,
+        rows=rows,
+        now=_now(planned, ids.index(current) + 1, running, since, known, plan) if planned else None,
+        step=planned.step if planned else None,
+        last=settled[-1] if settled else "",
+        timers=running,
+        choices=choice_rows(plan.choices),
+        done=len(settled),
+        left=minutes_words(sum(step.minutes for step in left), sum(step.wait for step in left)),
+        materials=", ".join(plan.materials),
+        basis=BASES.get(known.procedures.basis, known.procedures.basis),
+    )
+
+
+def _now(
+    row: PlannedStep,
+    number: int,
+    running: Sequence[TimerRow],
+    since: Mapping[str, Entry],
+    known: Knowledge,
+    plan: Plan,
+) -> StepNow:
+    step = row.step
+    check, found = known.checks.get(step.record), since.get(step.record)
+    choice = next((choice for choice in plan.choices if choice.slot == row.slot), None)
+    return StepNow(
+        id=step.id,
+        number=number,
+        text=step.do,
+        phase=PHASES[row.phase],
+        settings=figures_of(known, step.settings),
+        minutes=minutes_words(step.minutes),
+        wait=f"{step.wait:g} min" if step.wait else "",
+        tools=", ".join((*step.tools, *step.materials)),
+        check=step.check,
+        fails=step.fails,
+        needs="; ".join(facts_in_words(known.procedures, step.needs)),
+        cautions=[known.cautions[name] for name in step.cautions],
+        screws=step.screws,
+        answers=answers_of(check) if check else (),
+        said=entry_words(found, None, known).text if found else "",
+        timer=next((timer for timer in running if timer.step == step.id), None),
+        school=f"{choice.label}: {choice.picked.option.label.lower()}" if choice else "",
+    )
+
+
+def closing_words(repair: Repair, plan: Plan, runs: Mapping[str, StepRun]) -> str:
+    """What is left to do before a device that charges again is handed over, '' for nothing."""
+    left = [row for row in steps_now(repair, plan) if row.step.id not in runs]
+    begun = any(row.step.id in runs for row in before_test(plan))
+    return f"{counted(len(left), 'step')} left" if left and begun else ""

@@ -1,0 +1,15 @@
+"""Addresses of the work on a job."""
+
+from django.urls import path
+
+from rainfront.work.views import screws, steps
+
+app_name = "work"
+urlpatterns = [
+    path("jobs/<int:pk>/repair/", steps.repair_page, name="repair"),
+    path("jobs/<int:pk>/repair/step/", steps.step, name="step"),
+    path("jobs/<int:pk>/repair/answer/", steps.answer, name="step_answer"),
+    path("jobs/<int:pk>/repair/way/", steps.pick, name="pick"),
+    path("jobs/<int:pk>/screws/", screws.screws_page, name="screws"),
+    path("jobs/<int:pk>/screws/outline.svg", screws.outline, name="outline"),
+]
