@@ -15,8 +15,9 @@ from chargepath.knowledge.loader import shipped
 from chargepath.standin.records import METERS, Truth, compose, scenarios
 from chargepath.trace.grid import GRID_S, make_grid, measure_quantum
 from chargepath.trace.model import Trace
-from chargepath.trace.phases import KINDS, cut_phases, sample_kinds
+from chargepath.trace.phases import KINDS, cut_phases
 from chargepath.trace.verdict import judge_trace
+from tests.inverses import sample_kinds
 
 SEEDS = (101, 102)
 PENALTIES = (1.0, 4.0, 16.0)

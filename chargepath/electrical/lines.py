@@ -10,8 +10,9 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from chargepath.base.distributions import t_density
 from chargepath.electrical.junction import Junction, leak_of, series_of
-from chargepath.electrical.references import Reference, t_density, twin_of
+from chargepath.electrical.references import Reference, twin_of
 from chargepath.knowledge.path import LINE_GRADES
 
 TEST_MA = 1.0

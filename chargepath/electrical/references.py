@@ -11,8 +11,10 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 from statistics import median
+
+from chargepath.base.distributions import t_quantile
+from chargepath.electrical.junction import THERMAL_MV
 
 # A normal distribution's standard deviation over its MAD.
 MAD_TO_SIGMA = 1.482602218505602
@@ -29,64 +31,6 @@ TWIN_SPREAD, BLIND_SPREAD = 0.035, 0.11
 BAND = 0.995
 # Two meters are compared on at least this many lines; a standard error above this is no estimate [mV].
 PAIRS_NEEDED, SHIFT_ERROR_MV = 4, 12.0
-
-
-def t_cdf(t: float, freedom: int) -> float:
-    """Student's t distribution function for whole degrees of freedom (Abramowitz and Stegun 26.7.3 and 26.7.4).
-
-    Examples
-    --------
-    >>> t_cdf(1.0, 1)  # Cauchy: 1/2 + atan(1)/pi
-    0.75
-
-    """
-    theta = math.atan(t / math.sqrt(freedom))
-    cos, sin = math.cos(theta), math.sin(theta)
-    if freedom == 1:
-        return 0.5 + theta / math.pi
-    term, total = 1.0, 1.0
-    if freedom % 2:
-        for k in range(2, freedom - 1, 2):
-            term *= k / (k + 1) * cos * cos
-            total += term
-        return 0.5 + (theta + sin * cos * total) / math.pi
-    for k in range(1, freedom - 2, 2):
-        term *= k / (k + 1) * cos * cos
-        total += term
-    return 0.5 + sin * total / 2
-
-
-@lru_cache(maxsize=512)
-def t_quantile(chance: float, freedom: int) -> float:
-    """The value that Student's t stays under with this chance, by bisection of `t_cdf`; chance from 0.5 up.
-
-    Examples
-    --------
-    From the usual table of Student's t, 97.5 % at 10 degrees of freedom.
-
-    >>> round(t_quantile(0.975, 10), 3)
-    2.228
-
-    """
-    low, high = 0.0, 700.0
-    for _ in range(80):
-        middle = (low + high) / 2
-        if t_cdf(middle, freedom) < chance:
-            low = middle
-        else:
-            high = middle
-    return (low + high) / 2
-
-
-@lru_cache(maxsize=512)
-def _t_scale(freedom: int) -> float:
-    half = math.lgamma((freedom + 1) / 2) - math.lgamma(freedom / 2)
-    return math.exp(half) / math.sqrt(freedom * math.pi)
-
-
-def t_density(z: float, freedom: int) -> float:
-    """Density of Student's t."""
-    return float(_t_scale(freedom) * (1 + z * z / freedom) ** (-(freedom + 1) / 2))
 
 
 def mad_sigma(values: Sequence[float]) -> float:
@@ -289,7 +233,7 @@ def meter_shift(
     reason = f"{middle:+.0f} mV, from {n} lines measured with both"
     first, second = test_ma
     if first and second and first != second:
-        step = 25.85 * math.log(second / first)
+        step = THERMAL_MV * math.log(second / first)
         low, high = sorted((step, 2 * step))
         if not low - 3 * error - 5 <= middle <= high + 3 * error + 5:
             reason += f"; odd, their test currents would give {low:+.0f} to {high:+.0f} mV"

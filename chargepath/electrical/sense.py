@@ -42,20 +42,6 @@ def temp_by_beta(ohms: float, room_ohms: float = 10_000.0, beta: float = 3435.0)
     return 1 / (1 / (ROOM_C + ZERO_C) + math.log(ohms / room_ohms) / beta) - ZERO_C
 
 
-def ohms_by_beta(temp_c: float, room_ohms: float = 10_000.0, beta: float = 3435.0) -> float:
-    """Resistance of a thermistor at a temperature [ohm]; inverse of `temp_by_beta`.
-
-    Examples
-    --------
-    10 kohm · exp(3435 · (1/323.15 - 1/298.15)) = 10 kohm · exp(-0.8913).
-
-    >>> round(ohms_by_beta(50.0))
-    4101
-
-    """
-    return room_ohms * math.exp(beta * (1 / (temp_c + ZERO_C) - 1 / (ROOM_C + ZERO_C)))
-
-
 def temp_by_steinhart(ohms: float, coefficients: Sequence[float] = TYPE_2) -> float:
     """Temperature of a thermistor [°C] by Steinhart and Hart (1968): 1/T = A + B·ln R + C·(ln R)³.
 

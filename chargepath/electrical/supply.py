@@ -10,22 +10,42 @@ from chargepath.base.errors import ReadingError
 from chargepath.base.quantities import figure, show
 from chargepath.knowledge.book import Knowledge
 
+# A known-good current moves the leak's limit no lower than this [A]. The key has done nothing where the current stays
+# under so many times what flowed before it, and so much more [A] (common practice).
+LEAST_LEAK_A = 0.001
+UNMOVED, UNMOVED_A = 2.0, 0.005
+
 
 @dataclass(frozen=True)
 class SupplyVerdict:
     """What the supply's current says, before and after the power key.
 
-    `grade` is the grade of the check `supply_idle` ('' where only the time after was measured).
+    Attributes
+    ----------
+    grade : str
+        Grade of the check `supply_idle`; '' where only the time after the key was measured.
+    start : {'', 'dead', 'stuck', 'over', 'starts'}
+        What the current says once the key is held; '' where it was not measured.
+    before_a, after_a : float or None
+        What flowed [A].
+    leaks_a, heavy_a : float
+        From where on a board leaks, and draws heavily [A].
+    good_a : float or None
+        The model's known-good current that moved the first limit [A].
+
     """
 
     grade: str
-    before: str
-    after: str
-    limits: str
+    start: str
+    before_a: float | None
+    after_a: float | None
+    leaks_a: float
+    heavy_a: float
+    good_a: float | None
 
 
-def idle_limits(known: Knowledge, good_a: float | None = None) -> tuple[float, float, str]:
-    """Amps from which a board leaks and draws heavily before the power key, and where the limits come from.
+def idle_limits(known: Knowledge, good_a: float | None = None) -> tuple[float, float]:
+    """Amps from which a board leaks and draws heavily before the power key.
 
     A model's own known-good current moves the first limit: three times it, never under a milliamp.
 
@@ -34,19 +54,15 @@ def idle_limits(known: Knowledge, good_a: float | None = None) -> tuple[float, f
     Three times a good board's 2 mA.
 
     >>> from chargepath.knowledge.loader import shipped
-    >>> idle_limits(shipped(), 0.002)[:2]
+    >>> idle_limits(shipped(), 0.002)
     (0.006, 0.3)
 
     """
     reading = known.checks["supply_idle"].reading
     leaks, heavy = reading["leaks_from_a"], reading["heavy_from_a"]
     if good_a is None:
-        return leaks, heavy, "common practice"
-    return (
-        min(max(good_a * known.supply["good_factor"], 0.001), heavy),
-        heavy,
-        f"good board {figure(good_a * 1000, 1)} mA",
-    )
+        return leaks, heavy
+    return min(max(good_a * known.supply["good_factor"], LEAST_LEAK_A), heavy), heavy
 
 
 def judge_supply(
@@ -73,25 +89,22 @@ def judge_supply(
             raise ReadingError(f"{value:g} A is not possible", name, "allowed: 0 to 10 A")
     if before_a is None and after_a is None:
         raise ReadingError("no current was given", "supply", "read the supply before or after the power key")
-    leaks, heavy, basis = idle_limits(known, good_a)
-    grade, first, then = "", "", ""
+    leaks, heavy = idle_limits(known, good_a)
+    grade = start = ""
     if before_a is not None:
         grade = "heavy" if before_a >= heavy else "leaks" if before_a >= leaks else "quiet"
-        words = {"quiet": "nothing leaks", "leaks": "something leaks", "heavy": "a rail is all but shorted"}
-        first = f"{_shown(before_a)} before the key: {words[grade]}"
     if after_a is not None:
-        limits = known.supply
-        if after_a < limits["dead_below_a"] and (before_a is None or after_a < 2 * before_a + 0.005):
-            then = "the key does nothing: no start-up, look at its line and the power chip's own rails"
-        elif after_a < limits["stuck_below_a"]:
-            then = "it begins and stops: a rail or the clock does not come up"
-        elif after_a >= limits["over_from_a"]:
-            then = "far too much: a rail that comes up with the key is shorted"
-        else:
-            then = "it starts up"
-        then = f"{_shown(after_a)} with the key: {then}"
-    shown = f"leaking from {_shown(leaks)}, heavy from {_shown(heavy)} ({basis})"
-    return SupplyVerdict(grade, first, then, shown)
+        start = _start(known.supply, before_a, after_a)
+    return SupplyVerdict(grade, start, before_a, after_a, leaks, heavy, good_a)
+
+
+def _start(limits: Mapping[str, float], before_a: float | None, after_a: float) -> str:
+    unmoved = before_a is None or after_a < UNMOVED * before_a + UNMOVED_A
+    if after_a < limits["dead_below_a"] and unmoved:
+        return "dead"
+    if after_a < limits["stuck_below_a"]:
+        return "stuck"
+    return "over" if after_a >= limits["over_from_a"] else "starts"
 
 
 def _shown(amps: float) -> str:
@@ -137,7 +150,7 @@ def check_standing(known: Knowledge, plugged_a: float, good_a: float | None = No
     for value in (plugged_a, *without_a):
         if not 0 <= value <= 10:
             raise ReadingError(f"{value:g} A is not possible", "amps", "allowed: 0 to 10 A")
-    leaks, _, _ = idle_limits(known, good_a)
+    leaks, _ = idle_limits(known, good_a)
     if plugged_a < leaks:
         raise ReadingError(
             f"{_shown(plugged_a)} with everything plugged in is no standing draw", "plugged", f"{_shown(leaks)} or more"
@@ -175,7 +188,7 @@ def judge_draws(
 
     """
     check_standing(known, plugged_a, good_a, *without.values())
-    leaks, _, _ = idle_limits(known, good_a)
+    leaks, _ = idle_limits(known, good_a)
     if not without:
         raise ReadingError("nothing was unplugged", "draws", "what flows without the display, say")
     before, took = plugged_a, {}
@@ -199,8 +212,14 @@ class Injection:
         What the short then takes [W].
     method : {'hand', 'picture', 'none'}
         How it can be found with that much.
-    says : tuple of str
-        The working, line by line.
+    aim_w, short_ohms, lead_ohms : float
+        The power that is aimed at [W], the short's resistance as it is reckoned with and the leads' [ohm].
+    wanted_v, wanted_a : float
+        What that power alone would want [V], [A].
+    flows_a : float
+        What flows by the setting [A].
+    rail_v, most_a : float
+        What is not exceeded: the rail's volts [V], the supply's current [A].
 
     """
 
@@ -208,7 +227,14 @@ class Injection:
     amps: float
     watts: float
     method: str
-    says: tuple[str, ...]
+    aim_w: float
+    short_ohms: float
+    lead_ohms: float
+    wanted_v: float
+    wanted_a: float
+    flows_a: float
+    rail_v: float
+    most_a: float
 
 
 def plan_injection(
@@ -266,18 +292,20 @@ def plan_injection(
     volts = max(math.floor(volts * 100) / 100, 0.01)
     amps = min(amps, volts / (short + leads))
     watts = amps**2 * short
-    says = [
-        f"{numbers['aim_w']:g} W in {short:g} ohm wants {figure(wanted_v, 2)} V and {figure(wanted_v / short, 2)} A",
-        f"never more than the rail's {rail_volts:g} V, nor the supply's {most_amps:g} A",
-        f"with {leads * 1000:.0f} mohm of leads: {figure(amps, 2)} A, {watts:.2g} W in the short",
-    ]
-    if watts >= numbers["find_by_hand_w"]:
-        method = "hand"
-        says.append("enough to find with freeze spray, alcohol or rosin smoke")
-    elif watts >= numbers["find_by_picture_w"]:
-        method = "picture"
-        says.append("too little for spray or alcohol: use a thermal picture, or rosin and patience")
-    else:
-        method = "none"
-        says.append("too little to find by heat: measure along the rail for the lowest reading instead")
-    return Injection(volts, math.ceil(amps * 100) / 100, watts, method, tuple(says))
+    method = "none"
+    if watts >= numbers["find_by_picture_w"]:
+        method = "hand" if watts >= numbers["find_by_hand_w"] else "picture"
+    return Injection(
+        volts=volts,
+        amps=math.ceil(amps * 100) / 100,
+        watts=watts,
+        method=method,
+        aim_w=numbers["aim_w"],
+        short_ohms=short,
+        lead_ohms=leads,
+        wanted_v=wanted_v,
+        wanted_a=wanted_v / short,
+        flows_a=amps,
+        rail_v=rail_volts,
+        most_a=most_amps,
+    )

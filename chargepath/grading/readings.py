@@ -10,11 +10,12 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
+from chargepath.base.distributions import t_quantile
 from chargepath.base.errors import ReadingError
 from chargepath.base.quantities import decimal_mark, show
 from chargepath.case.entries import CheckEvent, Device, check_values
 from chargepath.electrical.lines import LineVerdict, read_line
-from chargepath.electrical.references import BAND, Reference, given, t_quantile, usual
+from chargepath.electrical.references import BAND, Reference, given, usual
 from chargepath.grading.expect import Conditions, expected_band, precharged, source_at
 from chargepath.knowledge import Check, Knowledge
 

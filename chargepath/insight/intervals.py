@@ -7,10 +7,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
-from chargepath.learning.betas import LEVEL, beta_cdf, beta_quantile
+from chargepath.base.distributions import beta_cdf, t_quantile
+from chargepath.learning.betas import LEVEL
 
 # Two-sided 95 % quantile of the normal distribution.
 Z = 1.959963984540054
+TWO_SIDED = (1 + LEVEL) / 2
 # Under so many cases a figure is said to be too thin.
 FEW = 10
 
@@ -54,13 +56,6 @@ def share_of(hits: int, count: int) -> Estimate:
     return Estimate(p, max(middle - reach, 0.0), min(middle + reach, 1.0), count)
 
 
-@lru_cache(maxsize=512)
-def t_quantile(freedom: int) -> float:
-    """Two-sided 95 % quantile of Student's t, by its tail's incomplete beta function (Abramowitz and Stegun 26.7.1)."""
-    x = beta_quantile(1 - LEVEL, freedom / 2, 0.5)
-    return math.sqrt(freedom * (1 - x) / x)
-
-
 def mean_of(values: Sequence[float]) -> Estimate:
     """A mean by Student's t; without a reach for one value.
 
@@ -78,7 +73,7 @@ def mean_of(values: Sequence[float]) -> Estimate:
     if n == 1:
         return Estimate(mean, -math.inf, math.inf, 1)
     spread = math.sqrt(math.fsum((value - mean) ** 2 for value in values) / (n - 1))
-    reach = t_quantile(n - 1) * spread / math.sqrt(n)
+    reach = t_quantile(TWO_SIDED, n - 1) * spread / math.sqrt(n)
     return Estimate(mean, mean - reach, mean + reach, n)
 
 
@@ -133,5 +128,5 @@ def slope_of(x: Sequence[float], y: Sequence[float]) -> Estimate:
         return NOTHING
     slope = math.fsum((a - mean_x) * (b - mean_y) for a, b in zip(x, y, strict=True)) / spread
     rest = math.fsum((b - mean_y - slope * (a - mean_x)) ** 2 for a, b in zip(x, y, strict=True))
-    reach = t_quantile(n - 2) * math.sqrt(rest / (n - 2) / spread)
+    reach = t_quantile(TWO_SIDED, n - 2) * math.sqrt(rest / (n - 2) / spread)
     return Estimate(slope, slope - reach, slope + reach, n)

@@ -91,7 +91,7 @@ def _minutes(
     return minutes, {who: log_normal(1.0, logs) for who, logs in sorted(pace.items())}
 
 
-def median_of(counts: Mapping[float, int]) -> float:
+def median_of_counts(counts: Mapping[float, int]) -> float:
     """The median of values that are given with their counts."""
     values = np.array(sorted(counts))
     upto = np.cumsum([counts[value] for value in values.tolist()])
@@ -120,7 +120,7 @@ def log_normal(prior: float, logs: Mapping[float, int]) -> LearnedNumber:
     (14.142, 10.185, 19.637)
 
     """
-    n, middle = sum(logs.values()), median_of(logs)
+    n, middle = sum(logs.values()), median_of_counts(logs)
     spread = TIMING_SPREAD
     if n > 2:
         around = sum(count * (value - middle) ** 2 for value, count in sorted(logs.items()))

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
 
-from chargepath.base.quantities import figure, show
 from chargepath.case.entries import CheckEvent, Device
 from chargepath.grading.expect import Conditions, expected_band, source_at
 from chargepath.grading.readings import grade_event
@@ -32,104 +30,112 @@ class ProofReading:
         return self.numbers.get(name)
 
 
-# What it has to show, what it showed ('' for not yet), what was compared.
-Said = tuple[str, str, str]
+Figure = float | str | None
 
 
-def _noted(about: ProofReading) -> Said:
+@dataclass(frozen=True)
+class Compared:
+    """What a judge has found.
+
+    Attributes
+    ----------
+    shown : str
+        What the values show, one of the item's `shows`; '' while too little was read.
+    figures : mapping of name to number, text or None
+        The thresholds for this device and what was read [units in the names]; None for what was not read.
+    remark : str
+        Why it shows that, where the figures do not say it by themselves: 'plain', 'held_back', 'full', 'too_far' or
+        'early'.
+
+    """
+
+    shown: str
+    figures: Mapping[str, Figure]
+    remark: str = ""
+
+
+def _noted(about: ProofReading) -> Compared:
     percent = about.get("percent_first")
-    return "what it shows", "" if percent is None else "noted", "" if percent is None else f"{percent:.0f} %"
+    return Compared("" if percent is None else "noted", {"percent": percent})
 
 
-def _current(about: ProofReading) -> Said:
+def _current(about: ProofReading) -> Compared:
     known, percent, amps = about.known, about.get("percent_first"), about.get("amps")
     source = source_at(about.volts)
     band = expected_band(known, Conditions(about.device.kind, source, percent, about.device.known_good_a))
-    at = f" at {percent:.0f} %" if percent is not None else ""
-    need = f"at least {show(band.low, 'A')} at {show(about.volts, 'V')}{at}: {band.basis[0]}"
-    if amps is None:
-        return need, "", ""
-    text = f"{show(amps, 'A')} of about {show(band.amps, 'A')} expected{at}"
+    figures: dict[str, Figure] = {"least_a": band.low, "expected_a": band.amps, "basis": band.basis[0]}
+    figures |= {"volts": about.volts, "percent": percent, "amps": amps}
     limits = known.checks["charger_current"].reading
+    if amps is None:
+        return Compared("", figures)
     if amps >= band.low:
-        return need, "good", text
-    return (
-        need,
-        "none" if amps < limits["none_below_a"] else "trickle" if amps < limits["trickle_below_a"] else "low",
-        text,
-    )
+        return Compared("good", figures)
+    shown = "none" if amps < limits["none_below_a"] else "trickle" if amps < limits["trickle_below_a"] else "low"
+    return Compared(shown, figures)
 
 
-def _drop(about: ProofReading) -> Said:
-    most = about.known.proof.path_drop_v
-    need = f"no more than {show(most, 'V')} lost on the way"
-    first, last = about.get("plug_volts"), about.get("input_volts")
+def _drop(about: ProofReading) -> Compared:
+    most, first, last = about.known.proof.path_drop_v, about.get("plug_volts"), about.get("input_volts")
+    figures = {"most_v": most, "plug_v": first, "input_v": last}
     if first is None or last is None:
-        return need, "", ""
-    text = (
-        f"{show(first, 'V')} at the plug, {show(last, 'V')} at the controller: {show(max(first - last, 0.0), 'V')} lost"
-    )
-    return need, "good" if first - last <= most else "lost", text
+        return Compared("", figures)
+    return Compared("good" if first - last <= most else "lost", figures)
 
 
-def _flip(about: ProofReading) -> Said:
-    share = about.known.proof.direction_share
-    need = f"within {share:.0%} of the other way round"
-    one, other = about.get("amps"), about.get("amps_flipped")
+def _flip(about: ProofReading) -> Compared:
+    share, one, other = about.known.proof.direction_share, about.get("amps"), about.get("amps_flipped")
+    figures = {"share": share, "amps": one, "flipped_a": other}
     if one is None or other is None:
-        return need, "", "" if other is None else f"{show(other, 'A')}; the first way round is still to be read"
+        return Compared("", figures)
     most, least = max(one, other), min(one, other)
     part = least / most if most else 1.0
-    return need, "same" if part >= share else "one_side", f"{show(one, 'A')} and {show(other, 'A')}: {part:.0%}"
+    return Compared("same" if part >= share else "one_side", {**figures, "part": part})
 
 
-def _own(about: ProofReading) -> Said:
-    share = about.known.proof.own_share
-    need = f"{share:.0%} or more of the shop's charger"
-    own, shop = about.get("amps_own"), about.get("amps")
+def _own(about: ProofReading) -> Compared:
+    share, own, shop = about.known.proof.own_share, about.get("amps_own"), about.get("amps")
+    figures = {"share": share, "own_a": own, "shop_a": shop}
     if own is None or shop is None:
-        return need, "", "" if own is None else f"{show(own, 'A')}; the shop's charger is still to be read"
+        return Compared("", figures)
     part = own / shop if shop else 1.0
-    return need, "good" if part >= share else "weak", f"{show(own, 'A')} of {show(shop, 'A')}: {part:.0%}"
+    return Compared("good" if part >= share else "weak", {**figures, "part": part})
 
 
-def _off(about: ProofReading) -> Said:
+def _off(about: ProofReading) -> Compared:
     known, off, on = about.known, about.get("amps_off"), about.get("amps")
     least = known.checks["charger_current"].reading["trickle_below_a"]
     percent = about.get("percent_first")
     full = percent is not None and percent >= known.checks["charger_current"].reading["full_from_percent"]
-    need = "all but full: it need not draw" if full else f"more than {show(least, 'A')}"
+    figures = {"least_a": None if full else least, "off_a": off, "amps": on}
     if off is None:
-        return need, "", ""
-    text = f"{show(off, 'A')} switched off"
+        return Compared("", figures)
     if off < least and not full:
-        return need, "none", text
+        return Compared("none", figures)
     if on is not None and off > known.grading["off_extra_share"] * on and off - on > known.grading["off_extra_amps"]:
-        return need, "higher", f"{text}, {show(on, 'A')} running: what runs holds it back"
-    return need, "same", text
+        return Compared("higher", figures, "held_back")
+    return Compared("same", figures)
 
 
-def _fast(about: ProofReading) -> Said:
+def _fast(about: ProofReading) -> Compared:
     known, amps, volts = about.known, about.get("amps_fast"), about.get("volts_fast")
     from_v = known.proof.fast_from_v
     percent = about.get("percent_first")
     band = expected_band(known, Conditions(about.device.kind, source_at(from_v), percent))
     watts = band.low * known.sources[source_at(from_v)].volts
-    need = f"more than {show(from_v, 'V')} and {figure(watts, 1)} W"
+    figures = {"from_v": from_v, "least_w": watts, "volts": volts, "amps": amps}
     if amps is None or volts is None:
-        return need, "", ""
-    text = f"{show(volts, 'V')} and {show(amps, 'A')}: {figure(amps * volts, 1)} W"
+        return Compared("", figures)
     if volts < from_v:
-        return need, "plain", f"{text}; it stays at plain 5 V"
-    return need, "fast" if amps * volts >= watts else "low", text
+        return Compared("plain", figures, "plain")
+    return Compared("fast" if amps * volts >= watts else "low", figures)
 
 
-def _idle(about: ProofReading) -> Said:
-    need, amps = "quiet before the power key", about.get("idle_amps")
+def _idle(about: ProofReading) -> Compared:
+    amps = about.get("idle_amps")
     if amps is None:
-        return need, "", ""
+        return Compared("", {"amps": None})
     graded = grade_event(about.known, about.device, CheckEvent("supply_idle", values={"amps": amps}))
-    return need, graded.grade, f"{show(amps, 'A')} standing"
+    return Compared(graded.grade, {"amps": amps})
 
 
 def rest_volts(known: Knowledge, percent: float) -> tuple[float, float]:
@@ -143,15 +149,15 @@ def rest_volts(known: Knowledge, percent: float) -> tuple[float, float]:
     return low, high + LIFT_V
 
 
-def _cell(about: ProofReading) -> Said:
+def _cell(about: ProofReading) -> Compared:
     volts, percent = about.get("cell_volts"), about.get("cell_percent")
     if percent is None:
-        return "volts that fit the percent", "", ""
+        return Compared("", {"low_v": None, "high_v": None, "percent": None, "volts": volts})
     low, high = rest_volts(about.known, percent)
-    need = f"{show(low, 'V')} to {show(high, 'V')} at {percent:.0f} %"
+    figures = {"low_v": low, "high_v": high, "percent": percent, "volts": volts}
     if volts is None:
-        return need, "", ""
-    return need, "plausible" if low <= volts <= high else "odd", f"{show(volts, 'V')} at {percent:.0f} %"
+        return Compared("", figures)
+    return Compared("plausible" if low <= volts <= high else "odd", figures)
 
 
 def gain_band(known: Knowledge, kind: str, charge_mah: float) -> tuple[float, float]:
@@ -166,36 +172,29 @@ def gain_band(known: Knowledge, kind: str, charge_mah: float) -> tuple[float, fl
     return max(arrives / large * limits.gain_least - 1, 0.0), arrives / small * limits.gain_most + 1
 
 
-def _rise(about: ProofReading) -> Said:
-    limits = about.known.proof
+def _rise(about: ProofReading) -> Compared:
+    limits, charge = about.known.proof, about.get("charge_mah")
     first, second, minutes = about.get("percent_first"), about.get("percent_second"), about.get("minutes_between")
-    charge = about.get("charge_mah")
-    need = f"up {limits.rise_percent:g} % or more over {limits.rise_minutes:g} minutes or more"
+    least = most = None
     if charge is not None and charge >= limits.gain_from_mah:
         least, most = gain_band(about.known, about.device.kind, charge)
-        need = f"up {max(math.ceil(least), 1)} to {math.floor(most)} % for {show(charge, 'mAh')} from the meter"
+    figures = {"rise_percent": limits.rise_percent, "rise_minutes": limits.rise_minutes, "least": least, "most": most}
+    figures |= {"first": first, "second": second, "minutes": minutes, "charge_mah": charge}
     if first is None or second is None or minutes is None:
-        return need, "", ""
-    text = f"{first:.0f} % to {second:.0f} % in {minutes:.0f} min"
-    text += f" with {show(charge, 'mAh')}" if charge is not None else ""
+        return Compared("", figures)
     gained = second - first
     if second >= limits.full_percent and gained >= 0:
-        return need, "rises", f"{text}: full"
-    if charge is not None and charge >= limits.gain_from_mah:
-        least, most = gain_band(about.known, about.device.kind, charge)
+        return Compared("rises", figures, "full")
+    if least is not None and most is not None:
         if gained > most or gained < 0:
-            return need, "odd", f"{text}: that charge cannot move it so far"
-        if gained < max(least, limits.rise_percent):
-            return need, "no_rise", text
-        return need, "rises", text
+            return Compared("odd", figures, "too_far")
+        return Compared("rises" if gained >= max(least, limits.rise_percent) else "no_rise", figures)
     if gained >= limits.rise_percent:
-        return need, "rises", text
-    if minutes < limits.rise_minutes:
-        return need, "", f"{text}: too early to say"
-    return need, "no_rise", text
+        return Compared("rises", figures)
+    return Compared("", figures, "early") if minutes < limits.rise_minutes else Compared("no_rise", figures)
 
 
-JUDGES: Mapping[str, Callable[[ProofReading], Said]] = {
+JUDGES: Mapping[str, Callable[[ProofReading], Compared]] = {
     "noted": _noted,
     "current": _current,
     "drop": _drop,

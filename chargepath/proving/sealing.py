@@ -13,7 +13,6 @@ from dataclasses import dataclass
 from statistics import median
 
 from chargepath.base.errors import ReadingError
-from chargepath.base.quantities import show
 from chargepath.knowledge import Knowledge
 
 STANDARD_KPA = 101.325  # One standard atmosphere [kPa] (ISO 2533, from memory).
@@ -36,6 +35,27 @@ class Decay:
 
 
 @dataclass(frozen=True)
+class SealCompared:
+    """A test held against others, all at the stated depth and over the stated time [kPa].
+
+    Attributes
+    ----------
+    others : int
+        How many tests of the same model it was held against; 0 for the one before this device was opened.
+    usual_kpa, most_kpa : float
+        What they lost, and what may be lost [kPa].
+    fits : bool
+        Whether it lost no more than that.
+
+    """
+
+    others: int
+    usual_kpa: float
+    most_kpa: float
+    fits: bool
+
+
+@dataclass(frozen=True)
 class SealVerdict:
     """What a test says: `holds` is None where there is nothing to compare it with.
 
@@ -45,7 +65,7 @@ class SealVerdict:
     holds: bool | None
     lost_kpa: float
     most_kpa: float | None
-    reasons: tuple[str, ...]
+    compared: tuple[SealCompared, ...]
 
 
 def check_decay(decay: Decay) -> None:
@@ -108,24 +128,15 @@ def judge_seal(known: Knowledge, now: Decay, before: Decay | None, good: Sequenc
     """
     check_decay(now)
     limits, lost = known.proof, stated(known, now)
-    reasons, holds, allowed = [], None, None
-    rows = [("before it was opened", [before] if before else [])]
-    rows.append((f"{len(good)} others of this model", list(good) if len(good) >= SHOP_LEAST else []))
-    for words, others in rows:
-        if not others:
-            continue
+    held = [(0, [before])] if before else []
+    held += [(len(good), list(good))] if len(good) >= SHOP_LEAST else []
+    compared = []
+    for count, others in held:
         usual = median(stated(known, one) for one in others)
         most = max(limits.seal_worse * usual, limits.seal_quiet_kpa)
-        fits = lost <= most
-        allowed = most if allowed is None else min(allowed, most)
-        holds = fits if holds is None else holds and fits
-        reasons.append(
-            f"{'as' if fits else 'worse than'} {words}: {show(lost, 'kPa')} lost, {show(usual, 'kPa')} then"
-            + ("" if fits else f", up to {show(most, 'kPa')} would do")
-        )
-    if holds is None:
-        reasons.append(f"{show(lost, 'kPa')} lost at {limits.seal_depth_kpa:g} kPa in {limits.seal_seconds:g} s")
-    return SealVerdict(holds, lost, allowed, tuple(reasons))
+        compared.append(SealCompared(count, usual, most, lost <= most))
+    holds = all(row.fits for row in compared) if compared else None
+    return SealVerdict(holds, lost, min((row.most_kpa for row in compared), default=None), tuple(compared))
 
 
 def leak_rate(decay: Decay, volume_ml: float) -> float:

@@ -10,7 +10,7 @@ from chargepath.base.errors import ReadingError
 from chargepath.case.entries import Device
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.proofs import ProofItem
-from chargepath.proving.judges import JUDGES, ProofReading
+from chargepath.proving.judges import JUDGES, Compared, ProofReading
 
 # What can be read at a proof, whatever is asked: lowest, highest, unit.
 LIMITS: Mapping[str, tuple[float, float]] = {
@@ -49,12 +49,10 @@ class ItemMark:
     Attributes
     ----------
     item : ProofItem
-    need : str
-        What it has to show, in words.
     shown : str
         What it showed, one of the item's `shows`; '' while it is open.
-    text : str
-        What was compared with what.
+    compared : Compared or None
+        The figures that it was judged by; None for an item that is answered, not measured.
     left_out : str
         Why it is left out.
     doubt : bool
@@ -63,9 +61,8 @@ class ItemMark:
     """
 
     item: ProofItem
-    need: str
     shown: str = ""
-    text: str = ""
+    compared: Compared | None = None
     left_out: str = ""
     doubt: bool = False
 
@@ -151,18 +148,11 @@ def check_numbers(asked: Sequence[ProofItem], numbers: Mapping[str, float]) -> N
 
 
 def _mark(about: ProofReading, item: ProofItem, readings: Readings) -> ItemMark:
+    compared = None if item.answers else JUDGES[item.judged](about)
     if item.id in readings.left_out:
-        return ItemMark(item, _need(about, item), left_out=readings.left_out[item.id])
-    doubt = item.id in readings.doubts
-    if item.answers:
-        answer = readings.answers.get(item.id, "")
-        return ItemMark(item, _need(about, item), answer, item.words(answer), doubt=doubt and not answer)
-    need, shown, text = JUDGES[item.judged](about)
-    return ItemMark(item, need, shown, text, doubt=doubt and not shown)
-
-
-def _need(about: ProofReading, item: ProofItem) -> str:
-    return next(iter(item.answers.values())) if item.answers else JUDGES[item.judged](about)[0]
+        return ItemMark(item, compared=compared, left_out=readings.left_out[item.id])
+    shown = readings.answers.get(item.id, "") if compared is None else compared.shown
+    return ItemMark(item, shown, compared, doubt=item.id in readings.doubts and not shown)
 
 
 def take(known: Knowledge, device: Device, asked: Sequence[ProofItem], before: Readings, given: Readings) -> Readings:

@@ -15,11 +15,13 @@ import numpy as np
 
 from chargepath.base.arrays import Array
 from chargepath.base.errors import ReadingError
-from chargepath.base.quantities import figure, shortest
+from chargepath.base.quantities import shortest
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.cells import CellKind, CellTables
 
 STEP_S, LONGEST_H = 5.0, 24.0
+# What a set value may be over its limit by the arithmetic alone [V, A].
+ROUNDING = 1e-9
 CAPACITY_RANGE, TEMP_RANGE, VOLTS_RANGE = (200.0, 15_000.0), (-30.0, 80.0), (0.0, 5.0)
 PRE, STEADY, LIMIT = "pre", "steady", "limit"
 
@@ -62,11 +64,25 @@ class Feed:
 
 @dataclass(frozen=True)
 class Refusal:
-    """Why it is not done, and what to do instead."""
+    """Why a cell is not charged, or not with that.
+
+    Attributes
+    ----------
+    id : str
+        One of the looks, or 'deep', 'over', 'cold', 'warm', 'bare', 'volts', 'amps', 'then'.
+    value : float
+        What was read or is to be set: volts, amperes or degrees by `id`; 0 for a look.
+    limit : float
+        What it may be [the same unit]; for 'bare' the cell's limit [V].
+    recovers_v : float
+        The volts from which on it may have more [V]; 0 where that is not the reason.
+
+    """
 
     id: str
-    says: str
-    instead: str
+    value: float = 0.0
+    limit: float = 0.0
+    recovers_v: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -103,12 +119,8 @@ class Charging:
     moved_mah: float
 
 
-LOOKS = {
-    "swollen": ("it is swollen", "Do not press it flat or pierce it: into the fire-safe box, and a new one."),
-    "wet": ("it is wet", "Out with it, dried and looked at; a cell that was wet inside is replaced."),
-    "dented": ("it is dented or cut", "Into the fire-safe box, and a new one."),
-    "hot": ("it is hot by itself", "Move it away from what burns, leave it alone, and a new one."),
-}
+# What is seen of a cell that is not charged any more.
+LOOKS = ("swollen", "wet", "dented", "hot")
 
 
 def recovery_v(known: Knowledge) -> float:
@@ -161,55 +173,28 @@ def usual_feed(cell: Cell, tables: CellTables) -> Feed:
 def refusals(cell: Cell, feed: Feed | None, known: Knowledge) -> list[Refusal]:
     """Every reason not to charge this cell, or not with that; none where it may be done."""
     rates, limit = known.cells.charge, cell.kind.limit_v
-    found = [Refusal(look, LOOKS[look][0], LOOKS[look][1]) for look in LOOKS if look in cell.looks]
-    low, high = rates["low_temp_c"], rates["high_temp_c"]
+    found = [Refusal(look) for look in LOOKS if look in cell.looks]
     least = recovery_v(known)
     if cell.volts < least:
-        found.append(
-            Refusal(
-                "deep", f"it reads {figure(cell.volts, 2)} V, under {figure(least, 2)}",
-                "Copper may have gone into solution; it can short while it charges. Fit a new one; do not revive it.",
-            )
-        )  # fmt: skip
+        found.append(Refusal("deep", cell.volts, least))
     if cell.volts > limit + rates["over_v"]:
-        found.append(
-            Refusal(
-                "over", f"it reads {figure(cell.volts, 2)} V and may have {figure(limit, 2)}",
-                "Off what charges it; let it down slowly by its device; look at its protection and the kind chosen.",
-            )
-        )  # fmt: skip
-    if cell.temp_c < low:
-        says = f"it has {shortest(cell.temp_c)} °C, under {shortest(low)}"
-        found.append(Refusal("cold", says, "Lithium plates out in the cold. Let it come to the room first."))
-    if cell.temp_c > high:
-        says = f"it has {shortest(cell.temp_c)} °C, over {shortest(high)}"
-        found.append(Refusal("warm", says, "Let it cool by itself; warm without reason: a new one."))
+        found.append(Refusal("over", cell.volts, limit))
+    if cell.temp_c < rates["low_temp_c"]:
+        found.append(Refusal("cold", cell.temp_c, rates["low_temp_c"]))
+    if cell.temp_c > rates["high_temp_c"]:
+        found.append(Refusal("warm", cell.temp_c, rates["high_temp_c"]))
     if feed is None:
         return found
     if feed.bare:
-        found.append(
-            Refusal(
-                "bare", "a bare 5 V lead has no limit that fits a cell",
-                f"It pushes past {figure(limit, 2)} V. A supply with both limits set, or the device's own charger.",
-            )
-        )  # fmt: skip
-    if not feed.bare and feed.volts > limit + 1e-9:
-        says = f"{figure(feed.volts, 2)} V is over the cell's {figure(limit, 2)}"
-        found.append(Refusal("volts", says, f"Set {figure(limit, 2)} V, with the leads open, before they go on."))
-    most = most_amps(cell, known.cells)
-    if not feed.bare and feed.amps > most + 1e-9:
-        why = "under the recovery threshold" if cell.volts < rates["pre_below_v"] else "of this size"
-        says = f"{figure(feed.amps, 2)} A is over the {figure(most, 2)} that a cell {why} may have"
-        later = (
-            f" It may have more from {figure(rates['pre_below_v'], 1)} V on."
-            if cell.volts < rates["pre_below_v"]
-            else ""
-        )
-        found.append(Refusal("amps", says, f"Set {figure(most, 2)} A or less.{later}"))
-    steady = most_steady(cell, known.cells)
-    if not feed.bare and feed.then_amps > steady + 1e-9:
-        says = f"{figure(feed.then_amps, 2)} A later is over the {figure(steady, 2)} that a cell of this size may have"
-        found.append(Refusal("then", says, f"{figure(steady, 2)} A or less."))
+        return [*found, Refusal("bare", limit=limit)]
+    if feed.volts > limit + ROUNDING:
+        found.append(Refusal("volts", feed.volts, limit))
+    most, steady = most_amps(cell, known.cells), most_steady(cell, known.cells)
+    if feed.amps > most + ROUNDING:
+        under = cell.volts < rates["pre_below_v"]
+        found.append(Refusal("amps", feed.amps, most, rates["pre_below_v"] if under else 0.0))
+    if feed.then_amps > steady + ROUNDING:
+        found.append(Refusal("then", feed.then_amps, steady))
     return found
 
 

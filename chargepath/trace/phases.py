@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from chargepath.base.arrays import Array, Ints
+from chargepath.base.arrays import Array
 from chargepath.trace.grid import Grid, make_grid, measure_quantum, middle, rolling, runs
 from chargepath.trace.loops import find_loops
 from chargepath.trace.model import Trace
@@ -347,14 +347,3 @@ def _phase(kind: str, start: float, stop: float, amps: Array, volts: Array, peri
     spread = 1.4826 * middle(np.abs(amps - level))
     seen = volts[np.isfinite(volts)]
     return Phase(kind, start, stop, level, spread, middle(seen) if seen.size else float("nan"), period)
-
-
-def sample_kinds(trace: Trace, phases: list[Phase]) -> Ints:
-    """Index into `KINDS` for each sample, shape (n,)."""
-    out = np.zeros(len(trace), dtype=np.int64)
-    for phase in phases:
-        rows = slice(*np.searchsorted(trace.seconds, (phase.start, phase.stop)))
-        out[rows] = KINDS.index(phase.kind)
-    if phases:
-        out[-1] = KINDS.index(phases[-1].kind)
-    return out

@@ -13,6 +13,7 @@ from chargepath.hazards.standing import current_forbidding
 from chargepath.hazards.standing import refuse as danger_of
 from chargepath.repair.cell import Cell, Feed, refusals
 from rainfront.cell.models import CellRun
+from rainfront.cell.words import refusal_words
 from rainfront.instruments.models import Supply
 from rainfront.jobs.fetching import complete
 from rainfront.jobs.judging import dangers_for
@@ -68,7 +69,8 @@ def _refuse(log: Log, cell: Cell, feed: Feed) -> None:
     log.refuse_current("cell")
     refused = refusals(cell, feed, log.shop.known)
     if refused:
-        raise DangerError(f"not charged: {refused[0].says}", "cell", refused[0].instead)
+        first = refusal_words(refused[0])
+        raise DangerError(f"not charged: {first.says}", "cell", first.instead)
     mend_stale(now=log.now)
     if CellRun.objects.running().exists():
         raise ReadingError("the supply feeds a cell already", "supply", "stop that one first")

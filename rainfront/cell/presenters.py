@@ -9,8 +9,9 @@ from itertools import accumulate, pairwise
 from chargepath.base.quantities import figure
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.cells import CellKind
-from chargepath.repair.cell import Cell, Feed, Refusal, charge, new_cell_volts, refusals, share_at, usual_feed
+from chargepath.repair.cell import Cell, Feed, charge, new_cell_volts, refusals, share_at, usual_feed
 from rainfront.cell.models import CellRun
+from rainfront.cell.words import Refused, refusal_words
 from rainfront.web.scenes.charge_chart import ChargeChart, draw
 
 NAMES = {"pre": "gently, under the threshold", "steady": "steady current", "limit": "held at the limit"}
@@ -21,7 +22,7 @@ class CellPage:
     """A cell and what it would do."""
 
     title: str
-    refused: Sequence[Refusal]
+    refused: Sequence[Refused]
     set_words: str
     stretches: Sequence[tuple[str, str]]
     chart: ChargeChart | None
@@ -51,7 +52,7 @@ def cell_of(cell: Cell, feed: Feed, known: Knowledge) -> CellPage:
         title = "Not like this" if len(may) == len(found) else "Do not charge it"
         usual = usual_feed(cell, known.cells)
         words = f"{figure(usual.volts, 2)} V and {figure(usual.amps, 2)} A would do." if len(may) == len(found) else ""
-        return CellPage(title, found, words, (), None, [new])
+        return CellPage(title, [refusal_words(row) for row in found], words, (), None, [new])
     steady, threshold = feed.then_amps or feed.amps, known.cells.charge["pre_below_v"]
     course = charge(cell, known.cells, min(steady / (cell.capacity_mah / 1000), known.cells.charge["most_c"]))
     later = (

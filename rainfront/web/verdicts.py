@@ -1,13 +1,14 @@
-"""What was measured along the path, in words: diode readings, twins, the hops of a ladder."""
+"""What was measured along the path, in words: diode readings, twins, the hops of a ladder, the bench supply."""
 
 from __future__ import annotations
 
 import math
 
-from chargepath.base.quantities import show
+from chargepath.base.quantities import figure, show
 from chargepath.electrical.ladder import HopVerdict
 from chargepath.electrical.lines import LineVerdict
 from chargepath.electrical.references import Reference
+from chargepath.electrical.supply import Injection, SupplyVerdict
 from chargepath.grading.sheet import PinVerdict, SheetEvent
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.pinmaps import PinMap
@@ -117,3 +118,52 @@ def hop_words(hop: HopVerdict, known: Knowledge) -> str:
         "fine": f"{text}; up to {hop.allowed_mv:.0f} mV at {flowing}",
     }
     return says[hop.state] + also
+
+
+IDLE = {"quiet": "nothing leaks", "leaks": "something leaks", "heavy": "a rail is all but shorted"}
+STARTS = {
+    "dead": "the key does nothing: no start-up, look at its line and the power chip's own rails",
+    "stuck": "it begins and stops: a rail or the clock does not come up",
+    "over": "far too much: a rail that comes up with the key is shorted",
+    "starts": "it starts up",
+}
+FOUND_BY = {
+    "hand": "enough to find with freeze spray, alcohol or rosin smoke",
+    "picture": "too little for spray or alcohol: use a thermal picture, or rosin and patience",
+    "none": "too little to find by heat: measure along the rail for the lowest reading instead",
+}
+
+
+def small_amps(amps: float) -> str:
+    """A current, in milliamperes where it is small."""
+    return f"{figure(amps * 1000, 1)}\u00a0mA" if amps < 0.01 else show(amps, "A")
+
+
+def limits_from(good_a: float | None) -> str:
+    """Where the limits of a standing draw come from."""
+    return "common practice" if good_a is None else f"good board {figure(good_a * 1000, 1)} mA"
+
+
+def idle_words(found: SupplyVerdict) -> str:
+    """The current before the power key, with the limits that it was held against; '' where it was not measured."""
+    if found.before_a is None:
+        return ""
+    limits = f"leaking from {small_amps(found.leaks_a)}, heavy from {small_amps(found.heavy_a)}"
+    return f"{small_amps(found.before_a)} before the key: {IDLE[found.grade]}; {limits} ({limits_from(found.good_a)})"
+
+
+def start_words(found: SupplyVerdict) -> str:
+    """The current with the power key held; '' where it was not measured."""
+    return "" if found.after_a is None else f"{small_amps(found.after_a)} with the key: {STARTS[found.start]}"
+
+
+def injection_words(plan: Injection) -> list[str]:
+    """The working of a supply's settings, line by line."""
+    wants = f"wants {figure(plan.wanted_v, 2)} V and {figure(plan.wanted_a, 2)} A"
+    leads = f"with {plan.lead_ohms * 1000:.0f} mohm of leads"
+    return [
+        f"{plan.aim_w:g} W in {plan.short_ohms:g} ohm {wants}",
+        f"never more than the rail's {plan.rail_v:g} V, nor the supply's {plan.most_a:g} A",
+        f"{leads}: {figure(plan.flows_a, 2)} A, {plan.watts:.2g} W in the short",
+        FOUND_BY[plan.method],
+    ]

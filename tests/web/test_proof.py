@@ -3,10 +3,13 @@
 from datetime import timedelta
 
 import numpy as np
+from django.test import SimpleTestCase
 from django.urls import reverse
 from django.utils import timezone
 
 from chargepath.base.errors import ChargepathError
+from chargepath.case.entries import Device
+from chargepath.proving.verdict import Readings, judge_proof
 from rainfront.demo.proofs import good_readings, prove_whole
 from rainfront.instruments.models import Chunk, Record
 from rainfront.instruments.proving import take_reading, watch_item
@@ -15,6 +18,7 @@ from rainfront.jobs.models import Job, Stage
 from rainfront.proof import actions as proof_actions
 from rainfront.proof.models import Proof
 from rainfront.proof.proving import proving_of
+from rainfront.proof.words import need_words, shown_words
 from rainfront.stock import actions as stock
 from rainfront.stock.models import Item
 from rainfront.work import actions as work_actions
@@ -196,7 +200,7 @@ class Prove(Signed):
         self.assertContains(page, "control does not")
         self.client.post(self.to("proof:read"), {"item": "tester", "answer": ["power", "data"]})
         (mark,) = self.proving().result.failed
-        self.assertEqual(mark.text, "power does not, data does not")
+        self.assertEqual(shown_words(mark), "power does not, data does not")
         wrong = self.client.post(self.to("proof:read"), {"item": "tester", "answer": ["power", "good"]})
         self.assertContains(wrong, "no answer here", status_code=422)
         proof_actions.fail_proof(self.job, user=self.user, now=later(45))
@@ -205,9 +209,15 @@ class Prove(Signed):
     def metered(self, begun):
         """A record of twenty minutes that runs for the proof: 2 A, half way through 1 A."""
         record = Record.objects.create(
-            job=self.job, name="Proof", origin="live", state="running", for_proof=True, by=self.user,
-            started_at=begun, last_at=timezone.now(),
-        )  # fmt: skip
+            job=self.job,
+            name="Proof",
+            origin="live",
+            state="running",
+            for_proof=True,
+            by=self.user,
+            started_at=begun,
+            last_at=timezone.now(),
+        )
         seconds = np.arange(0.0, 1201.0)
         rows = np.column_stack([seconds, np.full(1201, 5.0), np.where(seconds < 600, 2.0, 1.0)])
         Chunk.objects.create(record=record, data=rows.tobytes())
@@ -259,3 +269,80 @@ class Prove(Signed):
                 call()
         screws.move_screw(self.job, screw.number, "in", user=self.user, now=later(44))
         work_actions.do_rest(repair, user=self.user, now=later(45))
+
+
+class Words(SimpleTestCase):
+    """What an item has to show and what it showed, by the numbers that were read."""
+
+    ROWS = (
+        (
+            "current",
+            {"amps": 0.2, "volts": 5.0, "percent_first": 30},
+            "low",
+            "^at least .* at 5.00 V at 30 %: common practice",
+            "^0.20 A of about .* expected at 30 %$",
+        ),
+        ("flip", {"amps": 1.0, "amps_flipped": 0.4}, "one_side", "^within", "^1.00 A and 0.40 A: 40%$"),
+        ("flip", {"amps_flipped": 0.4}, "", "^within", "^0.40 A; the first way round is still to be read$"),
+        ("own", {"amps_own": 0.5, "amps": 1.0}, "weak", "more of the shop's charger$", "^0.50 A of 1.00 A: 50%$"),
+        (
+            "off",
+            {"amps_off": 1.5, "amps": 0.5},
+            "higher",
+            "^more than",
+            "^1.50 A switched off, 0.50 A running: what runs holds it back$",
+        ),
+        (
+            "off",
+            {"amps_off": 0.0, "percent_first": 100},
+            "same",
+            "^all but full: it need not draw$",
+            "^0.00 A switched off$",
+        ),
+        (
+            "fast",
+            {"amps_fast": 1.0, "volts_fast": 5.0},
+            "plain",
+            "^more than .* W$",
+            "^5.00 V and 1.00 A: 5.0 W; it stays at plain 5 V$",
+        ),
+        (
+            "drop",
+            {"plug_volts": 5.0, "input_volts": 4.5},
+            "lost",
+            "lost on the way$",
+            "4.50 V at the controller: 0.50 V lost$",
+        ),
+        ("cell", {"cell_volts": 3.0, "cell_percent": 90}, "odd", " V at 90 %$", "^3.00 V at 90 %$"),
+        (
+            "rise",
+            {"percent_first": 40, "percent_second": 40, "minutes_between": 1},
+            "",
+            "minutes or more$",
+            "^40 % to 40 % in 1 min: too early to say$",
+        ),
+        (
+            "rise",
+            {"percent_first": 99, "percent_second": 100, "minutes_between": 1},
+            "rises",
+            "minutes or more$",
+            ": full$",
+        ),
+        (
+            "rise",
+            {"percent_first": 10, "percent_second": 90, "minutes_between": 5, "charge_mah": 200},
+            "odd",
+            "^up .* to .* % for 200 mAh from the meter$",
+            "with 200 mAh: that charge cannot move it so far$",
+        ),
+    )
+
+    def test_say_what_is_compared(self):
+        known, device = Shop.as_shipped().known, Device("phone", "usb_c", "flex")
+        for how, numbers, shown, need, said in self.ROWS:
+            with self.subTest(how=how, numbers=numbers):
+                item = next(row for row in known.proof_items.values() if row.judged == how and row.values)
+                (mark,) = judge_proof(known, device, [item], Readings(numbers)).items
+                self.assertEqual(mark.shown, shown)
+                self.assertRegex(need_words(mark).replace("\u00a0", " "), need)
+                self.assertRegex(shown_words(mark).replace("\u00a0", " "), said)

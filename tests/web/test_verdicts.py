@@ -7,9 +7,24 @@ from django.test import SimpleTestCase
 from chargepath.electrical.ladder import judge_ladder
 from chargepath.electrical.lines import read_continuity, read_line, without_reference
 from chargepath.electrical.references import given, summarise, usual
+from chargepath.electrical.supply import judge_supply, plan_injection
 from chargepath.grading.sheet import PinReading, events_of, judge_sheet
 from chargepath.knowledge.loader import shipped
-from rainfront.web.verdicts import hop_words, line_label, line_words, sheet_words, show_ohms, twin_words
+from chargepath.proving.sealing import Decay, judge_seal
+from chargepath.repair.cell import Cell, Feed, refusals
+from rainfront.cell.words import WORDS, refusal_words
+from rainfront.proof.words import seal_words
+from rainfront.web.verdicts import (
+    hop_words,
+    idle_words,
+    injection_words,
+    line_label,
+    line_words,
+    sheet_words,
+    show_ohms,
+    start_words,
+    twin_words,
+)
 
 KNOWN = shipped()
 OPENS = summarise([math.inf] * 4)
@@ -83,3 +98,56 @@ class Hops(SimpleTestCase):
             with self.subTest(words=words):
                 row = judge_ladder(KNOWN, volts, amps)[0]
                 self.assertRegex(hop_words(row, KNOWN).replace("\u00a0", " "), words)
+
+
+class BenchSupply(SimpleTestCase):
+    def test_what_flows_is_said_with_its_limits_and_where_they_come_from(self):
+        for before, after, good, words in (
+            (0.0004, 0.08, None, ("0.4 mA before the key: nothing leaks; leaking from", "common practice")),
+            (0.004, None, 0.0006, ("4.0 mA before the key: something leaks; leaking from 1.8 mA", "good board 0.6 mA")),
+            (0.9, None, None, ("0.90 A before the key: a rail is all but shorted",)),
+        ):
+            found = judge_supply(KNOWN, before, after, good)
+            for part in words:
+                self.assertIn(part, idle_words(found).replace("\u00a0", " "))
+        for after, words in ((0.0, "0.0 mA with the key: the key does nothing"), (2.5, "2.50 A with the key: far too")):
+            self.assertIn(words, start_words(judge_supply(KNOWN, 0.0, after)).replace("\u00a0", " "))
+        self.assertEqual(start_words(judge_supply(KNOWN, 0.0, None)) + idle_words(judge_supply(KNOWN, None, 1)), "")
+
+    def test_the_working_of_an_injection(self):
+        rows = injection_words(plan_injection(KNOWN, 0.25, 4.4, 3.0, 0.05))
+        self.assertEqual(rows[0], "1 W in 0.25 ohm wants 0.50 V and 2.00 A")
+        self.assertEqual(rows[2], "with 50 mohm of leads: 2.00 A, 1 W in the short")
+        self.assertIn("freeze spray", rows[3])
+        self.assertIn("measure along the rail", injection_words(plan_injection(KNOWN, 3000.0, 1.8))[3])
+
+
+class Seals(SimpleTestCase):
+    def test_a_test_says_what_it_was_held_against(self):
+        tight, leaky = Decay(20.0, 19.8, 20.0), Decay(20.0, 17.0, 20.0)
+        for now, before, others, words in (
+            (leaky, tight, 0, ["worse than before it was opened: 3.00 kPa lost, 0.20 kPa then, up to"]),
+            (tight, tight, 3, ["as before it was opened: 0.20 kPa lost", "as 3 others of this model: 0.20 kPa lost"]),
+            (leaky, None, 0, ["3.00 kPa lost at 20 kPa in 20 s"]),
+        ):
+            found = seal_words(judge_seal(KNOWN, now, before, [tight] * others), KNOWN)
+            self.assertEqual(len(found), len(words))
+            for text, part in zip(found, words, strict=True):
+                self.assertIn(part, text.replace("\u00a0", " "))
+
+
+class Cells(SimpleTestCase):
+    def test_every_refusal_says_what_is_so_and_what_to_do(self):
+        kind = next(iter(KNOWN.cells.kinds.values()))
+        looks = frozenset({"swollen", "wet", "dented", "hot"})
+        cases = (
+            (Cell(kind, 3000, 1.0, -5.0, looks), Feed(9.0, 9.0, then_amps=9.0)),
+            (Cell(kind, 3000, 4.9, 60.0), Feed(9.0, 9.0, bare=True)),
+        )
+        found = {row.id: refusal_words(row) for cell, feed in cases for row in refusals(cell, feed, KNOWN)}
+        self.assertEqual(set(found), set(WORDS))
+        self.assertTrue(all(row.says and row.instead and "{" not in row.says + row.instead for row in found.values()))
+        needs = "9.00 A is over the 0.30 that a cell under the recovery threshold may have"
+        self.assertEqual(found["amps"].says, needs)
+        self.assertEqual(found["amps"].instead, "Set 0.30 A or less. It may have more from 3.0 V on.")
+        self.assertEqual(found["cold"].says, "it has -5 °C, under 0")

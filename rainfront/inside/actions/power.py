@@ -15,7 +15,7 @@ from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import open_job
 from rainfront.people.models import User
 from rainfront.reference.adapters import good_idle
-from rainfront.web.verdicts import hop_words
+from rainfront.web.verdicts import hop_words, idle_words, start_words
 from rainfront.workshop.adapters import Shop
 
 
@@ -87,12 +87,12 @@ def enter_supply(
     """
     with open_job(job, user, now, shop) as log:
         found = judge_supply(log.shop.known, before, after, good_idle(log.job.model_name))
-        if found.after:
-            log.event(f"supply: {found.after}", "supply")
+        if found.start:
+            log.event(f"supply: {start_words(found)}", "supply")
         if before is None:
             return None
         event = CheckEvent("supply_idle", grade=found.grade, values={"amps": before})
-        return log.add(event, f"{found.before}; {found.limits}")
+        return log.add(event, idle_words(found))
 
 
 def enter_sense(

@@ -26,6 +26,7 @@ from rainfront.people.rights import Right, posts
 from rainfront.reference.actions import keep_idle
 from rainfront.reference.adapters import good_idle
 from rainfront.web.forms import refused
+from rainfront.web.verdicts import injection_words, limits_from
 from rainfront.workshop.context import shop_of
 
 SHOWN_LADDERS = 5
@@ -102,16 +103,18 @@ def _supply(
     known = shop_of(request).known
     taken = Draws.objects.over(job.pk).first()
     complete(job)
-    leaks, heavy, basis = idle_limits(known, good_idle(job.model_name))
+    good_a = good_idle(job.model_name)
+    leaks, heavy = idle_limits(known, good_a)
     context = {
         "form": form,
         "injection": injection,
         "plan": plan,
+        "working": injection_words(plan) if plan else [],
         "scale": check_scale(job, known.checks["supply_idle"], known, (leaks, heavy)),
         "taken": taken,
         "under_way": Draws.objects.under_way(job.pk).exists(),
         "steps": presenters.draws_scene(taken, known) if taken else None,
-        "limits": (leaks * 1000, heavy * 1000, basis),
+        "limits": (leaks * 1000, heavy * 1000, limits_from(good_a)),
         "check": known.checks["supply_idle"],
         "photos": Photo.objects.of_job(job.pk),
         "cautions": [known.cautions[name] for name in ("supply", "static", "lithium")],

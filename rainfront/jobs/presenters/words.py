@@ -72,13 +72,8 @@ def entry_words(row: Entry, judged: Judged | None, known: Knowledge) -> Said:
     return Said(row.get_kind_display(), row.text)
 
 
-def note_of(judged: Judged) -> str:
-    """What became of an event, in words."""
-    return line_words(judged.line) if judged.line else judged.note
-
-
 def _check_words(row: Entry, judged: Judged | None, check: Check) -> Said:
-    note = note_of(judged) if judged else ""
+    note = "" if judged is None else line_words(judged.line) if judged.line else judged.note
     # The note of a line reading holds its figures already.
     values = {} if "reading" in row.values and note else row.values
     text = mark_words(check, values, row.grade or (judged.grade if judged else ""), row.signs, row.variant)

@@ -18,6 +18,7 @@ from rainfront.people.rights import Right
 from rainfront.proof.adapters import readings_of
 from rainfront.proof.models import Proof
 from rainfront.proof.proving import Proving, proving_of
+from rainfront.proof.words import shown_words
 from rainfront.web.secrets import refuse_unlock_code
 from rainfront.web.words import counted
 from rainfront.work.models import StepRun, Timer
@@ -144,7 +145,7 @@ def _report_dangers(log: Log, proving: Proving, found: Readings) -> None:
 
 
 def _words(result: ProofResult) -> str:
-    parts = [f"{mark.item.label}: {mark.text or mark.shown}" for mark in result.items if mark.shown]
+    parts = [f"{mark.item.label}: {shown_words(mark) or mark.shown}" for mark in result.items if mark.shown]
     parts += [f"{mark.item.label} left out ({mark.left_out})" for mark in result.items if mark.left_out]
     return "; ".join(parts)
 
@@ -264,7 +265,7 @@ def go_back(
         found = next(row.step for row in plan.steps if row.step.id == step)
         StepRun.objects.filter(repair=repair, step__in=again).update(done_at=None, skipped="")
         guess = log.shop.known.slips.get(slip)
-        failed = "; ".join(f"{mark.item.label}: {mark.text or mark.shown}" for mark in proving.result.failed)
+        failed = "; ".join(f"{mark.item.label}: {shown_words(mark) or mark.shown}" for mark in proving.result.failed)
         why = f"proof {PHASE_WORDS[proving.phase]} failed ({failed})"
         why += f", taken for: {guess.label.lower()}" if guess else ""
         log.event(f"{why}; back to: {found.do}"[:2000], "back")

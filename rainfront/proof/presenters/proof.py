@@ -12,6 +12,7 @@ from chargepath.proving.asking import proof_minutes
 from chargepath.proving.verdict import ItemMark
 from rainfront.jobs.presenters.plans import minutes_words
 from rainfront.proof.proving import PROOF_SLOT, Proving
+from rainfront.proof.words import need_words, shown_words
 
 MARKS = {True: "good", False: "off", None: "none"}
 SHOWN_GUESSES = 3
@@ -119,7 +120,7 @@ def proof_page(proving: Proving, known: Knowledge, wanted: str = "") -> ProofPag
 
 
 def _row(mark: ItemMark, current: str, proving: Proving) -> ItemRow:
-    text = f"left out: {mark.left_out}" if mark.left_out else mark.text
+    text = f"left out: {mark.left_out}" if mark.left_out else shown_words(mark)
     if mark.doubt:
         text = f"{_shown(mark.item, proving.proof.doubts[mark.item.id])} once: made sure of"
     state = "now" if mark.item.id == current else "left"
@@ -140,8 +141,8 @@ def _now(mark: ItemMark, number: int, known: Knowledge) -> ItemNow:
         number=number,
         label=item.label,
         do=item.do,
-        need=mark.need,
-        said=mark.text or (f"left out: {mark.left_out}" if mark.left_out else ""),
+        need=need_words(mark),
+        said=shown_words(mark) or (f"left out: {mark.left_out}" if mark.left_out else ""),
         answers=[(name, text, name in mark.shown.split("+")) for name, text in item.answers.items()],
         several=bool(item.signs),
         typed=bool(item.values),

@@ -9,6 +9,7 @@ from chargepath.base.quantities import figure
 from chargepath.proving.sealing import Decay, judge_seal, leak_rate
 from rainfront.jobs.models import Job
 from rainfront.proof.models import Chamber, SealTest
+from rainfront.proof.words import seal_words
 from rainfront.web.scenes import seal_chart
 from rainfront.workshop.adapters import Shop
 
@@ -59,7 +60,7 @@ def seal_page(job: Job, shop: Shop) -> SealPage:
         scene=seal_chart.draw(rows, most, "How much of the vacuum was lost") if rows else None,
         verdict=VERDICTS[verdict.holds] if verdict else "",
         holds=verdict.holds if verdict else None,
-        reasons=verdict.reasons if verdict else (),
+        reasons=seal_words(verdict, shop.known) if verdict else (),
         rate=f"{figure(leak_rate(decay_of(after), chamber.volume_ml), 2)} ml of air a minute"
         if after and chamber
         else "",

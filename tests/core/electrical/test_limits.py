@@ -9,10 +9,11 @@ from chargepath.base.errors import ReadingError
 from chargepath.electrical.ladder import contact_resistance, judge_ladder
 from chargepath.electrical.lines import read_continuity, recovered, weigh
 from chargepath.electrical.references import given, summarise
-from chargepath.electrical.sense import judge_level, judge_thermistor, ohms_by_beta
+from chargepath.electrical.sense import judge_level, judge_thermistor
 from chargepath.electrical.steady import Steady
 from chargepath.electrical.supply import idle_limits, judge_draws, judge_supply, plan_injection
 from chargepath.knowledge.loader import shipped
+from tests.inverses import ohms_by_beta
 
 KNOWN = shipped()
 

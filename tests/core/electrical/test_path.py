@@ -15,12 +15,12 @@ from chargepath.electrical.sense import (
     judge_clock,
     judge_level,
     judge_thermistor,
-    ohms_by_beta,
     temp_by_beta,
     temp_by_steinhart,
 )
 from chargepath.electrical.supply import idle_limits, judge_supply, plan_injection
 from chargepath.knowledge.loader import shipped
+from tests.inverses import ohms_by_beta
 
 KNOWN = shipped()
 DATA = Path(__file__).resolve().parents[2] / "data"
@@ -153,25 +153,25 @@ class Wire(SimpleTestCase):
 
 
 class Supply(SimpleTestCase):
-    def test_grades_before_and_words_after_the_key(self):
+    def test_what_flows_before_the_key_and_with_it(self):
         table = [
-            (0.0004, 0.08, "quiet", "starts up"),
+            (0.0004, 0.08, "quiet", "starts"),
             (0.04, None, "leaks", ""),
             (0.9, None, "heavy", ""),
-            (0.0, 0.0, "quiet", "does nothing"),
-            (0.0, 0.03, "quiet", "begins and stops"),
-            (0.0, 2.5, "quiet", "far too much"),
+            (0.0, 0.0, "quiet", "dead"),
+            (0.0, 0.03, "quiet", "stuck"),
+            (0.0, 2.5, "quiet", "over"),
+            (0.001, 0.0069, "quiet", "dead"),
+            (0.001, 0.0071, "quiet", "stuck"),
         ]
         for before, after, grade, then in table:
             found = judge_supply(KNOWN, before, after)
             with self.subTest(before=before, after=after):
                 self.assertEqual(found.grade, grade)
-                self.assertIn(then, found.after)
+                self.assertEqual(found.start, then)
 
-    def test_a_models_own_current_moves_the_limit_and_says_so(self):
-        leaks, _, basis = idle_limits(KNOWN, 0.0006)
-        self.assertAlmostEqual(leaks, 0.0018)
-        self.assertIn("good board", basis)
+    def test_a_models_own_current_moves_the_limit(self):
+        self.assertAlmostEqual(idle_limits(KNOWN, 0.0006)[0], 0.0018)
         self.assertEqual(judge_supply(KNOWN, 0.004, None, 0.0006).grade, "leaks")
         self.assertEqual(judge_supply(KNOWN, 0.004, None).grade, "quiet")
 

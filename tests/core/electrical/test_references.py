@@ -6,15 +6,13 @@ import random
 from django.test import SimpleTestCase
 from scipy import stats
 
+from chargepath.base.distributions import t_cdf, t_density, t_quantile
 from chargepath.electrical.references import (
     MAD_TO_SIGMA,
     given,
     mad_sigma,
     meter_shift,
     summarise,
-    t_cdf,
-    t_density,
-    t_quantile,
     twin_of,
     usual,
 )

@@ -8,13 +8,13 @@ import numpy as np
 from django.test import SimpleTestCase
 from scipy import stats
 
+from chargepath.base.distributions import beta_cdf, beta_quantile
 from chargepath.case.entries import Case, CheckEvent, Outcome, RepairEvent
 from chargepath.decision.plan import route_table
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.model import Model
 from chargepath.knowledge.loader import shipped
-from chargepath.learning.betas import beta_cdf, beta_quantile
-from chargepath.learning.estimate import estimate, learn, median_of
+from chargepath.learning.estimate import estimate, learn, median_of_counts
 from chargepath.learning.examples import CURE_WORTH, SHARE_WORTH, SHOW_WORTH, Example, Timing, from_json, to_json
 from chargepath.learning.overlay import apply
 from chargepath.learning.tally import add, from_plain, tally_of, to_plain
@@ -194,7 +194,7 @@ class OneByOne(SimpleTestCase):
         rng = random.Random(2)
         for size in (1, 2, 7, 40):
             values = [rng.choice((-0.4, 0.1, 0.2, 0.7)) for _ in range(size)]
-            self.assertAlmostEqual(median_of(Counter(values)), float(np.median(values)))
+            self.assertAlmostEqual(median_of_counts(Counter(values)), float(np.median(values)))
 
 
 class InTheAdvice(SimpleTestCase):

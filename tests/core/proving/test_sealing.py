@@ -50,7 +50,9 @@ class Sealing(SimpleTestCase):
         for now, before, others, holds in rows:
             with self.subTest(now=now, before=before, others=len(others)):
                 self.assertIs(judge_seal(KNOWN, now, before, others).holds, holds)
-        self.assertIn("worse than before it was opened: 3.00", judge_seal(KNOWN, leaky, tight).reasons[0])
+        found = judge_seal(KNOWN, leaky, tight, good)
+        self.assertEqual([(row.others, row.fits) for row in found.compared], [(0, False), (3, False)])
+        self.assertEqual(found.most_kpa, min(row.most_kpa for row in found.compared))
 
     def test_the_impossible_is_refused(self):
         for wrong in (Decay(0.0, 0.0, 20.0), Decay(95.0, 90.0, 20.0), Decay(20.0, 21.0, 20.0), Decay(20.0, 19.0, 0.0)):

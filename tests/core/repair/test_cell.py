@@ -129,8 +129,11 @@ class Refused(SimpleTestCase):
         for look in ("swollen", "wet", "dented", "hot"):
             self.assertEqual(why(replace(CELL, looks=frozenset({look}))), {look})
         self.assertEqual(why(CELL, Feed(5.0, 2.0, bare=True)), {"bare"})
-        for row in refusals(replace(CELL, volts=1.0, looks=frozenset({"wet"})), Feed(5, 9), KNOWN):
-            self.assertTrue(row.says and row.instead)
+        found = {row.id: row for row in refusals(replace(CELL, volts=1.0, looks=frozenset({"wet"})), Feed(5, 9), KNOWN)}
+        self.assertEqual(set(found), {"wet", "deep", "volts", "amps"})
+        self.assertEqual((found["volts"].value, found["volts"].limit), (5, CELL.kind.limit_v))
+        self.assertAlmostEqual(found["amps"].limit, 0.3)
+        self.assertEqual(found["amps"].recovers_v, 3.0)
 
     def test_impossible_figures_say_what_is_possible(self):
         for cell in (replace(CELL, capacity_mah=10), replace(CELL, volts=7.0), replace(CELL, temp_c=200.0)):

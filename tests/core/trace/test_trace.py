@@ -11,9 +11,10 @@ from chargepath.knowledge.loader import shipped
 from chargepath.standin.device import StandinDevice, play
 from chargepath.standin.records import METERS, RecordingMeter, RecordPiece, compose, scenarios
 from chargepath.trace.model import Trace, make_trace
-from chargepath.trace.phases import KINDS, cut_phases, sample_kinds
+from chargepath.trace.phases import KINDS, cut_phases
 from chargepath.trace.routines import judge_routine, judge_wait, stretches_of
 from chargepath.trace.verdict import fit_source, judge_trace, measure
+from tests.inverses import sample_kinds
 
 KNOWN = shipped()
 
