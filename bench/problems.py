@@ -81,49 +81,90 @@ def problem(seed: int, faults: int = 0, checks: int = 0, routes: int = 0) -> tup
     empty: dict[str, dict[str, float]] = {kind: {} for kind in ("history", "carrier", "connector", "kind", "wireless")}
     causes = {
         name: Fault(
-            name,
-            "s",
-            name,
-            "",
-            rng.random() ** 2 + 0.03,
-            empty,
-            rng.random() * 0.3,
-            {
+            id=name,
+            station="s",
+            label=name,
+            about="",
+            weight=rng.random() ** 2 + 0.03,
+            factors=empty,
+            passes=rng.random() * 0.3,
+            grades={
                 c.id: dict(zip(c.grades[1:], _spread(rng, len(c.grades), 1.0)[1:], strict=True))
                 for c in made.values()
                 if rng.random() < 0.7
             },
-            {},
-            "practice",
+            signs={},
+            basis="practice",
         )
         for name in names
     }
     repairs = {
         f"r{i}": Route(
-            f"r{i}",
-            "",
-            rng.choice(("outside", "opened")),
-            {},
-            rng.uniform(5, 40),
-            rng.uniform(0, 25),
-            (),
-            {n: rng.uniform(0.6, 0.98) for n in rng.sample(names, rng.randint(1, min(3, n_faults)))},
-            {},
-            None,
-            {},
-            "practice",
+            id=f"r{i}",
+            label="",
+            access=rng.choice(("outside", "opened")),
+            access_on={},
+            minutes=rng.uniform(5, 40),
+            part=rng.uniform(0, 25),
+            carriers=(),
+            cures={n: rng.uniform(0.6, 0.98) for n in rng.sample(names, rng.randint(1, min(3, n_faults)))},
+            plan_cures={},
+            try_minutes=None,
+            try_cures={},
+            basis="practice",
         )
         for i in range(n_routes)
     }
     repairs |= {
-        PROVE: Route(PROVE, "", "outside", {}, 0.0, 0.0, (), {}, {}, None, {}, "practice"),
-        REFER: Route(REFER, "", "outside", {}, 5.0, 0.0, (), {}, {}, None, {}, "practice"),
+        PROVE: Route(
+            id=PROVE,
+            label="",
+            access="outside",
+            access_on={},
+            minutes=0.0,
+            part=0.0,
+            carriers=(),
+            cures={},
+            plan_cures={},
+            try_minutes=None,
+            try_cures={},
+            basis="practice",
+        ),
+        REFER: Route(
+            id=REFER,
+            label="",
+            access="outside",
+            access_on={},
+            minutes=5.0,
+            part=0.0,
+            carriers=(),
+            cures={},
+            plan_cures={},
+            try_minutes=None,
+            try_cures={},
+            basis="practice",
+        ),
     }
     access = {
-        "outside": Access("outside", "", "", 0.0, (), 0, "practice"),
-        "opened": Access("opened", "", "", 8.0, (), 1, "practice"),
+        "outside": Access(
+            id="outside", label="", about="", open_minutes=0.0, cautions=(), level=0, stage="outside", basis="practice"
+        ),
+        "opened": Access(
+            id="opened", label="", about="", open_minutes=8.0, cautions=(), level=1, stage="open", basis="practice"
+        ),
     }
-    numbers = ModelNumbers(0.01, 1.0, 0.03, 0.15, 0.0, 0.2, 12.0, 0.0, 0.97, "practice")
+    numbers = ModelNumbers(
+        slip=0.01,
+        sharpness=1.0,
+        nothing_wrong=0.03,
+        pairs=0.15,
+        triples=0.0,
+        history_low=0.2,
+        history_high=12.0,
+        explained_below=0.0,
+        works_when_clean=0.97,
+        basis="practice",
+    )
     known = replace(
         ship,
         stations={"s": Station("s", "", "", 0)},
@@ -285,6 +326,8 @@ def advised(prices: Prices, steps: int = 2) -> Choice:
         elif advice.next.id not in done:
             return advice.next
         best = min(routes, key=lambda term: term.total)
-        return Option("repair", best.id, best.act.minutes, best.act.cost, best.total, 0.0)
+        return Option(
+            kind="repair", id=best.id, minutes=best.act.minutes, cost=best.act.cost, total=best.total, saves=0.0
+        )
 
     return choose

@@ -42,7 +42,12 @@ def models() -> dict[str, Device]:
     for raw in tomllib.loads(DEMO.read_text(encoding="utf-8"))["job"]:
         words = raw["device"].split()
         found[raw["model_name"]] = Device(
-            words[0], words[1], words[2], "wireless" in words, float(raw["value"]), tuple(raw.get("traits", ()))
+            kind=words[0],
+            connector=words[1],
+            carrier=words[2],
+            wireless="wireless" in words,
+            value=float(raw["value"]),
+            traits=tuple(raw.get("traits", ())),
         )
     return found
 

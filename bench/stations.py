@@ -26,9 +26,16 @@ def pieces_of(rng: np.random.Generator, tables: HeatTables) -> Pieces:
             target, alloy, size = tables.targets[name], tables.alloys[solder], float(np.exp(rng.normal(0, 0.08)))
             latent = target.joint_mm3 / 1000 * alloy.g_cm3 * alloy.j_g
             out[name, solder] = MeltPiece(
-                target.board_mm, target.board_w_mk * size, target.board_mm2, target.metal_j_k * size,
-                target.shell_mm2, target.joint_j_k, target.joint_w_k, latent, alloy.liquidus_c + 0.5,
-            )  # fmt: skip
+                board_mm=target.board_mm,
+                board_w_mk=target.board_w_mk * size,
+                board_mm2=target.board_mm2,
+                metal_j_k=target.metal_j_k * size,
+                shell_mm2=target.shell_mm2,
+                joint_j_k=target.joint_j_k,
+                joint_w_k=target.joint_w_k,
+                latent_j=latent,
+                melts_c=alloy.liquidus_c + 0.5,
+            )
     return out
 
 

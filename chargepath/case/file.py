@@ -293,12 +293,12 @@ def parse(text: str | bytes, known: Knowledge) -> Case:
     outcome = data.get("outcome")
     return Case(
         device=Device(
-            device["kind"],
-            device["connector"],
-            device["carrier"],
-            device.get("wireless", False),
-            float(device.get("value", default)),
-            tuple(trait for trait in known.traits if trait in device.get("traits", ())),
+            kind=device["kind"],
+            connector=device["connector"],
+            carrier=device["carrier"],
+            wireless=device.get("wireless", False),
+            value=float(device.get("value", default)),
+            traits=tuple(trait for trait in known.traits if trait in device.get("traits", ())),
         ),
         history=tuple(flag for flag in known.history if flag in data.get("history", ())),
         events=tuple(_event(known, raw) for raw in data["events"]),

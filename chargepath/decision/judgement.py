@@ -159,4 +159,4 @@ def judge(known: Knowledge, case: Case, prices: Prices, *, limit: float | None =
     spent = spent_so_far(case, prices, known)
     dangers = dangers_of(known, case)
     advice = advise(belief, prices, dangers=dangers, steps=steps, limit=limit, spent=spent)
-    return Judgement(case, belief, prices, advice, spent, limit, dangers)
+    return Judgement(case=case, belief=belief, prices=prices, advice=advice, spent=spent, limit=limit, dangers=dangers)

@@ -217,7 +217,16 @@ def route_table(belief: Belief, prices: Prices, forbidden: Collection[str] = ())
         opening=np.cumsum([prices.open_minutes(level) for level in known.access.values()]) * rate,
         comeback=np.array([prices.coming_back(route) for route in routes]),
         value=prices.value,
-        refer=Act(REFER, minutes, 0.0, minutes * rate, 0.0, 0.0, 0.0, 0.0),
+        refer=Act(
+            id=REFER,
+            minutes=minutes,
+            opening_minutes=0.0,
+            labour=minutes * rate,
+            part=0.0,
+            harm=0.0,
+            waiting=0.0,
+            days=0.0,
+        ),
         spared=prices.spared,
     )
 

@@ -111,7 +111,18 @@ def question_of(check: Check, belief: Belief, prices: Prices) -> Question:
     assembled = check.access == "outside" and bool(check.puts)
     speaks = not blocked(model.known, check, belief.last_grades)
     wait = check.wait_minutes
-    return Question("check", check.id, check.access, minutes, wait, labels, names, chances, assembled, speaks)
+    return Question(
+        kind="check",
+        id=check.id,
+        access=check.access,
+        minutes=minutes,
+        wait=wait,
+        labels=labels,
+        grades=names,
+        chances=chances,
+        assembled=assembled,
+        speaks=speaks,
+    )
 
 
 def questions(belief: Belief, prices: Prices, dangers: Sequence[Danger] = ()) -> list[Question]:
@@ -139,7 +150,18 @@ def every_question(belief: Belief, prices: Prices, dangers: Sequence[Danger] = (
         works = model.works_trying(route)
         access, labels = route.access_for(model.device.carrier), ("it charges", "it does not")
         chances = np.stack([works, 1 - works])
-        out.append(Question("try", route.id, access, prices.try_minutes(route), 0.0, labels, ("", ""), chances))
+        out.append(
+            Question(
+                kind="try",
+                id=route.id,
+                access=access,
+                minutes=prices.try_minutes(route),
+                wait=0.0,
+                labels=labels,
+                grades=("", ""),
+                chances=chances,
+            )
+        )
     return out
 
 
@@ -221,7 +243,17 @@ def _options(
             AskedOutcome(label, shares[at], each[at], names[at], highest[at])
             for at, label in enumerate(question.labels, row)
         )
-        out.append(Option(question.kind, question.id, minutes, cost, total, commit - total, outcomes))
+        out.append(
+            Option(
+                kind=question.kind,
+                id=question.id,
+                minutes=minutes,
+                cost=cost,
+                total=total,
+                saves=commit - total,
+                outcomes=outcomes,
+            )
+        )
         row = end
     return out
 

@@ -72,7 +72,9 @@ def finish_what_is_done(now: Situation, chosen: ChosenStep) -> ChosenStep | None
     if done is None:
         return None
     if done.route == REFER or (done.works and (done.proved or done.route == PROVE)):
-        return ChosenStep(step=Option(HAND_OVER, HAND_OVER, 0.0, 0.0, 0.0, 0.0), decided=True)
+        return ChosenStep(
+            step=Option(kind=HAND_OVER, id=HAND_OVER, minutes=0.0, cost=0.0, total=0.0, saves=0.0), decided=True
+        )
     prove = now.route(PROVE)
     return None if prove is None else ChosenStep(step=now.as_option(prove), decided=True)
 

@@ -109,5 +109,12 @@ def follow_school(
         step = check
     if route and step.id != route.id and not (step.kind == "check" and known.checks[step.id].access == "outside"):
         refer = next(term for term in advice.routes if term.id == REFER)
-        step = Option("repair", route.id, route.act.minutes, route.act.cost, route.total, refer.total - route.total)
+        step = Option(
+            kind="repair",
+            id=route.id,
+            minutes=route.act.minutes,
+            cost=route.act.cost,
+            total=route.total,
+            saves=refer.total - route.total,
+        )
     return Habit(school, step, step.total - base.next.total, out)

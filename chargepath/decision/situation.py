@@ -82,7 +82,9 @@ class Situation:
     def as_option(self, term: RouteTerm) -> Option:
         """A repair as an option beside checks and tries; what it saves is held against handing on."""
         saves = self.refer.total - term.total
-        return Option("repair", term.id, term.act.minutes, term.act.cost, term.total, saves)
+        return Option(
+            kind="repair", id=term.id, minutes=term.act.minutes, cost=term.act.cost, total=term.total, saves=saves
+        )
 
     def checking(self, name: str, total: float) -> Option:
         """A check as an option, whether or not it was valued; `total` is the job's expected cost without it."""
@@ -91,7 +93,7 @@ class Situation:
             return found
         asked = question_of(self.known.checks[name], self.belief, self.prices)
         minutes, cost = price_of_asking(asked, self.belief.access, self.belief, self.prices)
-        return Option("check", name, minutes, cost, total + cost, -cost)
+        return Option(kind="check", id=name, minutes=minutes, cost=cost, total=total + cost, saves=-cost)
 
     def opens(self, option: Option) -> bool:
         """Whether an option needs the device opened further than it is."""

@@ -52,12 +52,12 @@ def swings(belief: Belief, prices: Prices) -> dict[str, list[Swing]]:
             high, low = int(after[:, index].argmax()), int(after[:, index].argmin())
             out[name].append(
                 Swing(
-                    question.kind,
-                    question.id,
-                    question.labels[likely[high]],
-                    float(after[high, index]),
-                    question.labels[likely[low]],
-                    float(after[low, index]),
+                    kind=question.kind,
+                    id=question.id,
+                    up=question.labels[likely[high]],
+                    up_to=float(after[high, index]),
+                    down=question.labels[likely[low]],
+                    down_to=float(after[low, index]),
                 )
             )
     return {name: sorted(rows, key=lambda row: -row.reach) for name, rows in out.items()}

@@ -242,7 +242,13 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[GradedEvent]:
             else:
                 implied = _implied(check, event, standing)
                 entries[index] = GradedEvent(
-                    event, "counts", grading.reason, grading.grade, implied, grading.weights, grading.line
+                    event=event,
+                    state="counts",
+                    note=grading.reason,
+                    grade=grading.grade,
+                    implied=implied,
+                    weights=grading.weights,
+                    line=grading.line,
                 )
         for index in part:
             event = events[index]
@@ -415,7 +421,9 @@ def assess(model: Model, case: Case) -> Belief:
     entries = tuple(read_events(model, case.events))
     access = access_reached(model.known, case)
     if _explained(model, entries) >= model.known.model.explained_below:
-        return Belief(model, model, _pass(model, entries), entries, access, False)
+        return Belief(
+            model=model, source=model, mass=_pass(model, entries), entries=entries, access=access, widened=False
+        )
     n_faults = len(model.fault_ids)
     full = model.with_states(build_states(n_faults, triples(n_faults)))
     mass = _pass(full, entries)
@@ -423,7 +431,7 @@ def assess(model: Model, case: Case) -> Belief:
     best = np.argsort(-mass[pairs:])[:KEPT_TRIPLES] + pairs
     narrow = full.with_states(build_states(n_faults, tuple(full.states.sets[row] for row in best)))
     kept = mass[[full.states.index[state] for state in narrow.states.sets]]
-    return Belief(narrow, full, kept / kept.sum(), entries, access, True)
+    return Belief(model=narrow, source=full, mass=kept / kept.sum(), entries=entries, access=access, widened=True)
 
 
 def faults_at_intake(belief: Belief) -> list[tuple[str, float]]:

@@ -141,7 +141,16 @@ def _row(
     revision = cell("revision")
     if len(revision) > 20:
         raise ReadingError("the revision is too long", "revision", "up to 20 characters")
-    return GoodRow(model, revision, found.id, place, pin, cell("meter").lower(), mv, taken)
+    return GoodRow(
+        model=model,
+        revision=revision,
+        map_id=found.id,
+        place=place,
+        pin=pin,
+        meter=cell("meter").lower(),
+        mv=mv,
+        taken=taken,
+    )
 
 
 def write_good(rows: Iterable[tuple[str, str, str, str, str, str, float | None, date]]) -> Iterator[str]:

@@ -198,7 +198,20 @@ def _hop(
         state = "high"
     else:
         state = "fine" if flowing >= NEEDS_AMPS else "no current"
-    return HopVerdict(start, stop, stations, bridged, drop, allowed, ohms, state, False, flowing, volts[stop], basis)
+    return HopVerdict(
+        start=start,
+        stop=stop,
+        stations=stations,
+        bridged=bridged,
+        drop_mv=drop,
+        allowed_mv=allowed,
+        ohms=ohms,
+        state=state,
+        guilty=False,
+        amps=flowing,
+        stop_volts=volts[stop],
+        basis=basis,
+    )
 
 
 def _flowing(known: Knowledge, hop: Hop, volts: Mapping[str, float], amps: float) -> float:

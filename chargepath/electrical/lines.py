@@ -146,7 +146,15 @@ def read_line(
         weights = {**weights, "in_band": folded, "open": 0.0}
 
     def verdict(grade: str, remark: str = "", ohms: float | None = None) -> LineVerdict:
-        return LineVerdict(grade, remark, score, weights, ohms, reading_mv, reference)
+        return LineVerdict(
+            grade=grade,
+            remark=remark,
+            score=score,
+            weights=weights,
+            ohms=ohms,
+            reading_mv=reading_mv,
+            reference=reference,
+        )
 
     if math.isinf(reading_mv):
         return verdict("in_band" if reference.expects_open or not can_open else "open")
@@ -181,12 +189,39 @@ def read_continuity(reading_mv: float, *, test_ma: float = TEST_MA, times: int =
     """
     if reading_mv <= CONTINUITY_MV:
         weights = {"in_band": 0.99, "open": 0.01, "low": 0.0, "short": 0.0}
-        return LineVerdict("in_band", "", 0.0, weights, None, reading_mv, None, True)
+        return LineVerdict(
+            grade="in_band",
+            remark="",
+            score=0.0,
+            weights=weights,
+            ohms=None,
+            reading_mv=reading_mv,
+            reference=None,
+            conducts=True,
+        )
     missed = SLIP**times
     weights = {"in_band": missed, "open": 1 - missed, "low": 0.0, "short": 0.0}
     if math.isinf(reading_mv):
-        return LineVerdict("open", "", math.inf, weights, None, reading_mv, None, True)
-    return LineVerdict("open", "high", math.inf, weights, reading_mv / test_ma, reading_mv, None, True)
+        return LineVerdict(
+            grade="open",
+            remark="",
+            score=math.inf,
+            weights=weights,
+            ohms=None,
+            reading_mv=reading_mv,
+            reference=None,
+            conducts=True,
+        )
+    return LineVerdict(
+        grade="open",
+        remark="high",
+        score=math.inf,
+        weights=weights,
+        ohms=reading_mv / test_ma,
+        reading_mv=reading_mv,
+        reference=None,
+        conducts=True,
+    )
 
 
 def worse(first: LineVerdict, second: LineVerdict) -> LineVerdict:

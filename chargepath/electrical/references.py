@@ -152,14 +152,30 @@ def summarise(values_mv: Sequence[float], *, shift_mv: float = 0.0, shift_error_
     origin = "shifted" if shift_mv or shift_error_mv else "shop"
     if opened >= len(finite):
         note = f"{len(finite)} of {len(values_mv)} good boards read something here" if finite else ""
-        return Reference(math.inf, SPREAD_FLOOR_MV, USUAL_WORTH, len(values_mv), origin, 0.0, note)
+        return Reference(
+            median_mv=math.inf,
+            scale_mv=SPREAD_FLOOR_MV,
+            freedom=USUAL_WORTH,
+            count=len(values_mv),
+            origin=origin,
+            spread_mv=0.0,
+            note=note,
+        )
     n, middle, sigma = len(finite), median(finite), mad_sigma(finite)
     usual = max(USUAL_SPREAD * middle, SPREAD_FLOOR_MV)
     freedom = USUAL_WORTH + n - 1
     pooled = (USUAL_WORTH * usual**2 + (n - 1) * max(sigma, SPREAD_FLOOR_MV / 2) ** 2) / freedom
     scale = math.sqrt(pooled * (1 + MEDIAN_VARIANCE / n) + shift_error_mv**2)
     note = f"{opened} of {len(values_mv)} good boards read open here" if opened else ""
-    return Reference(middle + shift_mv, max(scale, SPREAD_FLOOR_MV), freedom, len(values_mv), origin, sigma, note)
+    return Reference(
+        median_mv=middle + shift_mv,
+        scale_mv=max(scale, SPREAD_FLOOR_MV),
+        freedom=freedom,
+        count=len(values_mv),
+        origin=origin,
+        spread_mv=sigma,
+        note=note,
+    )
 
 
 def given(value_mv: float) -> Reference:

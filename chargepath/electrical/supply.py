@@ -95,7 +95,9 @@ def judge_supply(
         grade = "heavy" if before_a >= heavy else "leaks" if before_a >= leaks else "quiet"
     if after_a is not None:
         start = _start(known.supply, before_a, after_a)
-    return SupplyVerdict(grade, start, before_a, after_a, leaks, heavy, good_a)
+    return SupplyVerdict(
+        grade=grade, start=start, before_a=before_a, after_a=after_a, leaks_a=leaks, heavy_a=heavy, good_a=good_a
+    )
 
 
 def _start(limits: Mapping[str, float], before_a: float | None, after_a: float) -> str:

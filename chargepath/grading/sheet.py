@@ -75,17 +75,25 @@ def judge_pin(
     twin_mv = None if net.group in CONTINUITY else mate
     if net.group in CONTINUITY:
         verdict = read_continuity(seen.mv, test_ma=test_ma, times=seen.times)
-        return PinVerdict(pin, seen, verdict, None, twin, twin_mv, True)
+        return PinVerdict(
+            pin=pin, reading=seen, verdict=verdict, reference=None, twin=twin, twin_mv=twin_mv, counts=True
+        )
     reference = references.get(pin)
     if reference is not None:
         verdict = read_line(seen.mv, reference, test_ma=test_ma, can_open=_can_open(net.check), times=seen.times)
-        return PinVerdict(pin, seen, verdict, reference, twin, twin_mv, True)
+        return PinVerdict(
+            pin=pin, reading=seen, verdict=verdict, reference=reference, twin=twin, twin_mv=twin_mv, counts=True
+        )
     if net.optional and math.isinf(seen.mv) and not _twin_reads(twin, readings):
         even = {"in_band": 0.5, "open": 0.5, "low": 0.0, "short": 0.0}
-        untold = LineVerdict("in_band", "", 0.0, even, None, seen.mv, None)
-        return PinVerdict(pin, seen, untold, None, twin, twin_mv, False)
+        untold = LineVerdict(
+            grade="in_band", remark="", score=0.0, weights=even, ohms=None, reading_mv=seen.mv, reference=None
+        )
+        return PinVerdict(
+            pin=pin, reading=seen, verdict=untold, reference=None, twin=twin, twin_mv=twin_mv, counts=False
+        )
     verdict = without_reference(seen.mv, usual(net.usual_mv), mate, test_ma=test_ma)
-    return PinVerdict(pin, seen, verdict, None, twin, twin_mv, True)
+    return PinVerdict(pin=pin, reading=seen, verdict=verdict, reference=None, twin=twin, twin_mv=twin_mv, counts=True)
 
 
 def _can_open(check: str) -> bool:

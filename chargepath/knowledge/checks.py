@@ -188,13 +188,13 @@ def _values(read: Reader, table: Table, where: str) -> dict[str, Value]:
         at = f"{where}.values.{name}"
         read.only(raw, at, ("unit", "min", "max", "required", "overrange", "worked_out"))
         values[name] = Value(
-            name,
-            read.text(raw, "unit", at),
-            read.number(raw, "min", at),
-            read.number(raw, "max", at),
-            read.flag(raw, "required", at),
-            read.flag(raw, "overrange", at),
-            read.flag(raw, "worked_out", at),
+            name=name,
+            unit=read.text(raw, "unit", at),
+            min=read.number(raw, "min", at),
+            max=read.number(raw, "max", at),
+            required=read.flag(raw, "required", at),
+            overrange=read.flag(raw, "overrange", at),
+            worked_out=read.flag(raw, "worked_out", at),
         )
     return values
 

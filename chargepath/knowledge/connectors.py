@@ -27,13 +27,13 @@ class Connector:
 def _net(read: Reader, name: str, raw: Table, where: str) -> Net:
     read.only(raw, where, ("label", "group", "check", "at", "usual_mv", "optional"))
     return Net(
-        name,
-        read.text(raw, "label", where),
-        read.text(raw, "group", where),
-        read.text(raw, "check", where, ""),
-        read.text(raw, "at", where, ""),
-        read.number(raw, "usual_mv", where, high=3000),
-        read.flag(raw, "optional", where),
+        id=name,
+        label=read.text(raw, "label", where),
+        group=read.text(raw, "group", where),
+        check=read.text(raw, "check", where, ""),
+        at=read.text(raw, "at", where, ""),
+        usual_mv=read.number(raw, "usual_mv", where, high=3000),
+        optional=read.flag(raw, "optional", where),
     )
 
 
@@ -71,13 +71,13 @@ def read_connectors(read: Reader) -> dict[str, Connector]:
         if len(found.pins) != pins:
             read.say(f"{where}.rows", f"{len(found.pins)} pins are drawn, {pins} are named in pins")
         out[name] = Connector(
-            name,
-            found.label,
-            read.flag(raw, "reversible", where),
-            pins,
-            read.number(raw, "source_volts", where, high=60),
-            found,
-            found.basis,
+            id=name,
+            label=found.label,
+            reversible=read.flag(raw, "reversible", where),
+            pins=pins,
+            source_volts=read.number(raw, "source_volts", where, high=60),
+            map=found,
+            basis=found.basis,
         )
     return out
 

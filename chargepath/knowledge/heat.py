@@ -171,7 +171,16 @@ def _alloy(read: Reader, name: str, raw: Table) -> Alloy:
     if solidus > liquidus:
         read.say(where, "the solidus may not lie over the liquidus")
     of = read.numbers(read.table(raw, "of", where), f"{where}.of")
-    return Alloy(name, read.text(raw, "label", where), of, solidus, liquidus, j_g, g_cm3, read.basis(raw, where))
+    return Alloy(
+        id=name,
+        label=read.text(raw, "label", where),
+        of=of,
+        solidus_c=solidus,
+        liquidus_c=liquidus,
+        j_g=j_g,
+        g_cm3=g_cm3,
+        basis=read.basis(raw, where),
+    )
 
 
 def read_heat(read: Reader) -> HeatTables:

@@ -44,12 +44,12 @@ def read_intake(read: Reader) -> Intake:
         kind = "repair" if "route" in table else "check"
         rules.append(
             IntakeRule(
-                kind,
-                read.text(table, "route" if kind == "repair" else "check", at),
-                read.flag(table, "first", at),
-                read.texts(table, "told", at),
-                read.pairs(table, "seen", at),
-                read.text(table, "why", at),
+                kind=kind,
+                id=read.text(table, "route" if kind == "repair" else "check", at),
+                first=read.flag(table, "first", at),
+                told=read.texts(table, "told", at),
+                seen=read.pairs(table, "seen", at),
+                why=read.text(table, "why", at),
             )
         )
     return Intake(tuple(rules), read.number(raw, "decisive", where, high=1), read.basis(raw, where))

@@ -138,17 +138,17 @@ def read_suspicions(read: Reader) -> dict[str, Suspicion]:
             if sum(chances.values()) > 1 + 1e-9:
                 read.say(f"{where}.shows.{place}", f"the chances add up to {sum(chances.values()):g}; not over 1")
         out[name] = Suspicion(
-            name,
-            read.text(raw, "label", where),
-            read.text(raw, "station", where, ""),
-            read.number(raw, "weight", where, low=1e-6, high=100),
-            read.texts(raw, "groups", where),
-            read.texts(raw, "nets", where),
-            _touch(read, raw, where),
-            read.text(raw, "per", where, "net"),
-            shows,
-            read.basis(raw, where),
-            read.chances(read.table(raw, "faults", where), f"{where}.faults"),
+            id=name,
+            label=read.text(raw, "label", where),
+            station=read.text(raw, "station", where, ""),
+            weight=read.number(raw, "weight", where, low=1e-6, high=100),
+            groups=read.texts(raw, "groups", where),
+            nets=read.texts(raw, "nets", where),
+            touch=_touch(read, raw, where),
+            per=read.text(raw, "per", where, "net"),
+            shows=shows,
+            basis=read.basis(raw, where),
+            faults=read.chances(read.table(raw, "faults", where), f"{where}.faults"),
         )
     return out
 
@@ -162,28 +162,28 @@ def read_ladder(read: Reader) -> tuple[dict[str, Rung], tuple[Hop, ...]]:
         read.only(table, where, ("id", "label", "place", "min", "max", "check", "joint"))
         name = read.text(table, "id", where)
         rungs[name] = Rung(
-            name,
-            read.text(table, "label", where),
-            read.text(table, "place", where),
-            read.number(table, "min", where),
-            read.number(table, "max", where),
-            read.text(table, "check", where, ""),
-            read.flag(table, "joint", where),
+            id=name,
+            label=read.text(table, "label", where),
+            place=read.text(table, "place", where),
+            min=read.number(table, "min", where),
+            max=read.number(table, "max", where),
+            check=read.text(table, "check", where, ""),
+            joint=read.flag(table, "joint", where),
         )
     for index, table in enumerate(raw.get("hop", [])):
         where = f"ladder.toml [[hop]] {index + 1}"
         read.only(table, where, ("start", "stop", "station", "ohms", "fixed_mv", "converter", "note", "basis", "on"))
         hops.append(
             Hop(
-                read.text(table, "start", where),
-                read.text(table, "stop", where),
-                read.text(table, "station", where),
-                read.number(table, "ohms", where),
-                read.number(table, "fixed_mv", where),
-                read.flag(table, "converter", where),
-                read.basis(table, where),
-                read.text(table, "note", where),
-                {
+                start=read.text(table, "start", where),
+                stop=read.text(table, "stop", where),
+                station=read.text(table, "station", where),
+                ohms=read.number(table, "ohms", where),
+                fixed_mv=read.number(table, "fixed_mv", where),
+                converter=read.flag(table, "converter", where),
+                basis=read.basis(table, where),
+                note=read.text(table, "note", where),
+                on={
                     name: (
                         read.number(raw, "ohms", f"{where}.on.{name}"),
                         read.text(raw, "note", f"{where}.on.{name}"),

@@ -162,7 +162,7 @@ def board_connector(name: str, per_row: int, rows: int, pins: Mapping[str, str],
     if not pins:
         raise ConnectorError("no pin has a line", "lines", "name at least one, as in 1 vbus")
     laid = tuple(tuple(numbers[k * per_row : (k + 1) * per_row]) for k in range(rows))
-    spare = Net("nc", "not used", "sideband", "", "", 600.0, optional=True)
+    spare = Net(id="nc", label="not used", group="sideband", check="", at="", usual_mv=600.0, optional=True)
     used = {net: nets[net] for net in dict.fromkeys(pins.values())}
     return PinMap(
         id="",

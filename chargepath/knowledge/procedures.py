@@ -215,12 +215,12 @@ def _never(read: Reader, raw: Table, number: int) -> Never:
     read.only(raw, where, ("id", "act", "holds", "lacks", "says", "but"))
     holds = "holds" in raw
     return Never(
-        read.text(raw, "id", where),
-        read.text(raw, "act", where),
-        read.text(raw, "holds" if holds else "lacks", where),
-        holds,
-        read.text(raw, "says", where),
-        read.texts(raw, "but", where),
+        id=read.text(raw, "id", where),
+        act=read.text(raw, "act", where),
+        fact=read.text(raw, "holds" if holds else "lacks", where),
+        holds=holds,
+        says=read.text(raw, "says", where),
+        but=read.texts(raw, "but", where),
     )
 
 
@@ -238,16 +238,16 @@ def _option(read: Reader, slot: str, name: str, raw: Table) -> WorkOption:
         read.say(f"{where}.comeback", "must be a number from -0.05 to 0.5")
         comeback = 0.0
     return WorkOption(
-        name,
-        read.text(raw, "label", where),
-        read.text(raw, "why", where),
-        read.texts(raw, "when", where),
-        read.texts(raw, "unless", where),
-        read.number(raw, "harm", where, high=0.5, default=0.0),
-        float(comeback),
-        read.number(raw, "again", where, high=0.5, default=0.0),
-        read.flag(raw, "habit", where),
-        _steps(read, raw, where),
+        id=name,
+        label=read.text(raw, "label", where),
+        why=read.text(raw, "why", where),
+        when=read.texts(raw, "when", where),
+        unless=read.texts(raw, "unless", where),
+        harm=read.number(raw, "harm", where, high=0.5, default=0.0),
+        comeback=float(comeback),
+        again=read.number(raw, "again", where, high=0.5, default=0.0),
+        habit=read.flag(raw, "habit", where),
+        steps=_steps(read, raw, where),
     )
 
 

@@ -139,7 +139,7 @@ class Slip:
 
 @dataclass(frozen=True)
 class ProofLimits:
-    """What the readings of a proof are held against (see proof.toml)."""
+    """What the readings of a proof are held against (see proof.toml), with what each number is called."""
 
     rise_minutes: float
     rise_percent: float
@@ -162,13 +162,14 @@ class ProofLimits:
     cell_percent: tuple[float, ...]
     cell_low: tuple[float, ...]
     cell_high: tuple[float, ...]
+    labels: Mapping[str, str]
     basis: str
 
 
 _NUMBERS = tuple(
     name
     for name in ProofLimits.__dataclass_fields__
-    if name not in ("capacity", "cell_percent", "cell_low", "cell_high", "basis")
+    if name not in ("capacity", "cell_percent", "cell_low", "cell_high", "labels", "basis")
 )
 
 
@@ -176,7 +177,7 @@ def read_proof(read: Reader) -> tuple[ProofLimits, dict[str, ProofItem]]:
     """The numbers of the proof, and its items."""
     raw = read.load("proof")
     where = "proof.toml"
-    read.only(raw, where, (*_NUMBERS, "basis", "capacity", "cell_volts", "item"))
+    read.only(raw, where, (*_NUMBERS, "basis", "labels", "capacity", "cell_volts", "item"))
     cell = read.table(raw, "cell_volts", where)
     read.basis(cell, f"{where} [cell_volts]")
     capacity = read.table(raw, "capacity", where)
@@ -186,8 +187,10 @@ def read_proof(read: Reader) -> tuple[ProofLimits, dict[str, ProofItem]]:
         cell_percent=_row(read, cell, "percent"),
         cell_low=_row(read, cell, "low"),
         cell_high=_row(read, cell, "high"),
+        labels=_texts(read, raw, "labels", where),
         basis=read.basis(raw, where),
     )
+    read.known(limits.labels, _NUMBERS, f"{where} [labels]")
     if len({len(limits.cell_percent), len(limits.cell_low), len(limits.cell_high)}) != 1:
         read.say(f"{where} [cell_volts]", "percent, low and high differ in length")
     return limits, {name: _item(read, name, item) for name, item in read.table(raw, "item", where).items()}
@@ -262,15 +265,17 @@ def read_slips(read: Reader) -> dict[str, Slip]:
         read.basis(raw, where)
         shows = read.table(raw, "shows", where)
         out[name] = Slip(
-            name,
-            read.text(raw, "label", where),
-            read.text(raw, "do", where),
-            {item: read.chances(read.table(shows, item, f"{where}.shows"), f"{where}.shows.{item}") for item in shows},
-            read.number(raw, "share", where, high=10),
-            read.texts(raw, "when", where),
-            read.texts(raw, "unless", where),
-            read.texts(raw, "steps", where),
-            read.texts(raw, "at", where) or (OPEN, CLOSED),
-            read.texts(raw, "back", where),
+            id=name,
+            label=read.text(raw, "label", where),
+            do=read.text(raw, "do", where),
+            shows={
+                item: read.chances(read.table(shows, item, f"{where}.shows"), f"{where}.shows.{item}") for item in shows
+            },
+            share=read.number(raw, "share", where, high=10),
+            when=read.texts(raw, "when", where),
+            unless=read.texts(raw, "unless", where),
+            steps=read.texts(raw, "steps", where),
+            at=read.texts(raw, "at", where) or (OPEN, CLOSED),
+            back=read.texts(raw, "back", where),
         )
     return out

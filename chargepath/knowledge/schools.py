@@ -28,15 +28,15 @@ def _one(read: Reader, name: str, table: Table) -> School:
     where = f"schools.toml [{name}]"
     read.only(table, where, SCHOOL_KEYS)
     return School(
-        name,
-        read.text(table, "label", where),
-        read.text(table, "about", where),
-        read.texts(table, "first_routes", where),
-        read.texts(table, "first_checks", where),
-        read.texts(table, "forbid", where),
-        read.pairs(table, "unless", where),
-        read.texts(table, "carriers", where),
-        read.basis(table, where),
+        id=name,
+        label=read.text(table, "label", where),
+        about=read.text(table, "about", where),
+        first_routes=read.texts(table, "first_routes", where),
+        first_checks=read.texts(table, "first_checks", where),
+        forbid=read.texts(table, "forbid", where),
+        unless=read.pairs(table, "unless", where),
+        carriers=read.texts(table, "carriers", where),
+        basis=read.basis(table, where),
     )
 
 

@@ -55,7 +55,16 @@ def _source(read: Reader, name: str, table: Table) -> Source:
     keys = ("amps", "volts", "low_volts", "high_volts")
     amps, volts, low, high = (read.number(table, key, where, low=0.01, high=60) for key in keys)
     boost = read.number(table, "boost", where, low=1.0, high=10, default=1.0)
-    return Source(name, read.text(table, "label", where), amps, volts, low, high, read.basis(table, where), boost)
+    return Source(
+        id=name,
+        label=read.text(table, "label", where),
+        amps=amps,
+        volts=volts,
+        low_volts=low,
+        high_volts=high,
+        basis=read.basis(table, where),
+        boost=boost,
+    )
 
 
 def _routine(read: Reader, name: str, table: Table) -> Routine:

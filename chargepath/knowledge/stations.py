@@ -31,6 +31,7 @@ class Access:
     open_minutes: float
     cautions: tuple[str, ...]
     level: int
+    stage: str
     basis: str
 
 
@@ -52,15 +53,16 @@ def read_stations(read: Reader) -> tuple[dict[str, Station], dict[str, Access]]:
     levels = {}
     for level, table in enumerate(raw.get("access", [])):
         where = f"stations.toml [[access]] {level + 1}"
-        read.only(table, where, ("id", "label", "about", "open_minutes", "cautions", "basis"))
+        read.only(table, where, ("id", "label", "about", "open_minutes", "cautions", "stage", "basis"))
         name = read.text(table, "id", where)
         levels[name] = Access(
-            name,
-            read.text(table, "label", where),
-            read.text(table, "about", where),
-            read.number(table, "open_minutes", where),
-            read.texts(table, "cautions", where),
-            level,
-            read.basis(table, where),
+            id=name,
+            label=read.text(table, "label", where),
+            about=read.text(table, "about", where),
+            open_minutes=read.number(table, "open_minutes", where),
+            cautions=read.texts(table, "cautions", where),
+            level=level,
+            stage=read.text(table, "stage", where),
+            basis=read.basis(table, where),
         )
     return stations, levels

@@ -123,13 +123,13 @@ def from_json(data: Mapping[str, Any]) -> Estimates:
         for group, found in data.get("shares", {}).items()
     }
     return Estimates(
-        shares,
-        {_two(key): found for key, found in read("cures", CURE_WORTH).items()},
-        read("comebacks", CURE_WORTH),
-        read("minutes"),
-        read("pace"),
-        int(data.get("jobs", 0)),
-        {_three(key): found for key, found in read("shows", SHOW_WORTH).items()},
+        shares=shares,
+        cures={_two(key): found for key, found in read("cures", CURE_WORTH).items()},
+        comebacks=read("comebacks", CURE_WORTH),
+        minutes=read("minutes"),
+        pace=read("pace"),
+        jobs=int(data.get("jobs", 0)),
+        shows={_three(key): found for key, found in read("shows", SHOW_WORTH).items()},
     )
 
 

@@ -266,7 +266,9 @@ def charge(cell: Cell, tables: CellTables, rate_c: float | None = None) -> Charg
     moved = float(np.trapezoid(amps_of, times)) / 3.6
     ends = [start for _, start in stretches[1:]] + [float(times[-1])]
     made = [ChargeStretch(name, start, end) for (name, start), end in zip(stretches, ends, strict=True)]
-    return Charging(times, volts_of, amps_of, percent, made, boots, moved)
+    return Charging(
+        times=times, volts=volts_of, amps=amps_of, percent=percent, stretches=made, boots_s=boots, moved_mah=moved
+    )
 
 
 def usual_rate(cell: Cell, tables: CellTables) -> float:

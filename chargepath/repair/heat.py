@@ -279,7 +279,18 @@ def build(target: Target, setting: Setting, alloy: Alloy, station: AirStation) -
     latent = volume / 1000 * alloy.g_cm3 * alloy.j_g
     iron_w_k = np.array([held, 0, 0, 0, 0, 0])
     return Network(
-        capacity, between, jet_w_k, jet_c, plate, iron_w_k, room, open_faces, latent, solidus, liquidus, outside
+        capacity=capacity,
+        between=between,
+        jet_w_k=jet_w_k,
+        jet_c=jet_c,
+        plate_w_k=plate,
+        iron_w_k=iron_w_k,
+        room_w_k=room,
+        radiates_mm2=open_faces,
+        latent_j=latent,
+        solidus_c=solidus,
+        liquidus_c=liquidus,
+        outside=outside,
     )
 
 

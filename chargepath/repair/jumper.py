@@ -87,7 +87,9 @@ def jumper(gauge: int, length_mm: float, amps: float) -> Jumper:
     rise = (MELTS_C - ROOM_C) * (amps / fuses) ** 2
     warm = min(rise, MELTS_C - ROOM_C)
     ohms = wire_ohms(gauge, length_mm / 1000, 20.0) * (1 + COPPER_PER_K * (ROOM_C + warm - 20.0))
-    return Jumper(gauge, diameter, ohms * 1000, ohms * amps * 1000, rise, fuses)
+    return Jumper(
+        gauge=gauge, diameter_mm=diameter, milliohms=ohms * 1000, drop_mv=ohms * amps * 1000, rise_k=rise, fuses_a=fuses
+    )
 
 
 def thinnest(length_mm: float, amps: float) -> Jumper | None:

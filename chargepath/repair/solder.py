@@ -99,12 +99,28 @@ def mix(parts: Mapping[str, float], tables: HeatTables) -> Mixture:
     if len(used) == 1:
         only = tables.alloys[next(iter(used))]
         return Mixture(
-            of, only.solidus_c, only.liquidus_c, whole, j_g, whole / volume, rough=False, last_c=only.solidus_c
+            of=of,
+            solidus_c=only.solidus_c,
+            liquidus_c=only.liquidus_c,
+            grams=whole,
+            j_g=j_g,
+            g_cm3=whole / volume,
+            rough=False,
+            last_c=only.solidus_c,
         )
     liquidus = liquidus_c(of, tables)
     solidus = min(_solidus_c(of, tables), liquidus)
     rough = sum(share >= ROUGH_FROM for share in of.values()) > 1
-    return Mixture(of, solidus, liquidus, whole, j_g, whole / volume, rough, min(_last_c(of, tables), solidus))
+    return Mixture(
+        of=of,
+        solidus_c=solidus,
+        liquidus_c=liquidus,
+        grams=whole,
+        j_g=j_g,
+        g_cm3=whole / volume,
+        rough=rough,
+        last_c=min(_last_c(of, tables), solidus),
+    )
 
 
 def liquidus_c(of: Mapping[str, float], tables: HeatTables) -> float:

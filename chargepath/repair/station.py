@@ -170,7 +170,15 @@ def fit(melts: Sequence[Melt], tables: HeatTables) -> Fit:
     factors = {kind: float(np.exp(value)) for kind, value in zip(kinds, theta[3 + BENDS :], strict=True)}
     residuals = measured - at
     drift = _drift(residuals * noise / spread)
-    return Fit(_station(theta), theta[3 : 3 + BENDS], factors, covariance, noise, residuals, drift)
+    return Fit(
+        station=_station(theta),
+        bends=theta[3 : 3 + BENDS],
+        kinds=factors,
+        covariance=covariance,
+        noise=noise,
+        residuals=residuals,
+        drift=drift,
+    )
 
 
 def _drift(residuals: Array) -> float | None:

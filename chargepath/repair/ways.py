@@ -71,7 +71,16 @@ def mixed(alloy: Alloy, other: Alloy, share: float, target: Target, tables: Heat
     parts[other.id] += grams * share / (1 - share)
     made = mix(parts, tables)
     label = f"{alloy.label}, {share:.0%} of it {other.label.lower()}"
-    return Alloy("mixed", label, made.of, made.solidus_c, made.liquidus_c, made.j_g, made.g_cm3, alloy.basis)
+    return Alloy(
+        id="mixed",
+        label=label,
+        of=made.of,
+        solidus_c=made.solidus_c,
+        liquidus_c=made.liquidus_c,
+        j_g=made.j_g,
+        g_cm3=made.g_cm3,
+        basis=alloy.basis,
+    )
 
 
 def lowest_set(target: Target, setting: Setting, alloy: Alloy, station: AirStation | None = None) -> float | None:

@@ -92,7 +92,7 @@ def make_grid(seconds: Array, amps: Array, quantum: float) -> Grid:
         step *= per
     floor = quantum / np.sqrt(12)
     noise, raw = max(_noise(mean), floor), max(_noise(amps), floor)
-    return Grid(edges, mean, low, step, noise, raw, quantum)
+    return Grid(edges=edges, amps=mean, low=low, step=step, noise=noise, raw_noise=raw, quantum=quantum)
 
 
 def _noise(values: Array) -> float:

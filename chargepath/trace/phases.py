@@ -331,7 +331,11 @@ def cut_phases(trace: Trace, limit_a: float | None = None) -> list[Phase]:
     for piece in trace.pieces():
         seconds, amps, volts = trace.seconds[piece], trace.amps[piece], trace.volts[piece]
         if phases:
-            phases.append(Phase("gap", phases[-1].stop, float(seconds[0]), 0.0, 0.0, float("nan")))
+            phases.append(
+                Phase(
+                    kind="gap", start=phases[-1].stop, stop=float(seconds[0]), amps=0.0, spread=0.0, volts=float("nan")
+                )
+            )
         grid = make_grid(seconds, amps, quantum)
         for kind, first, last, period in Cutter(grid, limit_a).cut():
             start, stop = float(grid.edges[first]), float(grid.edges[last])
@@ -342,8 +346,16 @@ def cut_phases(trace: Trace, limit_a: float | None = None) -> list[Phase]:
 
 def _phase(kind: str, start: float, stop: float, amps: Array, volts: Array, period: float) -> Phase:
     if not amps.size:
-        return Phase(kind, start, stop, 0.0, 0.0, float("nan"), period)
+        return Phase(kind=kind, start=start, stop=stop, amps=0.0, spread=0.0, volts=float("nan"), period=period)
     level = middle(amps)
     spread = 1.4826 * middle(np.abs(amps - level))
     seen = volts[np.isfinite(volts)]
-    return Phase(kind, start, stop, level, spread, middle(seen) if seen.size else float("nan"), period)
+    return Phase(
+        kind=kind,
+        start=start,
+        stop=stop,
+        amps=level,
+        spread=spread,
+        volts=middle(seen) if seen.size else float("nan"),
+        period=period,
+    )

@@ -137,19 +137,19 @@ def measure(trace: Trace, phases: list[Phase], settled_seconds: float) -> TraceF
     minutes = sum(phase.seconds for phase in [*drawing, *drops]) / 60
     loops = [phase for phase in phases if phase.kind == "loop"]
     return TraceFigures(
-        plateau.amps if plateau else 0.0,
-        plateau.spread if plateau else 0.0,
-        plateau.volts if plateau else float("nan"),
-        len(drops),
-        len(drops) / minutes if minutes else 0.0,
-        max((phase.seconds for phase in drops), default=0.0),
-        float(np.median([phase.period for phase in loops])) if loops else 0.0,
-        charge / 3.6,
-        energy / 3600,
-        energy / recorded if recorded else 0.0,
-        _middle(trace.plus),
-        _middle(trace.minus),
-        fit_source(trace),
+        plateau=plateau.amps if plateau else 0.0,
+        spread=plateau.spread if plateau else 0.0,
+        volts=plateau.volts if plateau else float("nan"),
+        dropouts=len(drops),
+        dropouts_per_minute=len(drops) / minutes if minutes else 0.0,
+        longest_dropout=max((phase.seconds for phase in drops), default=0.0),
+        loop_period=float(np.median([phase.period for phase in loops])) if loops else 0.0,
+        charge_mah=charge / 3.6,
+        energy_wh=energy / 3600,
+        power_w=energy / recorded if recorded else 0.0,
+        plus=_middle(trace.plus),
+        minus=_middle(trace.minus),
+        fit=fit_source(trace),
     )
 
 

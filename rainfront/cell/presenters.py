@@ -52,7 +52,14 @@ def cell_of(cell: Cell, feed: Feed, known: Knowledge) -> CellPage:
         title = "Not like this" if len(may) == len(found) else "Do not charge it"
         usual = usual_feed(cell, known.cells)
         words = f"{figure(usual.volts, 2)} V and {figure(usual.amps, 2)} A would do." if len(may) == len(found) else ""
-        return CellPage(title, [refusal_words(row) for row in found], words, (), None, [new])
+        return CellPage(
+            title=title,
+            refused=[refusal_words(row) for row in found],
+            set_words=words,
+            stretches=(),
+            chart=None,
+            facts=[new],
+        )
     steady, threshold = feed.then_amps or feed.amps, known.cells.charge["pre_below_v"]
     course = charge(cell, known.cells, min(steady / (cell.capacity_mah / 1000), known.cells.charge["most_c"]))
     later = (
@@ -109,7 +116,7 @@ def run_of(run: CellRun, known: Knowledge) -> RunPage:
     """What is read now, and how it went so far."""
     kind = known.cells.kinds.get(run.kind)
     if not run.rows or kind is None:
-        return RunPage("", "", "", "", "", "", None)
+        return RunPage(volts="", amps="", temp="", moved="", since="", boots="", chart=None)
     seconds, volts, amps, temp = run.rows[-1]
     times = [row[0] for row in run.rows]
     chart = None

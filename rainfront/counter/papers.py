@@ -83,7 +83,16 @@ def _about(job: Job) -> list[tuple[str, str]]:
 
 def _paper(kind: str, title: str, job: Job, blocks: Sequence[Block], now: datetime) -> Paper:
     shop = Workshop.current()
-    return Paper(kind, title, shop.name, shop.address, _about(job), blocks, now, f"{kind}-{job.pk}")
+    return Paper(
+        kind=kind,
+        title=title,
+        shop=shop.name,
+        address=shop.address,
+        about=_about(job),
+        blocks=blocks,
+        at=now,
+        name=f"{kind}-{job.pk}",
+    )
 
 
 def report_paper(job: Job, shop: Shop, overlay: Any, now: datetime) -> Paper:

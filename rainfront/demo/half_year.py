@@ -19,7 +19,7 @@ from chargepath.knowledge.routes import PROVE, REFER
 from chargepath.standin.answers import answer
 from chargepath.standin.device import StandinDevice
 from rainfront.counter import actions as counter
-from rainfront.counter.presenters import suggested
+from rainfront.counter.billing import suggested
 from rainfront.demo.inside import play_inside
 from rainfront.demo.picture import draw_board
 from rainfront.demo.proofs import prove_whole

@@ -16,7 +16,7 @@ from chargepath.case.quickline import parse_line
 from chargepath.knowledge.routes import REFER
 from chargepath.proving.sealing import Decay
 from rainfront.counter import actions as counter
-from rainfront.counter.presenters import suggested
+from rainfront.counter.billing import suggested
 from rainfront.demo import inside
 from rainfront.demo.half_year import Player
 from rainfront.demo.inside import KNOWN

@@ -3,24 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
-from functools import lru_cache
+from dataclasses import dataclass
 from typing import Any
 
 from chargepath.base.quantities import figure, shortest
 from chargepath.knowledge import Knowledge
-from chargepath.knowledge.heat import Alloy, Target
-from chargepath.repair.heat import AirStation, Run, Setting, run
+from chargepath.knowledge.heat import Alloy, Opening, Target
+from chargepath.repair.heat import Run, Setting
 from chargepath.repair.lumps import CELL, CORE, JOINT, NEIGHBOUR, ZONE
-from chargepath.repair.opening import Soak, soak
-from chargepath.repair.solder import grams_of, mix, strength_of, to_add_g, wire_mm
-from chargepath.repair.station import Fit, Melt, predict
-from chargepath.repair.ways import HIGHEST_C, LOW_MELT, LOW_SHARE, MeltWay, mixed, ways
-from rainfront.heat.adapters import melt_of
+from chargepath.repair.opening import Soak
+from chargepath.repair.station import Fit
+from chargepath.repair.ways import LOW_SHARE, MeltWay
+from rainfront.heat.desk import EASY_C, WIRE_MM, Heated
 from rainfront.heat.models import Melted
 from rainfront.web.scenes.heat_chart import HeatChart, draw
 
-WIRE_MM = 0.5
 WAYS = {
     "as_is": ("Hot air alone", "hot air"),
     "plate": ("With the plate", "the plate"),
@@ -30,6 +27,8 @@ WAYS = {
 CURVES = (("joint", JOINT), ("core", CORE), ("board", ZONE), ("neighbour", NEIGHBOUR), ("cell", CELL))
 NAMES = {"joint": "Joint", "core": "Core", "board": "Board there", "neighbour": "Neighbour", "cell": "Cell"}
 NARROW_K = 10
+# From so much lead on it is named as the reason of the last film [% of the mass].
+LEADED = 5
 
 
 @dataclass(frozen=True)
@@ -76,47 +75,22 @@ class Desk:
     outside: str
 
 
-def desk_of(
-    setting: Setting, target: Target, alloy: Alloy, low_share: float, fit: Fit | None, known: Knowledge, query: Any
-) -> Desk:
-    """Heat it, and say what comes of it.
-
-    Raises
-    ------
-    ReadingError
-        A figure is not possible.
-
-    """
-    tables = known.heat
-    joint = mixed(alloy, tables.alloys[LOW_MELT], low_share, target, tables)
-    station = fit.station if fit else AirStation()
-    found = run(target, setting, joint, tables, station)
-    others = _ways(target, replace(setting, set_c=float(HIGHEST_C)), alloy.id, low_share, station, known)
-    melt = Melt(target, alloy.id, setting, 1.0)
-    spread = predict(fit, melt, tables) if fit and found.melted_s is not None and not low_share else None
+def desk_of(found: Heated, known: Knowledge, query: Any) -> Desk:
+    """What a setting comes to, in words and drawn; `query` is the desk's address, for the links to the other ways."""
     return Desk(
-        title=_title(found),
-        says=_says(found, setting, joint, others),
-        chart=_chart(found, target, joint, known),
+        title=_title(found.run),
+        says=_says(found),
+        chart=_chart(found.run, found.target, found.joint),
         limits=[
             (row.label, f"{row.peak_c:.0f}", f"{shortest(row.limit_c)}", f"{row.left_k:+.0f}", row.holds)
-            for row in found.margins
+            for row in found.run.margins
         ],
-        ways=[_way(way, low_share, query) for way in others],
-        profile=_profile(found, known),
-        solder=_solder(target, alloy, joint, low_share, known),
-        station=_station_words(fit, spread),
-        outside=", ".join(found.outside),
+        ways=[_way(way, found.low_share, query) for way in found.ways],
+        profile=_profile(found.run, known),
+        solder=_solder(found),
+        station=_station_words(found.fit, found.spread),
+        outside=", ".join(found.run.outside),
     )
-
-
-@lru_cache(maxsize=128)
-def _ways(
-    target: Target, setting: Setting, alloy_id: str, low_share: float, station: AirStation, known: Knowledge
-) -> tuple[MeltWay, ...]:
-    """The ways, which do not depend on what is set: kept while somebody turns the knob."""
-    tables = known.heat
-    return ways(target, setting, tables.alloys[alloy_id], tables, station, low_share)
 
 
 def _title(found: Run) -> str:
@@ -125,7 +99,8 @@ def _title(found: Run) -> str:
     return f"Moves after {found.melted_s:.0f} s"
 
 
-def _says(found: Run, setting: Setting, joint: Alloy, others: Sequence[MeltWay]) -> list[Says]:
+def _says(heated: Heated) -> list[Says]:
+    found, setting, joint = heated.run, heated.setting, heated.joint
     failed = [margin for margin in found.margins if not margin.holds]
     out = [
         Says("bad", f"{row.label} gets {row.peak_c:.0f} °C and bears {shortest(row.limit_c)}: {row.says}.")
@@ -149,7 +124,7 @@ def _says(found: Run, setting: Setting, joint: Alloy, others: Sequence[MeltWay])
                 f"nearest is the {near.label.lower()} with {near.left_k:.0f} °C left.",
             )
         )
-    return [*out, *_needs(setting, others, found)]
+    return [*out, *_needs(setting, heated.ways, found)]
 
 
 def _needs(setting: Setting, others: Sequence[MeltWay], found: Run) -> list[Says]:
@@ -181,10 +156,12 @@ def _way(way: MeltWay, low_share: float, query: Any) -> MeltWayRow:
     at = f"from {way.setting.set_c:.0f} °C" if way.melts else ""
     plate = f", plate {way.setting.plate_c:.0f} °C" if way.id == "plate" else ""
     seconds = f"{way.run.melted_s:.0f} s" if way.run.melted_s is not None else ""
-    return MeltWayRow(WAYS[way.id][0] + plate, at, seconds, says, way.does, link.urlencode())
+    return MeltWayRow(
+        label=WAYS[way.id][0] + plate, at=at, seconds=seconds, says=says, does=way.does, query=link.urlencode()
+    )
 
 
-def _chart(found: Run, target: Target, joint: Alloy, known: Knowledge) -> HeatChart:
+def _chart(found: Run, target: Target, joint: Alloy) -> HeatChart:
     limits = {margin.id: margin.limit_c for margin in found.margins}
     rows = [
         (kind, NAMES[kind], [float(value) for value in found.temps[:, lump]], limits.get(kind))
@@ -219,42 +196,28 @@ def _profile(found: Run, known: Knowledge) -> list[HeatFigure]:
     ]  # fmt: skip
 
 
-def _solder(target: Target, alloy: Alloy, joint: Alloy, share: float, known: Knowledge) -> list[HeatFigure]:
-    tables, low = known.heat, known.heat.alloys[LOW_MELT]
-    grams = grams_of(target.joint_mm3, alloy)
+def _solder(found: Heated) -> list[HeatFigure]:
+    joint, low, volume = found.joint, found.low_melt, f"{shortest(found.target.joint_mm3)} mm³"
     rows = [HeatFigure("Melts", _melting_words(joint).removeprefix("melts ") + " °C", joint.label)]
-    if share > 0:
-        added = grams * share / (1 - share)
-        made = mix({alloy.id: grams, low.id: added}, tables)
-        strength, plain = strength_of(made.of, tables), strength_of(alloy.of, tables)
-        rows += [
-            HeatFigure(
-                "Low-melt wire", f"{wire_mm(added, low, WIRE_MM):.0f} mm",
-                f"of {shortest(WIRE_MM)} mm for {shortest(target.joint_mm3)} mm³ in the joints, {added * 1000:.0f} mg",
-            ),
-            HeatFigure(
-                "Bears", f"{strength.shear_mpa:.0f} MPa",
-                f"warm at 85 °C {strength.warm_mpa:.0f} where the joint had {plain.warm_mpa:.0f}; "
-                f"survives {strength.drops:.0%} of the drops: take it all off before the last solder goes on",
-            ),
-        ]  # fmt: skip
-        if made.last_c < made.solidus_c - 1 or made.rough:
-            rows.append(
-                HeatFigure(
-                    "Last of it freezes", f"{made.last_c:.0f} °C",
-                    "lead and bismuth together leave a film that is liquid to there"
-                    if made.of.get("pb", 0) > 5 else "it cools too fast to become even",
-                )
-            )  # fmt: skip
-    else:
-        wanted = to_add_g({alloy.id: grams}, low.id, 180.0, tables)
-        if wanted:
-            rows.append(
-                HeatFigure(
-                    "To melt by 180 °C", f"{wire_mm(wanted, low, WIRE_MM):.0f} mm",
-                    f"of low-melt wire, {shortest(WIRE_MM)} mm, worked into {shortest(target.joint_mm3)} mm³ of joints",
-                )
-            )  # fmt: skip
+    length = f"{low.wire_mm:.0f} mm"
+    if low.made is None or low.strength is None or low.plain is None:
+        note = f"of low-melt wire, {shortest(WIRE_MM)} mm, worked into {volume} of joints"
+        return [*rows, HeatFigure(f"To melt by {shortest(EASY_C)} °C", length, note)] if low.grams else rows
+    rows += [
+        HeatFigure(
+            "Low-melt wire", length,
+            f"of {shortest(WIRE_MM)} mm for {volume} in the joints, {low.grams * 1000:.0f} mg",
+        ),
+        HeatFigure(
+            "Bears", f"{low.strength.shear_mpa:.0f} MPa",
+            f"warm at 85 °C {low.strength.warm_mpa:.0f} where the joint had {low.plain.warm_mpa:.0f}; "
+            f"survives {low.strength.drops:.0%} of the drops: take it all off before the last solder goes on",
+        ),
+    ]  # fmt: skip
+    if low.made.last_c < low.made.solidus_c - 1 or low.made.rough:
+        film = "lead and bismuth together leave a film that is liquid to there"
+        why = film if low.made.of.get("pb", 0) > LEADED else "it cools too fast to become even"
+        rows.append(HeatFigure("Last of it freezes", f"{low.made.last_c:.0f} °C", why))
     return rows
 
 
@@ -284,10 +247,8 @@ class Plate:
     chart: HeatChart
 
 
-def plate_of(opening: str, plate_c: float, minutes: float, known: Knowledge) -> Plate:
-    """Lay it on, and say how warm its cell gets."""
-    row = known.heat.openings[opening]
-    found: Soak = soak(row, plate_c, minutes, known.heat)
+def plate_of(row: Opening, plate_c: float, minutes: float, found: Soak) -> Plate:
+    """How warm its cell gets on the plate."""
     cell, says = found.cell, []
     if not cell.holds:
         says.append(Says("bad", f"The cell gets {cell.peak_c:.0f} °C and bears {shortest(cell.limit_c)}: {cell.says}."))
@@ -337,8 +298,10 @@ class StationPage:
     rows: Sequence[MeltRow]
 
 
-def station_of(rows: Sequence[Melted], fit: Fit | None, known: Knowledge) -> StationPage:
-    """What a station's page shows; `rows` with those struck out."""
+def station_of(
+    rows: Sequence[Melted], told: Mapping[int, Sequence[float]], fit: Fit | None, known: Knowledge
+) -> StationPage:
+    """What a station's page shows; `rows` with those struck out, `told` what its fit makes of each, by key."""
     figures, drift = [], ""
     if fit is not None:
         low, high = fit.range_of("gain")
@@ -362,13 +325,12 @@ def station_of(rows: Sequence[Melted], fit: Fit | None, known: Knowledge) -> Sta
     known_heat = known.heat
     out = []
     for row in reversed(rows):
-        melt = melt_of(row, known)
-        told = predict(fit, melt, known_heat) if fit is not None and melt is not None else None
+        says = told.get(row.pk)
         target, alloy = known_heat.targets.get(row.target), known_heat.alloys.get(row.alloy)
         out.append(
             MeltRow(
                 row, target.label if target else row.target, alloy.label if alloy else row.alloy,
-                f"{told[0]:.0f} ({told[1]:.0f} to {told[2]:.0f})" if told else "", row.struck_at is not None,
+                f"{says[0]:.0f} ({says[1]:.0f} to {says[2]:.0f})" if says else "", row.struck_at is not None,
             )
         )  # fmt: skip
     return StationPage(figures, drift, out)

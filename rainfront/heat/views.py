@@ -10,6 +10,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
 from rainfront.heat import actions, adapters, presenters
+from rainfront.heat.desk import heat_up, lay_on, told_by
 from rainfront.heat.forms import DeskForm, MeltForm, OpeningForm, StationForm
 from rainfront.heat.models import HotAir, Melted
 from rainfront.people.context import signed_in
@@ -28,15 +29,15 @@ def desk(request: HttpRequest) -> HttpResponse:
     if form.is_valid():
         data = form.cleaned_data
         try:
-            shown = presenters.desk_of(
+            heated = heat_up(
                 form.setting(),
                 form.target_of(known),
                 known.heat.alloys[data["alloy"]],
                 (data["low_melt"] or 0.0) / 100,
                 adapters.fit_for(data["station"], known),
                 known,
-                request.GET,
             )
+            shown = presenters.desk_of(heated, known, request.GET)
         except ChargepathError as error:
             refused(form, error)
     context = {
@@ -56,7 +57,8 @@ def plate(request: HttpRequest) -> HttpResponse:
     form, shown = OpeningForm(known, request.GET), None
     if form.is_valid():
         data = form.cleaned_data
-        shown = presenters.plate_of(data["opening"], data["plate"], data["minutes"], known)
+        opening, soaked = lay_on(data["opening"], data["plate"], data["minutes"], known)
+        shown = presenters.plate_of(opening, data["plate"], data["minutes"], soaked)
     context = {"form": form, "plate": shown, "cautions": [known.cautions["lithium"]]}
     template = "heat/_plate.html" if request.htmx else "heat/plate.html"  # type: ignore[attr-defined]
     return render(request, template, context, status=422 if form.errors else 200)
@@ -95,7 +97,11 @@ def station(request: HttpRequest, pk: int) -> HttpResponse:
             return redirect("heat:station", pk)
     standing = [row for row in rows if row.struck_at is None]
     fit = adapters.fit_of(standing, known) if standing else None
-    context = {"station": found, "form": form, "page": presenters.station_of(rows, fit, known)}
+    context = {
+        "station": found,
+        "form": form,
+        "page": presenters.station_of(rows, told_by(fit, rows, known), fit, known),
+    }
     return render(request, "heat/station.html", context, status=422 if form.errors else 200)
 
 

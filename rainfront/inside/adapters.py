@@ -97,7 +97,14 @@ def judge(sheet: Sheet, known: Knowledge, just_stored: Point | None = None) -> J
         pins = known.connectors[sheet.job.connector].map
     readings = readings_of(sheet, just_stored)
     if sheet.mode != Sheet.Mode.DIODE:
-        return Judged(sheet, pins, References({}, None, None, 0, ()), readings, {}, known)
+        return Judged(
+            sheet=sheet,
+            pins=pins,
+            references=References({}, None, None, 0, ()),
+            readings=readings,
+            verdicts={},
+            known=known,
+        )
     references = references_for(sheet.job.model_name, sheet.revision, sheet.map_id, sheet.place, sheet.meter)
     verdicts = judge_sheet(
         pins,
@@ -105,7 +112,7 @@ def judge(sheet: Sheet, known: Knowledge, just_stored: Point | None = None) -> J
         references.by_pin,
         test_current(sheet.meter),
     )
-    return Judged(sheet, pins, references, readings, verdicts, known)
+    return Judged(sheet=sheet, pins=pins, references=references, readings=readings, verdicts=verdicts, known=known)
 
 
 def judge_sense(known: Knowledge, data: Mapping[str, Any]) -> list[SenseVerdict]:

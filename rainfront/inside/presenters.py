@@ -125,18 +125,18 @@ def _row(judged: Judged, pin: str) -> LineRow:
     found: PinVerdict | None = judged.verdicts.get(pin)
     if found is None:
         return LineRow(
-            pin,
-            judged.pins.named(pin),
-            net.group,
-            value,
-            seen.times,
-            _expect(judged, pin),
-            "",
-            "",
-            "",
-            "",
-            "none",
-            False,
+            pin=pin,
+            name=judged.pins.named(pin),
+            group=net.group,
+            value=value,
+            times=seen.times,
+            band=_expect(judged, pin),
+            score="",
+            twin="",
+            says="",
+            label="",
+            mark="none",
+            weak=False,
         )
     verdict = found.verdict
     silent = not math.isfinite(verdict.score) or math.isinf(seen.mv) or net.group in CONTINUITY or not found.counts

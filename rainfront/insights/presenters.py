@@ -78,7 +78,13 @@ def insights_of(shop: Shop, period: str, now: datetime) -> Insights:
     found = figures_for(period, now)
     periods = [(key, label, key == period) for key, (label, _) in PERIODS.items()]
     return Insights(
-        sections_of(found, shop), found.jobs, found.repairs, PERIODS[period][0], found.at, found.late, periods
+        sections=sections_of(found, shop),
+        jobs=found.jobs,
+        repairs=found.repairs,
+        period=PERIODS[period][0],
+        at=found.at,
+        late=found.late,
+        periods=periods,
     )
 
 
@@ -166,13 +172,13 @@ def _row(line: FigureLine, words: Callable[[float], str], scale: Scale) -> Figur
     low, high = (end if math.isfinite(end) else found.value for end in (found.low, found.high))
     value = words(found.value) if found.count else ""
     return FigureRow(
-        line.name,
-        value,
-        reach,
-        found.count,
-        found.thin,
-        scale.span(low, found.value, high),
-        (found.value, found.low, found.high, found.count),
+        name=line.name,
+        value=value,
+        reach=reach,
+        count=found.count,
+        thin=found.thin,
+        span=scale.span(low, found.value, high),
+        numbers=(found.value, found.low, found.high, found.count),
     )
 
 
@@ -186,7 +192,7 @@ def _section(
     scale: Scale,
 ) -> Section:
     rows = [_row(line, words, scale) for line in lines if line.found.count]
-    return Section(id_, title, about, unit, rows[:SHOWN_LINES], rows[SHOWN_LINES:])
+    return Section(id=id_, title=title, about=about, unit=unit, rows=rows[:SHOWN_LINES], more=rows[SHOWN_LINES:])
 
 
 def _money_section(

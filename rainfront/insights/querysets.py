@@ -21,7 +21,7 @@ class EndedQuerySet(models.QuerySet):
         """As the core takes them."""
         names = ("job_id", "model", "faults", "works", "quoted", "charged")
         for job, model, faults, works, quoted, charged in self.order_by("pk").values_list(*names):
-            yield Ended(job, model, tuple(faults), works, quoted, charged)
+            yield Ended(job=job, model=model, faults=tuple(faults), works=works, quoted=quoted, charged=charged)
 
 
 class RepairedQuerySet(models.QuerySet):

@@ -113,13 +113,13 @@ def _lines(rows: Iterable[list[Any]]) -> list[FigureLine]:
 def _read(kept: Reckoned, late: bool) -> ShopFigures:
     data = kept.data
     return ShopFigures(
-        kept.at,
-        late,
-        data["jobs"],
-        data["repairs"],
-        {name: _lines(rows) for name, rows in data["lines"].items()},
-        [Bin(low, high, said, _estimate(*came)) for low, high, said, *came in data["bins"]],
-        [(model, count, _lines(rows)) for model, count, rows in data["faults"]],
+        at=kept.at,
+        late=late,
+        jobs=data["jobs"],
+        repairs=data["repairs"],
+        lines={name: _lines(rows) for name, rows in data["lines"].items()},
+        bins=[Bin(low, high, said, _estimate(*came)) for low, high, said, *came in data["bins"]],
+        faults=[(model, count, _lines(rows)) for model, count, rows in data["faults"]],
     )
 
 

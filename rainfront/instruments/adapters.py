@@ -71,12 +71,12 @@ def conditions_of(record: Record) -> Conditions:
     """Conditions a record was taken under."""
     good = KnownGood.objects.filter(model_name__iexact=record.job.model_name).first()
     return Conditions(
-        record.job.kind,
-        record.source,
-        record.percent,
-        good.amps if good else None,
-        record.screen_on,
-        record.cell_temp_c,
+        kind=record.job.kind,
+        source=record.source,
+        percent=record.percent,
+        known_good=good.amps if good else None,
+        screen_on=record.screen_on,
+        cell_temp_c=record.cell_temp_c,
     )
 
 

@@ -90,13 +90,13 @@ def proof_meter(record: Record | None, item: str, watch: ItemWatch | None) -> Pr
     amps, volts = (watch.amps, watch.volts) if watch else (None, None)
     seen = watch.seen if watch else None
     return ProofMeter(
-        record,
-        item,
-        "-" if amps is None else f"{figure(amps, 2)}",
-        "-" if volts is None else f"{figure(volts, 2)}",
-        seen.say if seen else "",
-        f"{(seen.share if seen else 0) * 100:.0f}",
-        item in TAKEN,
+        record=record,
+        item=item,
+        amps="-" if amps is None else f"{figure(amps, 2)}",
+        volts="-" if volts is None else f"{figure(volts, 2)}",
+        say=seen.say if seen else "",
+        share=f"{(seen.share if seen else 0) * 100:.0f}",
+        takes=item in TAKEN,
     )
 
 
@@ -170,13 +170,13 @@ def phase_rows(phases: list[Phase]) -> list[PhaseRow]:
         amps = "" if phase.kind == "gap" else f"{show(phase.amps, 'A')} ± {show(max(phase.spread, 0.001), 'A')}"
         rows.append(
             PhaseRow(
-                phase.kind,
-                LABELS[phase.kind],
-                f"{figure(phase.start, 1)}",
-                f"{figure(phase.seconds, 1)}",
-                amps,
-                volts,
-                note,
+                kind=phase.kind,
+                label=LABELS[phase.kind],
+                start=f"{figure(phase.start, 1)}",
+                seconds=f"{figure(phase.seconds, 1)}",
+                amps=amps,
+                volts=volts,
+                note=note,
             )
         )
     return rows

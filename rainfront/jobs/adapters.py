@@ -33,7 +33,15 @@ OVERRULED = "overruled"
 def device_of(job: Job) -> Device:
     """The device of a job."""
     traits = tuple(sorted(job.traits))
-    return Device(job.kind, job.connector, job.carrier, job.wireless, float(job.value), traits, job.known_good_a)
+    return Device(
+        kind=job.kind,
+        connector=job.connector,
+        carrier=job.carrier,
+        wireless=job.wireless,
+        value=float(job.value),
+        traits=traits,
+        known_good_a=job.known_good_a,
+    )
 
 
 def meter_of(user: User) -> MeterStyle:

@@ -30,13 +30,6 @@ from rainfront.people.models import User
 from rainfront.stock.adapters import shelf
 from rainfront.workshop.adapters import Part, Shop
 
-ACCESS_STAGE = {
-    "outside": Stage.OUTSIDE,
-    "opened": Stage.OPEN,
-    "board_out": Stage.INSIDE,
-    "unshielded": Stage.INSIDE,
-}
-
 
 @dataclass(frozen=True)
 class _Asked:
@@ -132,7 +125,7 @@ def stage_by_advice(job: Job, judged: Judgement) -> str:
     if step.kind == "repair":
         return Stage.PROVE if step.id == PROVE and judged.belief.timeline.repairs else Stage.DECIDE
     access = known.checks[step.id].access if step.kind == "check" else known.routes[step.id].access_for(job.carrier)
-    return ACCESS_STAGE[access]
+    return known.access[access].stage
 
 
 def parts_used(job: Job, route: str, shop: Shop) -> tuple[str, ...]:

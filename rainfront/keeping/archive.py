@@ -187,7 +187,14 @@ def make_backup(
         target = backups / NAME.format(now)
         jobs = check_database(folder / DATABASE)
         part.rename(target)
-    found = BackupFile(target.name, now.isoformat(), target.stat().st_size, jobs, len(sums) - 1, sha256_of(target))
+    found = BackupFile(
+        name=target.name,
+        at=now.isoformat(),
+        size=target.stat().st_size,
+        jobs=jobs,
+        files=len(sums) - 1,
+        sha256=sha256_of(target),
+    )
     _write(backups, found)
     rotate(backups)
     return found
@@ -209,7 +216,15 @@ def list_backups(backups: Path) -> list[BackupFile]:
         except (OSError, ValueError, TypeError):
             at = datetime.fromtimestamp(path.stat().st_mtime).astimezone().isoformat()
             found.append(
-                BackupFile(path.name, at, path.stat().st_size, 0, 0, "", trouble="what was noted of it is gone")
+                BackupFile(
+                    name=path.name,
+                    at=at,
+                    size=path.stat().st_size,
+                    jobs=0,
+                    files=0,
+                    sha256="",
+                    trouble="what was noted of it is gone",
+                )
             )
     return found
 

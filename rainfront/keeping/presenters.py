@@ -35,12 +35,12 @@ def backups_page(now: datetime) -> BackupsPage:
     folder = places.backups()
     rows = [
         BackupRow(
-            datetime.fromisoformat(one.at),
-            f"{one.size / 1e6:.1f} MB",
-            one.jobs,
-            one.files,
-            datetime.fromisoformat(one.tested_at) if one.tested_at else None,
-            one.trouble,
+            at=datetime.fromisoformat(one.at),
+            size=f"{one.size / 1e6:.1f} MB",
+            jobs=one.jobs,
+            files=one.files,
+            tested=datetime.fromisoformat(one.tested_at) if one.tested_at else None,
+            trouble=one.trouble,
         )
         for one in archive.list_backups(folder)
     ]

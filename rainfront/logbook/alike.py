@@ -144,7 +144,14 @@ def _look_for(job: Job, shop: Shop) -> Alike | None:
     fault, times = faults.most_common(1)[0] if faults else ("", 0)
     with_it = [pk for pk in found if fault in facts[pk].get("fault", ["nothing"])]
     rows = [_row(page, found[page.job_id], mine_shown, facts[page.job_id], known) for page in ranked[:SHOWN]]
-    return Alike(int(alike.size), _fault(known, fault), times, len(found), _held(with_it, facts, known), rows)
+    return Alike(
+        count=int(alike.size),
+        most=_fault(known, fault),
+        most_count=times,
+        of=len(found),
+        held=_held(with_it, facts, known),
+        rows=rows,
+    )
 
 
 def _facts_of(jobs: Mapping[int, float]) -> dict[int, dict[str, list[str]]]:
@@ -172,12 +179,12 @@ def _held(jobs: Sequence[int], facts: Mapping[int, Mapping[str, list[str]]], kno
 def _row(page: Page, factor: float, mine: set[str], facts: Mapping[str, Any], known: Knowledge) -> AlikeRow:
     labels = [known.routes[name].label for name in facts.get("route", []) if name in known.routes]
     return AlikeRow(
-        page.job,
-        factor,
-        [reading_words(text, known) for text in page.shown if text in mine],
-        ", ".join(_fault(known, name) for name in facts.get("fault", [""])),
-        ", ".join(labels),
-        ENDED.get(facts.get("ended", [""])[0], ""),
+        job=page.job,
+        factor=factor,
+        shared=[reading_words(text, known) for text in page.shown if text in mine],
+        faults=", ".join(_fault(known, name) for name in facts.get("fault", [""])),
+        routes=", ".join(labels),
+        ended=ENDED.get(facts.get("ended", [""])[0], ""),
     )
 
 

@@ -89,12 +89,26 @@ def proving_of(job: Job, shop: Shop) -> Proving:
     plan = plan_of(repair, job, shop) if repair and repair.route in shop.known.procedures.recipes else None
     late = plan is not None and any((row.slot, row.picked.option.id) == (PROOF_SLOT, LATE) for row in plan.choices)
     works = entry.works if entry else None
-    subject = Subject(device_of(job), tuple(job.history), seen_before(job, shop), plan, (), late)
+    subject = Subject(
+        device=device_of(job),
+        history=tuple(job.history),
+        seen=seen_before(job, shop),
+        plan=plan,
+        answered=(),
+        late=late,
+    )
     phase = OPEN if subject.opened and not works else CLOSED
     if phase == CLOSED and repair is not None:
         shown = Proof.objects.passed_open(repair.pk).first()
         good = [*shown.answers, *shown.numbers] if shown else []
-        subject = Subject(subject.device, subject.history, subject.seen, plan, _items_in(shop, good), late)
+        subject = Subject(
+            device=subject.device,
+            history=subject.history,
+            seen=subject.seen,
+            plan=plan,
+            answered=_items_in(shop, good),
+            late=late,
+        )
     proof = Proof.objects.undecided(job.pk).last()
     if proof is None or proof.phase != phase or proof.repair_id != (repair.pk if repair else None):
         proof = Proof(job=job, repair=repair, phase=phase)
@@ -106,7 +120,16 @@ def proving_of(job: Job, shop: Shop) -> Proving:
         to_close = sum(row.step.id not in settled for row in after_test(plan)) if settled else 0
     waiting = entry if entry is not None and not entry.values.get("proved") else None
     guesses = slips_of(shop.known, subject, phase, result)
-    return Proving(proof, repair, waiting, subject, asked, result, guesses, to_close)
+    return Proving(
+        proof=proof,
+        repair=repair,
+        waiting=waiting,
+        subject=subject,
+        asked=asked,
+        result=result,
+        guesses=guesses,
+        to_close=to_close,
+    )
 
 
 def _items_in(shop: Shop, names: Sequence[str]) -> tuple[str, ...]:

@@ -51,17 +51,20 @@ def board_rows(known: Knowledge, found: list[dict[str, Any]]) -> list[BoardRow]:
         query = urlencode({key: row[key] for key in ("model_name", "revision", "map_id", "place", "meter")})
         rows.append(
             BoardRow(
-                row["model_name"],
-                row["revision"],
-                labels[row["map_id"]],
-                place_label(known, row["place"]),
-                row["meter__name"],
-                row["readings"],
-                row["pins"],
-                row["first"],
-                row["last"],
-                query,
-                {**{key: row[key] for key in ("model_name", "revision", "map_id", "place")}, "meter_id": row["meter"]},
+                model=row["model_name"],
+                revision=row["revision"],
+                map=labels[row["map_id"]],
+                place=place_label(known, row["place"]),
+                meter=row["meter__name"],
+                readings=row["readings"],
+                pins=row["pins"],
+                first=row["first"],
+                last=row["last"],
+                query=query,
+                details={
+                    **{key: row[key] for key in ("model_name", "revision", "map_id", "place")},
+                    "meter_id": row["meter"],
+                },
             )
         )
     return rows

@@ -73,16 +73,16 @@ def shelf_rows(items: Iterable[Item], shop: Shop) -> list[ShelfRow]:
         price, days = price_of(item, shop)
         out.append(
             ShelfRow(
-                item.pk,
-                shop.known.routes[item.route].label,
-                fits_words(item, shop),
-                item.count,
-                item.held,
-                -item.used,  # type: ignore[attr-defined]
-                money(price, shop.region, cents=True),
-                f"{days:g}",
-                item.minimum,
-                state_of(item, shop),
+                pk=item.pk,
+                label=shop.known.routes[item.route].label,
+                fits=fits_words(item, shop),
+                there=item.count,
+                reserved=item.held,
+                used=-item.used,  # type: ignore[attr-defined]
+                price=money(price, shop.region, cents=True),
+                days=f"{days:g}",
+                minimum=item.minimum,
+                state=state_of(item, shop),
             )
         )
     return sorted(out, key=lambda row: (not row.state.startswith(("order", "none", "count")), row.label, row.fits))
@@ -103,13 +103,13 @@ def orders_of(items: Iterable[Item], shop: Shop) -> list[OrderRow]:
             each = Decimal(cost) if count >= least else each
         out.append(
             OrderRow(
-                shop.known.routes[item.route].label,
-                fits_words(item, shop),
-                item.supplier or "no supplier named",
-                count,
-                money(each, shop.region, cents=True),
-                money(each * count, shop.region, cents=True),
-                counted(days, "day"),
+                label=shop.known.routes[item.route].label,
+                fits=fits_words(item, shop),
+                supplier=item.supplier or "no supplier named",
+                count=count,
+                each=money(each, shop.region, cents=True),
+                sum=money(each * count, shop.region, cents=True),
+                days=counted(days, "day"),
             )
         )
     return sorted(out, key=lambda row: (row.supplier, row.label))

@@ -135,7 +135,9 @@ def steps_page(
         rest = f"+{row.step.wait:.0f} min" if row.step.wait else ""
         minutes = minutes_words(row.step.minutes).replace(" min", rest) if rest else minutes_words(row.step.minutes)
         minutes = minutes or rest.lstrip("+")
-        rows.append(StepRow(row.step.id, row.step.do, PHASES[row.phase], state, minutes, note))
+        rows.append(
+            StepRow(id=row.step.id, text=row.step.do, phase=PHASES[row.phase], state=state, minutes=minutes, note=note)
+        )
     left = [row.step for row in steps if row.step.id not in runs]
     settled = [name for name in ids if name in runs]
     since = {entry.name: entry for entry in evidence if entry.at >= repair.chosen_at}

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import secrets
-import tomllib
 from collections.abc import Callable
 from datetime import datetime
 from decimal import Decimal
@@ -15,7 +14,7 @@ from django.db import transaction
 from chargepath.base.errors import KnowledgeError, ReadingError
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.changes import OPEN_TO_CHANGE, Change, is_number
-from chargepath.knowledge.loader import DATA, load, shipped
+from chargepath.knowledge.loader import as_written, load, shipped
 from chargepath.learning.examples import Estimates, minutes_of, to_json
 from rainfront.people.actions import note_workshop
 from rainfront.people.forms import MeForm
@@ -68,7 +67,7 @@ def shipped_number(path: str) -> Any:
     right = f"as in faults.port_fouled.weight, in {', '.join(OPEN_TO_CHANGE)}"
     if stem not in OPEN_TO_CHANGE:
         raise ReadingError(f"'{stem}' holds no number that can be changed", "number", right)
-    found: Any = tomllib.loads((DATA / f"{stem}.toml").read_text(encoding="utf-8"))
+    found: Any = as_written(stem)
     for key in keys:
         found = found.get(key) if isinstance(found, dict) else None
     if not is_number(found):

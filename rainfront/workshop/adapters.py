@@ -204,4 +204,14 @@ def _numbers(token: str) -> Shop:
     for part in PartPrice.objects.standing():
         parts.setdefault(part.family.lower(), {})[part.route] = Part(part.price, part.days, part.sold_with)
     picks = {row.slot: row.option for row in Method.objects.standing()}
-    return Shop(token, shipped(), changed, known, estimates, minutes, parts, picks, _prior(changes))
+    return Shop(
+        edition=token,
+        shipped=shipped(),
+        changed=changed,
+        known=known,
+        estimates=estimates,
+        minutes=minutes,
+        parts=parts,
+        picks=picks,
+        prior=_prior(changes),
+    )

@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from typing import Any
 
 from chargepath.base.quantities import figure, shortest
 from chargepath.decision.refcases import Difference, differences
 from chargepath.knowledge import Check, Fault, Knowledge
 from chargepath.knowledge.changes import number_at, numbers_in
-from chargepath.knowledge.loader import DATA
+from chargepath.knowledge.loader import as_written
 from chargepath.learning.betas import LearnedNumber
 from chargepath.learning.examples import Estimates, minutes_of
 from rainfront.web.words import counted, money
@@ -54,16 +52,10 @@ def _shown(value: Any) -> str:
     return shortest(value) if isinstance(value, int | float) else str(value).replace("_", " ")
 
 
-@lru_cache(maxsize=1)
-def _raw() -> dict[str, dict[str, Any]]:
-    stems = ("faults", "checks", "routes", "costs", "scale", "proof")
-    return {stem: tomllib.loads((DATA / f"{stem}.toml").read_text(encoding="utf-8")) for stem in stems}
-
-
 def numbers_under(shop: Shop, path: str, changed: dict[str, KnowledgeChange]) -> list[NumberRow]:
     """Every number below a path: what ships, the shop's own in its place, what closed jobs made of it."""
     stem, *keys = path.split(".")
-    table: Any = _raw()[stem]
+    table: Any = as_written(stem)
     for key in keys:
         table = table[key]
     rows = []
@@ -71,7 +63,16 @@ def numbers_under(shop: Shop, path: str, changed: dict[str, KnowledgeChange]) ->
         own = changed.get(here)
         label = path_label(shop.known, f"x.{here.removeprefix(path + '.')}").removeprefix("x: ")
         now = _shown(own.value) if own else _shown(value)
-        rows.append(NumberRow(here, label, _shown(value), now, own is not None, learned_at(shop, here)))
+        rows.append(
+            NumberRow(
+                path=here,
+                label=label,
+                shipped=_shown(value),
+                now=now,
+                changed=own is not None,
+                learned=learned_at(shop, here),
+            )
+        )
     return rows
 
 
@@ -93,7 +94,16 @@ def fault_rows(shop: Shop, query: str) -> list[FaultRow]:
             share = f"{fault.weight / whole:.0%}"
             ships = f"{shop.shipped.faults[fault.id].weight / base:.0%}"
             station = known.stations[fault.station].label
-            rows.append(FaultRow(fault.id, fault.label, station, fault.about, share, "" if ships == share else ships))
+            rows.append(
+                FaultRow(
+                    id=fault.id,
+                    label=fault.label,
+                    station=station,
+                    about=fault.about,
+                    share=share,
+                    shipped="" if ships == share else ships,
+                )
+            )
     return rows
 
 
@@ -128,7 +138,7 @@ def fault_page(shop: Shop, fault: Fault, changed: dict[str, KnowledgeChange]) ->
     known = shop.known
     base = f"faults.{fault.id}"
     blocks = []
-    raw = _raw()["faults"][fault.id]
+    raw = as_written("faults")[fault.id]
     own = numbers_under(shop, base, changed)
     plain = [row for row in own if "." not in row.path.removeprefix(f"{base}.")]
     blocks.append(("How often, and how often a proof passes with it", "", plain))
@@ -178,7 +188,7 @@ GENERAL = {
 def check_page(shop: Shop, check: Check, changed: dict[str, KnowledgeChange]) -> dict[str, Any]:
     """Every number of one check: its minutes, what shows without a fault, its limits."""
     known = shop.known
-    raw, base, blocks = _raw()["checks"][check.id], f"checks.{check.id}", []
+    raw, base, blocks = as_written("checks")[check.id], f"checks.{check.id}", []
     own = [row for row in numbers_under(shop, base, changed) if row.path.count(".") == 2]
     blocks.append(("Time", "minutes", own))
     for key, title in (
@@ -206,7 +216,7 @@ BLOCKS = {"item": "Minutes of each item"}
 
 def general_page(shop: Shop, stem: str, changed: dict[str, KnowledgeChange]) -> dict[str, Any]:
     """Every number of a file that belongs to no single fault."""
-    raw = _raw()[stem]
+    raw = as_written(stem)
     blocks = [("", "", [row for row in numbers_under(shop, stem, changed) if row.path.count(".") == 1])]
     blocks += [
         (BLOCKS.get(key, key), "", numbers_under(shop, f"{stem}.{key}", changed))
@@ -294,7 +304,17 @@ def _learned_row(label: str, found: LearnedNumber, unit: str = "job") -> Learned
     low, high, was, now = (f"{min(v, 1.0) * 100:.1f}" for v in (found.low, found.high, found.prior, found.here))
     moved = not found.low <= found.prior <= found.high
     span = f"{found.low:.0%} to {found.high:.0%}"
-    return LearnedRow(label, words, span, low, high, was, now, moved, abs(found.here - found.prior))
+    return LearnedRow(
+        label=label,
+        words=words,
+        span=span,
+        low=low,
+        high=high,
+        shipped=was,
+        here=now,
+        moved=moved,
+        distance=abs(found.here - found.prior),
+    )
 
 
 @dataclass(frozen=True)
@@ -415,13 +435,13 @@ def method_rows(shop: Shop) -> list[tuple[str, str, bool, list[WayRow]]]:
             figures += [f"{option.comeback:+.1%} come-backs" if option.comeback else ""]
             rows.append(
                 WayRow(
-                    option.id,
-                    option.label,
-                    option.why,
-                    _suits_words(shop.known, option.when, option.unless),
-                    ", ".join(filter(None, figures)),
-                    shop.picks.get(slot) == option.id,
-                    tuple(step.do for step in option.steps),
+                    id=option.id,
+                    label=option.label,
+                    why=option.why,
+                    suits=_suits_words(shop.known, option.when, option.unless),
+                    figures=", ".join(filter(None, figures)),
+                    ours=shop.picks.get(slot) == option.id,
+                    steps=tuple(step.do for step in option.steps),
                 )
             )
         out.append((slot, work.slots[slot], slot in shop.picks, rows))

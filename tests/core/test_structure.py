@@ -46,3 +46,16 @@ class Names(SimpleTestCase):
                             places[node.name].add(path)
         twice = {name: sorted(found) for name, found in places.items() if len(found) > 1}
         self.assertEqual(twice, {})
+
+    def test_no_class_of_many_fields_is_built_by_position(self):
+        """Five values or fewer may be told apart by their order."""
+        trees = [(path, tree) for folder in ("chargepath", "rainfront") for _, path, tree in modules(folder)]
+        ours = {node.name for _, tree in trees for node in tree.body if isinstance(node, ast.ClassDef)}
+        found = [
+            f"{path}:{node.lineno} {node.func.id}"
+            for path, tree in trees
+            for node in ast.walk(tree)
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in ours
+            if len(node.args) > 5
+        ]
+        self.assertEqual(found, [])

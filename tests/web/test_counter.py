@@ -14,8 +14,9 @@ from pypdf import PdfReader
 
 from chargepath.base.errors import ChargepathError
 from rainfront.counter import actions as counter
+from rainfront.counter.billing import until_of
 from rainfront.counter.models import Order, Visit
-from rainfront.counter.presenters import earlier_of, until_of
+from rainfront.counter.presenters import earlier_of
 from rainfront.demo.picture import draw_board
 from rainfront.demo.proofs import prove_whole
 from rainfront.inside.actions import add_photo

@@ -105,7 +105,9 @@ class OneKnowledge(Signed):
 class OneJudgement(Signed):
     def paced(self, person, factor):
         pace = {str(person.pk): LearnedNumber(1.0, factor, 9)}
-        store_estimates(Estimates({}, {}, {}, {}, pace, 1), user=person, now=NOW)
+        store_estimates(
+            Estimates(shares={}, cures={}, comebacks={}, minutes={}, pace=pace, jobs=1), user=person, now=NOW
+        )
 
     def test_what_the_bench_advises_a_slow_hand_the_choose_page_and_its_action_call_advised(self):
         self.paced(self.user, 3.0)

@@ -12,10 +12,10 @@ from django.utils.functional import SimpleLazyObject
 
 from chargepath.base.errors import ChargepathError
 from rainfront.counter import actions
+from rainfront.counter.billing import suggested
 from rainfront.counter.forms import BillForm, ContactForm, JoinForm, PaymentForm, ReturnForm, bound
 from rainfront.counter.models import Order
 from rainfront.counter.presenters import order_page as page_of
-from rainfront.counter.presenters import suggested
 from rainfront.jobs.fetching import get_job
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.rights import Right, posts

@@ -99,6 +99,13 @@ def checks_of(basis: Basis) -> list[tuple[str, list[CheckLink]]]:
         text = f"saves {basis.money(saves)}" if saves >= 1 else ""
         danger = basis.core.forbidden_by("check", check.id)
         barred = f"not now: {danger.hazard.label.lower()}" if danger else ""
-        link = CheckLink(check.id, check.label, check.word, f"{check.minutes:.0f} min", text, barred)
+        link = CheckLink(
+            id=check.id,
+            label=check.label,
+            word=check.word,
+            minutes=f"{check.minutes:.0f} min",
+            saves=text,
+            barred=barred,
+        )
         groups.setdefault(check.access, []).append(link)
     return [(level.label, groups[level.id]) for level in basis.known.access.values() if level.id in groups]

@@ -60,4 +60,11 @@ def _suspect(basis: Basis, name: str, chance: float) -> Suspect:
     strong = [push for push in basis.core.pushes if push.fault == name and reach_of(push) > STRONG]
     strong.sort(key=reach_of, reverse=True)
     rows = [push_row(basis, push) for push in strong[:SHOWN_PUSHES]]
-    return Suspect(name, fault.label, fault.about, percent(chance), f"{max(chance, 0.0) * 100:.1f}", rows)
+    return Suspect(
+        id=name,
+        label=fault.label,
+        about=fault.about,
+        percent=percent(chance),
+        width=f"{max(chance, 0.0) * 100:.1f}",
+        pushes=rows,
+    )

@@ -96,7 +96,9 @@ def _suspect(basis: Basis, name: str, chance: float, reach: list[Swing]) -> WhyR
     pushes = sorted((push for push in basis.core.pushes if push.fault == name), key=lambda push: push.index)
     rows = [(push_row(basis, push, 2), 1 / LITTLE < push.factor < LITTLE) for push in pushes]
     further = [_swing(basis, swing, chance) for swing in reach[:SHOWN_SWINGS]]
-    return WhyRow(fault.label, fault.about, percent(chance), percent(prior), rows, further)
+    return WhyRow(
+        label=fault.label, about=fault.about, chance=percent(chance), prior=percent(prior), pushes=rows, further=further
+    )
 
 
 def _swing(basis: Basis, swing: Swing, chance: float) -> SwingRow:

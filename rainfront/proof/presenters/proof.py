@@ -104,12 +104,12 @@ def proof_page(proving: Proving, known: Knowledge, wanted: str = "") -> ProofPag
         failed=[row for row in rows if row.mark == "off"],
         guesses=[
             GuessRow(
-                guess.slip.id,
-                guess.slip.label,
-                guess.slip.do,
-                f"{guess.share:.0%}",
-                guess.back,
-                words.get(guess.back, ""),
+                id=guess.slip.id,
+                label=guess.slip.label,
+                do=guess.slip.do,
+                share=f"{guess.share:.0%}",
+                step=guess.back,
+                step_words=words.get(guess.back, ""),
             )
             for guess in proving.guesses[:SHOWN_GUESSES]
         ],
@@ -127,7 +127,9 @@ def _row(mark: ItemMark, current: str, proving: Proving) -> ItemRow:
     if (mark.shown or mark.left_out) and mark.item.id != current:
         state = "skipped" if mark.left_out else "done"
     by_meter = mark.item.id in proving.proof.by_meter
-    return ItemRow(mark.item.id, mark.item.label, MARKS[mark.met], text, state, by_meter)
+    return ItemRow(
+        id=mark.item.id, label=mark.item.label, mark=MARKS[mark.met], text=text, state=state, by_meter=by_meter
+    )
 
 
 def _shown(item: ProofItem, shown: str) -> str:

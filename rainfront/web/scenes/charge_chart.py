@@ -78,14 +78,14 @@ def draw(
         ticks = [value for value in wanted if low <= value <= high]
         lanes.append(
             Lane(
-                kind,
-                {"V": "volts", "A": "amps", "%": "percent"}[unit],
-                number(top),
-                number(top + LANE),
-                " ".join(f"{number(x(seconds[k]))},{number(y(values[k]))}" for k in picked),
-                tuple(Tick(number(y(value)), f"{shortest(value)} {unit}") for value in ticks),
-                f"{values[-1]:.2f} {unit}" if unit != "%" else f"{values[-1]:.0f} %",
-                number(min(max(y(values[-1]) + 5, top + 12), top + LANE)),
+                kind=kind,
+                label={"V": "volts", "A": "amps", "%": "percent"}[unit],
+                top=number(top),
+                bottom=number(top + LANE),
+                points=" ".join(f"{number(x(seconds[k]))},{number(y(values[k]))}" for k in picked),
+                ticks=tuple(Tick(number(y(value)), f"{shortest(value)} {unit}") for value in ticks),
+                now=f"{values[-1]:.2f} {unit}" if unit != "%" else f"{values[-1]:.0f} %",
+                now_y=number(min(max(y(values[-1]) + 5, top + 12), top + LANE)),
             )
         )
     height = TOP + len(rows) * (LANE + GAP) - GAP + BOTTOM

@@ -87,7 +87,14 @@ def draw_square(rows: Sequence[tuple[float, float, float, float, int, str]]) -> 
         return number(PAD * 0.3 + SQUARE * (1 - value))
 
     points = tuple(
-        Point(x(said), y(came), y(high), y(low), number(3 + min(math.sqrt(count), 12) / 2), words)
+        Point(
+            x=x(said),
+            y=y(came),
+            top=y(high),
+            bottom=y(low),
+            size=number(3 + min(math.sqrt(count), 12) / 2),
+            title=words,
+        )
         for said, came, low, high, count, words in rows
     )
     ticks = tuple((x(value), y(value), f"{value:.0%}") for value in (0.0, 0.25, 0.5, 0.75, 1.0))

@@ -100,12 +100,12 @@ def draw(stations: Mapping[str, str], rows: Sequence[tuple[str, Mapping[str, str
     off = [spot.title for row in lines[:1] for spot in row.spots if spot.mark not in ("good", "none")]
     height = LABELS_Y + 1.8 * LINE
     return PathMarks(
-        width,
-        height,
-        f"0 0 {number(width)} {number(height)}",
-        number(LEFT - 18),
-        number(width - 8),
-        tuple(lines),
-        words,
-        "The charging path before and after; " + ("; ".join(off) or "nothing was measured off"),
+        width=width,
+        height=height,
+        view_box=f"0 0 {number(width)} {number(height)}",
+        left=number(LEFT - 18),
+        right=number(width - 8),
+        rows=tuple(lines),
+        words=words,
+        title="The charging path before and after; " + ("; ".join(off) or "nothing was measured off"),
     )

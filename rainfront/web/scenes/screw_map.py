@@ -41,9 +41,24 @@ def draw(kind: str, screws: Iterable[tuple[int, float, float, str, float | None]
     """Draw the holes of a device of that kind: number, place on the outline in shares, where the screw is, length."""
     width, height = SIZES[kind]
     holes = tuple(
-        Hole(n, number(x * width), number(y * height), place, f"{length:g}" if length else "", 27 if y < 0.9 else -17)
+        Hole(
+            number=n,
+            x=number(x * width),
+            y=number(y * height),
+            place=place,
+            label=f"{length:g}" if length else "",
+            label_y=27 if y < 0.9 else -17,
+        )
         for n, x, y, place, length in screws
     )
     out = sum(hole.place != "in" for hole in holes)
     title = f"Outline with {counted(len(holes), 'screw hole')}, {out} of them empty"
-    return Outline(width, height, width - 2 * MARGIN, height - 2 * MARGIN, MARGIN, holes, title)
+    return Outline(
+        width=width,
+        height=height,
+        inner_width=width - 2 * MARGIN,
+        inner_height=height - 2 * MARGIN,
+        margin=MARGIN,
+        holes=holes,
+        title=title,
+    )

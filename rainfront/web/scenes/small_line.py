@@ -54,11 +54,11 @@ def draw_small(stations: Mapping[str, str], chances: Mapping[str, float], marks:
     foot = number(BAR_TOP + BAR_HEIGHT)
     chance = chances.get(highest, 0.0)
     return SmallLine(
-        f"0 0 {number(width)} {number(BAR_TOP + BAR_HEIGHT + 1)}",
-        f"M0 {number(LINE_Y)}h{number(width)}",
-        "".join(bars),
-        top,
-        f"M0 {foot}h{number(width)}",
-        tuple(drawn),
-        f"most rain at {stations[highest].lower()}, {percent(chance)}" if chance >= LEAST else "no rain yet",
+        view_box=f"0 0 {number(width)} {number(BAR_TOP + BAR_HEIGHT + 1)}",
+        wire=f"M0 {number(LINE_Y)}h{number(width)}",
+        bars="".join(bars),
+        top=top,
+        feet=f"M0 {foot}h{number(width)}",
+        shapes=tuple(drawn),
+        title=f"most rain at {stations[highest].lower()}, {percent(chance)}" if chance >= LEAST else "no rain yet",
     )

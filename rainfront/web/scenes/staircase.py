@@ -111,6 +111,13 @@ def draw(title: str, steps: Sequence[Step], *, from_zero: bool = False) -> Scene
         if place:
             before, here = y(steps[place - 1].value), y(step.value)
             falls.append(
-                Fall(number(x1), number(before), number(here), number((before + here) / 2), step.mark, step.guilty)
+                Fall(
+                    x=number(x1),
+                    y1=number(before),
+                    y2=number(here),
+                    middle=number((before + here) / 2),
+                    mark=step.mark,
+                    guilty=step.guilty,
+                )
             )
     return Scene(title, tuple(treads), tuple(falls), number(pitch))

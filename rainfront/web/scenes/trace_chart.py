@@ -113,12 +113,12 @@ def draw(
         width = x(stop) - x(start)
         shades.append(
             Shade(
-                number(x(start)),
-                number(max(width, 0.5)),
-                kind,
-                number(x(start) + width / 2),
-                label if width >= NAMED_FROM else "",
-                kind in WRONG,
+                x=number(x(start)),
+                width=number(max(width, 0.5)),
+                kind=kind,
+                label_x=number(x(start) + width / 2),
+                label=label if width >= NAMED_FROM else "",
+                wrong=kind in WRONG,
             )
         )
     drops = tuple(number((x(start) + x(stop)) / 2) for kind, _, start, stop in phases if kind == "dropout")

@@ -22,7 +22,7 @@ from tests.core.decision.plain_plan import plain_plan
 
 def free_act(name: str) -> Act:
     """An act whose cost stands in the table alone."""
-    return Act(name, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
+    return Act(id=name, minutes=0.0, opening_minutes=0.0, labour=0.0, part=0.0, harm=0.0, waiting=0.0, days=0.0)
 
 
 def single_fault_table(rng: Random, n_routes: int) -> tuple[RouteTable, np.ndarray]:
@@ -106,7 +106,16 @@ def random_table(rng: Random, n_faults: int, n_routes: int) -> tuple[RouteTable,
         opening=np.array([0.0, rng.uniform(5, 20), rng.uniform(20, 40)]),
         comeback=np.array([rng.uniform(20, 80) for _ in range(n_routes)]),
         value=rng.uniform(60, 400),
-        refer=Act("refer", 0.0, 0.0, rng.uniform(1, 10), 0.0, 0.0, 0.0, 0.0),
+        refer=Act(
+            id="refer",
+            minutes=0.0,
+            opening_minutes=0.0,
+            labour=rng.uniform(1, 10),
+            part=0.0,
+            harm=0.0,
+            waiting=0.0,
+            days=0.0,
+        ),
     )
     mass = np.array([rng.random() for _ in range(len(states))])
     return table, mass / mass.sum()

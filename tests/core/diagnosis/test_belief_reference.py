@@ -81,23 +81,34 @@ def random_knowledge(rng: Random) -> Knowledge:
     }
     routes = {
         f"r{i}": Route(
-            f"r{i}",
-            "",
-            "outside",
-            {},
-            5.0,
-            1.0,
-            (),
-            {n: rng.random() for n in rng.sample(names, 2)},
-            {},
-            3.0,
-            {},
-            (),
-            "practice",
+            id=f"r{i}",
+            label="",
+            access="outside",
+            access_on={},
+            minutes=5.0,
+            part=1.0,
+            carriers=(),
+            cures={n: rng.random() for n in rng.sample(names, 2)},
+            plan_cures={},
+            try_minutes=3.0,
+            try_cures={},
+            basis=(),
+            harm="practice",
         )
         for i in range(2)
     }
-    numbers = ModelNumbers(0.01, 1.0, 0.05, 0.2, 0.02, 0.2, 12.0, 0.0, 0.95, "practice")
+    numbers = ModelNumbers(
+        slip=0.01,
+        sharpness=1.0,
+        nothing_wrong=0.05,
+        pairs=0.2,
+        triples=0.02,
+        history_low=0.2,
+        history_high=12.0,
+        explained_below=0.0,
+        works_when_clean=0.95,
+        basis="practice",
+    )
     return replace(
         ship,
         stations=stations,

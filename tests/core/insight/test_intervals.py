@@ -69,7 +69,10 @@ class Figures(SimpleTestCase):
         self.assertEqual(figures.minutes_against_plan([*rows, repair(9)])[0].value, 1.2)
 
     def test_what_was_charged_over_what_was_quoted(self):
-        jobs = [Ended(n, "Tarn", (), True, 50.0, charged) for n, charged in enumerate((50.0, 56.0, 47.0, None))]
+        jobs = [
+            Ended(job=n, model="Tarn", faults=(), works=True, quoted=50.0, charged=charged)
+            for n, charged in enumerate((50.0, 56.0, 47.0, None))
+        ]
         gap, over = figures.cost_against_quote(jobs)
         self.assertEqual((gap.value, gap.count, over.value), (1.0, 3, 1 / 3))
 

@@ -15,7 +15,7 @@ from chargepath.learning.tally import TIMING_HIGH, TIMING_LOW
 from tests.builders import device
 
 KNOWN = shipped()
-NOTHING = Estimates({}, {}, {}, {}, {}, 0)
+NOTHING = Estimates(shares={}, cures={}, comebacks={}, minutes={}, pace={}, jobs=0)
 
 
 def moved(prior, here, count=10):
