@@ -30,10 +30,11 @@ FEED = Feed(4.2, 1.5)
 
 
 class Desk(Signed):
-    def setUp(self):
-        super().setUp()
-        self.job = make_job(self.user, ("cell 2.60",))
-        self.path = reverse("cell:desk", args=[self.job.pk])
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.job = make_job(cls.user, ("cell 2.60",))
+        cls.path = reverse("cell:desk", args=[cls.job.pk])
 
     def test_the_desk_without_a_job_says_what_to_set_and_when_it_can_start(self):
         page = self.client.get(reverse("cell:plan"))
@@ -240,10 +241,11 @@ class Watching(Signed):
 
 
 class Hunting(Signed):
-    def setUp(self):
-        super().setUp()
-        self.job = make_job(self.user, ("idle 0.18",))
-        self.path = reverse("inside:hunt", args=[self.job.pk])
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.job = make_job(cls.user, ("idle 0.18",))
+        cls.path = reverse("inside:hunt", args=[cls.job.pk])
 
     def send(self, act, part="", amps="", status=302):
         answer = self.client.post(self.path, {"act": act, "part": part, "amps": amps})

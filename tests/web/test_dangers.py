@@ -17,10 +17,13 @@ from tests.builders import NOW, make_job, make_user
 
 
 class Refused(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = make_user()
+        cls.hand = {"user": cls.user, "now": NOW}
+
     def setUp(self):
-        self.user = make_user()
         self.client.force_login(self.user)
-        self.hand = {"user": self.user, "now": NOW}
 
     def test_everything_that_puts_current_into_a_wet_device_is_refused_with_the_reason_and_the_way_out(self):
         job = make_job(self.user, history=["liquid"])
@@ -96,8 +99,9 @@ class Refused(TestCase):
 
 
 class Overruled(TestCase):
-    def setUp(self):
-        self.user, self.lead = make_user(), make_user("head", "lead")
+    @classmethod
+    def setUpTestData(cls):
+        cls.user, cls.lead = make_user(), make_user("head", "lead")
 
     def test_only_by_the_lead_in_writing_and_never_for_a_swollen_cell(self):
         job = make_job(self.user, ("danger swollen",), history=["liquid"])

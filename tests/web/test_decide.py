@@ -20,9 +20,10 @@ LINES = ("i 0.0 5.1 20%", "port worn", "wiggle drops", "joint moves")
 
 
 class DecideTest(Signed):
-    def setUp(self):
-        super().setUp()
-        self.job = make_job(self.user, LINES)
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.job = make_job(cls.user, LINES)
 
     def page(self, name="decide", *args):
         return self.client.get(self.url(name, self.job.pk, *args))

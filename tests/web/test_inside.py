@@ -24,10 +24,11 @@ GOOD = {"power": 600.0, "data": 480.0, "control": 700.0, "sideband": 700.0, "gro
 
 
 class InsideTest(Signed):
-    def setUp(self):
-        super().setUp()
-        self.job = make_job(self.user)
-        self.meter = DiodeMeter.objects.create(name="Bench", style="millivolts", test_ma=1.0)
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.job = make_job(cls.user)
+        cls.meter = DiodeMeter.objects.create(name="Bench", style="millivolts", test_ma=1.0)
 
     def to(self, name, *args):
         return reverse(f"inside:{name}", args=(self.job.pk, *args))

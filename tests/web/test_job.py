@@ -20,8 +20,9 @@ from tests.builders import NOW, judged, make_job, make_user
 
 
 class OneJob(TestCase):
-    def setUp(self):
-        self.user = make_user()
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = make_user()
 
     def job(self, *lines, **details):
         return make_job(self.user, lines, **details)

@@ -94,9 +94,12 @@ class ByAge(AtTheCounter):
 
 
 class Answers(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = make_user()
+        cls.job = make_job(cls.user)
+
     def setUp(self):
-        self.user = make_user()
-        self.job = make_job(self.user)
         self.client.force_login(self.user)
 
     def test_nobodys_page_is_kept_and_browsers_are_told_what_pages_may_do(self):

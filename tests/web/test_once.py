@@ -16,8 +16,11 @@ from tests.web.test_pages import DETAILS
 
 
 class SentTwice(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = make_user()
+
     def setUp(self):
-        self.user = make_user()
         self.client.force_login(self.user)
 
     def key(self, path):
@@ -65,8 +68,11 @@ class SentTwice(TestCase):
 class SameForm(TestCase):
     """Two people have the same form open; the one who stores later undoes nothing."""
 
+    @classmethod
+    def setUpTestData(cls):
+        cls.user, cls.lead = make_user(), make_user("lead", "lead")
+
     def setUp(self):
-        self.user, self.lead = make_user(), make_user("lead", "lead")
         self.client.force_login(self.lead)
 
     def shown(self, path, which=0):

@@ -53,10 +53,11 @@ LATER = NOW + timedelta(minutes=1)
 
 
 class OneKnowledge(Signed):
-    def setUp(self):
-        super().setUp()
-        self.lead = make_user("lead", "lead")
-        self.hand = {"user": self.user, "now": LATER}
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.lead = make_user("lead", "lead")
+        cls.hand = {"user": cls.user, "now": LATER}
 
     def set(self, path, value):
         change_number(path, value, "as we see it here", user=self.lead, now=NOW)

@@ -43,8 +43,11 @@ DETAILS = {
 
 
 class Signed(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = make_user()
+
     def setUp(self):
-        self.user = make_user()
         self.client.force_login(self.user)
 
     def url(self, name, *args):

@@ -262,8 +262,11 @@ class EveryAddress(TestCase):
 class Meters(TestCase):
     """A meter's address is no way to try the network out."""
 
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = make_user(role="owner")
+
     def setUp(self):
-        self.user = make_user(role="owner")
         self.client.force_login(self.user)
 
     def test_only_where_the_owner_allows_and_never_by_a_name(self):
@@ -376,9 +379,12 @@ class Coming(TestCase):
 class Staying(TestCase):
     """How long somebody stays signed in, and where they go on."""
 
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = make_user()
+        cls.job = make_job(cls.user)
+
     def setUp(self):
-        self.user = make_user()
-        self.job = make_job(self.user)
         self.client.force_login(self.user)
 
     def age(self, key, by):
@@ -426,8 +432,11 @@ class Staying(TestCase):
 class TimeCodes(TestCase):
     """A second step, checked against the test values of RFC 6238 through the package that makes it."""
 
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = make_user()
+
     def setUp(self):
-        self.user = make_user()
         self.client.force_login(self.user)
 
     def code(self, device, steps=0):

@@ -40,9 +40,10 @@ class Prove(Signed):
             proof_actions.record_proof(self.job, values, user=self.user, now=later(minute))
         self.assertAlmostEqual(Proof.objects.get().numbers["minutes_between"], 8.0)
 
-    def setUp(self):
-        super().setUp()
-        self.job = make_job(self.user, ("i 0.0 5.1 12%", "wiggle drops"))
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.job = make_job(cls.user, ("i 0.0 5.1 12%", "wiggle drops"))
 
     def repair(self, route="swap_carrier", minute=30):
         repair = actions.choose_route(self.job, route, "as agreed", user=self.user, now=NOW)

@@ -38,9 +38,10 @@ def csv_of(name: str = "drops out three times") -> str:
 
 
 class RecordTest(Signed):
-    def setUp(self):
-        super().setUp()
-        self.job = make_job(self.user)
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.job = make_job(cls.user)
 
     def to(self, name, *args):
         return reverse(f"instruments:{name}", args=(self.job.pk, *args))

@@ -21,10 +21,11 @@ HEAD = "model,revision,connector,place,pin,meter,reading,date\n"
 
 
 class ReferenceTest(Signed):
-    def setUp(self):
-        super().setUp()
-        self.bench = DiodeMeter.objects.create(name="Bench", style="millivolts", test_ma=1.0)
-        self.pocket = DiodeMeter.objects.create(name="Pocket", style="volts", test_ma=0.6)
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.bench = DiodeMeter.objects.create(name="Bench", style="millivolts", test_ma=1.0)
+        cls.pocket = DiodeMeter.objects.create(name="Pocket", style="volts", test_ma=0.6)
 
     def bring(self, text):
         raw = text if isinstance(text, bytes) else text.encode()

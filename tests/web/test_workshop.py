@@ -19,9 +19,10 @@ WEIGHT = "faults.port_fouled.weight"
 
 
 class WorkshopTest(Signed):
-    def setUp(self):
-        super().setUp()
-        self.lead = make_user("lead", role="lead")
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.lead = make_user("lead", role="lead")
 
     def to(self, name, *args):
         return reverse(f"workshop:{name}", args=args)
