@@ -172,7 +172,7 @@ def parse_diode(text: str, meter: MeterStyle = METERS["any"], field: str = "read
 
 
 def _bare(text: str, value: float, digits: str, meter: MeterStyle, field: str) -> float:
-    """Millivolts of a number without a unit: no meter shows whole volts without a point, but for the overrange 1."""
+    """Millivolts of a number without a unit. No meter shows whole volts without a point, except the 1 of overrange."""
     point = "." in digits
     if digits.rstrip(".") == "1":
         if meter.overrange_one:
@@ -216,18 +216,18 @@ _MARK: ContextVar[str] = ContextVar("decimal mark", default=".")
 
 
 def typed(word: str) -> str:
-    """A word of several parts as a person types and reads it: `swap-carrier`."""
+    """An id as a person types and reads it, with hyphens: `swap-carrier`."""
     return word.replace("_", "-")
 
 
 def decimal_mark() -> str:
-    """What parts a whole number from its fraction in words made now; a point unless somebody said otherwise."""
+    """The decimal mark of texts that are written now; a point unless `decimals_with` says otherwise."""
     return _MARK.get()
 
 
 @contextmanager
 def decimals_with(mark: str) -> Iterator[None]:
-    """Write numbers in words with this decimal mark; what is kept of words has to be kept by the mark."""
+    """Write numbers in texts with this decimal mark inside the block; a cached text is cached by its mark."""
     token = _MARK.set(mark)
     try:
         yield
@@ -236,7 +236,7 @@ def decimals_with(mark: str) -> Iterator[None]:
 
 
 def set_decimal_mark(mark: str) -> None:
-    """Write numbers in words with this decimal mark from here on, within `decimals_with`."""
+    """Write numbers in texts with this decimal mark from here on, inside a block of `decimals_with`."""
     _MARK.set(mark)
 
 

@@ -138,7 +138,7 @@ class Case:
 
     @property
     def compiled_for(self) -> tuple[Device, tuple[str, ...]]:
-        """What a model of it depends on: the device, whatever it is worth, and its history."""
+        """What a compiled model of the case depends on: the device without its value, and its history."""
         return replace(self.device, value=0.0, known_good_a=None), self.history
 
     def told(self, known: Knowledge) -> Case:

@@ -68,7 +68,7 @@ def _routes(known: Knowledge, device: Device, trying: bool) -> list[Route]:
 
 
 def _read(word: str) -> str:
-    """The same word as it is known here; a number stays as it was typed."""
+    """The word in the spelling of the knowledge; a number stays as it was typed."""
     return word.replace("-", "_") if word[:1].isalpha() else word
 
 

@@ -120,7 +120,7 @@ class RouteTable:
 
 
 def _starts(counts: Sequence[int]) -> Ints:
-    """Where each group begins, and the last ends, in a list of groups of so many."""
+    """Offsets of consecutive groups in a flat list: where each begins, and where the last one ends."""
     return np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
 
 

@@ -205,7 +205,7 @@ class Prices:
 
 
 def _on(table: Mapping[str, float], device: Device) -> float | None:
-    """The largest number of a table by kind, carrier or trait that applies to this device; None where none does."""
+    """The largest number that a table by kind, carrier or trait gives for this device; None where it gives none."""
     return max((table[key] for key in (device.kind, device.carrier, *device.traits) if key in table), default=None)
 
 

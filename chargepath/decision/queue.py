@@ -30,7 +30,7 @@ class Wait:
     until: datetime | None = None
 
     def over(self, now: datetime) -> bool:
-        """Whether it is over."""
+        """Whether the wait has ended."""
         return self.until is not None and self.until <= now
 
 
@@ -66,12 +66,12 @@ class Lot(Generic[Name]):
 
     @property
     def wanted(self) -> datetime:
-        """When it has to be ready."""
+        """When the device has to be ready."""
         return self.promised or self.came + timedelta(hours=HURRY_H if self.hurry else WANTED_H)
 
     @property
     def latest_start(self) -> datetime:
-        """When it has to be begun at the latest."""
+        """When the work has to begin at the latest."""
         return self.wanted - timedelta(minutes=self.left_minutes)
 
 

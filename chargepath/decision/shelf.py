@@ -1,4 +1,4 @@
-"""When to order a part: by how many lie there, how many were used, and how long new ones take to come."""
+"""When to order a part: by its stock, its use, and how many days a new one takes to come."""
 
 from __future__ import annotations
 

@@ -30,7 +30,7 @@ class Swing:
 
     @property
     def reach(self) -> float:
-        """How far apart both ends lie."""
+        """Distance between the two ends of the swing."""
         return self.up_to - self.down_to
 
 

@@ -76,7 +76,7 @@ class HopVerdict:
 
 
 def check_volts(known: Knowledge, volts: Mapping[str, float], amps: float) -> None:
-    """Refuse what cannot be.
+    """Refuse volts that no rung can show.
 
     Raises
     ------
@@ -161,7 +161,7 @@ def judge_ladder(known: Knowledge, volts: Mapping[str, float], amps: float, *, c
 
 
 def _excess(row: HopVerdict, resolution_mv: float) -> float:
-    """How far a drop lies beyond its allowance, in millivolts; what stopped counts whole."""
+    """How far a drop lies beyond what is allowed [mV]; where the voltage stops, the whole drop counts."""
     if row.state not in ("high", "stopped", "converter off"):
         return 0.0
     # A rail that nobody feeds is the clue, whatever small drops lie before it.

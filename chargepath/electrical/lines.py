@@ -30,7 +30,7 @@ OPEN_TAIL, WRONG_SIDE = 0.1, 0.002
 
 @dataclass(frozen=True)
 class LineVerdict:
-    """One line read.
+    """The verdict on one line.
 
     Attributes
     ----------

@@ -14,7 +14,7 @@ HOLD_S, TOLERANCE_MV, TOLERANCE_SHARE = 0.5, 2.0, 0.006
 
 @dataclass
 class Steady:
-    """Fed with samples, says when one stands.
+    """Takes samples of a live meter one by one and says when a reading has settled.
 
     Attributes
     ----------

@@ -25,7 +25,7 @@ CLEAN = ""
 
 @dataclass(frozen=True)
 class Observation:
-    """One reading as evidence.
+    """One reading of one line or rung, as evidence.
 
     Attributes
     ----------
@@ -51,7 +51,7 @@ class Observation:
 
 @dataclass(frozen=True)
 class Location:
-    """What the readings point to.
+    """Where on the path the readings put the fault.
 
     Attributes
     ----------

@@ -43,7 +43,7 @@ class Danger:
 
     @property
     def allowed(self) -> frozenset[str]:
-        """Routes that lead out of it."""
+        """Routes that lead out of the danger and may be done while it stands."""
         return frozenset((*self.raised.way, *self.raised.ended_by))
 
 
@@ -85,7 +85,7 @@ def _standing(known: Knowledge, case: Case, hazard: Hazard) -> Danger | None:
 
 
 def _raising(known: Knowledge, case: Case, hazard: Hazard, raised: Raise) -> list[int]:
-    """Indices of everything that raises it this way, in order."""
+    """Indices of the events that raise a hazard in one of its ways, in order."""
     if raised.told:
         return [TOLD] if raised.told in case.history else []
     if raised.seen:
@@ -121,7 +121,7 @@ def _shows(known: Knowledge, device: Device, event: CheckEvent, what: str, value
 
 
 def _ended(known: Knowledge, case: Case, hazard: Hazard, raised: Raise, since: int) -> bool:
-    """Whether something since then ended it: a repair, the check that looks for it, or a newer reading in its place."""
+    """Whether a later event ended the hazard: a repair, the check that looks for it, a newer reading in its place."""
     start, repaired = case.events[since] if since >= 0 else None, False
     for event in case.events[since + 1 :]:
         if repaired_here(event):

@@ -1,4 +1,4 @@
-"""How the values of a proof are judged: thresholds computed for the device, what was shown, what was compared."""
+"""How the values of a proof are judged: against thresholds that are computed for the device."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ LIFT_V = 0.25  # How much more a cell may read a minute after the charger left i
 
 @dataclass(frozen=True)
 class ProofReading:
-    """What a judge of values is given."""
+    """The readings that an item is judged by, with what they are held against."""
 
     known: Knowledge
     device: Device
@@ -35,7 +35,7 @@ Figure = float | str | None
 
 @dataclass(frozen=True)
 class Compared:
-    """What a judge has found.
+    """The result of judging one item.
 
     Attributes
     ----------

@@ -69,7 +69,7 @@ class SealVerdict:
 
 
 def check_decay(decay: Decay) -> None:
-    """Refuse what cannot be.
+    """Refuse a test that cannot have been read like this.
 
     Raises
     ------
@@ -109,7 +109,7 @@ def stated(known: Knowledge, decay: Decay) -> float:
 
 
 def judge_seal(known: Knowledge, now: Decay, before: Decay | None, good: Sequence[Decay] = ()) -> SealVerdict:
-    """Hold a test against the one before the work, and against what devices of this model lost here.
+    """Compare a test with the one before the work, and with what other devices of the model lost in this shop.
 
     Parameters
     ----------

@@ -89,7 +89,7 @@ def _maker(steps: Iterable[WorkStep], wanted: Literal, then: Collection[str], th
 
 
 def _wanted(work: Procedures, flaw: Flaw) -> Literal:
-    """What would have to be so instead."""
+    """Facts that have to be true for a step, and are not."""
     word, _, fact = flaw.rule.partition(" ")
     if word == "goal":
         return fact, dict(work.goals)[fact]

@@ -96,7 +96,7 @@ class ChargeStretch:
 
 @dataclass(frozen=True)
 class Charging:
-    """How it goes.
+    """The course of a charge.
 
     Attributes
     ----------
@@ -124,12 +124,12 @@ LOOKS = ("swollen", "wet", "dented", "hot")
 
 
 def recovery_v(known: Knowledge) -> float:
-    """Under how many volts a cell is not charged any more [V]: the danger says it."""
+    """Volts under which a cell is not charged any more [V]; the hazard of a deep-discharged cell holds the number."""
     return max(row.below for row in known.hazards["cell_deep"].raised if row.value == "volts")
 
 
 def checked(cell: Cell) -> Cell:
-    """A cell with possible figures.
+    """The same cell, refused where a figure of it is impossible.
 
     Raises
     ------
@@ -205,7 +205,7 @@ def share_at(volts: float, kind: CellKind, tables: CellTables) -> float:
 
 
 def _rest(kind: CellKind, tables: CellTables) -> tuple[Array, Array]:
-    """Shares, and volts at rest there."""
+    """Shares of charge, and the volts at rest at each of them."""
     shares, volts = np.array(tables.rest).T
     empty = float(np.interp(0.0, shares, volts))
     full = float(volts[-1])
@@ -214,7 +214,7 @@ def _rest(kind: CellKind, tables: CellTables) -> tuple[Array, Array]:
 
 
 def charge(cell: Cell, tables: CellTables, rate_c: float | None = None) -> Charging:
-    """Charge a cell from how it lies there.
+    """Simulate a charge of a cell from its volts at rest.
 
     Parameters
     ----------

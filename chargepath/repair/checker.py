@@ -1,4 +1,4 @@
-"""What is wrong with an order of work: preconditions that do not hold, what nobody does while something is so.
+"""What is wrong with an order of work: a precondition that is not met, or an act that nobody does while a fact is true.
 
 And work that is undone, and what is left undone at the end.
 """

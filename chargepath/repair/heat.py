@@ -32,7 +32,7 @@ RAMP_S = 2.0
 
 @dataclass(frozen=True)
 class Setting:
-    """What is set, and how it is held.
+    """What is set on the tool, and how the tool is held.
 
     Attributes
     ----------
@@ -97,7 +97,7 @@ class AirStation:
 
 @dataclass(frozen=True)
 class Margin:
-    """How near something came to what it bears [°C]."""
+    """The hottest that one part got, against the most that it bears [°C]."""
 
     id: str
     label: str
@@ -107,18 +107,18 @@ class Margin:
 
     @property
     def left_k(self) -> float:
-        """What is left [K]; under 0 it failed."""
+        """Degrees left up to the limit [K]; negative where the part got hotter than it bears."""
         return self.limit_c - self.peak_c
 
     @property
     def holds(self) -> bool:
-        """Whether it held."""
+        """Whether the part stayed within its limit."""
         return self.left_k >= 0
 
 
 @dataclass(frozen=True)
 class Run:
-    """What happens to a target.
+    """The course of heating a target.
 
     Attributes
     ----------
@@ -161,7 +161,7 @@ class Run:
 
     @property
     def holds(self) -> bool:
-        """Whether every limit held."""
+        """Whether every part stayed within its limit."""
         return all(margin.holds for margin in self.margins)
 
     @property
@@ -236,7 +236,7 @@ def reach_mm(target: Target) -> float:
 
 
 def build(target: Target, setting: Setting, alloy: Alloy, station: AirStation) -> Network:
-    """Put the network together."""
+    """Build the network of lumps of a target under a setting."""
     iron = setting.tool == "iron"
     zone_mm2 = math.pi * target.zone_mm**2 * SPREADS
     rest_mm2 = max(target.board_mm2 - zone_mm2, 1.0)
@@ -324,7 +324,7 @@ def _jet(target: Target, setting: Setting, station: AirStation) -> tuple[Array, 
 
 
 def run(target: Target, setting: Setting, alloy: Alloy, tables: HeatTables, station: AirStation | None = None) -> Run:
-    """Heat a target.
+    """Simulate a target under a setting.
 
     Parameters
     ----------
@@ -430,7 +430,7 @@ def _steepest(times: Array, values: Array) -> float:
 
 
 def _margins(target: Target, setting: Setting, temps: Array, tables: HeatTables) -> tuple[Margin, ...]:
-    """Every limit with what came of it, the failing ones first, then the nearest."""
+    """The margin to every limit, failed ones first, then the narrowest."""
     rows = [
         ("core", CORE, target.core_c),
         ("board", ZONE, tables.limits["board"].c),

@@ -42,7 +42,7 @@ class Jumper:
 
     @property
     def fits(self) -> bool:
-        """Whether it will do."""
+        """Whether the wire drops no more and gets no warmer than it may."""
         return self.drop_mv <= MOST_DROP_MV and self.rise_k <= MOST_RISE_K
 
 
@@ -61,7 +61,7 @@ def fusing_current_a(diameter_mm: float) -> float:
 
 
 def jumper(gauge: int, length_mm: float, amps: float) -> Jumper:
-    """Work a jumper out.
+    """Resistance, drop and warmth of a jumper wire.
 
     Parameters
     ----------

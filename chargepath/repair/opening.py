@@ -22,7 +22,7 @@ PLATE_RANGE, MINUTES_RANGE = (30.0, 150.0), (0.5, 30.0)
 
 @dataclass(frozen=True)
 class Soak:
-    """A device on the plate.
+    """The course of a device on a warm plate.
 
     Attributes
     ----------
@@ -46,7 +46,7 @@ class Soak:
 
 
 def soak(opening: Opening, plate_c: float, minutes: float, tables: HeatTables, room_c: float = 22.0) -> Soak:
-    """Lay a device onto a plate.
+    """Simulate a device on a warm plate.
 
     Raises
     ------

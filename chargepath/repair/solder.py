@@ -22,7 +22,7 @@ ROUGH_FROM = 10.0
 
 @dataclass(frozen=True)
 class Mixture:
-    """What is in a joint.
+    """The solder of a joint: what it holds, and where it melts.
 
     Attributes
     ----------
@@ -124,7 +124,7 @@ def mix(parts: Mapping[str, float], tables: HeatTables) -> Mixture:
 
 
 def liquidus_c(of: Mapping[str, float], tables: HeatTables) -> float:
-    """Where tin with these metals is all liquid [°C]."""
+    """Liquidus of tin with these metals [°C]."""
     tin = 100 - sum(of.values())
     drop = 0.0
     for metal, share in of.items():
@@ -133,7 +133,7 @@ def liquidus_c(of: Mapping[str, float], tables: HeatTables) -> float:
 
 
 def _solidus_c(of: Mapping[str, float], tables: HeatTables) -> float:
-    """Where it begins to melt once it has become even [°C]."""
+    """Solidus of the alloy once it is homogeneous [°C]."""
     found = TIN_C
     if of.get("ag", 0) > 0.1 or of.get("cu", 0) > 0.1:
         found = 217.0
@@ -147,7 +147,7 @@ def _solidus_c(of: Mapping[str, float], tables: HeatTables) -> float:
 
 
 def _last_c(of: Mapping[str, float], tables: HeatTables) -> float:
-    """Where the last of it freezes as a joint cools [°C]: any amount over a twentieth leaves some over."""
+    """Where the last liquid of a cooling joint freezes [°C]; more than a twentieth of a metal leaves some."""
     lead, bismuth = of.get("pb", 0.0) > 5, of.get("bi", 0.0) > 5
     if lead and bismuth:
         return tables.mix["tin_lead_bi_c"]

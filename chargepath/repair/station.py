@@ -122,7 +122,7 @@ def _predicted(melts: Sequence[Melt], theta: Array, kinds: Sequence[tuple[str, s
 def _slopes(
     melts: Sequence[Melt], theta: Array, at: Array, kinds: Sequence[tuple[str, str]], tables: HeatTables
 ) -> Array:
-    """How the logarithm of the seconds goes with each parameter, (n, 6 + kinds)."""
+    """Derivatives of the logarithm of the seconds by each parameter, shape (n, 6 + kinds)."""
     out = np.zeros((len(melts), len(theta)))
     for column in range(3):
         moved = theta.copy()

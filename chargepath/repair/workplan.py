@@ -73,7 +73,7 @@ class Choice:
 
     @property
     def why(self) -> str:
-        """Why this one, in words."""
+        """Why this option was chosen, in words."""
         if self.told:
             return f"chosen here: {self.picked.option.why}"
         if any(row.cost < self.picked.cost for row in self.others):
@@ -213,7 +213,7 @@ def _planned(known: Knowledge, device: Device, route: str, reached: str, picks: 
 
 
 class _Planner:
-    """One plan while it is put together: the words of the device, and what is so after the steps until now."""
+    """A plan while it is built: words that describe the device, and the facts that are true after the steps so far."""
 
     def __init__(self, known: Knowledge, device: Device, route: Route, reached: str, picks: dict[str, str]) -> None:
         self.known, self.work, self.route, self.picks = known, known.procedures, route, picks
@@ -230,7 +230,7 @@ class _Planner:
         self.choices: dict[str, Choice] = {}
 
     def plan(self) -> Plan:
-        """The whole of it."""
+        """The plan, phase by phase."""
         levels, names = self._levels(), list(self.known.access)
         self.words |= {"opened"} if levels else set()
         for name in levels:
@@ -340,7 +340,7 @@ class _Planner:
 
 
 def after(facts: Iterable[str], step: WorkStep) -> set[str]:
-    """What is so after a step."""
+    """Facts that are true after a step."""
     out = set(facts)
     for fact, so in step.makes:
         if so:
@@ -361,5 +361,5 @@ def tells_of(known: Knowledge, device: Device, route: str, picks: Mapping[str, s
 
 
 def facts_in_words(work: Procedures, facts: Iterable[tuple[str, bool]]) -> list[str]:
-    """What has to be so, in words."""
+    """Facts that have to be true, in words."""
     return [work.facts[fact][0 if so else 1] for fact, so in facts]

@@ -36,7 +36,7 @@ class SourceFit:
 
 @dataclass(frozen=True)
 class TraceFigures:
-    """What a record adds up to.
+    """Summary figures of a record.
 
     Attributes
     ----------
@@ -114,7 +114,7 @@ def _middle(line: Array | None) -> float:
 
 
 def measure(trace: Trace, phases: list[Phase], settled_seconds: float) -> TraceFigures:
-    """Add a record up.
+    """Work out the summary figures of a record.
 
     Parameters
     ----------
@@ -209,7 +209,7 @@ def grade_wiggle(figures: TraceFigures) -> Grading:
 
 
 def judge_trace(known: Knowledge, trace: Trace, conditions: Conditions) -> TraceVerdict:
-    """Cut a record into phases, add it up, and grade it.
+    """Cut a record into phases, work out its figures, and grade it.
 
     Raises
     ------
