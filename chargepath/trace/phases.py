@@ -40,6 +40,26 @@ INRUSH_LONGEST_S = 3.0
 STEP_LEAST_A, STEP_LEAST_SHARE = 0.035, 0.06
 SLOPE_LEAST_S, SLOPE_LEAST_SHARE = 40.0, 0.10
 OVER_SHARE, OVER_LEAST_S = 1.08, 0.3
+# A step is kept where it is so many standard deviations of its mean high; a plateau lasts so long at least [s].
+STEP_SIGMA, PLATEAU_LEAST_S = 4.5, 0.8
+# Something flowed beside a gap where the current was so many times the least that counts, over so long [s].
+DREW_FACTOR, DREW_S = 2.5, 1.0
+# Dips: the window around a point in which its usual current is taken [s, points at most], fewest points of a record,
+# the usual current from which on dips are looked for [A], and from how many points' noise a gap to zero is sure.
+DIP_WINDOW_S, DIP_WINDOW_MOST, DIP_POINTS, DIP_FROM_A, DIP_SURE = 2.5, 61, 5, 0.06, 8
+# How deep a dip is at least: a share of the usual current on a fast meter and on one that samples slower than this [s],
+# and so many times the noise. Beside it at least this share of the usual current flows, over so many points.
+DIP_SHARE, DIP_SHARE_SLOW, SLOW_STEP_S, DIP_SIGMA = 0.4, 0.13, 0.3, 6.5
+DIP_SIDES_SHARE, DIP_SIDES_POINTS = 0.75, 4
+# A surge lies over the level after it by this share and so many times the spread.
+SURGE_SHARE, SURGE_SIGMA = 1.25, 5
+# A stair of a slope is no higher than this share of the current or these amperes; it leans by this share of its change.
+STAIR_SHARE, STAIR_A, STAIR_LEANS = 0.3, 0.06, 0.25
+# A knee: points that it is looked for on, fewest of them, points of a head and of a line at least; the residual of
+# level-then-line has to be under this share of a line's, and the head at least so long [s].
+KNEE_POINTS, KNEE_LEAST, HEAD_LEAST, LINE_LEAST, KNEE_SHARE, HEAD_LEAST_S = 300, 12, 3, 6, 0.6, 5
+# A lean counts from so many standard errors on, over so many points; a stretch leans by so many quanta at least.
+LEAN_SIGMA, LEAN_POINTS, LEAN_QUANTA = 3, 4, 1.5
 
 
 @dataclass(frozen=True)
@@ -106,7 +126,7 @@ def find_steps(values: Array, noise: float, least: int) -> list[int]:
         best = int(gain.argmax())
         size = abs(before[best] - after[best])
         level = max(abs(before[best]), abs(after[best]))
-        if size < max(STEP_LEAST_A, STEP_LEAST_SHARE * level) or gain[best] < 4.5 * noise:
+        if size < max(STEP_LEAST_A, STEP_LEAST_SHARE * level) or gain[best] < STEP_SIGMA * noise:
             continue
         cut = start + int(left[best])
         out.append(cut)
@@ -146,28 +166,30 @@ class Cutter:
 
     def _drew(self, start: int, stop: int) -> bool:
         """Whether something flowed for a while on both sides."""
-        grid, width = self.grid, max(round(1.0 / self.grid.step), 1)
+        grid, width = self.grid, max(round(DREW_S / self.grid.step), 1)
         before, after = grid.amps[max(start - width, 0) : start], grid.amps[stop : stop + width]
-        least = 2.5 * grid.zero
+        least = DREW_FACTOR * grid.zero
         return bool(before.size and after.size and middle(before) > least and middle(after) > least)
 
     def _dips(self) -> None:
         """Moments where the current falls well under what flows around it and comes back."""
         grid = self.grid
-        width = max(round(2.5 / grid.step), 4) * 2 + 1
-        if grid.amps.size < 5:
+        width = max(round(DIP_WINDOW_S / grid.step), DIP_SIDES_POINTS) * 2 + 1
+        if grid.amps.size < DIP_POINTS:
             return
-        usual = rolling(grid.amps, min(width, 61), 0.5)
-        slow = grid.step >= 0.3
-        depth = np.maximum((0.13 if slow else 0.4) * usual, 6.5 * grid.noise + grid.quantum)
-        sure = (grid.low <= grid.zero) & (usual > 8 * grid.raw_noise)
+        usual = rolling(grid.amps, min(width, DIP_WINDOW_MOST), 0.5)
+        slow = grid.step >= SLOW_STEP_S
+        share = DIP_SHARE_SLOW if slow else DIP_SHARE
+        depth = np.maximum(share * usual, DIP_SIGMA * grid.noise + grid.quantum)
+        sure = (grid.low <= grid.zero) & (usual > DIP_SURE * grid.raw_noise)
         low = grid.amps if slow else np.where(sure, grid.low, grid.amps)
-        under = (usual > 0.06) & (low < usual - depth) & (self.kind != "loop") & (self.kind != "unplugged")
+        under = (usual > DIP_FROM_A) & (low < usual - depth) & (self.kind != "loop") & (self.kind != "unplugged")
         for start, stop in runs(under):
             if grid.edges[stop] - grid.edges[start] > DROPOUT_LONGEST_S or start == 0 or stop >= grid.amps.size:
                 continue
-            sides = min(middle(grid.amps[max(start - 4, 0) : start]), middle(grid.amps[stop : stop + 4]))
-            if sides > 0.75 * float(usual[start:stop].max()):
+            beside = DIP_SIDES_POINTS
+            sides = min(middle(grid.amps[max(start - beside, 0) : start]), middle(grid.amps[stop : stop + beside]))
+            if sides > DIP_SIDES_SHARE * float(usual[start:stop].max()):
                 self.kind[start:stop] = "dropout"
 
     def _drawing(self, start: int, stop: int) -> None:
@@ -177,7 +199,7 @@ class Cutter:
         values = grid.amps[start:stop]
         if not values.size:
             return
-        least = max(round(0.8 / grid.step), 2 if grid.step < 0.9 else 1)
+        least = max(round(PLATEAU_LEAST_S / grid.step), 2 if grid.step < 0.9 else 1)
         cuts = [start, *(start + cut for cut in find_steps(values, grid.noise, least)), stop]
         for first, last, kind in self._slopes(cuts):
             level = middle(grid.amps[first:last])
@@ -194,7 +216,7 @@ class Cutter:
         if not after.size:
             return start
         level, spread = middle(after), max(grid.noise, grid.quantum)
-        high = grid.amps[start : start + most] > 1.25 * level + 5 * spread
+        high = grid.amps[start : start + most] > SURGE_SHARE * level + SURGE_SIGMA * spread
         if not high.any():
             return start
         end = start + int(np.flatnonzero(high)[-1]) + 1
@@ -213,7 +235,7 @@ class Cutter:
             sign = 0.0
             while end + 1 < len(parts):
                 change = means[end + 1] - means[end]
-                small = abs(change) <= max(0.3 * max(means[end], means[end + 1]), 0.06)
+                small = abs(change) <= max(STAIR_SHARE * max(means[end], means[end + 1]), STAIR_A)
                 if not small or (sign and np.sign(change) != sign) or not self._gradual(parts[end], parts[end + 1]):
                     break
                 sign, end = float(np.sign(change)), end + 1
@@ -242,14 +264,14 @@ class Cutter:
         `first` where it slopes throughout.
         """
         y = self.grid.amps[first:last]
-        thin = max(y.size // 300, 1)
+        thin = max(y.size // KNEE_POINTS, 1)
         n = y.size // thin
         y = y[: n * thin].reshape(n, thin).mean(axis=1)
         x = np.arange(n, dtype=float)
-        if n < 12:
+        if n < KNEE_LEAST:
             return first
         s = [np.concatenate([[0.0], np.cumsum(v)]) for v in (y, y * y, x, x * x, x * y)]
-        k = np.arange(3, n - 6)
+        k = np.arange(HEAD_LEAST, n - LINE_LEAST)
         level = s[1][k] - s[0][k] ** 2 / k
         m = n - k
         sy, syy, sx, sxx, sxy = (total[n] - total[k] for total in s)
@@ -259,7 +281,8 @@ class Cutter:
         whole = s[1][n] - s[0][n] ** 2 / n - (s[4][n] - s[2][n] * s[0][n] / n) ** 2 / whole_x
         best = int((level + line).argmin())
         split = float((level + line)[best])
-        if split > 0.6 * whole or self.grid.edges[first + int(k[best]) * thin] - self.grid.edges[first] < 5:
+        head_s = self.grid.edges[first + int(k[best]) * thin] - self.grid.edges[first]
+        if split > KNEE_SHARE * whole or head_s < HEAD_LEAST_S:
             return first
         return first + int(k[best]) * thin
 
@@ -270,18 +293,18 @@ class Cutter:
         """
         change = float(self.grid.amps[slice(*two)].mean() - self.grid.amps[slice(*one)].mean())
         leans = [self._lean(*part) for part in (one, two)]
-        return any(np.sign(lean) == np.sign(change) and abs(lean) > 0.25 * abs(change) for lean in leans)
+        return any(np.sign(lean) == np.sign(change) and abs(lean) > STAIR_LEANS * abs(change) for lean in leans)
 
     def _lean(self, first: int, last: int) -> float:
         """Change of the current over a stretch by a straight line [A]."""
         n = last - first
-        if n < 4:
+        if n < LEAN_POINTS:
             return 0.0
         x = np.arange(n) - (n - 1) / 2
         y = self.grid.amps[first:last]
         slope = float(x @ (y - y.mean()) / (x @ x))
         error = self.grid.noise / np.sqrt(x @ x)
-        return slope * n if abs(slope) > 3 * error else 0.0
+        return slope * n if abs(slope) > LEAN_SIGMA * error else 0.0
 
     def _inner_slope(self, first: int, last: int) -> str:
         """A long stretch that leans by itself."""
@@ -289,7 +312,7 @@ class Cutter:
         whole = grid.edges[last] - grid.edges[first]
         lean = self._lean(first, last)
         level = float(np.mean(grid.amps[first:last]))
-        if whole < SLOPE_LEAST_S or abs(lean) < max(SLOPE_LEAST_SHARE * level, 1.5 * grid.quantum):
+        if whole < SLOPE_LEAST_S or abs(lean) < max(SLOPE_LEAST_SHARE * level, LEAN_QUANTA * grid.quantum):
             return ""
         return "rise" if lean > 0 else "taper"
 
