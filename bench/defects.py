@@ -55,7 +55,7 @@ OF_FILE = {
     "jobs/adapters.py": ("job", "dangers", "pages"),
     "jobs/models.py": ("one_of_each",),
     "web/middleware.py": ("keeping",),
-    "stock/actions.py": ("stock",),
+    "stock/actions.py": ("stock", "people"),
     "stock/adapters.py": ("stock",),
     "people/rights.py": ("people",),
     "people/actions.py": ("people",),

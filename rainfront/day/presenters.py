@@ -136,7 +136,7 @@ def _row(job: Job, lot: Lot[int], stations: Mapping[str, str], now: datetime) ->
         left = f"{lasting(minutes)} left" if minutes > 0 else "over"
     elif wait is not None:
         left = lasting((now - wait.since).total_seconds() / 60)
-    words = standing.words if standing else "being reckoned"
+    words = standing.words if standing else "being worked out"
     return DayRow(
         job=job,
         lot=lot,

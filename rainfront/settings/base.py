@@ -44,8 +44,9 @@ INSTALLED_APPS = [
     "rainfront.cell",
     "rainfront.inside",
     "rainfront.counter",
-    "rainfront.logbook",
+    # Before the logbook: the worker reckons the list of the day before it writes hundreds of pages.
     "rainfront.day",
+    "rainfront.logbook",
     "rainfront.insights",
     "rainfront.exchange",
     "rainfront.keeping",

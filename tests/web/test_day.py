@@ -156,7 +156,7 @@ class Day(Signed):
         for _ in range(5):
             make_job(self.user)
         page = self.client.get("/")
-        self.assertContains(page, "being reckoned", 2)
+        self.assertContains(page, "being worked out", 2)
         self.assertContains(page, "load delay:2s")
         self.assertEqual(Standing.objects.count(), 3)
         self.assertContains(self.client.get("/"), "every 60s")
@@ -168,5 +168,5 @@ class Day(Signed):
         for job, user in ((other, second), (mine, self.user)):
             actions.record_line(job, "port lint", user=user, now=NOW)
         with patch("rainfront.day.views.left_lying", return_value=False):
-            self.assertEqual(self.row(other).words, "being reckoned")
+            self.assertEqual(self.row(other).words, "being worked out")
         self.assertEqual(list(Standing.objects.values_list("job", flat=True)), [mine.pk])

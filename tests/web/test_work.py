@@ -83,6 +83,7 @@ class Steps(Working):
 
     def test_a_check_that_fails_leads_back_to_what_mends_it(self):
         self.until("dry_fit")
+        self.press("done dry_fit")
         page = self.press("fails dry_fit", why="sits high")
         self.assertRedirects(page, self.to("work:repair"))
         self.assertEqual(self.now().id, "wick")
@@ -156,6 +157,8 @@ class Steps(Working):
         # Four minutes by the clock, two of them the wait that the timer ran for.
         self.assertEqual(StepRun.objects.get(repair=self.repair, step="dry_off").seconds, 120)
         work_actions.do_rest(self.repair, user=self.user, now=began + timedelta(minutes=5))
+        at_once = StepRun.objects.filter(repair=self.repair, done_at=began + timedelta(minutes=5))
+        self.assertEqual({run.seconds for run in at_once}, {0})
         work_actions.finish_repair(self.repair, "", user=self.user, now=began + timedelta(minutes=5))
         job = Job.objects.get(pk=self.job.pk)
         job.outcome_works, job.outcome_faults = True, ["port_worn"]

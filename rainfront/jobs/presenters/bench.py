@@ -26,8 +26,6 @@ from rainfront.web.scenes.charge_line import percent
 
 MARKS = ("good", "off", "open", "short")
 SHOWN_EQUALS, SHOWN_SUSPECTS, SHOWN_LINES = 3, 4, 3
-# A card of more lines than this leaves no room below it for the log, which then goes beside it.
-LONG_CARD = 9
 AFTER = (Stage.PROVE, Stage.HAND_OVER, Stage.CLOSED)
 
 
@@ -92,7 +90,7 @@ def bench_of(basis: Basis, now: datetime) -> Bench:
         log=log,
         lately=log[:SHOWN_LINES],
         earlier=log[SHOWN_LINES:],
-        log_beside=card.lines > LONG_CARD and not repair and job.stage not in AFTER,
+        log_beside=card.crowded and not repair and job.stage not in AFTER,
         closing=closing_of(job, basis.shop),
         repair=repair,
         repair_label=known.routes[repair.route].label if repair else "",

@@ -20,6 +20,8 @@ from rainfront.jobs.presenters.basis import Basis
 from rainfront.jobs.presenters.words import example_line
 from rainfront.web.scenes.charge_line import percent
 
+# How many buttons a card may have above the log on a screen of 1280 by 800, and how many a caution takes the room of.
+ROOM, CAUTION_ROOM = 5, 2
 VERBS = {"check": "Check", "try": "Try", "repair": "Repair"}
 
 
@@ -61,12 +63,9 @@ class NextCard:
     tools: tuple[Link, ...] = ()
 
     @property
-    def lines(self) -> int:
-        """About how many lines of a column the card fills."""
-        texts = [self.reason, self.place, self.opens, *(f"{one.label} {one.text}" for one in self.cautions)]
-        presses = [*(answer.label for answer in self.answers), *(tool.label for tool in self.tools), "By form", "Why"]
-        pressed = sum(len(label) + 5 for label in presses)
-        return sum(-(-len(text) // 76) for text in texts) + 2 * -(-pressed // 72) + 2
+    def crowded(self) -> bool:
+        """Whether its buttons and cautions leave no room below the card for the log, which then stands beside it."""
+        return len(self.answers) + len(self.tools) + CAUTION_ROOM * len(self.cautions) > ROOM
 
 
 def card_of(basis: Basis, option: Option) -> NextCard:
