@@ -63,15 +63,15 @@ class Files(TestCase):
                 self.assertEqual(media.remove_orphans(3600), [old])
             self.assertEqual(media.stored_files(Path(made)), {kept, fresh})
 
-    def test_tidying_leaves_the_drafts_and_files_of_today(self):
+    def test_tidying_leaves_the_drafts_of_the_week_and_the_files_of_today(self):
         now = timezone.now()
         user = make_user()
-        for days in (0, 8):
+        for days in (1, 8):
             hand = {"user": user, "now": now - timedelta(days=days)}
             keep_draft(make_job(user), b"seconds,amps\n0,1\n1,1\n", f"{days}.csv", "file", **hand)
         with patch.object(media, "remove_orphans", return_value=[]) as orphans:
             self.assertEqual(actions.tidy(now=now).drafts, 1)
-        self.assertEqual(Draft.objects.get().at, now)
+        self.assertEqual(Draft.objects.get().at, now - timedelta(days=1))
         orphans.assert_called_once_with(3600.0)
 
 
