@@ -98,7 +98,7 @@ def judgement_for(job: Job, person: User | None, shop: Shop, case: Case | None =
 
 
 def school_followed(job: Job, shop: Shop) -> str:
-    """The habit that a job follows: its own if it has one, else the shop's; '' where that is no habit, as for `none`."""
+    """The habit that a job follows: its own if it has one, else the shop's; '' where that is no habit."""
     found = job.school or (shop.settings.school if shop.settings else "")
     return found if found in shop.known.schools else ""
 
