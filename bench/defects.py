@@ -39,7 +39,7 @@ OF_APP = {
     "instruments": ("records", "cell"),
     "inside": ("inside", "photos", "worked_once", "one_of_each"),
     "heat": ("heat",),
-    "cell": ("cell",),
+    "cell": ("cell", "verdicts"),
     "counter": ("counter", "privacy", "keeping"),
     "logbook": ("logbook",),
     "insights": ("insights",),

@@ -22,7 +22,7 @@ from chargepath.knowledge.schools import School
 from chargepath.knowledge.sources import Routine, Source
 from chargepath.knowledge.stations import Access, Station
 from chargepath.knowledge.traits import Trait
-from chargepath.knowledge.wording import Aftercare, Caution
+from chargepath.knowledge.wording import Aftercare, Caution, Emergency
 
 # What is left to do with a device that is repaired and proved, or was handed back.
 HAND_OVER = "hand_over"
@@ -41,6 +41,7 @@ class Knowledge:
     access: Mapping[str, Access]
     connectors: Mapping[str, Connector]
     cautions: Mapping[str, Caution]
+    emergencies: Mapping[str, Emergency]
     history: Mapping[str, str]
     symptoms: frozenset[str]
     checks: Mapping[str, Check]

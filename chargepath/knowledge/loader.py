@@ -34,7 +34,14 @@ from chargepath.knowledge.changes import Change
 from chargepath.knowledge.costs import read_costs, read_model
 from chargepath.knowledge.crosschecks import cross_check
 from chargepath.knowledge.reader import Reader, Table
-from chargepath.knowledge.wording import read_aftercare, read_cautions, read_history, read_symptoms, read_tells
+from chargepath.knowledge.wording import (
+    read_aftercare,
+    read_cautions,
+    read_emergencies,
+    read_history,
+    read_symptoms,
+    read_tells,
+)
 
 DATA = Path(__file__).parent / "data"
 FILES = (
@@ -43,6 +50,7 @@ FILES = (
     "costs",
     "history",
     "cautions",
+    "emergencies",
     "connectors",
     "checks",
     "faults",
@@ -107,6 +115,7 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
         access=access,
         connectors=connectors.read_connectors(read),
         cautions=read_cautions(read),
+        emergencies=read_emergencies(read),
         history=read_history(read),
         symptoms=read_symptoms(read),
         checks=checks.read_checks(read),

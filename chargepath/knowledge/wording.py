@@ -1,4 +1,7 @@
-"""What is said to people: cautions, what customers tell and are told (cautions, history, tells, aftercare .toml)."""
+"""What is said to people: cautions, what to do in an emergency, what customers tell and are told.
+
+Read from cautions, emergencies, history, tells and aftercare .toml.
+"""
 
 from __future__ import annotations
 
@@ -22,6 +25,55 @@ class Aftercare:
 
     plain: str
     avoid: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Emergency:
+    """What to do when somebody is in danger.
+
+    Attributes
+    ----------
+    id, label : str
+    sign : str
+        How it is recognised.
+    do : tuple of str
+        In the order in which it is done.
+    never : tuple of str
+        What makes it worse.
+    large : bool
+        It stands at the top of the card, in the largest letters.
+    basis : str
+
+    """
+
+    id: str
+    label: str
+    sign: str
+    do: tuple[str, ...]
+    never: tuple[str, ...]
+    large: bool
+    basis: str
+
+
+def read_emergencies(read: Reader) -> dict[str, Emergency]:
+    """What to do in an emergency, by its id; each says what to do and what never to do."""
+    out = {}
+    for name, raw in read.load("emergencies").items():
+        where = f"emergencies.toml [{name}]"
+        read.only(raw, where, ("label", "sign", "do", "never", "large", "basis"))
+        out[name] = Emergency(
+            id=name,
+            label=read.text(raw, "label", where),
+            sign=read.text(raw, "sign", where),
+            do=read.texts(raw, "do", where),
+            never=read.texts(raw, "never", where),
+            large=read.flag(raw, "large", where),
+            basis=read.basis(raw, where),
+        )
+        for key in ("do", "never"):
+            if not raw.get(key):
+                read.say(f"{where}.{key}", "must name at least one thing")
+    return out
 
 
 def read_cautions(read: Reader) -> dict[str, Caution]:

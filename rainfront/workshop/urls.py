@@ -6,6 +6,7 @@ from rainfront.workshop import views
 
 app_name = "workshop"
 urlpatterns = [
+    path("emergency/", views.emergency, name="emergency"),
     path("people/settings/", views.settings_page, name="settings"),
     path("knowledge/", views.knowledge, name="knowledge"),
     path("knowledge/change/", views.change, name="change"),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django.contrib import messages
+from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -17,6 +18,7 @@ from rainfront.people.models import Workshop
 from rainfront.people.presenters import workshop_changes
 from rainfront.people.rights import Right, may, own, posts
 from rainfront.workshop import actions, presenters
+from rainfront.workshop.adapters import Shop
 from rainfront.workshop.context import shop_of
 from rainfront.workshop.forms import ChangeForm, MinutesForm, PartForm, WireForm, WorkshopForm
 from rainfront.workshop.models import KnowledgeChange, Learned, PartPrice, ShopMinutes
@@ -25,6 +27,15 @@ from rainfront.workshop.words import path_label
 
 def _changed() -> dict[str, KnowledgeChange]:
     return {row.path: row for row in KnowledgeChange.objects.standing().select_related("by")}
+
+
+@login_not_required
+@require_GET
+def emergency(request: HttpRequest) -> HttpResponse:
+    """What to do when somebody is in danger: for everybody, signed in or not, and on paper for the wall."""
+    cards = list(Shop.as_shipped().known.emergencies.values())
+    context = {"large": [card for card in cards if card.large], "others": [card for card in cards if not card.large]}
+    return render(request, "workshop/emergency.html", context)
 
 
 @require_GET

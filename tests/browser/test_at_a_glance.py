@@ -226,6 +226,18 @@ class Keys(ServedDemo):
         self.assertLess(pressed, 25)
         self.assertRegex(head, r"Hestral Tab \d+\s+cook")
 
+    def test_one_key_leads_to_the_emergency_card_which_is_one_sheet_of_paper(self):
+        def steps(page: Page) -> tuple[str, int]:
+            visit(page, "/jobs/401/")
+            page.keyboard.press("!")
+            arrive(page, re.compile(r"/emergency/$"))
+            paper = page.pdf(prefer_css_page_size=True)
+            return page.locator("h1").inner_text(), len(re.findall(rb"/Type\s*/Page\b", paper))
+
+        head, sheets = self.drive(steps)
+        self.assertRegex(head, "^Emergency")
+        self.assertEqual(sheets, 1)
+
     def test_the_first_tab_of_a_page_is_its_main_act_and_the_sheet_of_keys_opens_and_closes(self):
         def steps(page: Page) -> None:
             for path in ("/jobs/401/decide/", "/jobs/402/counter/", "/jobs/404/repair/"):
@@ -276,7 +288,7 @@ class Weight(ServedDemo):
                 loaded.clear()
                 page.goto(path, wait_until="networkidle")
                 weights[path] = int(sum(loaded))
-            style = page.locator("link[href*='/base.']").get_attribute("href") or ""
+            style = page.locator("link[href*='/frame.']").get_attribute("href") or ""
             kept = page.request.get(style).headers["cache-control"]
             self.assertGreaterEqual(int(re.search(r"max-age=(\d+)", kept)[1]), 31_536_000)
             return weights

@@ -2,8 +2,10 @@
 
 from django.test import TestCase
 from django.urls import reverse
+from django.utils.html import escape
 
 from chargepath.base.errors import DangerError
+from chargepath.knowledge.loader import shipped
 from rainfront.inside import actions as inside
 from rainfront.instruments import actions as instruments
 from rainfront.instruments.models import Record
@@ -14,6 +16,21 @@ from rainfront.people.rights import NotAllowed
 from rainfront.proof import actions as proof_actions
 from rainfront.proof.models import Proof
 from tests.builders import NOW, make_job, make_user
+
+
+class EmergencyCard(TestCase):
+    def test_everybody_reaches_it_signed_in_or_not_and_it_says_what_to_do_in_order(self):
+        address = reverse("workshop:emergency")
+        self.assertContains(self.client.get(reverse("people:sign_in")), f'href="{address}"')
+        page = self.client.get(address)
+        for card in shipped().emergencies.values():
+            places = [page.content.decode().index(escape(text)) for text in (card.label, *card.do, *card.never)]
+            self.assertEqual(places, sorted(places), card.id)
+        vents, burns = page.context["large"]
+        self.assertRegex(vents.do[0], "^Supply off, charger out")
+        self.assertIn("tongs and fire-proof gloves", " ".join(vents.do))
+        self.assertRegex(burns.do[0], "^Leave it. Everybody out")
+        self.assertIn("Call for help", " ".join(burns.do))
 
 
 class Refused(TestCase):

@@ -52,7 +52,7 @@ PLACES = {
     "token": "none",
 }
 FINE = (200, 204, 302, 400, 404, 405, 422)
-OPEN = {"people:sign_in", "people:begin", "keeping:health", "keeping:here"}
+OPEN = {"people:sign_in", "people:begin", "keeping:health", "keeping:here", "workshop:emergency"}
 # To what is one's own everybody sends.
 OWN = {"people:sign_out", "people:password", "people:time_codes", "workshop:settings", "logbook:save", "logbook:forget"}
 # What only looks, and not for everybody.

@@ -1,4 +1,4 @@
-// Menus close when something else is pressed; `?` opens the sheet of keys, which lists what this page's buttons carry.
+// Menus close when something else is pressed; `!` leads to the emergency card; `?` opens the sheet of keys, which lists what this page's buttons carry.
 const sheet = document.getElementById("keys");
 const typing = (node) => node.closest("input:not([type=checkbox]):not([type=radio]), textarea, select");
 
@@ -31,6 +31,11 @@ document.addEventListener("keydown", (event) => {
     }
   }
   const emptyLine = event.target.id === "line" && !event.target.value && event.target.dataset.sheet !== "no";
+  // What to do when a cell burns: one key from anywhere but a text that is being typed.
+  if (event.key === "!" && !event.ctrlKey && (emptyLine || !typing(event.target))) {
+    event.preventDefault();
+    document.querySelector("[data-emergency]")?.click();
+  }
   if (event.key === "?" && !event.ctrlKey && (emptyLine || !typing(event.target))) {
     event.preventDefault();
     open();
