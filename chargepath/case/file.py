@@ -28,7 +28,7 @@ from chargepath.case.entries import (
 )
 from chargepath.knowledge import Check, Knowledge
 
-FORMAT, VERSION, READS = "rainfront-case", 2, (1, 2)
+FORMAT, VERSION, READS = "rainfront-case", 3, (1, 2, 3)
 KINDS = ("check", "try", "repair", "hazard", "path")
 MAX_BYTES = 2_000_000
 MAX_EVENTS = 500  # as many as a log holds
@@ -105,7 +105,7 @@ def schema(known: Knowledge) -> dict[str, Any]:
     }
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "Rainfront case file, version 2 (version 1 still reads)",
+        "title": "Rainfront case file, version 3 (versions 1 and 2 still read)",
         "type": "object",
         "required": ["format", "version", "device", "events"],
         "properties": {

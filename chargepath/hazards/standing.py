@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
@@ -98,9 +99,7 @@ def _raising(known: Knowledge, case: Case, hazard: Hazard, raised: Raise) -> lis
         index
         for index, event in enumerate(case.events)
         if (
-            isinstance(event, CheckEvent)
-            and event.check == raised.check
-            and _shows(known, case.device, event, raised.sign or raised.grade, raised.value, raised.below)
+            isinstance(event, CheckEvent) and event.check == raised.check and _raises(known, case.device, event, raised)
         )
         or (isinstance(event, PathEvent) and raised.grade and raised.grade in _along(event, raised.check))
     ]
@@ -111,10 +110,16 @@ def _along(event: PathEvent, check: str) -> set[str]:
     return {grade for key, grade in event.shows.items() if key.split("@")[0] == check}
 
 
-def _shows(known: Knowledge, device: Device, event: CheckEvent, what: str, value: str = "", below: float = 0.0) -> bool:
-    """Whether a check shows a sign or a grade, or a value under a limit."""
-    if value:
-        return value in event.values and event.values[value] < below
+def _raises(known: Knowledge, device: Device, event: CheckEvent, raised: Raise) -> bool:
+    """Whether a check shows what raises a hazard: its sign or grade, or a value under or over a limit."""
+    if not raised.value:
+        return _shows(known, device, event, raised.sign or raised.grade)
+    found = event.values.get(raised.value)
+    return found is not None and (found < raised.below or found > (raised.above or math.inf))
+
+
+def _shows(known: Knowledge, device: Device, event: CheckEvent, what: str) -> bool:
+    """Whether a check shows a sign or a grade."""
     if known.checks[event.check].is_look:
         return what in event.signs
     return grade_event(known, device, event).grade == what
@@ -139,7 +144,7 @@ def _ended(known: Knowledge, case: Case, hazard: Hazard, raised: Raise, since: i
                 return True
         elif not hazard.sticky and isinstance(start, CheckEvent) and event.check == start.check:
             same = event.variant == start.variant or repaired
-            if same and not _shows(known, case.device, event, raised.sign or raised.grade, raised.value, raised.below):
+            if same and not _raises(known, case.device, event, raised):
                 return True
     return False
 

@@ -11,7 +11,7 @@ from chargepath.knowledge.checks import METHODS, TOOLS
 from chargepath.knowledge.hazards import PUTS, Raise
 from chargepath.knowledge.heat import LIMIT_IDS
 from chargepath.knowledge.pinmaps import GROUPS
-from chargepath.knowledge.procedures import OWN_WORDS
+from chargepath.knowledge.procedures import OWN_WORDS, Procedures, WorkStep
 from chargepath.knowledge.proofs import CLOSED, JUDGED, OPEN, WATCHES
 from chargepath.knowledge.reader import Reader
 
@@ -132,6 +132,7 @@ def _check_hazards(read: Reader, known: Knowledge) -> None:
         where = f"hazards.toml [{hazard.id}]"
         read.known(hazard.forbids, PUTS, f"{where}.forbids")
         read.known([hazard.caution], known.cautions, f"{where}.caution")
+        read.known(hazard.work, OWN_WORDS, f"{where}.work")
         if bool(hazard.report) != any(raised.seen for raised in hazard.raised):
             read.say(f"{where}.report", "says how it is reported where it is raised by being seen, and only there")
         if hazard.shows:
@@ -262,10 +263,21 @@ def _check_procedures(read: Reader, known: Knowledge) -> None:
         read.known([step.record] if step.record else [], known.checks, f"{where}.record")
         read.known([step.back] if step.back else [], ids, f"{where}.back")
         read.known([step.screws] if step.screws else [], ("in", "out"), f"{where}.screws")
+        _check_solvent(read, work, step, where)
     for slot, options in work.options.items():
         read.known([slot], work.slots, "procedures.toml [option]")
         for option in options.values():
             read.known((*option.when, *option.unless), words, f"procedures.toml [option.{slot}.{option.id}]")
+
+
+def _check_solvent(read: Reader, work: Procedures, step: WorkStep, where: str) -> None:
+    """A step that uses a solvent says so in its facts, so that the rules on heat and power see it."""
+    uses = set(step.materials) & set(work.solvents)
+    left = {fact for fact, so in step.makes if so} & set(work.leaves)
+    if uses and ("solvent" not in step.acts or not left):
+        read.say(where, f"uses {min(uses)}: its acts name 'solvent', and it makes one of {', '.join(work.leaves)}")
+    if "solvent" in step.acts and not uses:
+        read.say(where, f"does the act 'solvent': its materials name one of {', '.join(work.solvents)}")
 
 
 def _check_plan(read: Reader, known: Knowledge) -> None:

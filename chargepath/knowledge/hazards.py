@@ -27,12 +27,26 @@ HAZARD_KEYS = (
     "ended_by",
     "repairs",
     "sticky",
+    "work",
     "overrule",
     "caution",
     "basis",
     "raised",
 )
-RAISED_KEYS = ("told", "seen", "check", "sign", "grade", "value", "below", "looked", "way", "after", "ended_by")
+RAISED_KEYS = (
+    "told",
+    "seen",
+    "check",
+    "sign",
+    "grade",
+    "value",
+    "below",
+    "above",
+    "looked",
+    "way",
+    "after",
+    "ended_by",
+)
 
 
 @dataclass(frozen=True)
@@ -46,8 +60,10 @@ class Raise:
     seen : bool
         A person reported it.
     check, sign, grade, value : str
-        A check, and what of it raises the hazard: a sign, a grade, or a value under `below` (in the value's unit).
-    below : float
+        A check, and what of it raises the hazard: a sign, a grade, or a value under `below` or over `above`
+        (in the value's unit).
+    below, above : float
+        0 for none.
     looked : tuple of str
         Check and sign or grade: made afterwards and not showing this, it ends the hazard; empty for none.
     way : tuple of str
@@ -66,6 +82,7 @@ class Raise:
     grade: str
     value: str
     below: float
+    above: float
     looked: tuple[str, ...]
     way: tuple[str, ...]
     after: tuple[str, ...]
@@ -88,6 +105,8 @@ class Hazard:
         Whether a second look that does not show it leaves it standing.
     overrule : bool
         Whether the lead may overrule it with a reason.
+    work : tuple of str
+        Words that a plan of work is made by while it stands.
     caution : str
     basis : str
     raised : tuple of Raise
@@ -106,6 +125,7 @@ class Hazard:
     repairs: bool
     sticky: bool
     overrule: bool
+    work: tuple[str, ...]
     caution: str
     basis: str
     raised: tuple[Raise, ...]
@@ -130,6 +150,7 @@ def _raise(read: Reader, table: Table, whole: Table, where: str) -> Raise:
         grade=text("grade"),
         value=text("value"),
         below=read.number(table, "below", where, default=0.0),
+        above=read.number(table, "above", where, default=0.0),
         looked=read.texts(table, "looked", where),
         way=texts("way"),
         after=texts("after"),
@@ -152,6 +173,7 @@ def _one(read: Reader, name: str, table: Table) -> Hazard:
         repairs=read.flag(table, "repairs", where),
         sticky=read.flag(table, "sticky", where),
         overrule=read.flag(table, "overrule", where),
+        work=read.texts(table, "work", where),
         caution=read.text(table, "caution", where),
         basis=read.basis(table, where),
         raised=tuple(_raise(read, row, table, f"{where}.raised") for row in raised),

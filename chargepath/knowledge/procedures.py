@@ -10,10 +10,20 @@ from chargepath.knowledge.reader import Reader, Table
 # What a fact is, or has to be: its id, and whether it is so.
 Literal = tuple[str, bool]
 # Words of a step's `when` and `unless` beside kinds, carriers, connectors and traits; the plan says them.
-OWN_WORDS = ("wireless", "glued", "in_frame", "port_work", "port_on_its_own", "opened")
+OWN_WORDS = (
+    "wireless",
+    "glued",
+    "in_frame",
+    "port_work",
+    "port_on_its_own",
+    "battery_work",
+    "opened",
+    "not_started",
+    "cell_unsafe",
+)
 PLAN_KEYS = (
     "basis", "fact", "start", "goal", "lasting", "undoes", "never", "level", "slot", "recipe", "in_frame", "after_test",
-    "told",
+    "told", "solvents",
 )  # fmt: skip
 STEP_KEYS = (
     "id", "do", "minutes", "wait", "set", "tools", "materials", "needs", "makes", "acts", "check", "fails", "back",
@@ -139,6 +149,8 @@ class Procedures:
     in_frame_unless: tuple[str, ...]
     after_test: Mapping[str, tuple[str, ...]]
     told: Mapping[str, tuple[str, ...]]
+    solvents: tuple[str, ...]
+    leaves: tuple[str, ...]
     settings: Mapping[str, SettingKind]
     basis: str
 
@@ -163,6 +175,7 @@ def read_procedures(read: Reader) -> Procedures:
     read.only(work, "procedures.toml", ("basis", "setting", "block", "option"))
     read.basis(work, "procedures.toml")
     frame = read.table(plan, "in_frame", "plan.toml")
+    wet = read.table(plan, "solvents", "plan.toml")
     return Procedures(
         facts=_pairs(read, plan, "fact", "plan.toml"),
         start=_lists(read, plan, "start"),
@@ -188,6 +201,8 @@ def read_procedures(read: Reader) -> Procedures:
         in_frame_unless=read.texts(frame, "unless", "plan.toml [in_frame]"),
         after_test=_lists(read, plan, "after_test"),
         told=_lists(read, plan, "told"),
+        solvents=read.texts(wet, "materials", "plan.toml [solvents]"),
+        leaves=read.texts(wet, "leaves", "plan.toml [solvents]"),
         settings={name: SettingKind(*pair) for name, pair in _pairs(read, work, "setting", "procedures.toml").items()},
         basis=read.basis(plan, "plan.toml"),
     )

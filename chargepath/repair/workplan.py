@@ -26,6 +26,8 @@ PHASES: Mapping[str, str] = {
 }
 # The level of which a board that stays in its frame is spared.
 OUT = "board_out"
+# The block that renews the cell, and the word for a device that a danger forbids to start.
+NEW_CELL, NOT_STARTED = "new_cell", "not_started"
 
 
 @dataclass(frozen=True)
@@ -181,6 +183,7 @@ def make_plan(
     route: str,
     reached: str = "outside",
     picks: Mapping[str, str] | None = None,
+    dangers: Iterable[str] = (),
 ) -> Plan:
     """Plan the work on a device.
 
@@ -195,6 +198,9 @@ def make_plan(
         How far it is open already.
     picks : mapping of slot to option
         What a person or the shop has chosen; an option that does not suit the device is passed over.
+    dangers : iterable of str
+        Ids of the hazards that stand: an unsafe cell is opened cold and goes into the fire-safe box at once, and what
+        must not be started is not run down first.
 
     Raises
     ------
@@ -202,28 +208,55 @@ def make_plan(
         The route has no recipe, as proving and handing on.
 
     """
-    return _planned(known, device, route, reached, tuple(sorted((picks or {}).items())))
+    return _planned(
+        known, device, route, reached, tuple(sorted((picks or {}).items())), words_of_dangers(known, dangers)
+    )
+
+
+def words_of_dangers(known: Knowledge, dangers: Iterable[str]) -> frozenset[str]:
+    """Words of `when` and `unless` that dangers add: each hazard's own, and that the device must not be started."""
+    found = [known.hazards[name] for name in dangers if name in known.hazards]
+    own = {word for hazard in found for word in hazard.work}
+    return frozenset(own | ({NOT_STARTED} if any("start" in hazard.forbids for hazard in found) else set()))
 
 
 @lru_cache(maxsize=2048)
-def _planned(known: Knowledge, device: Device, route: str, reached: str, picks: tuple[tuple[str, str], ...]) -> Plan:
+def _planned(
+    known: Knowledge,
+    device: Device,
+    route: str,
+    reached: str,
+    picks: tuple[tuple[str, str], ...],
+    words: frozenset[str],
+) -> Plan:
     if route not in known.procedures.recipes:
         raise ReadingError(f"'{route}' is no work with steps", "route", "one of the repairs")
-    return _Planner(known, device, known.routes[route], reached, dict(picks)).plan()
+    return _Planner(known, device, known.routes[route], reached=reached, picks=dict(picks), words=words).plan()
 
 
 class _Planner:
     """A plan while it is built: words that describe the device, and the facts that are true after the steps so far."""
 
-    def __init__(self, known: Knowledge, device: Device, route: Route, reached: str, picks: dict[str, str]) -> None:
+    def __init__(
+        self,
+        known: Knowledge,
+        device: Device,
+        route: Route,
+        *,
+        reached: str,
+        picks: dict[str, str],
+        words: frozenset[str],
+    ) -> None:
         self.known, self.work, self.route, self.picks = known, known.procedures, route, picks
         self.value = device.value
-        self.words = words_of(known, device)
+        self.words = words_of(known, device) | words
         self.reached = list(known.access).index(reached)
         self.target = list(known.access).index(route.access_for(device.carrier))
         if "measure_port" in self.work.recipes[route.id]:
             own = {"port_on_its_own"} if device.carrier != "none" else set()
             self.words |= {"port_work", *own}
+        if NEW_CELL in self.work.recipes[route.id]:
+            self.words |= {"battery_work"}
         self.start = frozenset(self.work.start[reached])
         self.facts: set[str] = set(self.start)
         self.steps: list[PlannedStep] = []
@@ -350,11 +383,17 @@ def after(facts: Iterable[str], step: WorkStep) -> set[str]:
     return out
 
 
-def tells_of(known: Knowledge, device: Device, route: str, picks: Mapping[str, str] | None = None) -> tuple[str, ...]:
+def tells_of(
+    known: Knowledge,
+    device: Device,
+    route: str,
+    picks: Mapping[str, str] | None = None,
+    dangers: Iterable[str] = (),
+) -> tuple[str, ...]:
     """What the customer must be told before a repair: by what its plan does to a closed device, and by the route."""
     if route not in known.procedures.recipes:
         return known.routes[route].tells
-    plan = make_plan(known, device, route, picks=picks)
+    plan = make_plan(known, device, route, picks=picks, dangers=dangers)
     done = {name for row in plan.steps for name in (*row.step.acts, *row.step.materials)}
     by_plan = [tell for tell, names in known.procedures.told.items() if done & set(names)]
     return tuple(name for name in known.tells if name in (*by_plan, *known.routes[route].tells))

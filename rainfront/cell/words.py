@@ -28,7 +28,7 @@ WORDS = {
     ),
     "over": (
         "it reads {value} V and may have {limit}",
-        "Off what charges it; let it down slowly by its device; look at its protection and the kind chosen.",
+        "Off what charges it; out, into the fire-safe box, discarded by local rules. Then find what charged it so far.",
     ),
     "cold": (
         "it has {short} °C, under {short_limit}",

@@ -232,6 +232,8 @@ class Repair(models.Model):
     # What the advice said when it was chosen: chances, minutes and money of this route and of the advised step.
     said = models.JSONField(default=dict, blank=True)
     picks = models.JSONField(default=dict, blank=True)
+    # Ids of the dangers that stood when it was chosen: its plan is made for them.
+    dangers = models.JSONField(default=list, blank=True)
     used = models.CharField("Used", max_length=300, blank=True)
     chosen_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     chosen_at = models.DateTimeField()

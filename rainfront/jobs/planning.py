@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
 from chargepath.case.entries import Device
 from chargepath.repair.workplan import Plan, PlannedStep, make_plan
@@ -14,15 +14,20 @@ TEST = "test"
 
 
 def plan_for(
-    device: Device, route: str, shop: Shop, reached: str = "outside", picks: Mapping[str, str] | None = None
+    device: Device,
+    route: str,
+    shop: Shop,
+    reached: str = "outside",
+    picks: Mapping[str, str] | None = None,
+    dangers: Iterable[str] = (),
 ) -> Plan:
-    """The plan of a route on a device: as the shop works, but for what was picked for this job."""
-    return make_plan(shop.known, device, route, reached, {**shop.picks, **(picks or {})})
+    """The plan of a route: as the shop works, but for what was picked for this job, and for the dangers that stand."""
+    return make_plan(shop.known, device, route, reached, {**shop.picks, **(picks or {})}, dangers)
 
 
 def plan_of(repair: Repair, job: Job, shop: Shop) -> Plan:
-    """The plan of a repair that was chosen, from where the device was open then."""
-    return plan_for(device_of(job), repair.route, shop, repair.reached, repair.picks)
+    """The plan of a repair that was chosen, from where the device was open then, for the dangers that stood then."""
+    return plan_for(device_of(job), repair.route, shop, repair.reached, repair.picks, repair.dangers)
 
 
 def before_test(plan: Plan) -> Sequence[PlannedStep]:

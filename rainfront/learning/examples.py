@@ -73,7 +73,7 @@ def _by_steps(repair: Any, device: Device, known: Knowledge) -> dict[str, float]
     took = {run.step: run.seconds / 60 for run in repair.steps.all() if run.done_at and run.seconds}
     if not took or repair.route not in known.procedures.recipes:
         return {}
-    plan = make_plan(known, device, repair.route, repair.reached, repair.picks)
+    plan = make_plan(known, device, repair.route, repair.reached, repair.picks, repair.dangers)
     here, out = planned_minutes(known, device), {}
     own = [row.step.id for row in plan.steps if not row.level and row.step.id in took]
     if own:

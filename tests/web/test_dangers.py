@@ -121,12 +121,13 @@ class Overruled(TestCase):
         cls.user, cls.lead = make_user(), make_user("head", "lead")
 
     def test_only_by_the_lead_in_writing_and_never_for_a_swollen_cell(self):
-        job = make_job(self.user, ("danger swollen",), history=["liquid"])
+        job = make_job(self.user, ("cell 1.4", "danger swollen"), history=["liquid"])
         with self.assertRaises(NotAllowed):
             actions.overrule_danger(job, "wet", "dried for a week", user=self.user, now=NOW)
         for hazard, why, says in (
             ("wet", "", "say why"),
             ("cell_swollen", "customer insists on it", "overruled by nobody"),
+            ("cell_deep", "it came up again", "overruled by nobody"),
             ("input_shorted", "no reason at all", "does not stand"),
         ):
             with self.subTest(hazard=hazard), self.assertRaisesMessage(JobError, says):
@@ -138,7 +139,7 @@ class Overruled(TestCase):
         self.client.force_login(self.lead)
         self.assertContains(self.client.get(job.get_absolute_url()), "Overrule, in writing", count=1)
         page = self.client.post(address, {"hazard": "wet", "why": "dried for a week"}, follow=True)
-        self.assertEqual([row.hazard.id for row in page.context["dangers"]], ["cell_swollen"])
+        self.assertEqual([row.hazard.id for row in page.context["dangers"]], ["cell_swollen", "cell_deep"])
         self.assertContains(page, "dried for a week")
 
     def test_it_can_be_struck_out_like_every_entry_and_the_danger_stands_again(self):
@@ -163,7 +164,7 @@ class Overruled(TestCase):
                 {"hazard": "wet", "overruled": "only the case was wet"},
             ],
         )
-        self.assertEqual(file.json()["version"], 2)
+        self.assertEqual(file.json()["version"], 3)
         from io import BytesIO
 
         data = {"model_name": "x", "customer": "y", "file": BytesIO(file.content)}

@@ -157,7 +157,7 @@ class Pages(Signed):
         self.assertRedirects(
             self.client.post(self.url("choose", job.pk, "clean_port")), self.url("work:repair", job.pk)
         )
-        for step in ("port_off_charge", "port_pick", "port_alcohol"):
+        for step in ("port_off_charge", "port_pick", "port_alcohol", "port_dry"):
             self.assertContains(self.client.get(self.url("work:repair", job.pk)), f'value="done {step}"')
             self.client.post(self.url("work:step", job.pk), {"act": f"done {step}"})
         self.assertRedirects(

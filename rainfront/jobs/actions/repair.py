@@ -108,6 +108,7 @@ def choose_route(
             reason=reason[:300],
             over_limit=over_limit[:300],
             reached=judged.core.belief.access,
+            dangers=[danger.hazard.id for danger in judged.core.dangers],
             said=what_was_said(judged, route),
             chosen_by=user,
             chosen_at=now,

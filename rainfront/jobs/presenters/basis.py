@@ -47,6 +47,11 @@ class Basis:
         """The knowledge that the job was judged by."""
         return self.core.known
 
+    @property
+    def danger_ids(self) -> tuple[str, ...]:
+        """Ids of the dangers that stand: a plan of work is made for them."""
+        return tuple(danger.hazard.id for danger in self.core.dangers)
+
     def money(self, amount: float) -> str:
         """An amount as it is spoken."""
         return money(amount, self.shop.region)

@@ -174,7 +174,10 @@ def _side(basis: Basis, term: RouteTerm, bar: money_bars.Bar, best: float, deare
         total=basis.money(term.total),
         part=basis.money(term.act.part) if term.act.part else "",
         harm=f"{figure(harm * 100, 1)}% {route.harm_what}" if harm else "",
-        tells=[known.tells[name] for name in tells_of(known, basis.core.case.device, route.id, basis.shop.picks)],
+        tells=[
+            known.tells[name]
+            for name in tells_of(known, basis.core.case.device, route.id, basis.shop.picks, basis.danger_ids)
+        ],
         with_part=", ".join(other.label for other in sold_with(basis, route)),
         requires=", ".join(known.checks[name].label for name in term.act.requires),
         quote=money(amount_for(basis, term), basis.shop.region, cents=True),

@@ -56,7 +56,7 @@ def quote_words(basis: Basis, term: RouteTerm) -> str:
     ]
     if others:
         lines.append(f"The part is only sold together with: {', '.join(other.label.lower() for other in others)}.")
-    told = tells_of(basis.known, basis.core.case.device, route.id, basis.shop.picks)
+    told = tells_of(basis.known, basis.core.case.device, route.id, basis.shop.picks, basis.danger_ids)
     lines += [basis.known.tells[name] for name in told]
     harm = basis.core.prices.harm_chance(route)
     if harm >= 0.01:

@@ -42,7 +42,7 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
     job = get_job(pk)
     basis = basis_of(request, job)
     term = basis.core.term(route)
-    plan = plan_for(device_of(job), route, basis.shop, basis.belief.access)
+    plan = plan_for(device_of(job), route, basis.shop, basis.belief.access, dangers=basis.danger_ids)
     context = {
         "glued": any("part_glue" in row.step.acts for row in plan.steps),
         "next": card_of(basis, basis.advice.next),

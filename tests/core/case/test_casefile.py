@@ -18,7 +18,7 @@ KNOWN = shipped()
 DOCS = Path(__file__).parents[3] / "docs"
 EXAMPLE = {
     "format": "rainfront-case",
-    "version": 2,
+    "version": 3,
     "device": {"kind": "tablet", "connector": "usb_c", "carrier": "sub_board", "wireless": False, "value": 180},
     "history": ["liquid", "opened_before"],
     "events": [
@@ -97,7 +97,7 @@ class CaseFile(SimpleTestCase):
             ("[]", "$: is []; allowed: an object"),
             ("[" * 100_000, "$: is not JSON (nested too deeply)"),
             (changed("format", "other"), '$.format: is "other"; allowed: "rainfront-case"'),
-            (changed("version", 3), "$.version: 3 is not known; allowed: 1, 2"),
+            (changed("version", 4), "$.version: 4 is not known; allowed: 1, 2, 3"),
             (changed("device", ...), "$: device missing"),
             (changed("device/kind", "watch"), '$.device.kind: "watch" is not known; allowed: phone, tablet'),
             (changed("device/value", -1), "$.device.value: -1 is not possible; allowed: 0 to 100000"),

@@ -44,6 +44,7 @@ RAISED = [
     (("power 3/500 at board", "did replace_guard"), (), "input_shorted", {"charger"}, "line_power", ("swap_carrier",)),
     (("plugline 3/500",), (), "input_shorted", {"charger"}, "line_power", ("replace_guard",)),
     (("cell 1.99",), (), "cell_deep", {"charger", "cell"}, "swap_battery", ()),
+    (("cell 4.7",), (), "over_voltage", {"charger", "cell", "start"}, "swap_battery", ()),
 ]
 # What ends a danger, and what does not.
 ENDED = [
@@ -54,7 +55,11 @@ ENDED = [
     (("inside swollen", "inside clean"), (), False),
     (("inside swollen", "did reseat_links"), (), False),
     (("cell 1.2", "did swap_battery"), (), True),
-    (("cell 1.2", "cell 3.6"), (), True),
+    (("cell 1.2", "cell 3.6"), (), False),
+    (("cell 1.4", "cell 2.1"), (), False),
+    (("cell 4.5",), (), True),
+    (("cell 4.7", "cell 4.2"), (), False),
+    (("cell 4.7", "did swap_battery"), (), True),
     (("cell 2.0",), (), True),
     (("danger burnt", "inside clean"), (), True),
     (("danger burnt", "inside burnt"), (), False),
@@ -162,7 +167,7 @@ def mismatches(known):
         if bool(dangers_of(known, case(list(lines), history=history))) == ended:
             out.append((lines, history, "ended"))
     overruled = {hazard.id for hazard in known.hazards.values() if hazard.overrule}
-    if overruled != {"burnt_smell", "wet", "corroded_powered", "input_shorted", "cell_deep"}:
+    if overruled != {"burnt_smell", "wet", "corroded_powered", "input_shorted"}:
         out.append(("overrule", overruled))
     return out
 
@@ -184,7 +189,8 @@ class Table(SimpleTestCase):
                 smaller += [replace(one, ended_by=_but(one.ended_by, route)) for route in one.ended_by]
                 smaller += [replace(one, looked=())] if one.looked else []
                 smaller += [replace(one, after=())] if one.after and hazard.id == "input_shorted" else []
-                smaller += [replace(one, below=0.0)] if one.value else []
+                smaller += [replace(one, below=0.0)] if one.below else []
+                smaller += [replace(one, above=0.0)] if one.above else []
                 changed += [
                     replace(hazard, raised=tuple(less if row is one else row for row in hazard.raised))
                     for less in smaller

@@ -119,6 +119,20 @@ class EachRule(SimpleTestCase):
         ("locate", "touch = [1]", "touch = [2]", "locate.toml [clean].touch: must be a list of chances from 0 to 1"),
         ("ladder", 'stop = "plug"', 'stop = "cell"', "ladder.toml: each hop must lead from one rung to the next"),
         ("bench", "aim_w = 1.0", "", "bench.toml [supply].aim_w: must be a number"),
+        (
+            "procedures",
+            'materials = ["alcohol"]\nacts = ["solvent"]\nmakes = ["solvent"]',
+            'materials = ["alcohol"]',
+            "uses alcohol: its acts name 'solvent', and it makes one of solvent, wet",
+        ),
+        (
+            "procedures",
+            'materials = ["alcohol"]\nacts = ["solvent"]',
+            'acts = ["solvent"]',
+            "does the act 'solvent': its materials name one of alcohol",
+        ),
+        ("hazards", 'work = ["cell_unsafe"]', 'work = ["cell_usafe"]', "'cell_usafe' is not known"),
+        ("emergencies", 'never = ["Rub."]', "", "emergencies.toml [eye].never: must name at least one thing"),
         ("cautions", 'label = "Lead"', "label = 7", "cautions.toml [lead].label: must be a text"),
     )
 

@@ -144,13 +144,16 @@ class EveryPlan(SimpleTestCase):
         self.assertEqual((removal.picked.option.id, removal.told), ("low_melt", False))
 
     def test_the_cheapest_way_depends_on_what_the_device_is_worth(self):
-        place = {
-            value: next(
-                c for c in make_plan(KNOWN, replace(device("phone usb_c none"), value=value), "replace_port").choices
-            )
-            for value in (30.0, 600.0)
+        picked = {
+            value: {
+                choice.slot: choice.picked.option.id
+                for choice in make_plan(KNOWN, replace(device("phone usb_c none"), value=value), "replace_port").choices
+            }
+            for value in (5.0, 30.0, 600.0)
         }
-        self.assertEqual([choice.picked.option.id for choice in place.values()], ["frame", "out"])
+        self.assertEqual([found["removal"] for found in picked.values()], ["air_above", "air_above", "low_melt"])
+        # Hot air beside a cell is never what costs least: somebody has to decide it.
+        self.assertEqual({found["place"] for found in picked.values()}, {"out"})
 
     def test_a_board_that_is_glued_in_or_stacked_is_never_heated_in_its_frame(self):
         for trait in ("board_glued", "stacked_board"):
@@ -199,10 +202,50 @@ PLANTED = [
     ("swap_carrier", ("late", "new_in", "test"), "undoes tried"),
     ("resolder_port", ("early", "resin_dab", "test"), "resin_early"),
     ("bridge_pad", ("drop", "lacquer"), "power_bare"),
-    ("replace_link", ("drop", "cell_on"), "goal cell_on"),
+    ("replace_link", ("drop", "cell_on"), "power_no_cell"),
     ("replace_link", ("drop", "sim_in"), "goal sim_in"),
     ("replace_port", ("drop", "board_in"), "goal board_out"),
 ]
+
+
+class UnsafeCells(SimpleTestCase):
+    """No step heats, presses, pries at or runs a device whose cell is swollen, hot, damaged or over its limit."""
+
+    UNSAFE = ("cell_hot", "cell_swollen", "cell_damaged", "over_voltage")
+    HEATED = {"warm", "hot_air", "solder", "power"}
+
+    def test_nothing_warms_or_runs_it_before_it_lies_in_the_box(self):
+        for found, hazard in product(devices(), self.UNSAFE):
+            for reached in ("outside", "opened"):
+                plan = make_plan(KNOWN, found, "swap_battery", reached, dangers=[hazard])
+                self.assertEqual(wrong(plan), [], (found, hazard, reached))
+                ids = [row.step.id for row in plan.steps]
+                first = [row.step for row in plan.steps[: ids.index("cell_boxed")]]
+                with self.subTest(found=found, hazard=hazard, reached=reached):
+                    self.assertFalse([step.id for step in first if self.HEATED & set(step.acts)])
+                    self.assertFalse(
+                        [step.id for step in first if {"plate_c", "clamp_c", "press_n"} & set(step.settings)]
+                    )
+                    self.assertFalse({"discharge", "cell_tabs", "cell_tabs_more", "cell_binned"} & set(ids))
+
+    def test_a_sound_cell_is_run_down_before_it_is_switched_off_and_one_that_must_not_start_is_not(self):
+        found = device("phone usb_c none")
+        ids = [row.step.id for row in make_plan(KNOWN, found, "swap_battery").steps]
+        self.assertLess(ids.index("discharge"), ids.index("off"))
+        self.assertNotIn("discharge", [row.step.id for row in make_plan(KNOWN, found, "replace_port").steps])
+        wet = make_plan(KNOWN, found, "swap_battery", dangers=["wet"])
+        self.assertNotIn("discharge", [row.step.id for row in wet.steps])
+
+    def test_the_battery_is_connected_again_before_it_is_closed(self):
+        for found in devices():
+            ids = [row.step.id for row in make_plan(KNOWN, found, "reseat_links").steps]
+            self.assertLess(ids.index("off_again"), ids.index("cell_back_on"))
+            self.assertLess(ids.index("cell_back_on"), ids.index("cover_on"))
+
+    def test_the_side_that_is_to_come_off_lies_on_the_plate(self):
+        for step in WORK.steps():
+            if "plate_c" in step.settings and {"warm"} & {fact for fact, _ in step.makes}:
+                self.assertRegex(step.do, "[Rr]ear glass|lower edge", step.id)
 
 
 class PlantedMistakes(SimpleTestCase):
