@@ -16,13 +16,13 @@ NOW = datetime(2026, 3, 2, 9, 30, tzinfo=UTC)
 PASSWORD = "quay-side"
 # Quick lines that no two faults explain.
 THREE_AT_ONCE = [
-    "rail 2/400",
-    "idle 1.0",
-    "joint moves",
     "wiggle drops",
-    "sense faulty",
     "report erratic",
     "port lint plug_proud object",
+    "joint moves",
+    "rail 2/400",
+    "idle 1.0",
+    "sense faulty",
     "power 3/512",
     "power 2/512 at board",
     "hot part",

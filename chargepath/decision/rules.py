@@ -80,8 +80,12 @@ def finish_what_is_done(now: Situation, chosen: ChosenStep) -> ChosenStep | None
 
 
 def lead_out_of_danger(now: Situation, chosen: ChosenStep) -> ChosenStep | None:
-    """What leads out of a danger that stands comes next, or handing on where that costs less than the repair."""
-    if chosen.decided and chosen.step.kind == HAND_OVER:
+    """What leads out of a danger that stands comes next, or handing on where that costs less than the repair.
+
+    Nothing is handed over while a danger stands, whatever was proved before; only handing on is.
+    """
+    over = chosen.decided and chosen.step.kind == HAND_OVER
+    if over and now.done is not None and now.done.route == REFER:
         return None
 
     def offered(kind: str, name: str) -> bool:
@@ -89,12 +93,15 @@ def lead_out_of_danger(now: Situation, chosen: ChosenStep) -> ChosenStep | None:
 
     way = way_out(now.known, now.dangers, offered)
     if way is None:
-        return None
+        refer = ChosenStep(step=now.as_option(now.refer), decided=True, for_safety=True)
+        return refer if over and now.dangers else None
     kind, name = way
-    term = now.route(name) if kind == "repair" else None
-    if term is None:
+    if kind == "check":
         return ChosenStep(step=now.checking(name, now.cheapest.total), decided=True, for_safety=True)
-    cheaper = min(term, now.refer, key=lambda one: one.total)
+    # Whatever ends the danger is a way out of it: the one that serves the whole job best.
+    danger = next(danger for danger in now.dangers if name in danger.todo)
+    ends = [term for one in (name, *danger.raised.ended_by) if (term := now.route(one)) is not None]
+    cheaper = min(*ends, now.refer, key=lambda one: one.total)
     return ChosenStep(step=now.as_option(cheaper), decided=True, for_safety=True)
 
 

@@ -45,7 +45,7 @@ class Danger:
     @property
     def allowed(self) -> frozenset[str]:
         """Routes that lead out of the danger and may be done while it stands."""
-        return frozenset((*self.raised.way, *self.raised.ended_by))
+        return frozenset((*self.raised.way, *self.raised.ended_by, *self.raised.may_end))
 
 
 def dangers_of(known: Knowledge, case: Case) -> tuple[Danger, ...]:
@@ -93,7 +93,10 @@ def _raising(known: Knowledge, case: Case, hazard: Hazard, raised: Raise) -> lis
         return [
             index
             for index, event in enumerate(case.events)
-            if isinstance(event, HazardEvent) and event.hazard == hazard.id and not event.overruled
+            # Nobody lets such a danger pass: who says that they do says at least that it was seen.
+            if isinstance(event, HazardEvent)
+            and event.hazard == hazard.id
+            and not (event.overruled and hazard.overrule)
         ]
     return [
         index
@@ -126,26 +129,56 @@ def _shows(known: Knowledge, device: Device, event: CheckEvent, what: str) -> bo
 
 
 def _ended(known: Knowledge, case: Case, hazard: Hazard, raised: Raise, since: int) -> bool:
-    """Whether a later event ended the hazard: a repair, the check that looks for it, a newer reading in its place."""
-    start, repaired = case.events[since] if since >= 0 else None, False
+    """Whether a later event ended the hazard: a repair, the look that clears it, newer readings at the same places."""
+    left = _places(known, case, raised, since) if not hazard.sticky else set()
+    begun, may = bool(left), not raised.may_end
+    if raised.looked and raised.earlier and _cleared_before(known, case, raised, since):
+        return True
     for event in case.events[since + 1 :]:
         if repaired_here(event):
-            repaired = True
+            may = may or event.route in raised.may_end
             if event.route in raised.ended_by:
                 return True
-        if isinstance(event, PathEvent) and repaired and raised.grade and raised.check:
-            found = _along(event, raised.check)
-            if found and raised.grade not in found:
+        elif isinstance(event, PathEvent):
+            left -= {key for key, grade in event.shows.items() if grade != raised.grade}
+        elif isinstance(event, CheckEvent):
+            if may and _clears(known, case.device, event, raised):
                 return True
-        if not isinstance(event, CheckEvent):
-            continue
-        if raised.looked and event.check == raised.looked[0]:
-            if not _shows(known, case.device, event, raised.looked[1]):
-                return True
-        elif not hazard.sticky and isinstance(start, CheckEvent) and event.check == start.check:
-            same = event.variant == start.variant or repaired
-            if same and not _raises(known, case.device, event, raised):
-                return True
+            if event.check == raised.check and not _raises(known, case.device, event, raised):
+                left.discard(known.checks[event.check].key(event.variant))
+        if begun and not left:
+            return True
+    return False
+
+
+def _places(known: Knowledge, case: Case, raised: Raise, since: int) -> set[str]:
+    """Evidence keys of the readings that raised a hazard: it ends only where these are read again."""
+    start = case.events[since] if since >= 0 else None
+    if isinstance(start, CheckEvent):
+        return {known.checks[start.check].key(start.variant)}
+    if isinstance(start, PathEvent):
+        return {
+            key for key, grade in start.shows.items() if key.split("@")[0] == raised.check and grade == raised.grade
+        }
+    return set()
+
+
+def _clears(known: Knowledge, device: Device, event: CheckEvent, raised: Raise) -> bool:
+    """Whether a check is the look that clears a hazard, made at its place and not showing it."""
+    if not raised.looked or event.check != raised.looked[0]:
+        return False
+    check = known.checks[event.check]
+    place = raised.looked[2] if len(raised.looked) > 2 else event.variant
+    return check.key(event.variant) == check.key(place) and not _shows(known, device, event, raised.looked[1])
+
+
+def _cleared_before(known: Knowledge, case: Case, raised: Raise, since: int) -> bool:
+    """Whether the look that clears a hazard was made before it was raised, with no repair in between."""
+    for event in reversed(case.events[: max(since, 0)]):
+        if repaired_here(event):
+            return False
+        if isinstance(event, CheckEvent) and raised.looked and event.check == raised.looked[0]:
+            return _clears(known, case.device, event, raised)
     return False
 
 

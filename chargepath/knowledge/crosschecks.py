@@ -148,14 +148,17 @@ def _check_shown(read: Reader, known: Knowledge, shown: tuple[str, ...], where: 
     check, *what = shown
     read.known([check], known.checks, where)
     if check in known.checks:
-        read.known(what, (*known.checks[check].signs, *known.checks[check].grades), where)
+        read.known(what[:1], (*known.checks[check].signs, *known.checks[check].grades), where)
+        read.known(what[1:], known.checks[check].variants, where)
 
 
 def _check_raise(read: Reader, known: Knowledge, raised: Raise, where: str) -> None:
     read.known([raised.told] if raised.told else [], known.history, f"{where}.raised.told")
     read.known(raised.way, [*known.checks, *known.routes], f"{where}.way")
     read.known(raised.after, known.checks, f"{where}.after")
-    read.known(raised.ended_by, known.routes, f"{where}.ended_by")
+    read.known((*raised.ended_by, *raised.may_end), known.routes, f"{where}.ended_by")
+    if raised.may_end and not raised.looked:
+        read.say(f"{where}.may_end", "names no look that ends it afterwards (looked)")
     if raised.looked:
         _check_shown(read, known, raised.looked, f"{where}.looked")
     if bool(raised.told) + raised.seen + bool(raised.check) != 1:

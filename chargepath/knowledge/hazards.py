@@ -14,6 +14,7 @@ PUTS: Mapping[str, str] = {
     "cell": "current is put into the cell",
     "supply": "a bench supply feeds the board",
     "start": "the device is switched on",
+    "battery": "a battery is connected to the board",
 }
 HAZARD_KEYS = (
     "word",
@@ -43,9 +44,11 @@ RAISED_KEYS = (
     "below",
     "above",
     "looked",
+    "earlier",
     "way",
     "after",
     "ended_by",
+    "may_end",
 )
 
 
@@ -65,13 +68,18 @@ class Raise:
     below, above : float
         0 for none.
     looked : tuple of str
-        Check and sign or grade: made afterwards and not showing this, it ends the hazard; empty for none.
+        Check and sign or grade, and the place where it has to be read: made afterwards and not showing this, it ends
+        the hazard; empty for none.
+    earlier : bool
+        Whether that look counts, too, where it was made before, with no repair in between.
     way : tuple of str
         Checks and routes that lead out, in this order.
     after : tuple of str
         Checks that come before any current once something was repaired.
     ended_by : tuple of str
         Routes that end it.
+    may_end : tuple of str
+        Routes that may end it: only after one of them `looked` ends it.
 
     """
 
@@ -87,6 +95,8 @@ class Raise:
     way: tuple[str, ...]
     after: tuple[str, ...]
     ended_by: tuple[str, ...]
+    earlier: bool = False
+    may_end: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -155,6 +165,8 @@ def _raise(read: Reader, table: Table, whole: Table, where: str) -> Raise:
         way=texts("way"),
         after=texts("after"),
         ended_by=texts("ended_by"),
+        earlier=read.flag(table, "earlier", where),
+        may_end=texts("may_end"),
     )
 
 

@@ -70,7 +70,7 @@ class TheBench(Signed):
 
     def test_marks_follow_the_readings_and_a_repair_wipes_them(self):
         marks = lambda bench: {gauge.id: gauge.mark for gauge in bench.scene.gauges}  # noqa: E731
-        before = marks(self.bench("port clean", "power OL at board", "rail 3/400", "vport 3.2"))
+        before = marks(self.bench("port clean", "vport 3.2", "power OL at board", "rail 3/400"))
         self.assertEqual(
             [before[s] for s in ("port", "guard", "board", "carrier", "battery")],
             ["good", "open", "short", "off", "none"],

@@ -62,7 +62,7 @@ class TheShelf(StockTest):
         self.assertGreater(self.term().act.days, 0)
         costs = shipped().costs
         self.assertAlmostEqual(
-            self.term().act.waiting, self.term().act.days * costs.day_price + 3 * costs.wait_per_minute
+            self.term().act.waiting, self.term().act.days * costs.day_price + 5 * costs.wait_per_minute
         )
 
     def test_a_models_own_part_is_not_another_models(self):

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from chargepath.case.entries import RepairEvent
+from chargepath.hazards.standing import refuse
 from chargepath.knowledge.routes import PROVE, REFER
 from rainfront.jobs.judging import is_proved
 from rainfront.jobs.models import Job, Repair, Stage
@@ -49,12 +50,16 @@ def close_job(
     ------
     JobError
         The newest proof did not pass, a repair is still open, or a fault is unknown.
+    DangerError
+        A danger stands: the device is handed on, not over.
 
     """
     refuse_unlock_code(note, "note")
     with open_job(job, user, now, shop, right=Right.PROMISE) as log:
         if not is_proved(log.job, log.shop.known):
             raise JobError("nothing proves yet that it charges", f"job {log.job.pk}", "prove it first, or hand it on")
+        if log.dangers:
+            raise refuse(log.shop.known, log.dangers[0])
         if Repair.objects.still_open(log.job.pk).exists():
             raise JobError("a repair is still open", f"job {log.job.pk}", "finish it or drop it first")
         proving = proving_of(log.job, log.shop)

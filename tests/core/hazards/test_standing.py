@@ -18,6 +18,10 @@ from tests.builders import believe, case, device
 
 KNOWN = shipped()
 POWERED = {"charger", "cell", "supply", "start"}
+CORRODED = ("clean_port", "swap_carrier", "replace_port", "replace_link")
+RAIL = {"charger", "cell", "start", "battery"}
+# While these stand, whatever is found may be repaired.
+REPAIRS = ("input_shorted", "burnt_smell", "rail_shorted", "charger_unsafe")
 # What raises a danger, which one, what current it forbids then, the one way out, what else may be done about it.
 RAISED = [
     (("danger hot",), (), "cell_hot", {"charger", "cell", "start"}, "swap_battery", ()),
@@ -27,10 +31,21 @@ RAISED = [
     (("danger burnt",), (), "burnt_smell", POWERED, "inside_look", ("replace_link", "replace_port")),
     (("inside burnt",), (), "burnt_smell", POWERED, "line_power", ("replace_link", "replace_port")),
     (("danger wet",), (), "wet", POWERED, "inside_look", ("clean_board",)),
-    (("danger wet", "inside clean"), (), "wet", POWERED, "clean_board", ("clean_board",)),
+    (("danger wet", "inside corroded"), (), "wet", POWERED, "clean_board", ("clean_board",)),
     ((), ("liquid",), "wet", POWERED, "inside_look", ("clean_board",)),
     (("mark wet",), (), "wet", POWERED, "inside_look", ("clean_board",)),
     (("inside corroded",), (), "corroded_powered", POWERED, "clean_board", ("replace_link", "swap_carrier")),
+    (
+        ("rail 3/400",),
+        (),
+        "rail_shorted",
+        RAIL,
+        "",
+        ("replace_charge_ic", "swap_carrier"),
+    ),
+    (("idle 0.9",), (), "rail_shorted", RAIL, "", ("replace_port_ic",)),
+    (("rail 3/400", "did repair_rail"), (), "rail_shorted", RAIL, "line_battery", ()),
+    (("danger charger",), (), "charger_unsafe", set(), "advise_source", ("swap_battery",)),
     (
         ("port corroded",),
         (),
@@ -39,7 +54,7 @@ RAISED = [
         "clean_port",
         ("swap_carrier", "replace_port", "clean_board"),
     ),
-    (("danger corroded",), (), "corroded_powered", POWERED, "clean_board", ("clean_port",)),
+    (("danger corroded",), (), "corroded_powered", POWERED, "clean_board", CORRODED),
     (("power 3/500",), (), "input_shorted", {"charger"}, "", ("replace_guard", "swap_carrier", "swap_battery")),
     (("power 3/500 at board", "did replace_guard"), (), "input_shorted", {"charger"}, "line_power", ("swap_carrier",)),
     (("plugline 3/500",), (), "input_shorted", {"charger"}, "line_power", ("replace_guard",)),
@@ -70,7 +85,10 @@ ENDED = [
     (("inside corroded",), ("liquid",), False),
     (("inside corroded", "did clean_board"), ("liquid",), True),
     (("mark wet", "inside clean"), (), True),
-    (("danger wet", "inside clean"), (), False),
+    (("danger wet", "inside clean"), (), True),
+    (("danger wet", "inside corroded"), (), False),
+    (("inside clean", "mark wet"), (), True),
+    (("inside clean", "did reseat_links", "mark wet"), (), False),
     (("mark wet", "mark dry"), (), False),
     (("mark wet", "did clean_board"), (), True),
     (("inside burnt", "inside clean"), (), False),
@@ -78,22 +96,33 @@ ENDED = [
     (("danger wet", "did clean_board"), (), True),
     (("inside corroded", "inside clean"), (), False),
     (("inside corroded", "did clean_board"), (), True),
-    (("inside corroded", "did replace_link"), (), True),
-    (("inside corroded", "did swap_carrier"), (), True),
+    (("inside corroded", "did replace_link"), (), False),
+    (("inside corroded", "did swap_carrier"), (), False),
+    (("inside corroded", "did swap_carrier", "inside corroded"), (), False),
+    (("inside corroded", "did swap_carrier", "inside clean"), (), True),
+    (("inside corroded", "did reseat_links", "inside clean"), (), False),
     (("inside corroded", "did clean_port"), (), False),
     (("port corroded", "did clean_port"), (), True),
     (("port corroded", "did swap_carrier"), (), True),
     (("port corroded", "did replace_port"), (), True),
     (("port corroded", "did clean_board"), (), True),
     (("danger corroded", "did clean_board"), (), True),
-    (("danger corroded", "did clean_port"), (), True),
+    (("danger corroded", "did clean_port"), (), False),
+    (("danger corroded", "did clean_port", "inside clean"), (), True),
     (("plugline 3/500", "power 490/500"), (), True),
+    (("plugline 3/500", "power 490/500 at board"), (), False),
     (("plugline 3/500", "plugline 490/500"), (), True),
     (("plugline 3/500", "power 3/500"), (), False),
     (("power 3/500", "power 490/500"), (), True),
     (("power 3/500", "power 490/500 at board"), (), False),
     (("power 3/500", "did replace_guard"), (), False),
-    (("power 3/500", "did replace_guard", "power 490/500 at board"), (), True),
+    (("power 3/500", "did replace_guard", "power 490/500 at board"), (), False),
+    (("power 3/500 at board", "did reseat_links no", "power 490/500"), (), False),
+    (("power 3/500 at board", "did replace_guard", "power 490/500 at board"), (), True),
+    (("rail 3/400", "rail 390/400"), (), True),
+    (("rail 3/400", "did swap_battery"), (), False),
+    (("idle 0.9", "idle 0.001"), (), True),
+    (("danger charger", "did advise_source"), (), True),
 ]
 # What current an act puts into a device, by hand: what is not named here puts none.
 PUTS = {
@@ -119,6 +148,7 @@ PUTS = {
     ("repair", "restore_software"): {"charger", "start"},
     ("repair", "leave_on_charge"): {"charger", "cell"},
     ("repair", "recover_battery"): {"cell"},
+    ("repair", "swap_battery"): {"battery"},
     ("repair", "repair_rail"): {"supply"},
     ("repair", "prove"): {"charger"},
 }
@@ -156,7 +186,7 @@ def mismatches(known):
             out.append((lines, history, "forbids", mine.hazard.forbids))
         if (mine.todo or ("",))[0] != way:
             out.append((lines, history, "way", mine.todo))
-        any_repair = hazard in ("input_shorted", "burnt_smell")
+        any_repair = hazard in REPAIRS
         for kind, name in ACTS:
             if bool(forbidding(known, [mine], kind, name)) != expected(kind, name, forbids, way, also, any_repair):
                 out.append((lines, history, kind, name))
@@ -167,7 +197,7 @@ def mismatches(known):
         if bool(dangers_of(known, case(list(lines), history=history))) == ended:
             out.append((lines, history, "ended"))
     overruled = {hazard.id for hazard in known.hazards.values() if hazard.overrule}
-    if overruled != {"burnt_smell", "wet", "corroded_powered", "input_shorted"}:
+    if overruled != {"burnt_smell", "wet", "corroded_powered", "input_shorted", "rail_shorted"}:
         out.append(("overrule", overruled))
     return out
 
@@ -182,7 +212,8 @@ class Table(SimpleTestCase):
         for name, hazard in KNOWN.hazards.items():
             changed = [replace(hazard, forbids=_but(hazard.forbids, one)) for one in hazard.forbids]
             changed += [replace(hazard, raised=_but(hazard.raised, one)) for one in hazard.raised]
-            changed += [replace(hazard, overrule=not hazard.overrule), replace(hazard, repairs=not hazard.repairs)]
+            changed += [replace(hazard, overrule=not hazard.overrule)]
+            changed += [replace(hazard, repairs=not hazard.repairs)] if hazard.forbids else []
             changed += [replace(hazard, sticky=not hazard.sticky)] if any(one.check for one in hazard.raised) else []
             for one in hazard.raised:
                 smaller = [replace(one, way=_but(one.way, step)) for step in one.way if one.way[0] == step]
@@ -241,7 +272,7 @@ class Advice(SimpleTestCase):
     def test_no_act_that_a_danger_forbids_is_advised_or_valued_at_any_stage(self):
         for (lines, history, hazard, forbids, way, also), before in product(RAISED, STAGES):
             judged = self.judged((*before, *lines), history)
-            any_repair = hazard in ("input_shorted", "burnt_smell")
+            any_repair = hazard in REPAIRS
             for kind, name in self.shown(judged):
                 others = [danger for danger in judged.dangers if danger.hazard.id != hazard]
                 allowed = any(name in danger.allowed for danger in others)
@@ -257,6 +288,25 @@ class Advice(SimpleTestCase):
                 # What was only told lets a lamp into the port of a closed device first.
                 self.assertIn(step.id, (way, "refer", "port_look") if history else (way, "refer"))
         self.assertEqual(self.judged(("inside corroded",), ("liquid",), 20.0).advice.next.id, "refer")
+
+    def test_nothing_is_proved_or_handed_over_while_a_danger_stands_and_no_habit_is_charged_for_it(self):
+        for lines in (
+            ("port lint", "did clean_port yes", "danger swollen"),
+            ("port lint", "did clean_port yes", "did prove yes", "danger swollen"),
+            ("port lint", "did clean_port yes", "did prove yes", "cell 4.9"),
+        ):
+            advice = self.judged(lines).advice
+            with self.subTest(lines=lines):
+                self.assertIn(advice.next.id, ("swap_battery", "refer"))
+                self.assertEqual(advice.rule_costs, 0.0)
+        self.assertEqual(self.judged((), ("liquid",)).advice.rule_costs, 0.0)
+        handed_on = self.judged(("danger swollen", "did refer yes"))
+        self.assertEqual(handed_on.advice.next.id, "hand_over")
+        swollen = KNOWN.hazards["cell_swollen"]
+        no_way = replace(swollen, raised=tuple(replace(one, way=()) for one in swollen.raised))
+        proved = case(["port lint", "did clean_port yes", "did prove yes", "danger swollen"])
+        known = replace(KNOWN, hazards={**KNOWN.hazards, "cell_swollen": no_way})
+        self.assertEqual(judge(known, proved, Prices.of(known, 160.0)).advice.next.id, "refer")
 
     def test_two_dangers_each_leave_the_other_s_way_out_open(self):
         judged = self.judged(("danger swollen",), ("liquid",), 500.0)
