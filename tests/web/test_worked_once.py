@@ -58,5 +58,5 @@ class Journeys(InsideTest):
             mock.patch.object(judging, "case_of", wraps=judging.case_of) as again,
             mock.patch.object(judging, "judge", wraps=judging.judge) as judged,
         ):
-            self.assertLessEqual(self.queries_of(reverse("jobs:line", args=[job.pk]), {"line": "vboard 4.8731"}), 10)
+            self.assertLessEqual(self.queries_of(reverse("jobs:line", args=[job.pk]), {"line": "vboard 4.8732"}), 10)
         self.assertEqual((first.call_count, again.call_count, judged.call_count), (1, 0, 1))
