@@ -6,12 +6,15 @@ all of them are known; so no table's module needs to know the whole.
 
 from __future__ import annotations
 
+from collections.abc import Collection, Sequence
+from itertools import combinations
+
 from chargepath.knowledge.book import Knowledge
 from chargepath.knowledge.checks import METHODS, TOOLS
 from chargepath.knowledge.hazards import PUTS, Raise
 from chargepath.knowledge.heat import LIMIT_IDS
 from chargepath.knowledge.pinmaps import GROUPS
-from chargepath.knowledge.procedures import OWN_WORDS, Procedures, WorkStep
+from chargepath.knowledge.procedures import GLUED, OWN_WORDS, Procedures, WorkOption, WorkStep, suits
 from chargepath.knowledge.proofs import CLOSED, JUDGED, OPEN, WATCHES
 from chargepath.knowledge.reader import Reader
 
@@ -271,6 +274,32 @@ def _check_procedures(read: Reader, known: Knowledge) -> None:
         read.known([slot], work.slots, "procedures.toml [option]")
         for option in options.values():
             read.known((*option.when, *option.unless), words, f"procedures.toml [option.{slot}.{option.id}]")
+        _check_slot(read, known, list(options.values()), f"procedures.toml [option.{slot}]")
+
+
+def _check_slot(read: Reader, known: Knowledge, options: Sequence[WorkOption], where: str) -> None:
+    """However a device is built and whatever stands, one option that is no habit suits it."""
+    named = sorted({word for option in options for word in (*option.when, *option.unless)})
+    for count in range(len(named) + 1):
+        for words in combinations(named, count):
+            fits = any(not option.habit and suits(option.when, option.unless, words) for option in options)
+            if not fits and _may_be(known, words, named):
+                lacks = f"a device with {', '.join(words)}" if words else "a device with none of what they name"
+                read.say(where, f"none of these suits {lacks}: add one that does")
+                return
+
+
+def _may_be(known: Knowledge, words: Collection[str], named: Collection[str]) -> bool:
+    """Whether a device can have these words, and none of the others that are named."""
+    if "glued" in named and {*GLUED} & {*named} and ("glued" in words) != bool({*GLUED} & {*words}):
+        return False
+    for group in {trait.group for trait in known.traits.values() if trait.group}:
+        members = {name for name, trait in known.traits.items() if trait.group == group}
+        usual = {kind for name in members for kind in known.traits[name].usual}
+        found = len(members & {*words})
+        if found > 1 or (not found and members <= {*named} and usual >= {*known.kinds}):
+            return False
+    return True
 
 
 def _check_solvent(read: Reader, work: Procedures, step: WorkStep, where: str) -> None:

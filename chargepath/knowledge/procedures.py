@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 
 from chargepath.knowledge.reader import Reader, Table
@@ -21,6 +21,8 @@ OWN_WORDS = (
     "not_started",
     "cell_unsafe",
 )
+# Traits by which a device is glued shut: it has the word 'glued'.
+GLUED = ("rear_glass", "display_first")
 PLAN_KEYS = (
     "basis", "fact", "start", "goal", "lasting", "undoes", "never", "level", "slot", "recipe", "in_frame", "after_test",
     "told", "solvents",
@@ -293,3 +295,8 @@ def _step(read: Reader, raw: Table, where: str) -> WorkStep:
         screws=read.text(raw, "screws", where, ""),
         touches=read.texts(raw, "touches", where),
     )
+
+
+def suits(when: Iterable[str], unless: Iterable[str], words: Collection[str]) -> bool:
+    """Whether a step or an option belongs to a device with those words."""
+    return all(word in words for word in when) and not any(word in words for word in unless)

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 from chargepath.case.entries import Device
 from chargepath.knowledge import Knowledge
+from chargepath.knowledge.procedures import suits
 from chargepath.knowledge.proofs import CLOSED, OPEN, ProofItem
-from chargepath.repair.workplan import Plan, suits, words_of
+from chargepath.repair.workplan import Plan, words_of
 
 
 @dataclass(frozen=True)

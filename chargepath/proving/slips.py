@@ -6,10 +6,11 @@ import math
 from dataclasses import dataclass
 
 from chargepath.knowledge import Knowledge
+from chargepath.knowledge.procedures import suits
 from chargepath.knowledge.proofs import CLOSED, Slip
 from chargepath.proving.asking import Subject
 from chargepath.proving.verdict import ProofResult
-from chargepath.repair.workplan import Plan, suits, words_of
+from chargepath.repair.workplan import Plan, words_of
 
 # How often an item shows something bad that neither a slip nor a fault explains (common practice).
 STRAY = 0.01

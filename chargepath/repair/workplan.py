@@ -14,7 +14,7 @@ from functools import lru_cache
 from chargepath.base.errors import ReadingError
 from chargepath.case.entries import Device
 from chargepath.knowledge import Knowledge, Route
-from chargepath.knowledge.procedures import Procedures, WorkOption, WorkStep
+from chargepath.knowledge.procedures import GLUED, Procedures, WorkOption, WorkStep, suits
 from chargepath.knowledge.traits import built
 
 PHASES: Mapping[str, str] = {
@@ -167,14 +167,9 @@ def words_of(known: Knowledge, device: Device) -> frozenset[str]:
     words = {device.kind, device.carrier, device.connector, *built(known.traits, device.kind, device.traits)}
     if device.wireless:
         words.add("wireless")
-    if words & {"rear_glass", "display_first"}:
+    if words & {*GLUED}:
         words.add("glued")
     return frozenset(words)
-
-
-def suits(when: Iterable[str], unless: Iterable[str], words: frozenset[str]) -> bool:
-    """Whether a step or an option belongs to a device with those words."""
-    return set(when) <= words and not set(unless) & words
 
 
 def make_plan(

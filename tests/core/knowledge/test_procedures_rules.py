@@ -47,6 +47,18 @@ ROWS = (
     ("procedures", "harm = 0.012", "harm = 7", "procedures.toml [option.opening.plate_fast].harm: must be a number"),
     ("procedures", "comeback = 0.015", "comeback = 0.9", "comeback: must be a number from -0.05 to 0.5"),
     ("procedures", 'do = "SIM tray out', 'duo = "SIM tray out', "key 'duo' is not known here"),
+    (
+        "procedures",
+        'when = ["hidden_pins", "plastic_near_port"]',
+        'when = ["hidden_pins", "sealed"]',
+        "[option.seating]: none of these suits a device with hidden_pins, plastic_near_port: add one that does",
+    ),
+    (
+        "procedures",
+        'when = ["shields_clipped"]',
+        'when = ["sealed"]',
+        "[option.shield_off]: none of these suits a device with none of what they name",
+    ),
     ("traits", 'usual = ["tablet"]', 'usual = ["slate"]', "traits.toml [display_first].usual: 'slate' is not known"),
     ("traits", 'label = "Clip-on back"', 'lable = "Clip-on back"', "key 'lable' is not known here"),
 )

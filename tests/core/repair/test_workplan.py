@@ -23,6 +23,7 @@ WORK = KNOWN.procedures
 BUILT = (
     (),
     ("clip_back", "shields_clipped", "battery_screwed"),
+    ("hidden_pins", "plastic_near_port"),
     ("sealed", "plastic_near_port", "flex_in_way", "port_screws_held"),
     ("stacked_board", "board_glued", "hidden_pins", "coil_over_board", "parts_by_cell_plug", "port_bracket"),
 )
