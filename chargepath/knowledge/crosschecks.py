@@ -54,6 +54,8 @@ def _check_checks(read: Reader, known: Knowledge) -> None:
         read.known(check.marks.values(), ("off", "open", "short"), f"{where}.marks")
         read.known(check.cut_by, known.faults, f"{where}.cut_by")
         read.known(check.cautions, known.cautions, f"{where}.cautions")
+        if check.puts and "solvent" in check.cautions:
+            read.say(f"{where}.cautions", "no solvent lies on what a current is put into: make it without one")
         read.known(check.connectors, known.connectors, f"{where}.connectors")
         read.known(check.leak_history, known.history, f"{where}.leak_history")
         read.known([check.graded_by], METHODS, f"{where}.graded_by")

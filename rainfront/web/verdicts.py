@@ -128,8 +128,8 @@ STARTS = {
     "starts": "it starts up",
 }
 FOUND_BY = {
-    "hand": "enough to find with freeze spray, alcohol or rosin smoke",
-    "picture": "too little for spray or alcohol: use a thermal picture, or rosin and patience",
+    "hand": "enough to find with freeze spray that does not burn, or rosin smoke",
+    "picture": "too little for spray: use a thermal picture, or rosin and patience",
     "none": "too little to find by heat: measure along the rail for the lowest reading instead",
 }
 

@@ -69,6 +69,12 @@ class EachRule(SimpleTestCase):
             "cures = {}",
             "faults.toml [rail_short]: no route in routes.toml cures it",
         ),
+        (
+            "checks",
+            'cautions = ["supply", "fumes"]\nputs',
+            'cautions = ["supply", "solvent"]\nputs',
+            "[hot_spot].cautions: no solvent lies on what a current is put into",
+        ),
         ("stations", 'cautions = ["lithium", "glass"]', 'cautions = ["lithium", "grass"]', "'grass' is not known"),
         (
             "costs",

@@ -3,6 +3,7 @@
 from django.test import SimpleTestCase
 
 from chargepath.base.errors import ReadingError
+from chargepath.knowledge.loader import shipped
 from chargepath.repair.jumper import MOST_DROP_MV, fusing_current_a, jumper, thinnest
 
 # Gauge, diameter [mm], resistance at 20 °C [ohm/km] (ASTM B258 as tabulated), fusing current [A] (Preece for copper).
@@ -16,6 +17,12 @@ TABLE = [
 
 
 class AgainstTables(SimpleTestCase):
+    def test_the_step_names_the_gauges_that_the_sum_gives(self):
+        step = next(step for step in shipped().procedures.steps() if step.id == "wire")
+        for amps in (1, 2):
+            found = thinnest(10.0, amps)
+            self.assertIn(f"{found.gauge} for {amps} A", step.do)
+
     def test_diameter_resistance_and_fusing_current(self):
         for gauge, diameter, per_km, fuses in TABLE:
             with self.subTest(gauge=gauge):
