@@ -118,7 +118,10 @@ def _raises(known: Knowledge, device: Device, event: CheckEvent, raised: Raise) 
     if not raised.value:
         return _shows(known, device, event, raised.sign or raised.grade)
     found = event.values.get(raised.value)
-    return found is not None and (found < raised.below or found > (raised.above or math.inf))
+    if found is None:
+        return False
+    most = event.values.get("offered", known.connectors[device.connector].most_volts) * raised.over_offered
+    return found < raised.below or found > (raised.above or most or math.inf)
 
 
 def _shows(known: Knowledge, device: Device, event: CheckEvent, what: str) -> bool:

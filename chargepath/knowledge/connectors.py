@@ -20,6 +20,7 @@ class Connector:
     reversible: bool
     pins: int
     source_volts: float
+    most_volts: float
     map: PinMap
     basis: str
 
@@ -65,7 +66,7 @@ def read_connectors(read: Reader) -> dict[str, Connector]:
     out = {}
     for name, raw in read.load("connectors").items():
         where = f"connectors.toml [{name}]"
-        read.only(raw, where, (*MAP_KEYS, "reversible", "pins", "source_volts"))
+        read.only(raw, where, (*MAP_KEYS, "reversible", "pins", "source_volts", "most_volts"))
         found = read_map(read, name, raw, where)
         pins = int(read.number(raw, "pins", where, low=2, high=100))
         if len(found.pins) != pins:
@@ -76,6 +77,7 @@ def read_connectors(read: Reader) -> dict[str, Connector]:
             reversible=read.flag(raw, "reversible", where),
             pins=pins,
             source_volts=read.number(raw, "source_volts", where, high=60),
+            most_volts=read.number(raw, "most_volts", where, high=60),
             map=found,
             basis=found.basis,
         )

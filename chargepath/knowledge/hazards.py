@@ -43,6 +43,7 @@ RAISED_KEYS = (
     "value",
     "below",
     "above",
+    "over_offered",
     "looked",
     "earlier",
     "way",
@@ -64,9 +65,11 @@ class Raise:
         A person reported it.
     check, sign, grade, value : str
         A check, and what of it raises the hazard: a sign, a grade, or a value under `below` or over `above`
-        (in the value's unit).
+        (in the value's unit), or over `over_offered`.
     below, above : float
         0 for none.
+    over_offered : float
+        Share of the volts that the charger offered, or else of the most that its devices ask for; 0 for none.
     looked : tuple of str
         Check and sign or grade, and the place where it has to be read: made afterwards and not showing this, it ends
         the hazard; empty for none.
@@ -95,6 +98,7 @@ class Raise:
     way: tuple[str, ...]
     after: tuple[str, ...]
     ended_by: tuple[str, ...]
+    over_offered: float = 0.0
     earlier: bool = False
     may_end: tuple[str, ...] = ()
 
@@ -161,6 +165,7 @@ def _raise(read: Reader, table: Table, whole: Table, where: str) -> Raise:
         value=text("value"),
         below=read.number(table, "below", where, default=0.0),
         above=read.number(table, "above", where, default=0.0),
+        over_offered=read.number(table, "over_offered", where, default=0.0, high=2.0),
         looked=read.texts(table, "looked", where),
         way=texts("way"),
         after=texts("after"),

@@ -45,6 +45,8 @@ RAISED = [
     ),
     (("idle 0.9",), (), "rail_shorted", RAIL, "", ("replace_port_ic",)),
     (("rail 3/400", "did repair_rail"), (), "rail_shorted", RAIL, "line_battery", ()),
+    (("vport 20",), (), "port_over_voltage", {"charger"}, "advise_source", ()),
+    (("vboard 10.5 9",), (), "port_over_voltage", {"charger"}, "advise_source", ()),
     (("danger charger",), (), "charger_unsafe", set(), "advise_source", ("swap_battery",)),
     (
         ("port corroded",),
@@ -123,6 +125,14 @@ ENDED = [
     (("rail 3/400", "did swap_battery"), (), False),
     (("idle 0.9", "idle 0.001"), (), True),
     (("danger charger", "did advise_source"), (), True),
+    (("vport 9.1",), (), True),
+    (("vport 19.8 20",), (), True),
+    (("vport 20",), (), False),
+    (("vport 20", "vboard 5.0"), (), False),
+    (("vport 20", "vport 5.0"), (), True),
+    (("vport 20", "did clean_port"), (), False),
+    (("vport 20", "did advise_source"), (), True),
+    (("vboard 10.5 9", "did advise_source"), (), True),
 ]
 # What current an act puts into a device, by hand: what is not named here puts none.
 PUTS = {
@@ -222,6 +232,7 @@ class Table(SimpleTestCase):
                 smaller += [replace(one, after=())] if one.after and hazard.id == "input_shorted" else []
                 smaller += [replace(one, below=0.0)] if one.below else []
                 smaller += [replace(one, above=0.0)] if one.above else []
+                smaller += [replace(one, over_offered=0.0)] if one.over_offered else []
                 changed += [
                     replace(hazard, raised=tuple(less if row is one else row for row in hazard.raised))
                     for less in smaller
