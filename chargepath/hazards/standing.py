@@ -33,6 +33,8 @@ class Danger:
         The value that raised it, in its own unit.
     todo : tuple of str
         Checks and routes that lead out of it and were not done since, in order.
+    limit : float or None
+        What that value has crossed, in its unit.
 
     """
 
@@ -41,6 +43,7 @@ class Danger:
     since: int
     value: float | None
     todo: tuple[str, ...]
+    limit: float | None = None
 
     @property
     def allowed(self) -> frozenset[str]:
@@ -118,10 +121,13 @@ def _raises(known: Knowledge, device: Device, event: CheckEvent, raised: Raise) 
     if not raised.value:
         return _shows(known, device, event, raised.sign or raised.grade)
     found = event.values.get(raised.value)
-    if found is None:
-        return False
-    most = event.values.get("offered", known.connectors[device.connector].most_volts) * raised.over_offered
-    return found < raised.below or found > (raised.above or most or math.inf)
+    return found is not None and (found < raised.below or found > _most(known, device, event, raised))
+
+
+def _most(known: Knowledge, device: Device, event: CheckEvent, raised: Raise) -> float:
+    """What a value may be at most before it raises a hazard, in its unit; infinity for no limit."""
+    offered = event.values.get("offered", known.connectors[device.connector].most_volts)
+    return raised.above or offered * raised.over_offered or math.inf
 
 
 def _shows(known: Knowledge, device: Device, event: CheckEvent, what: str) -> bool:
@@ -193,8 +199,11 @@ def _danger(known: Knowledge, case: Case, hazard: Hazard, raised: Raise, since: 
         later = since_then.since_repair
     done = {event.check for event in later if isinstance(event, CheckEvent)}
     start = case.events[since] if since >= 0 else None
-    value = start.values.get(raised.value) if isinstance(start, CheckEvent) else None
-    return Danger(hazard, raised, since, value, tuple(name for name in way if name not in done))
+    value = limit = None
+    if isinstance(start, CheckEvent) and raised.value:
+        value = start.values.get(raised.value)
+        limit = raised.below or _most(known, case.device, start, raised)
+    return Danger(hazard, raised, since, value, tuple(name for name in way if name not in done), limit=limit)
 
 
 def forbidding(known: Knowledge, dangers: Sequence[Danger], kind: str, name: str) -> Danger | None:

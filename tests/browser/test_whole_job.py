@@ -34,7 +34,7 @@ class WholeJob(BrowserTest):
             if page.locator("#reason").count():
                 page.fill("#reason", "lint in plain sight")
             page.click("button:has-text('Commit')")
-            for shown in ("Off and unplugged", "Lint out", "Residue"):
+            for shown in ("Off and unplugged", "Lint out", "Residue", "Aired off"):
                 expect(page.locator(".stepnow .do")).to_contain_text(shown)
                 page.click("button:has-text('Done')")
             page.fill("#used", "alcohol")

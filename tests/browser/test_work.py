@@ -58,7 +58,7 @@ class Working(BrowserTest):
             page.click("button:has-text('Not so')")
             expect(page.locator("#why")).to_have_value("")
             visit(page, f"/jobs/{job.pk}/repair/")
-            expect(step).to_contain_text("Face down on the hot plate")
+            expect(step).to_contain_text("Rear glass down on the hot plate")
             page.click(".choices-of summary")
             page.click(".schools li:has-text('Tape cut to fit') button")
             expect(page.locator(".choices-of summary")).to_contain_text("tape cut to fit")

@@ -1,21 +1,24 @@
 """Dangers at the bench: what is refused and where, what stands on the pages, who may overrule what."""
 
-from django.test import TestCase
+from django.test import SimpleTestCase, TestCase
 from django.urls import reverse
 from django.utils.html import escape
 
 from chargepath.base.errors import DangerError
+from chargepath.hazards.standing import dangers_of
 from chargepath.knowledge.loader import shipped
+from rainfront.demo.proofs import prove_whole
 from rainfront.inside import actions as inside
 from rainfront.instruments import actions as instruments
 from rainfront.instruments.models import Record
 from rainfront.jobs import actions
 from rainfront.jobs.models import Entry, Job
+from rainfront.jobs.presenters.dangers import because
 from rainfront.jobs.writing import JobError
 from rainfront.people.rights import NotAllowed
 from rainfront.proof import actions as proof_actions
 from rainfront.proof.models import Proof
-from tests.builders import NOW, make_job, make_user
+from tests.builders import NOW, case, make_job, make_user
 
 
 class EmergencyCard(TestCase):
@@ -31,6 +34,20 @@ class EmergencyCard(TestCase):
         self.assertIn("tongs and fire-proof gloves", " ".join(vents.do))
         self.assertRegex(burns.do[0], "^Leave it. Everybody out")
         self.assertIn("Call for help", " ".join(burns.do))
+
+
+class Words(SimpleTestCase):
+    def test_a_limit_that_was_crossed_is_named_with_the_side_it_was_crossed_on(self):
+        known = shipped()
+        for line, says in (
+            ("cell 1.2", "1.20 V, under 2.00 V"),
+            ("cell 4.9", "4.90 V, over 4.50 V"),
+            ("vport 20", "20.00 V, over 17.25 V"),
+            ("vboard 12 9", "12.00 V, over 10.35 V"),
+        ):
+            with self.subTest(line=line):
+                (danger,) = dangers_of(known, case([line]))
+                self.assertIn(says, because(danger, known).replace("\u00a0", " "))
 
 
 class Refused(TestCase):
@@ -65,6 +82,13 @@ class Refused(TestCase):
         self.assertFalse(Entry.objects.filter(job=job, kind__in=("check", "try", "repair")).exists())
         actions.record_line(job, "inside clean", **self.hand)
         actions.record_line(job, "i 0.2 5.0", **self.hand)
+
+    def test_what_is_proved_is_not_closed_while_a_danger_stands(self):
+        job = make_job(self.user, ["port lint", "did clean_port yes"])
+        prove_whole(job, self.user, NOW)
+        actions.record_line(job, "cell 4.9", **self.hand)
+        with self.assertRaisesRegex(DangerError, "Cell over its limit"):
+            proof_actions.close_job(job, ["port_fouled"], **self.hand)
 
     def test_a_page_says_it_and_keeps_what_was_typed(self):
         job = make_job(self.user, ("inside swollen",))

@@ -49,9 +49,9 @@ def because(danger: Danger, known: Knowledge) -> str:
     if raised.seen:
         return "reported"
     check = known.checks[raised.check]
-    if raised.value and danger.value is not None:
-        unit = check.values[raised.value].unit
-        return f"{check.label.lower()}: {show(danger.value, unit)}, under {show(raised.below, unit)}"
+    if danger.value is not None and danger.limit is not None:
+        unit, crossed = check.values[raised.value].unit, "under" if danger.value < danger.limit else "over"
+        return f"{check.label.lower()}: {show(danger.value, unit)}, {crossed} {show(danger.limit, unit)}"
     return f"{check.label.lower()}: {check.name(raised.sign or raised.grade)}"
 
 
