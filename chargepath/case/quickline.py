@@ -68,7 +68,7 @@ def _routes(known: Knowledge, device: Device, trying: bool) -> list[Route]:
 
 
 def _read(word: str) -> str:
-    """The word in the spelling of the knowledge; a number stays as it was typed."""
+    """A typed word with underscores for its hyphens, as ids are written; a number keeps its minus sign."""
     return word.replace("-", "_") if word[:1].isalpha() else word
 
 

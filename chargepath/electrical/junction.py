@@ -14,7 +14,7 @@ from dataclasses import dataclass
 # CODATA exact values: Boltzmann constant [J/K] over elementary charge [C].
 VOLTS_PER_KELVIN = 1.380649e-23 / 1.602176634e-19
 ROOM_C = 27.0
-# By how much the volts of an ideal junction rise where its current is e times as large, at room temperature [mV].
+# Thermal voltage kT/q at room temperature [mV]: an ideal junction drops so much more at a current e times as large.
 THERMAL_MV = 1000 * VOLTS_PER_KELVIN * (ROOM_C + 273.15)
 # Between 1 (ideal) and 2 (recombination); protection diodes at a milliamp lie in the middle (common practice).
 IDEALITY = 1.5

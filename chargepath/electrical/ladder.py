@@ -161,7 +161,7 @@ def judge_ladder(known: Knowledge, volts: Mapping[str, float], amps: float, *, c
 
 
 def _excess(row: HopVerdict, resolution_mv: float) -> float:
-    """How far a drop lies beyond what is allowed [mV]; where the voltage stops, the whole drop counts."""
+    """By how much a drop is larger than is allowed [mV]; 0 where the row is in order."""
     if row.state not in ("high", "stopped", "converter off"):
         return 0.0
     # A rail that nobody feeds is the clue, whatever small drops lie before it.

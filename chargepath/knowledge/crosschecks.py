@@ -280,7 +280,7 @@ def _check_procedures(read: Reader, known: Knowledge) -> None:
 
 
 def _check_slot(read: Reader, known: Knowledge, options: Sequence[WorkOption], where: str) -> None:
-    """However a device is built and whatever stands, one option that is no habit suits it."""
+    """Say which device no option of a slot suits; an option that only a habit picks is not counted."""
     named = sorted({word for option in options for word in (*option.when, *option.unless)})
     for count in range(len(named) + 1):
         for words in combinations(named, count):

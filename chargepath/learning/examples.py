@@ -1,4 +1,4 @@
-"""What is learned from, and what is learned: closed jobs as examples, the numbers they give, both as plain JSON."""
+"""Closed jobs as examples to learn from, and the numbers learned from them; both are read and written as JSON."""
 
 from __future__ import annotations
 

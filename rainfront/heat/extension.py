@@ -16,7 +16,7 @@ from rainfront.jobs.models import Job
 from rainfront.workshop.adapters import Shop
 
 AIR = ("air_c", "below_c", "iron_c")
-LEADED = frozenset({"above_off", "below_off", "plate_off", "air_pins", "drop_in", "paste_heat"})
+LEADED = frozenset({"above_off", "below_off", "plate_off", "drop_in"})
 LOW_MELT = frozenset({"low_melt_off"})
 SOLDERS = frozenset({"solder", "pins", "seat", "seat_port"})
 
@@ -30,7 +30,7 @@ class Heat(Extension):
         if not any(name in step.settings for name in AIR) or not acts & (SOLDERS | {"hot_air"}):
             return ()
         query = setting_query(step.settings, target_for(job, shop.known))
-        if step.id in LEADED | LOW_MELT or "solder" in acts:
+        if step.id in LEADED | LOW_MELT or acts & {"solder", "pins"}:
             query["alloy"] = "sn63pb37"
         if step.id in LOW_MELT:
             query["low_melt"] = "50"

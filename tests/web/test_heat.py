@@ -8,6 +8,7 @@ from django.urls import reverse
 from chargepath.knowledge.loader import shipped
 from chargepath.repair.heat import AirStation, Setting
 from chargepath.repair.station import Melt, seconds_to_move
+from rainfront.heat.extension import Heat
 from rainfront.heat.models import HotAir, Melted
 from rainfront.jobs import actions
 from rainfront.jobs.planning import plan_of
@@ -97,6 +98,21 @@ class AtAStep(Signed):
         query = seen.pop().replace("&amp;", "&")
         self.assertRegex(query, r"target=closed_thick&tool=(above|below|iron)&set_c=\d+")
         self.assertEqual(self.client.get(query).status_code, 200)
+
+    def test_past_a_shield_the_desk_melts_leaded_paste_at_the_steps_own_setting_and_harms_nothing(self):
+        job = make_job(self.user, ("joint moves",), carrier="none", traits=["hidden_pins", "plastic_near_port"])
+        for route, name in (("replace_port", "seat_shield_air"), ("resolder_port", "reflow_shield_air")):
+            repair = actions.choose_route(job, route, "as agreed", user=self.user, now=NOW)
+            plan = plan_of(repair, job, Shop.current())
+            step = next(row.step for row in plan.steps if row.step.id == name)
+            (panel,) = Heat().step_panels(job, step, plan, Shop.current())
+            desk = self.client.get(panel.context["href"]).context["desk"]
+            held = [holds for *_, holds in desk.limits]
+            with self.subTest(step=name):
+                self.assertIn("alloy=sn63pb37", panel.context["href"])
+                self.assertIn("Moves after", desk.title)
+                self.assertTrue(held and all(held))
+            actions.drop_repair(repair, user=self.user, now=NOW)
 
 
 class Stations(Signed):
