@@ -22,7 +22,7 @@ from rainfront.counter import actions as counter
 from rainfront.counter.billing import suggested
 from rainfront.demo.inside import play_inside
 from rainfront.demo.picture import draw_board
-from rainfront.demo.proofs import prove_whole
+from rainfront.demo.proofs import TICKED_LATE, prove_whole
 from rainfront.demo.records import keep_record
 from rainfront.inside.actions import add_photo
 from rainfront.jobs import actions
@@ -276,7 +276,8 @@ class _Job:
             if row.step.wait:
                 work_actions.start_timer(repair, row.step.id, user=self.user, now=self.at)
                 self.at += timedelta(minutes=row.step.wait)
-            work_actions.do_step(repair, row.step.id, user=self.user, now=self.at)
+            note = "measured, in band" if row.step.record else ""
+            work_actions.do_step(repair, row.step.id, note=note, user=self.user, now=self.at)
         self._wait(0.5)
 
     def _prove(self) -> bool:
@@ -290,7 +291,7 @@ class _Job:
                 return True
             proving = proving_of(Job.objects.with_people().get(pk=self.job.pk), Shop.current())
             if proving.to_close and proving.repair is not None:
-                work_actions.do_rest(proving.repair, user=self.user, now=self.at)
+                work_actions.do_rest(proving.repair, reasons=TICKED_LATE, user=self.user, now=self.at)
             low = min(self.whole.amps(), 0.2)
             read = {"amps": round(low, 2), "volts": 5.0}
             asked = {name for item in proving.asked for name in item.values}

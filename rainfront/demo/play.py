@@ -211,7 +211,8 @@ def _repair(job: Job, raw: dict[str, Any], user: User, at: datetime, now: dateti
     ids = [row.step.id for row in steps]
     for row in steps[: ids.index(raw["until"]) if "until" in raw else raw.get("ticks", len(steps))]:
         spent += row.step.minutes + row.step.wait
-        work_actions.do_step(repair, row.step.id, user=user, now=at + timedelta(minutes=spent))
+        note = "measured, in band" if row.step.record else ""
+        work_actions.do_step(repair, row.step.id, note=note, user=user, now=at + timedelta(minutes=spent))
     if "timer" in raw:
         work_actions.start_timer(repair, raw["until"], user=user, now=now - timedelta(minutes=raw["timer"]))
     for x, y, length, out in raw.get("screws", ()):

@@ -1,4 +1,4 @@
-"""What was measured along the path, in words: diode readings, twins, the hops of a ladder, the bench supply."""
+"""Codes and numbers of the core in words: diode readings, twins, the hops of a ladder, the bench supply, guards."""
 
 from __future__ import annotations
 
@@ -12,10 +12,19 @@ from chargepath.electrical.supply import Injection, SupplyVerdict
 from chargepath.grading.sheet import PinVerdict, SheetEvent
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.pinmaps import PinMap
+from chargepath.repair.guards import Guard, GuardKind
 
 # Beyond three times the twin a percentage says nothing more.
 TWIN_SHARE = 2.0
 GRADES = {"in_band": "in band", "open": "open", "low": "low", "short": "shorted"}
+
+
+# What is open at a step that was ticked off, as the page asks and as the log keeps it.
+GUARDS = {
+    GuardKind.READING: "No reading is entered.",
+    GuardKind.CELL: "The battery may still be connected.",
+    GuardKind.SCREWS: "The screws are not on a map.",
+}
 
 
 def show_ohms(ohms: float) -> str:
@@ -167,3 +176,10 @@ def injection_words(plan: Injection) -> list[str]:
         f"{leads}: {figure(plan.flows_a, 2)} A, {plan.watts:.2g} W in the short",
         FOUND_BY[plan.method],
     ]
+
+
+def guard_words(guard: Guard) -> str:
+    """What is open at a step that guards a person or the device, as a sentence."""
+    if guard.kind is GuardKind.WAIT:
+        return f"After {math.floor(guard.waited)} of {guard.wait:g} min."
+    return GUARDS[guard.kind]

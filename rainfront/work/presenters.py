@@ -10,18 +10,33 @@ from datetime import datetime
 from chargepath.knowledge import Knowledge, Route
 from chargepath.knowledge.procedures import WorkStep
 from chargepath.knowledge.wording import Caution
+from chargepath.repair.guards import Guard, GuardKind
 from chargepath.repair.workplan import PHASES, Plan, PlannedStep, facts_in_words
 from rainfront.jobs.models import Entry, Repair
 from rainfront.jobs.planning import before_test
 from rainfront.jobs.presenters.card import Answer, answers_of
 from rainfront.jobs.presenters.plans import ChoiceRow, choice_rows, minutes_words
 from rainfront.jobs.presenters.words import entry_words
+from rainfront.web.verdicts import guard_words
 from rainfront.web.words import counted
 from rainfront.work.actions.steps import steps_now
 from rainfront.work.models import StepRun, Timer
 
 # What a basis of the knowledge is called.
 BASES = {"practice": "Common practice", "memory": "From memory"}
+# Why a step that guards something asks, and the usual reasons for passing it, one press each.
+OTHERWISE = {
+    GuardKind.WAIT: "What is still wet, hot or soft at the next step shows only once it is damaged.",
+    GuardKind.READING: "Press above what the meter shows. A short that nobody measured burns once power comes.",
+    GuardKind.CELL: "A tool that slips on a live board kills it.",
+    GuardKind.SCREWS: "A screw that is left over lies on the board or under the battery.",
+}
+REASONS = {
+    GuardKind.WAIT: ("It has waited, ticked off late", "Looked at: it is ready already"),
+    GuardKind.READING: ("It cannot be measured here",),
+    GuardKind.CELL: ("It is off",),
+    GuardKind.SCREWS: ("Counted, none is left over",),
+}
 
 
 @dataclass(frozen=True)
@@ -54,6 +69,42 @@ class StepRow:
     state: str
     minutes: str
     note: str = ""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Asked:
+    """What is asked before a step that guards a person or the device is passed.
+
+    Attributes
+    ----------
+    says, otherwise : sequence of str
+        What is open, and what happens otherwise, a sentence each.
+    act : str
+        What the buttons do, as the form says it: this step, or all that are left.
+    reasons : sequence of str
+        Usual reasons, one press each.
+
+    """
+
+    says: Sequence[str]
+    otherwise: Sequence[str]
+    act: str
+    reasons: Sequence[str]
+
+
+def asked_of(guards: Sequence[Guard], step: str, *, in_one_go: bool) -> Asked | None:
+    """The question of a step at which something is open, None where nothing is."""
+    kinds = [guard.kind for guard in guards]
+    return (
+        Asked(
+            says=[guard_words(guard) for guard in guards],
+            otherwise=[OTHERWISE[kind] for kind in kinds],
+            act=f"rest {'+'.join(kinds)}" if in_one_go else f"done {step}",
+            reasons=[text for kind in kinds for text in REASONS[kind]],
+        )
+        if guards
+        else None
+    )
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from playwright.sync_api import Page, expect
 
 from rainfront.jobs.models import Quote, Repair
 from rainfront.stock.models import Move
-from tests.browser.driver import BrowserTest
+from tests.browser.driver import BrowserTest, tick_rest
 from tests.browser.looking import arrive, visit
 from tests.builders import make_job
 
@@ -85,7 +85,7 @@ class Deciding(BrowserTest):
                 page.fill("#reason", "the part is here")
             page.click("button:has-text('Commit')")
             arrive(page, "**/repair/")
-            page.click("text=All of these are done")
+            tick_rest(page)
             page.click("text=Prove it")
             arrive(page, "**/prove/")
             visit(page, "/stock/")

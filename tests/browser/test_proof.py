@@ -9,6 +9,7 @@ from pathlib import Path
 from playwright.sync_api import Page, expect
 
 from chargepath.base.errors import ChargepathError
+from rainfront.demo.proofs import TICKED_LATE
 from rainfront.instruments import live
 from rainfront.instruments.models import Meter, Record
 from rainfront.jobs import actions
@@ -42,7 +43,7 @@ class Proving(BrowserTest):
     def repaired(self, route: str, **details: object) -> Job:
         job = make_job(self.user, ("i 0.0 5.1 12%",), **details)
         repair = actions.choose_route(job, route, "as agreed", user=self.user, now=NOW)
-        work_actions.do_rest(repair, user=self.user, now=NOW)
+        work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=NOW)
         work_actions.finish_repair(repair, "", user=self.user, now=NOW)
         return job
 
@@ -142,7 +143,7 @@ class Proving(BrowserTest):
         repair = job.repairs.get()
         self.assertTrue(repair.is_open)
         self.assertEqual(job.entries.filter(name="resolder_port", struck_at__isnull=True).count(), 0)
-        work_actions.do_rest(repair, user=self.user, now=NOW)
+        work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=NOW)
         work_actions.finish_repair(repair, "", user=self.user, now=NOW)
 
         def again(page: Page) -> None:

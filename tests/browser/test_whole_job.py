@@ -3,7 +3,7 @@
 from playwright.sync_api import Page, expect
 
 from rainfront.jobs.models import Job, Stage
-from tests.browser.driver import BrowserTest, prove
+from tests.browser.driver import BrowserTest, prove, tick
 from tests.browser.looking import arrive, settle, visit
 from tests.builders import make_job
 
@@ -36,7 +36,7 @@ class WholeJob(BrowserTest):
             page.click("button:has-text('Commit')")
             for shown in ("Off and unplugged", "Lint out", "Residue", "Aired off"):
                 expect(page.locator(".stepnow .do")).to_contain_text(shown)
-                page.click("button:has-text('Done')")
+                tick(page)
             page.fill("#used", "alcohol")
             page.click("button:has-text('Prove it')")
             for label in ("Starts", "Stays cool"):
@@ -125,7 +125,7 @@ class WholeJob(BrowserTest):
             for shown in ("Known-good charger", "Note percent"):
                 expect(page.locator(".stepnow .do")).to_contain_text(shown)
                 expect(page.locator(".donebtn")).to_be_focused()
-                key("Space")
+                tick(page, "Space")
             expect(page.locator("button:has-text('Prove it')")).to_be_focused()
             tab_to("#used")
             text("shop charger")

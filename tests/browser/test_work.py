@@ -5,7 +5,7 @@ from playwright.sync_api import Page, expect
 from rainfront.inside.models import Photo
 from rainfront.jobs.models import Job, Stage
 from rainfront.work.models import Screw, StepRun
-from tests.browser.driver import BrowserTest, prove, prove_twice
+from tests.browser.driver import BrowserTest, prove, prove_twice, tick, tick_rest
 from tests.browser.looking import arrive, visit
 from tests.builders import make_job
 
@@ -42,7 +42,7 @@ class Working(BrowserTest):
             expect(step).to_contain_text("SIM tray out")
             for _ in range(2):
                 before = step.inner_text()
-                page.click("button:has-text('Done')")
+                tick(page)
                 expect(step).not_to_have_text(before)
             # The plate waits by itself; its clock survives leaving the page.
             expect(page.locator(".figures")).to_contain_text("70")
@@ -64,7 +64,7 @@ class Working(BrowserTest):
             expect(page.locator(".choices-of summary")).to_contain_text("tape cut to fit")
             while page.locator("button:has-text('Prove it')").count() == 0:
                 before = step.inner_text()
-                page.click(".donebtn")
+                tick(page)
                 expect(step).not_to_have_text(before)
             # Screws: three holes, out and back in again by the map.
             page.click("text=Screws >> nth=-1")
@@ -90,7 +90,7 @@ class Working(BrowserTest):
             page.click("text=Screws >> nth=-1")
             page.click("button:has-text('All back in')")
             page.click("text=Back to the steps")
-            page.click("text=All of these are done")
+            tick_rest(page)
             page.click("a:has-text('Prove it')")
             arrive(page, "**/prove/")
             prove(page)
@@ -112,7 +112,7 @@ class Working(BrowserTest):
                 expect(done).to_be_focused()
                 before = step.inner_text()
                 # A foot pedal types Page Down, the others are pressed where the focus is.
-                page.keyboard.press("PageDown" if len(before) % 2 else "Enter")
+                tick(page, "PageDown" if len(before) % 2 else "Enter")
                 expect(step).not_to_have_text(before)
                 if "dry fit" in before.lower() or "New port in dry" in before:
                     page.keyboard.press("u")
@@ -138,7 +138,7 @@ class Working(BrowserTest):
             step = page.locator(".stepnow .do")
             while "pin one of the chip noted" not in step.inner_text():
                 before = step.inner_text()
-                page.click(".donebtn")
+                tick(page)
                 expect(step).not_to_have_text(before)
             page.click(".step-photo summary")
             page.click("button:has-text('From the camera')")
@@ -149,13 +149,13 @@ class Working(BrowserTest):
             expect(page.locator(".step-photo img")).to_be_visible()
             while "measured with the chip off" not in step.inner_text():
                 before = step.inner_text()
-                page.click(".donebtn")
+                tick(page)
                 expect(step).not_to_have_text(before)
             page.click("button:has-text('recovers')")
             expect(page.locator(".stepnow")).to_contain_text("entered: recovers")
             while page.locator("button:has-text('Prove it')").count() == 0:
                 before = step.inner_text()
-                page.click(".donebtn")
+                tick(page)
                 expect(step).not_to_have_text(before)
             page.click("button:has-text('Prove it')")
             prove_twice(page)

@@ -18,7 +18,7 @@ from rainfront.counter.billing import until_of
 from rainfront.counter.models import Order, Visit
 from rainfront.counter.presenters import earlier_of
 from rainfront.demo.picture import draw_board
-from rainfront.demo.proofs import prove_whole
+from rainfront.demo.proofs import TICKED_LATE, prove_whole
 from rainfront.inside.actions import add_photo
 from rainfront.jobs import actions
 from rainfront.jobs.actions.take_in import DETAILS
@@ -48,7 +48,7 @@ class AtTheCounter(Signed):
     def repaired(self, **details):
         job = make_job(self.user, ("i 0.0 5.1 20%", "port lint plug_proud", "wiggle drops"), **details)
         repair = actions.choose_route(job, "clean_port", "", user=self.user, now=NOW)
-        work_actions.do_rest(repair, user=self.user, now=later(minutes=5))
+        work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=later(minutes=5))
         work_actions.finish_repair(repair, "alcohol", user=self.user, now=later(minutes=6))
         prove_whole(job, self.user, later(minutes=10))
         return proof_actions.close_job(job, ["port_fouled"], "lint", user=self.user, now=later(minutes=30))

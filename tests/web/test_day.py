@@ -10,6 +10,7 @@ from django.urls import reverse
 
 from rainfront.day.models import Standing
 from rainfront.day.standing import in_hand, keep_up, reckon
+from rainfront.demo.proofs import TICKED_LATE
 from rainfront.jobs import actions
 from rainfront.jobs.fetching import get_job
 from rainfront.jobs.models import Job
@@ -66,7 +67,7 @@ class Day(Signed):
     def test_what_is_left_of_a_proof_counts_its_waits(self):
         job = make_job(self.user, ("port lint", "i 0.0 5.0"))
         repair = actions.choose_route(job, "clean_port", "", user=self.user, now=NOW)
-        work_actions.do_rest(repair, user=self.user, now=NOW)
+        work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=NOW)
         work_actions.finish_repair(repair, "", user=self.user, now=NOW)
         items = [mark.item for mark in proving_of(get_job(job.pk), self.shop).result.items if not mark.settled]
         found = reckon(get_job(job.pk), self.shop)

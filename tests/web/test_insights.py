@@ -7,7 +7,7 @@ from unittest import mock
 
 from django.utils import timezone
 
-from rainfront.demo.proofs import prove_whole
+from rainfront.demo.proofs import TICKED_LATE, prove_whole
 from rainfront.insights import reckoning, views
 from rainfront.insights.models import Reckoned
 from rainfront.jobs import actions
@@ -28,7 +28,7 @@ class Figures(Signed):
         job = make_job(self.user, ("port lint", "i 0.0 5.1 20%"))
         for route, cures in (("clean_port", works), *((("swap_carrier", True),) if not works else ())):
             repair = actions.choose_route(job, route, "as agreed", **hand)
-            work_actions.do_rest(repair, **hand)
+            work_actions.do_rest(repair, reasons=TICKED_LATE, **hand)
             work_actions.finish_repair(repair, "", **hand)
             if cures:
                 prove_whole(job, self.user, hand["now"])

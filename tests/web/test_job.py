@@ -8,7 +8,7 @@ from django.urls import reverse
 
 from chargepath.base.errors import ChargepathError
 from chargepath.knowledge.loader import shipped
-from rainfront.demo.proofs import good_readings, prove_whole
+from rainfront.demo.proofs import TICKED_LATE, good_readings, prove_whole
 from rainfront.jobs import actions, adapters
 from rainfront.jobs.models import Entry, Job, Stage
 from rainfront.proof import actions as proof_actions
@@ -59,7 +59,7 @@ class OneJob(TestCase):
     def test_steps_that_are_marked_at_once_teach_no_minutes(self):
         job = self.job("port lint")
         repair = actions.choose_route(job, "clean_port", "", user=self.user, now=NOW)
-        work_actions.do_rest(repair, user=self.user, now=NOW + timedelta(minutes=30))
+        work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=NOW + timedelta(minutes=30))
         self.assertEqual({run.seconds for run in repair.steps.all()}, {0})
 
     def stage(self, job):
@@ -67,7 +67,7 @@ class OneJob(TestCase):
 
     def repair(self, job, route, reason="habit of the house"):
         repair = actions.choose_route(job, route, reason, user=self.user, now=NOW)
-        work_actions.do_rest(repair, user=self.user, now=NOW)
+        work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=NOW)
         return work_actions.finish_repair(repair, "alcohol", user=self.user, now=NOW)
 
     def test_from_the_counter_to_a_proven_repair(self):

@@ -25,6 +25,7 @@ from chargepath.trace.table import look
 from rainfront.cell.actions import start_run
 from rainfront.counter.papers import _how_known
 from rainfront.demo.picture import draw_board
+from rainfront.demo.proofs import TICKED_LATE
 from rainfront.inside import actions as inside
 from rainfront.inside.models import Mark, Photo, Sheet
 from rainfront.inside.probed import probed_on
@@ -306,7 +307,7 @@ class OneGuard(Signed):
             "answer": lambda **hand: actions.answer_quote(self.quote, "approved", "KM", **hand),
             "school": lambda **hand: actions.set_school(job, "none", **hand),
             "choose": lambda **hand: actions.choose_route(job, "replace_port", "why", **hand),
-            "tick": lambda **hand: work_actions.do_rest(self.repair, **hand),
+            "tick": lambda **hand: work_actions.do_rest(self.repair, reasons=TICKED_LATE, **hand),
             "step": lambda **hand: work_actions.do_step(self.repair, "port_pick", **hand),
             "undo": lambda **hand: work_actions.undo_step(self.repair, "port_pick", **hand),
             "fails": lambda **hand: work_actions.fail_check(self.repair, "port_alcohol", **hand),

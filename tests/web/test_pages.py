@@ -159,7 +159,7 @@ class Pages(Signed):
         )
         for step in ("port_off_charge", "port_pick", "port_alcohol", "port_dry"):
             self.assertContains(self.client.get(self.url("work:repair", job.pk)), f'value="done {step}"')
-            self.client.post(self.url("work:step", job.pk), {"act": f"done {step}"})
+            self.client.post(self.url("work:step", job.pk), {"act": f"done {step} It has waited, ticked off late"})
         self.assertRedirects(
             self.client.post(self.url("work:step", job.pk), {"act": "prove", "used": "alcohol"}),
             self.url("proof:prove", job.pk),

@@ -10,7 +10,7 @@ from django.utils import timezone
 from chargepath.base.errors import ChargepathError
 from chargepath.case.entries import Device
 from chargepath.proving.verdict import Readings, judge_proof
-from rainfront.demo.proofs import good_readings, prove_whole
+from rainfront.demo.proofs import TICKED_LATE, good_readings, prove_whole
 from rainfront.instruments.models import Chunk, Record
 from rainfront.instruments.proving import take_reading, watch_item
 from rainfront.jobs import actions
@@ -47,7 +47,7 @@ class Prove(Signed):
 
     def repair(self, route="swap_carrier", minute=30):
         repair = actions.choose_route(self.job, route, "as agreed", user=self.user, now=NOW)
-        work_actions.do_rest(repair, user=self.user, now=later(minute - 1))
+        work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=later(minute - 1))
         return work_actions.finish_repair(repair, "sub-board", user=self.user, now=later(minute))
 
     def proving(self):
@@ -73,7 +73,7 @@ class Prove(Signed):
             self.read(start="starts")
         with self.assertRaisesMessage(ChargepathError, "proved before it was closed, not since"):
             proof_actions.close_job(self.job, [], user=self.user, now=later(50))
-        work_actions.do_rest(repair, user=self.user, now=later(50))
+        work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=later(50))
         self.assertEqual((self.proving().phase, self.proving().result.items[0].shown), ("closed", ""))
         self.good(60)
         repair.refresh_from_db()
@@ -89,7 +89,7 @@ class Prove(Signed):
         page = self.client.get(reverse("workshop:work"))
         self.assertContains(page, "Only once it is closed")
         self.good()
-        work_actions.do_rest(self.proving().repair, user=self.user, now=later(50))
+        work_actions.do_rest(self.proving().repair, reasons=TICKED_LATE, user=self.user, now=later(50))
         self.assertIn("microphone", [item.id for item in self.proving().asked])
 
     def test_what_fails_waits_for_a_person_and_is_evidence_only_once_it_is_no_slip(self):
@@ -111,7 +111,7 @@ class Prove(Signed):
         self.good(60)
         struck = self.job.entries.filter(struck_why__contains="read again").values_list("name", flat=True)
         self.assertEqual(list(struck), ["charger_current"])
-        work_actions.do_rest(self.proving().repair, user=self.user, now=later(61))
+        work_actions.do_rest(self.proving().repair, reasons=TICKED_LATE, user=self.user, now=later(61))
         self.good(70)
         proof_actions.close_job(self.job, ["port_worn"], user=self.user, now=later(71))
 
@@ -133,7 +133,7 @@ class Prove(Signed):
         self.assertTrue({"cell_off", "film_off", "new_in", "cell_on"} <= left)
         self.assertNotIn("side_by_side", left)
         self.assertIn("muffled", self.job.entries.get(name="back").text)
-        work_actions.do_rest(repair, user=self.user, now=later(60))
+        work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=later(60))
         work_actions.finish_repair(repair, "", user=self.user, now=later(61))
         self.assertEqual(Item.objects.get().count, 1)
         prove_whole(self.job, self.user, later(70))
@@ -263,13 +263,13 @@ class Prove(Signed):
         screw = screws.add_screw(self.job, 0.2, 0.2, user=self.user, now=later(41))
         screws.move_screw(self.job, screw.number, "out", user=self.user, now=later(42))
         for call in (
-            lambda: work_actions.do_rest(repair, user=self.user, now=later(43)),
+            lambda: work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=later(43)),
             lambda: work_actions.do_step(repair, "screws_in", user=self.user, now=later(43)),
         ):
             with self.assertRaisesMessage(ChargepathError, "1 screw still out on the map"):
                 call()
         screws.move_screw(self.job, screw.number, "in", user=self.user, now=later(44))
-        work_actions.do_rest(repair, user=self.user, now=later(45))
+        work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=later(45))
 
 
 class Words(SimpleTestCase):

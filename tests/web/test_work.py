@@ -5,10 +5,12 @@ from datetime import timedelta
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
+from django.utils import timezone
 
 from chargepath.base.errors import ChargepathError
 from chargepath.knowledge.loader import shipped
-from rainfront.demo.proofs import good_readings
+from chargepath.repair.guards import GuardKind
+from rainfront.demo.proofs import TICKED_LATE, good_readings
 from rainfront.jobs import actions
 from rainfront.jobs.models import Job, Stage
 from rainfront.jobs.planning import plan_of
@@ -50,7 +52,14 @@ class Working(Signed):
         for minute, row in enumerate(self.plan().steps):
             if row.step.id == step:
                 return
-            work_actions.do_step(self.repair, row.step.id, user=self.user, now=later(minute))
+            self.tick(row.step.id, later(minute))
+
+    def tick(self, step, now):
+        """Tick a step off as somebody who has done it, and says so where it guards something."""
+        try:
+            work_actions.do_step(self.repair, step, user=self.user, now=now)
+        except work_actions.GuardError:
+            work_actions.do_step(self.repair, step, note="ticked off late", user=self.user, now=now)
 
     def now(self):
         return self.client.get(self.to("work:repair")).context["page"].now
@@ -97,13 +106,13 @@ class Steps(Working):
         self.assertContains(self.press("done chip_lift"), "no step of this plan", status_code=422)
 
     def test_after_the_proof_the_closing_steps_come_and_the_bench_says_so(self):
-        work_actions.do_rest(self.repair, user=self.user, now=NOW)
+        work_actions.do_rest(self.repair, reasons=TICKED_LATE, user=self.user, now=NOW)
         work_actions.finish_repair(self.repair, "", user=self.user, now=later(60))
         self.prove(70)
         self.assertContains(self.client.get(self.job.get_absolute_url()), "Go on closing")
         self.assertEqual(self.now().id, "off_again")
         self.assertContains(self.press("done nudge"), "no step of this plan", status_code=422)
-        work_actions.do_rest(self.repair, user=self.user, now=later(80))
+        work_actions.do_rest(self.repair, reasons=TICKED_LATE, user=self.user, now=later(80))
         self.assertEqual(Job.objects.get(pk=self.job.pk).stage, Stage.PROVE)
         self.assertContains(self.client.get(self.to("work:repair")), "Now it is proved once more")
         self.prove(90)
@@ -111,7 +120,7 @@ class Steps(Working):
         self.assertNotContains(self.client.get(self.job.get_absolute_url()), "Go on closing")
 
     def test_a_failed_proof_ends_the_plan_and_the_next_one_begins_where_the_device_is_open(self):
-        work_actions.do_rest(self.repair, user=self.user, now=NOW)
+        work_actions.do_rest(self.repair, reasons=TICKED_LATE, user=self.user, now=NOW)
         work_actions.finish_repair(self.repair, "", user=self.user, now=later(60))
         proof_actions.record_proof(self.job, {"amps": 0.05, "volts": 5.0}, user=self.user, now=later(70))
         proof_actions.fail_proof(self.job, user=self.user, now=later(70))
@@ -135,7 +144,7 @@ class Steps(Working):
         self.prove(61)
         closing = [row.step.id for row in self.plan().steps if row.phase == "close"]
         for minute, step in enumerate(closing, 62):
-            work_actions.do_step(self.repair, step, user=self.user, now=later(minute))
+            self.tick(step, later(minute))
         job = Job.objects.get(pk=self.job.pk)
         job.outcome_works, job.outcome_faults = True, ["port_worn"]
         (example,) = examples_of(job, Shop.current().known)
@@ -156,7 +165,7 @@ class Steps(Working):
         work_actions.do_step(self.repair, "dry_off", user=self.user, now=began + timedelta(minutes=4))
         # Four minutes by the clock, two of them the wait that the timer ran for.
         self.assertEqual(StepRun.objects.get(repair=self.repair, step="dry_off").seconds, 120)
-        work_actions.do_rest(self.repair, user=self.user, now=began + timedelta(minutes=5))
+        work_actions.do_rest(self.repair, reasons=TICKED_LATE, user=self.user, now=began + timedelta(minutes=5))
         at_once = StepRun.objects.filter(repair=self.repair, done_at=began + timedelta(minutes=5))
         self.assertEqual({run.seconds for run in at_once}, {0})
         work_actions.finish_repair(self.repair, "", user=self.user, now=began + timedelta(minutes=5))
@@ -170,6 +179,82 @@ class Steps(Working):
         work = [row.step.id for row in self.plan().steps if not row.level]
         took = sum(run.seconds for run in StepRun.objects.filter(repair=self.repair, step__in=work)) / 60
         self.assertAlmostEqual(keys["route:replace_port"], took, places=5)
+
+
+class Guards(Working):
+    """Steps that guard a person or the device: asked once, passed knowingly, kept in the log."""
+
+    def passed(self):
+        return list(self.job.entries.filter(name="passed").values_list("text", flat=True))
+
+    def test_a_wait_cut_short_asks_and_a_reason_passes_it(self):
+        self.until("dry_off")
+        StepRun.objects.update(done_at=timezone.now())
+        for _ in range(2):
+            page = self.press("done dry_off")
+            self.assertContains(page, "After 0 of 2 min.", status_code=422)
+            self.assertNotIn("dry_off", self.settled())
+        self.press("done dry_off Looked at: it is ready already")
+        self.assertIn("dry_off", self.settled())
+        self.assertRegex(self.passed()[-1], r"^After 0 of 2 min\. Blown dry.* \(Looked at: it is ready already\)$")
+
+    def test_a_wait_that_the_clock_has_seen_does_not_ask(self):
+        self.until("dry_off")
+        passed = self.passed()
+        last = max(run.done_at for run in StepRun.objects.all())
+        for early in (timedelta(seconds=119), timedelta(0)):
+            with self.assertRaisesMessage(work_actions.GuardError, f"After {early.seconds // 60} of 2 min"):
+                work_actions.do_step(self.repair, "dry_off", user=self.user, now=last + early)
+        work_actions.do_step(self.repair, "dry_off", user=self.user, now=last + timedelta(minutes=2))
+        self.assertEqual(self.passed(), passed)
+
+    def test_a_timer_that_ran_before_the_step_failed_does_not_pass_for_the_new_wait(self):
+        self.until("plate_warm")
+        work_actions.start_timer(self.repair, "plate_warm", user=self.user, now=later(100))
+        work_actions.fail_check(self.repair, "plate_warm", user=self.user, now=later(130))
+        self.assertFalse(Timer.objects.running().exists())
+
+    def test_lines_before_power_take_their_reading_or_a_reason(self):
+        self.until("measure_port")
+        passed = self.passed()
+        self.assertContains(self.press("done measure_port"), "No reading is entered.", status_code=422)
+        self.client.post(self.to("work:step_answer"), {"line": "power 512", "at": "measure_port"})
+        self.press("done measure_port")
+        self.assertIn("measure_port", self.settled())
+        self.assertEqual(self.passed(), passed)
+
+    def test_all_that_are_left_stop_at_what_guards_and_a_reason_covers_its_own_kind_only(self):
+        def rest(*kinds, minutes=0.0):
+            reasons = dict.fromkeys(kinds, "done, ticked off late")
+            return work_actions.do_rest(self.repair, reasons=reasons, user=self.user, now=later(minutes))
+
+        stops = []
+        kinds = []
+        while (found := rest(*kinds)).guards:
+            stops.append((found.step, [guard.kind.value for guard in found.guards]))
+            kinds = [guard.kind for guard in found.guards]
+            self.assertNotIn(found.step, self.settled())
+        self.assertEqual([kind for _, kind in stops], [["wait"], ["cell"], ["wait"], ["reading"]], stops)
+        self.assertEqual(stops[-1][0], "measure_port")
+        waits = [row.step.wait for row in self.plan().steps if row.step.wait and row.step.id in self.settled()]
+        self.assertEqual(sum("After 0 of" in text for text in self.passed()), len(waits))
+
+    def test_the_clock_answers_for_the_waits_that_it_had_time_for_and_for_no_more(self):
+        steps = [row.step for row in self.plan().steps if row.phase in ("open", "work", "ready")]
+        waits = [step.wait for step in steps if step.wait]
+        known = {GuardKind.CELL: "off", GuardKind.READING: "measured", GuardKind.SCREWS: "counted"}
+        short = work_actions.do_rest(self.repair, reasons=known, user=self.user, now=later(sum(waits) - 0.5))
+        self.assertEqual([guard.kind for guard in short.guards], [GuardKind.WAIT])
+        self.assertEqual(short.step, [step.id for step in steps if step.wait][-1])
+        work_actions.undo_step(self.repair, steps[0].id, user=self.user, now=later(1))
+
+    def test_what_a_danger_forbids_is_not_ticked_off_with_the_rest(self):
+        job = make_job(self.user, ("i 0.1 5.0 2%",))
+        repair = actions.choose_route(job, "leave_on_charge", "flat", user=self.user, now=NOW)
+        actions.record_line(job, "danger swollen", user=self.user, now=NOW)
+        with self.assertRaisesMessage(ChargepathError, "Swollen cell"):
+            work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=NOW)
+        self.assertFalse(StepRun.objects.exists())
 
 
 class Timers(Working):
@@ -188,6 +273,7 @@ class Timers(Working):
         self.assertContains(self.client.get(reverse("day:list")), "timer: over")
         self.press("done dry_off")
         self.assertFalse(Timer.objects.running().exists())
+        self.assertFalse(self.job.entries.filter(name="passed", text__contains="After 0").exists())
 
     def test_started_twice_it_runs_once(self):
         self.until("dry_off")
@@ -260,7 +346,7 @@ class Screws(Working):
     def test_a_missing_screw_is_searched_for_before_power_goes_on(self):
         screws.add_screw(self.job, 0.5, 0.5, user=self.user, now=NOW)
         screws.move_screw(self.job, 1, "lost", user=self.user, now=NOW)
-        work_actions.do_rest(self.repair, user=self.user, now=NOW)
+        work_actions.do_rest(self.repair, reasons=TICKED_LATE, user=self.user, now=NOW)
         with self.assertRaisesMessage(ChargepathError, "screw 1 is missing"):
             work_actions.finish_repair(self.repair, "", user=self.user, now=NOW)
         self.assertContains(self.screw(1, "remove"), "put it back first", status_code=422)

@@ -3,8 +3,6 @@
 from rainfront.work.actions.steps import (
     AtWork,
     NoRepairError,
-    do_rest,
-    do_step,
     fail_check,
     finish_repair,
     keep_used,
@@ -14,10 +12,13 @@ from rainfront.work.actions.steps import (
     stop_timer,
     undo_step,
 )
+from rainfront.work.actions.ticking import GuardError, Ticked, do_rest, do_step
 
 __all__ = [
     "AtWork",
+    "GuardError",
     "NoRepairError",
+    "Ticked",
     "do_rest",
     "do_step",
     "fail_check",

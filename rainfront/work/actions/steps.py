@@ -1,4 +1,7 @@
-"""Working through a plan, step by step: done, skipped, undone, a check that fails, waits that run by themselves."""
+"""Working through a plan: steps taken up again, a check that fails, waits, choices, the repair finished.
+
+How a step is ticked off is in `ticking`.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +22,6 @@ from rainfront.people.models import User
 from rainfront.people.rights import Right
 from rainfront.stock.actions import book_out
 from rainfront.web.secrets import refuse_unlock_code
-from rainfront.web.words import counted
 from rainfront.work.models import Screw, StepRun, Timer
 from rainfront.workshop.adapters import Shop
 
@@ -97,7 +99,7 @@ def _under_work(repair: Repair) -> Repair:
     return found
 
 
-def _at_work(log: Log, repair: Repair | None) -> AtWork:
+def at_work(log: Log, repair: Repair | None) -> AtWork:
     """A repair with its plan, its steps and the waits that run; without one, what has steps left at the job."""
     if repair is None:
         found = Repair.objects.under_work(log.job.pk).first()
@@ -110,132 +112,11 @@ def _at_work(log: Log, repair: Repair | None) -> AtWork:
     return AtWork(log=log, repair=found, plan=plan_of(found, log.job, log.shop), runs=runs, timers=timers)
 
 
-def do_step(
-    repair: Repair | int,
-    step: str,
-    *,
-    note: str = "",
-    skipped: str = "",
-    used: str | None = None,
-    user: User,
-    now: datetime,
-    shop: Shop | None = None,
-) -> AtWork:
-    """Mark a step as done, with what was done otherwise, or skip it with a reason.
-
-    How long it took goes by the clock, from the step that was settled before it, without the wait that a timer ran for.
-
-    Parameters
-    ----------
-    repair : Repair or int
-        The repair, or the key of a job: what is being worked on there.
-
-    Raises
-    ------
-    NoRepairError, JobError
-        Nothing is being worked on, there is no such step now, or the repair is over.
-    DangerError
-        A danger forbids what the step puts into the device.
-    UnlockCodeError
-        A text seems to hold an unlock code.
-
-    """
-    for name, text in (("note", note), ("skipped", skipped), ("used", used or "")):
-        refuse_unlock_code(text, name)
-    own = repair if isinstance(repair, Repair) else None
-    job = repair.job_id if isinstance(repair, Repair) else repair
-    with open_job(job, user, now, shop) as log:
-        at = _at_work(log, own)
-        found, row = at.repair, at.row(step)
-        if "power" in row.step.acts and not skipped:
-            log.refuse_current("charger")
-        if row.step.screws == "in" and not skipped:
-            _refuse_screws_out(log)
-        since = _since(at, now)
-        waited = sum(
-            (min(timer.due_at, now) - max(timer.started_at, since)).total_seconds() for timer in _ran(found, row)
-        )
-        seconds = max((now - since).total_seconds() - max(waited, 0), 0)
-        at.settle(
-            step,
-            done_at=None if skipped else now,
-            skipped=skipped.strip()[:300],
-            note=note.strip()[:300],
-            seconds=min(max(int(seconds), 0), 24 * 3600),
-            by=user,
-        )
-        at.stop_timers(step)
-        if skipped:
-            log.event(f"left out: {row.step.do} ({skipped.strip()})"[:2000], "skip")
-        elif note:
-            log.event(f"done otherwise: {row.step.do} ({note.strip()})"[:2000], "otherwise")
-        if used is not None and used.strip() != found.used:
-            found.used = used.strip()[:300]
-            found.save(update_fields=["used"])
-        _move_on(at)
-    return at
-
-
 def keep_used(repair: Repair, used: str, *, user: User, now: datetime, shop: Shop | None = None) -> None:
     """Keep what was typed so far about what was used."""
     refuse_unlock_code(used, "used")
     with open_job(repair.job_id, user, now, shop):
         Repair.objects.filter(pk=repair.pk).update(used=used.strip()[:300])
-
-
-def do_rest(repair: Repair, *, user: User, now: datetime, shop: Shop | None = None) -> int:
-    """Mark every step that is left as done at once, by somebody who has done them; nothing is learned of how long.
-
-    Returns
-    -------
-    int
-        How many there were.
-
-    """
-    with open_job(repair.job_id, user, now, shop) as log:
-        at = _at_work(log, repair)
-        left = [row for row in steps_now(at.repair, at.plan) if row.step.id not in at.settled]
-        if any(row.step.screws == "in" for row in left):
-            _refuse_screws_out(log)
-        for row in left:
-            at.settle(row.step.id, done_at=now, seconds=0, by=user)
-        Timer.objects.running(repair=at.repair).update(stopped_at=now)
-        if left:
-            log.event(f"{counted(len(left), 'step')} marked as done at once", "steps")
-        _move_on(at)
-    return len(left)
-
-
-def _move_on(at: AtWork) -> None:
-    """Once everything is closed up it is to be proved again."""
-    repair, log = at.repair, at.log
-    closed = not repair.is_open and all(row.step.id in at.settled for row in after_test(at.plan))
-    if closed and repair.entry is not None and not repair.entry.values.get("proved"):
-        log.settle(Stage.PROVE)
-    else:
-        log.change(changed_at=log.now)
-
-
-def _refuse_screws_out(log: Log) -> None:
-    """The list of screws comes out empty before a device is closed."""
-    out = Screw.objects.to_put_back(log.job.pk).count()
-    if out:
-        raise JobError(
-            f"{counted(out, 'screw')} still out on the map",
-            "screws",
-            "put each back where it came from, or say where it stays",
-        )
-
-
-def _since(at: AtWork, now: datetime) -> datetime:
-    """When the last step was done, or the repair was chosen or proved."""
-    times: list[datetime] = [run.done_at for run in at.runs.values() if run.done_at]
-    repair = at.repair
-    return max([*times, repair.chosen_at, *([repair.finished_at] if repair.finished_at else [])])
-
-
-def _ran(repair: Repair, row: PlannedStep) -> list[Timer]:
-    return list(repair.timers.filter(step=row.step.id)) if row.step.wait else []
 
 
 def undo_step(repair: Repair, step: str, *, user: User, now: datetime, shop: Shop | None = None) -> Sequence[str]:
@@ -248,7 +129,7 @@ def undo_step(repair: Repair, step: str, *, user: User, now: datetime, shop: Sho
 
     """
     with open_job(repair.job_id, user, now, shop) as log:
-        at = _at_work(log, repair)
+        at = at_work(log, repair)
         at.row(step)
         return _reopen(at, [step])
 
@@ -279,15 +160,16 @@ def fail_check(
     """
     refuse_unlock_code(what, "what")
     with open_job(repair.job_id, user, now, shop) as log:
-        at = _at_work(log, repair)
+        at = at_work(log, repair)
         row = at.row(step)
         if not row.step.check:
             raise JobError("this step looks at nothing", "step", "skip it with a reason, or undo an earlier one")
         ids = [one.step.id for one in steps_now(at.repair, at.plan)]
         back = row.step.back if row.step.back in ids and ids.index(row.step.back) <= ids.index(step) else step
-        StepRun.objects.filter(repair=at.repair, step__in=ids[ids.index(back) : ids.index(step) + 1]).update(
-            done_at=None, skipped=""
-        )
+        again = ids[ids.index(back) : ids.index(step) + 1]
+        StepRun.objects.filter(repair=at.repair, step__in=again).update(done_at=None, skipped="")
+        for name in again:  # A wait that ran before the step was done again would pass for the new one.
+            at.stop_timers(name)
         said = f" {what.strip()}." if what.strip() else ""
         log.event(f"not so: {row.step.check}{said} {row.step.fails}"[:2000], "check_failed")
     return back
@@ -303,7 +185,7 @@ def start_timer(repair: Repair, step: str, *, user: User, now: datetime, shop: S
 
     """
     with open_job(repair.job_id, user, now, shop) as log:
-        at = _at_work(log, repair)
+        at = at_work(log, repair)
         found, row = at.repair, at.row(step)
         if not row.step.wait:
             raise JobError("this step waits for nothing", "timer", "go on with it")
@@ -332,7 +214,7 @@ def pick_option(
 
     """
     with open_job(repair.job_id, user, now, shop) as log:
-        at = _at_work(log, repair)
+        at = at_work(log, repair)
         found, plan = at.repair, at.plan
         choice = next((choice for choice in plan.choices if choice.slot == slot), None)
         if choice is None:

@@ -10,6 +10,7 @@ from django.views.decorators.http import require_GET, require_POST
 from django_htmx.http import HttpResponseClientRedirect
 
 from chargepath.base.errors import ChargepathError
+from chargepath.repair.guards import GuardKind
 from rainfront.jobs.adapters import evidence_of
 from rainfront.jobs.extensions import step_panels_of
 from rainfront.jobs.fetching import complete, get_job
@@ -22,7 +23,7 @@ from rainfront.people.rights import Right, posts
 from rainfront.web.secrets import hide_code
 from rainfront.work import actions
 from rainfront.work.models import StepRun, Timer
-from rainfront.work.presenters import steps_page
+from rainfront.work.presenters import Asked, asked_of, steps_page
 from rainfront.workshop.context import shop_of
 
 
@@ -51,6 +52,7 @@ def show_steps(
     error: str = "",
     used: str | None = None,
     step: str = "",
+    asked: Asked | None = None,
     **typed: str,
 ) -> HttpResponse:
     """The page, or its fragment for htmx; what was typed comes back with an error.
@@ -71,28 +73,35 @@ def show_steps(
         "step_panels": step_panels_of(job, page.step, plan, shop) if page.step else [],
         "scene": scene_of(basis_of(request, job)),
         "error": error,
+        "asked": asked,
         "used": hide_code(repair.used if used is None else used),
         "elsewhere": [timer for timer in waits if timer.repair_id != repair.pk][:6],
         "now": timezone.now(),
         **{name: hide_code(text) for name, text in typed.items()},
     }
     template = "work/_repair.html" if request.htmx else "work/repair.html"  # type: ignore[attr-defined]
-    return show_job(request, template, job, context, 422 if error else 200)
+    return show_job(request, template, job, context, 422 if error or asked else 200)
 
 
 @require_POST
 @posts(Right.MEASURE)
 def step(request: HttpRequest, pk: int) -> HttpResponse:
-    """Do, skip or undo a step, say that its check fails, start or stop its timer; finish the repair to prove it."""
-    act, _, name = request.POST.get("act", "").partition(" ")
-    why, used = request.POST.get("why", "").strip(), request.POST.get("used")
+    """Do, skip or undo a step, say that its check fails, start or stop its timer; finish the repair to prove it.
+
+    A button that passes a step for one of the usual reasons says the reason after the step.
+    """
+    act, name, reason = (*request.POST.get("act", "").split(" ", 2), "", "")[:3]
+    why, used = request.POST.get("why", "").strip() or reason, request.POST.get("used")
     by, stay, error = hand(request), "", ""
+    asked: Asked | None = None
     if act == "done" or (act == "skip" and why):
         skipped, note = (why, "") if act == "skip" else ("", why)
         try:
             at = actions.do_step(pk, name, note=note, skipped=skipped, used=used, **by)
         except actions.NoRepairError:
             return redirect("jobs:bench", pk)
+        except actions.GuardError as problem:
+            asked = asked_of(problem.guards, name, in_one_go=False)
         except ChargepathError as problem:
             error = str(problem)
         else:
@@ -102,8 +111,8 @@ def step(request: HttpRequest, pk: int) -> HttpResponse:
     repair = repair_at(pk)
     if repair is None:
         return redirect("jobs:bench", pk)
-    if error:
-        return show_steps(request, pk, repair, error=error, used=used, step=name, why=why)
+    if error or asked:
+        return show_steps(request, pk, repair, error=error, asked=asked, used=used, step=name, why=why)
     try:
         if act == "skip":
             raise JobError("say why it is left out", "why", "in a few words; the record keeps it")
@@ -114,7 +123,9 @@ def step(request: HttpRequest, pk: int) -> HttpResponse:
         if act == "keep":
             actions.keep_used(repair, used or "", **by)
         elif act == "rest":
-            actions.do_rest(repair, **by)
+            reasons = {kind: why for kind in GuardKind if why and kind in name.split("+")}
+            rest = actions.do_rest(repair, reasons=reasons, **by)
+            stay, asked = rest.step, asked_of(rest.guards, rest.step, in_one_go=True)
         elif act == "undo":
             actions.undo_step(repair, name, **by)
             stay = name
@@ -128,10 +139,11 @@ def step(request: HttpRequest, pk: int) -> HttpResponse:
             stay = name
     except ChargepathError as problem:
         error, stay = str(problem), name
-    if not request.htmx and not error:  # type: ignore[attr-defined]
+    if not request.htmx and not error and not asked:  # type: ignore[attr-defined]
         return redirect("work:repair", pk)
     repair.refresh_from_db()
-    return show_steps(request, pk, repair, error=error, used=used, step=stay, why=why if error else "")
+    typed = why if error else ""
+    return show_steps(request, pk, repair, error=error, asked=asked, used=used, step=stay, why=typed)
 
 
 @require_POST
