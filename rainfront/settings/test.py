@@ -19,7 +19,8 @@ STORAGES = {
     "default": {"BACKEND": "rainfront.web.files.TestStorage"},
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
-STATIC_ROOT = VAR / "static"
+# Never what `make demo` gathered: an old copy there would stand before the file that is tested.
+STATIC_ROOT = VAR / "static-of-tests"
 STATIC_ROOT.mkdir(parents=True, exist_ok=True)
 WHITENOISE_USE_FINDERS = True
 # Looked for when they are asked for: a client of each test would else go through all of them first.
