@@ -14,7 +14,7 @@ from chargepath.knowledge.checks import METHODS, TOOLS
 from chargepath.knowledge.hazards import PUTS, Raise
 from chargepath.knowledge.heat import LIMIT_IDS
 from chargepath.knowledge.pinmaps import GROUPS
-from chargepath.knowledge.procedures import GLUED, OWN_WORDS, Procedures, WorkOption, WorkStep, suits
+from chargepath.knowledge.procedures import GLUED, HEATED_BY, OWN_WORDS, Procedures, WorkOption, WorkStep, suits
 from chargepath.knowledge.proofs import CLOSED, JUDGED, OPEN, WATCHES
 from chargepath.knowledge.reader import Reader
 
@@ -272,6 +272,7 @@ def _check_procedures(read: Reader, known: Knowledge) -> None:
         read.known([step.back] if step.back else [], ids, f"{where}.back")
         read.known([step.screws] if step.screws else [], ("in", "out"), f"{where}.screws")
         _check_solvent(read, work, step, where)
+        _check_step_heat(read, known, step, where)
     for slot, options in work.options.items():
         read.known([slot], work.slots, "procedures.toml [option]")
         for option in options.values():
@@ -312,6 +313,19 @@ def _check_solvent(read: Reader, work: Procedures, step: WorkStep, where: str) -
         read.say(where, f"uses {min(uses)}: its acts name 'solvent', and it makes one of {', '.join(work.leaves)}")
     if "solvent" in step.acts and not uses:
         read.say(where, f"does the act 'solvent': its materials name one of {', '.join(work.solvents)}")
+
+
+def _check_step_heat(read: Reader, known: Knowledge, step: WorkStep, where: str) -> None:
+    """A step that heats solder says how hot, what the heat goes into and what melts, so that the desk can judge it."""
+    heat = known.heat
+    if step.heats:
+        places = {"own", *(heat.touches if "iron_c" in step.settings else heat.targets)}
+        read.known([step.heats], places, f"{where}.heats")
+        read.known([step.solder] if step.solder else [], heat.solders, f"{where}.solder")
+        if not set(step.settings) & set(HEATED_BY):
+            read.say(where, f"heats something: it sets one of {', '.join(HEATED_BY)}")
+    elif set(step.acts) & {"solder", "hot_air", "pins"}:
+        read.say(where, "solders or blows hot air: it says what the heat goes into (heats) and what melts (solder)")
 
 
 def _check_plan(read: Reader, known: Knowledge) -> None:
@@ -391,6 +405,8 @@ def _check_heat(read: Reader, known: Knowledge) -> None:
     for name in LIMIT_IDS:
         if name not in known.heat.limits:
             read.say("heat.toml", f"[limit.{name}] is missing")
+    for solder in known.heat.solders.values():
+        read.known([solder.alloy], known.heat.alloys, f"heat.toml [solder.{solder.id}].alloy")
     for target in known.heat.targets.values():
         where = f"heat.toml [target.{target.id}]"
         read.known([target.alloy], known.heat.alloys, f"{where}.alloy")

@@ -73,6 +73,39 @@ class Alloy:
     basis: str
 
 
+@dataclass(frozen=True, kw_only=True)
+class Touch:
+    """What the tip of an iron touches where it is no anchor of the part.
+
+    Attributes
+    ----------
+    id, label, basis : str
+    j_k : float
+        Heat capacity of the joint and of what is warmed with it [J/K].
+    w_k : float
+        What ties it to the board around it [W/K].
+    mm3 : float
+        Solder that has to melt [mm³].
+
+    """
+
+    id: str
+    label: str
+    j_k: float
+    w_k: float
+    mm3: float
+    basis: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Solder:
+    """What a joint is made of by a step of the work: an alloy, and the share of low-melt that is mixed in, 0 to 1."""
+
+    id: str
+    alloy: str
+    low_share: float
+
+
 @dataclass(frozen=True)
 class Opening:
     """What lies on the plate to be opened: cover and glue, frame, cell: areas [mm²], heat capacities [J/K], what ties
@@ -108,10 +141,12 @@ class HeatTables:
     mix: Mapping[str, float]
     strength: Points
     openings: Mapping[str, Opening]
+    touches: Mapping[str, Touch]
+    solders: Mapping[str, Solder]
 
 
 LIMIT_IDS = ("core", "board", "neighbour", "cell")
-PROFILE, MIX = ("ramp_k_s", "cool_k_s", "above_liquidus_s"), (
+PROFILE, MIX = ("ramp_k_s", "cool_k_s", "above_liquidus_s", "hand_ramp_k_s", "hand_cool_k_s"), (
     "tin_holds_bi", "tin_bi_c", "tin_holds_pb", "tin_pb_c", "tin_lead_bi_c",
 )  # fmt: skip
 _WORDS = ("id", "label", "about", "alloy", "basis", "carrier", "route", "trait")
@@ -161,6 +196,20 @@ def _opening(read: Reader, name: str, raw: Table) -> Opening:
     return Opening(id=name, label=read.text(raw, "label", where), basis=read.basis(raw, where), **numbers)
 
 
+def _touch(read: Reader, name: str, raw: Table) -> Touch:
+    where = f"heat.toml [touch.{name}]"
+    read.only(raw, where, ("label", "j_k", "w_k", "mm3", "basis"))
+    numbers = {key: read.number(raw, key, where, low=1e-4, high=100) for key in ("j_k", "w_k", "mm3")}
+    return Touch(id=name, label=read.text(raw, "label", where), basis=read.basis(raw, where), **numbers)
+
+
+def _solder(read: Reader, name: str, raw: Table) -> Solder:
+    where = f"heat.toml [solder.{name}]"
+    read.only(raw, where, ("alloy", "low_share"))
+    share = read.number(raw, "low_share", where, high=0.9, default=0.0)
+    return Solder(id=name, alloy=read.text(raw, "alloy", where), low_share=share)
+
+
 def _alloy(read: Reader, name: str, raw: Table) -> Alloy:
     where = f"heat.toml [alloy.{name}]"
     read.only(raw, where, ("label", "of", "solidus_c", "liquidus_c", "j_g", "g_cm3", "basis"))
@@ -186,10 +235,9 @@ def _alloy(read: Reader, name: str, raw: Table) -> Alloy:
 def read_heat(read: Reader) -> HeatTables:
     """Read heat.toml."""
     raw = read.load("heat")
-    read.only(
-        raw, "heat.toml", ("basis", "limit", "profile", "target", "alloy", "binary", "mix", "strength", "opening")
-    )
-    tables = {key: read.table(raw, key, "heat.toml") for key in ("limit", "target", "alloy", "binary", "opening")}
+    named = ("limit", "target", "alloy", "binary", "opening", "touch", "solder")
+    read.only(raw, "heat.toml", ("basis", "profile", "mix", "strength", *named))
+    tables = {key: read.table(raw, key, "heat.toml") for key in named}
     profile, mix = read.table(raw, "profile", "heat.toml"), read.table(raw, "mix", "heat.toml")
     for table, where in ((profile, "heat.toml [profile]"), (mix, "heat.toml [mix]")):
         read.basis(table, where)
@@ -202,4 +250,6 @@ def read_heat(read: Reader) -> HeatTables:
         mix={key: read.number(mix, key, "heat.toml [mix]", low=0.1) for key in MIX},
         strength=_points(read, read.table(raw, "strength", "heat.toml"), "heat.toml [strength]", 4),
         openings={name: _opening(read, name, row) for name, row in tables["opening"].items()},
+        touches={name: _touch(read, name, row) for name, row in tables["touch"].items()},
+        solders={name: _solder(read, name, row) for name, row in tables["solder"].items()},
     )

@@ -23,13 +23,15 @@ OWN_WORDS = (
 )
 # Traits by which a device is glued shut: it has the word 'glued'.
 GLUED = ("rear_glass", "display_first")
+# Settings of a step by which it heats solder.
+HEATED_BY = ("iron_c", "below_c", "air_c", "plate_c")
 PLAN_KEYS = (
     "basis", "fact", "start", "goal", "lasting", "undoes", "never", "level", "slot", "recipe", "in_frame", "after_test",
     "told", "solvents",
 )  # fmt: skip
 STEP_KEYS = (
     "id", "do", "minutes", "wait", "set", "tools", "materials", "needs", "makes", "acts", "check", "fails", "back",
-    "caution", "when", "unless", "record", "screws", "touches",
+    "caution", "when", "unless", "record", "screws", "touches", "heats", "solder",
 )  # fmt: skip
 
 
@@ -66,6 +68,11 @@ class WorkStep:
         'out', 'in' or ''.
     touches : tuple of str
         Functions of the device that it may hurt, as items of the proof.
+    heats : str
+        What its heat goes into, as the heat desk knows it: 'own' for what the route heats on this device, another
+        target, or what the tip of an iron touches; '' where it heats nothing that is soldered.
+    solder : str
+        What has to melt, as heat.toml names it; '' where it only warms.
 
     """
 
@@ -88,6 +95,8 @@ class WorkStep:
     record: str = ""
     screws: str = ""
     touches: tuple[str, ...] = ()
+    heats: str = ""
+    solder: str = ""
 
 
 @dataclass(frozen=True)
@@ -294,6 +303,8 @@ def _step(read: Reader, raw: Table, where: str) -> WorkStep:
         record=read.text(raw, "record", where, ""),
         screws=read.text(raw, "screws", where, ""),
         touches=read.texts(raw, "touches", where),
+        heats=read.text(raw, "heats", where, ""),
+        solder=read.text(raw, "solder", where, ""),
     )
 
 

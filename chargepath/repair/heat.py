@@ -1,10 +1,11 @@
 """How hot and how long: a target under hot air, on a plate or under an iron, from the setting to the joint and back.
 
 A network of six lumps (`network`), heated by a jet (`jet`), a plate or a tip. The port sits at the board's edge, so
-heat spreads into half a disc. Figures of the board: 2.4 J/(cm³ K) for laminate with copper; a plate touches a board
-with parts on it with 60 W/(m² K); still air takes 8 W/(m² K), radiation beside it; a wetted tip gives 30 kW/(m² K) and
-its shank is copper, 300 W/(m K) with its plating over 8 mm. All of these from memory; a station's own fit (`station`)
-corrects what its air and its sensor do.
+heat spreads into half a disc. Figures of the board: 2.4 J/(cm³ K) for laminate with copper; still air takes 8 W/(m² K),
+radiation beside it. A plate reaches a board with parts on its underside across 1 mm of air: 31 W/(m² K) at 100 °C and
+14 of radiation; the underside then looks at the plate and not at the room. A tip is a cone of copper, 300 W/(m K) with
+its plating, 8 mm long and 5 mm wide at its base; solder wets its face, at least 1.5 mm along it, and carries 12
+kW/(m² K). All of these from memory; a station's own fit (`station`) corrects what its air and its sensor do.
 """
 
 from __future__ import annotations
@@ -17,17 +18,20 @@ import numpy as np
 
 from chargepath.base.arrays import Array
 from chargepath.base.errors import ReadingError
-from chargepath.knowledge.heat import Alloy, HeatTables, Target
+from chargepath.knowledge.heat import Alloy, HeatTables, Target, Touch
 from chargepath.repair.jet import Jet
 from chargepath.repair.lumps import BOARD, CELL, CORE, JOINT, LUMPS, NEIGHBOUR, SOURCES, ZONE
 
-BOARD_J_MM3, PLATE_W_M2K, STILL_W_M2K = 2.4e-3, 60.0, 8.0
-TIP_W_M2K, SHANK_W_MK, SHANK_M = 3e4, 300.0, 0.008
+BOARD_J_MM3, PLATE_W_M2K, STILL_W_M2K = 2.4e-3, 45.0, 8.0
+TIP_W_M2K, SHANK_W_MK, SHANK_M, SHANK_BASE_M = 1.2e4, 300.0, 0.008, 0.005
+WETS_M, WETS_MOST_M2 = 0.0015, 9e-6
 CELL_J_K, CELL_MM2, CELL_W_K = 9.0, 120.0, 0.02
 SPREADS, SHIELDED, UNDER_LID = 0.5, 0.2, 0.5
 STEP_S, KEPT_S, COOLS_S, LONGEST_S, EUTECTIC_K = 0.1, 0.5, 60.0, 240.0, 1.0
-TOOLS = ("above", "below", "iron")
+TOOLS = ("above", "below", "iron", "plate")
 RAMP_S = 2.0
+# How long an iron rests on one joint at most: longer lifts the pad (common practice) [s].
+IRON_S = 8.0
 
 
 @dataclass(frozen=True)
@@ -37,15 +41,17 @@ class Setting:
     Attributes
     ----------
     tool : str
-        'above', 'below' (hot air) or 'iron'.
+        'above', 'below' (hot air), 'iron', or 'plate' where nothing else heats.
     set_c : float
         Shown by the station [°C].
     flow_l_min, nozzle_mm, distance_mm : float
         Of the hot air.
     tip_mm : float
         Width of the tip.
+    touch : Touch or None
+        What the tip touches; None for an anchor of the part.
     plate_c, soak_s : float
-        A plate under the board, 0 for none, and how long it soaks before the air begins.
+        A plate under the board, 0 for none, and how long it soaks before the air begins; alone it heats for `most_s`.
     shielded, in_frame : bool
         Foil over what is not meant to be heated; board left in its frame with the cell beside it.
     room_c, past_melt_s, most_s : float
@@ -59,13 +65,14 @@ class Setting:
     nozzle_mm: float = 8.0
     distance_mm: float = 12.0
     tip_mm: float = 3.0
+    touch: Touch | None = None
     plate_c: float = 0.0
     soak_s: float = 120.0
     shielded: bool = True
     in_frame: bool = False
     room_c: float = 22.0
     past_melt_s: float = 3.0
-    most_s: float = 90.0
+    most_s: float = 60.0
 
 
 RANGES: Mapping[str, tuple[float, float, str]] = {
@@ -174,7 +181,7 @@ def time_to_melt(target: Target, setting: Setting, alloy: Alloy, station: AirSta
     """Seconds of heat until the joint is all liquid, None where it is not within `most_s`; and its peak [s, °C]."""
     network = build(target, checked(setting), alloy, station)
     heat = network.capacity * setting.room_c
-    if setting.plate_c > 0:
+    if setting.plate_c > 0 and setting.tool != "plate":
         _, heat, _, _ = _phase(
             network, heat, network.sources(setting, heated=False), setting.soak_s, -1.0, setting.room_c
         )
@@ -194,6 +201,8 @@ def checked(setting: Setting) -> Setting:
     """
     if setting.tool not in TOOLS:
         raise ReadingError(f"'{setting.tool}' is no tool here", "tool", ", ".join(TOOLS))
+    if setting.tool == "plate" and not setting.plate_c:
+        raise ReadingError("a plate of 0 °C heats nothing", "plate_c", "how hot the plate is")
     for name, (low, high, unit) in RANGES.items():
         value = getattr(setting, name)
         if not low <= value <= high:
@@ -219,13 +228,13 @@ class Network:
     outside: tuple[str, ...] = field(default=())
 
     def sources(self, setting: Setting, *, heated: bool) -> tuple[Array, Array]:
-        """Conductances and temperatures of jet, plate and iron, (3, 6) each; only the plate's while nothing heats."""
+        """Conductances and temperatures of jet, plate and iron, (3, 6) each; a plate under air or iron stays on."""
         w_k, c = np.zeros((SOURCES, LUMPS)), np.zeros((SOURCES, LUMPS))
-        if setting.plate_c > 0:
+        if setting.plate_c > 0 and (heated or setting.tool != "plate"):
             w_k[1], c[1] = self.plate_w_k, setting.plate_c
         if heated and setting.tool == "iron":
             w_k[2], c[2] = self.iron_w_k, setting.set_c
-        elif heated:
+        elif heated and setting.tool != "plate":
             w_k[0], c[0] = self.jet_w_k, self.jet_c
         return w_k, c
 
@@ -238,11 +247,14 @@ def reach_mm(target: Target) -> float:
 def build(target: Target, setting: Setting, alloy: Alloy, station: AirStation) -> Network:
     """Build the network of lumps of a target under a setting."""
     iron = setting.tool == "iron"
+    touch = setting.touch or Touch(
+        id="anchor", label="", j_k=target.anchor_j_k, w_k=target.anchor_w_k, mm3=target.joint_mm3 / 4, basis=""
+    )
     zone_mm2 = math.pi * target.zone_mm**2 * SPREADS
     rest_mm2 = max(target.board_mm2 - zone_mm2, 1.0)
     capacity = np.array(
         [
-            target.anchor_j_k if iron else target.joint_j_k,
+            touch.j_k if iron else target.joint_j_k,
             zone_mm2 * target.board_mm * BOARD_J_MM3 + target.metal_j_k,
             target.core_j_k,
             rest_mm2 * target.board_mm * BOARD_J_MM3,
@@ -251,31 +263,33 @@ def build(target: Target, setting: Setting, alloy: Alloy, station: AirStation) -
         ]
     )
     between = np.zeros((LUMPS, LUMPS))
-    _tie(between, JOINT, ZONE, target.anchor_w_k if iron else target.joint_w_k)
+    _tie(between, JOINT, ZONE, touch.w_k if iron else target.joint_w_k)
     _tie(between, ZONE, CORE, target.core_w_k)
     middle = math.sqrt(target.zone_mm * reach_mm(target))
     spread = 2 * math.pi * SPREADS * target.board_w_mk * target.board_mm / 1000 / math.log(middle / target.zone_mm)
     _tie(between, ZONE, BOARD, spread)
     # A neighbour stands on board that is as warm as its distance makes it: between the zone and the rest.
     nearness = min(max(1 - (target.neighbour_mm - target.zone_mm) / (middle - target.zone_mm + 6), 0.0), 1.0)
-    touch = target.neighbour_mm2 * 1e-6 * 900
-    _tie(between, NEIGHBOUR, ZONE, touch * nearness)
-    _tie(between, NEIGHBOUR, BOARD, touch * (1 - nearness))
+    stands = target.neighbour_mm2 * 1e-6 * 900
+    _tie(between, NEIGHBOUR, ZONE, stands * nearness)
+    _tie(between, NEIGHBOUR, BOARD, stands * (1 - nearness))
     if setting.in_frame:
         _tie(between, CELL, BOARD, CELL_W_K)
     nothing: tuple[str, ...] = ()
-    jet_w_k, jet_c, outside = (np.zeros(LUMPS), np.zeros(LUMPS), nothing) if iron else _jet(target, setting, station)
+    blows = setting.tool in ("above", "below")
+    jet_w_k, jet_c, outside = _jet(target, setting, station) if blows else (np.zeros(LUMPS), np.zeros(LUMPS), nothing)
     plate = np.array([0, zone_mm2, 0, rest_mm2, 0, 0]) * 1e-6 * PLATE_W_M2K
-    tip_m2 = math.pi / 4 * (setting.tip_mm / 1000) ** 2
-    wetted = min(tip_m2, 9e-6)
-    held = 1 / (SHANK_M / (SHANK_W_MK * tip_m2) + 1 / (TIP_W_M2K * wetted))
+    tip_m = setting.tip_mm / 1000
+    wetted = min(max(math.pi / 4 * tip_m**2, tip_m * WETS_M), WETS_MOST_M2)
+    cone_m2 = math.pi / 4 * tip_m * max(tip_m, SHANK_BASE_M)  # A cone conducts as a rod of its two widths' product.
+    held = 1 / (SHANK_M / (SHANK_W_MK * cone_m2) + 1 / (TIP_W_M2K * wetted))
     open_faces = np.array([0, zone_mm2 + target.shell_mm2, target.core_mm2, 2 * rest_mm2, target.neighbour_mm2, 0])
-    if setting.plate_c > 0:
-        open_faces[BOARD] = rest_mm2
+    if setting.plate_c > 0:  # The underside looks at the plate, not at the room.
+        open_faces[[ZONE, BOARD]] = target.shell_mm2, rest_mm2
     room = open_faces * 1e-6 * STILL_W_M2K
     room[CELL] = CELL_MM2 * 10 * 1e-6 * STILL_W_M2K
     solidus, liquidus = alloy.solidus_c, max(alloy.liquidus_c, alloy.solidus_c + EUTECTIC_K)
-    volume = target.joint_mm3 / (4 if iron else 1)
+    volume = touch.mm3 if iron else target.joint_mm3
     latent = volume / 1000 * alloy.g_cm3 * alloy.j_g
     iron_w_k = np.array([held, 0, 0, 0, 0, 0])
     return Network(
@@ -308,8 +322,8 @@ def _jet(target: Target, setting: Setting, station: AirStation) -> tuple[Array, 
     w_k, c = np.zeros(LUMPS), np.full(LUMPS, setting.room_c)
     w_k[ZONE] = jet.disc(zone) * (zone_mm2 + (target.shell_mm2 if above else 0.0)) * 1e-6 * station.takes
     c[ZONE] = jet.reaches_c(zone / 2)
-    w_k[BOARD] = jet.ring(zone, reach) * (target.board_mm2 - zone_mm2) * 1e-6
-    c[BOARD] = jet.reaches_c((zone + reach) / 2)
+    along, c[BOARD] = jet.ring_w_k(zone, reach)
+    w_k[BOARD] = along * (target.board_mm2 - zone_mm2) * 1e-6
     cover = SHIELDED if setting.shielded else 1.0
     if above:
         w_k[CORE] = jet.disc(zone) * target.core_mm2 * 1e-6 * station.takes
@@ -320,7 +334,14 @@ def _jet(target: Target, setting: Setting, station: AirStation) -> tuple[Array, 
     if setting.in_frame:
         w_k[CELL] = jet.ring(target.cell_mm - 3, target.cell_mm + 3) * CELL_MM2 * 1e-6 * cover
         c[CELL] = jet.reaches_c(target.cell_mm)
-    return w_k, c, jet.outside
+    # The network lets every open face lose heat to still air. A face that the jet strikes does not: what it loses there
+    # is given back, as a jet that is a little weaker and a little hotter.
+    struck = np.zeros(LUMPS)
+    struck[[ZONE, BOARD]] = target.shell_mm2 if above else zone_mm2, target.board_mm2 - zone_mm2
+    struck[CORE] = target.core_mm2 if above else 0.0
+    still = np.minimum(struck * 1e-6 * STILL_W_M2K, 0.9 * w_k)
+    rest = np.where(w_k > 0, w_k - still, 1.0)
+    return w_k - still, np.where(w_k > 0, (w_k * c - still * setting.room_c) / rest, c), jet.outside
 
 
 def run(target: Target, setting: Setting, alloy: Alloy, tables: HeatTables, station: AirStation | None = None) -> Run:
@@ -366,7 +387,7 @@ def _simulate(target: Target, setting: Setting, alloy: Alloy, station: AirStatio
     times: list[Array] = []
     moved = np.zeros(5)
     began, at = 0.0, 0.0
-    soak = setting.soak_s if setting.plate_c > 0 else 0.0
+    soak = setting.soak_s if setting.plate_c > 0 and setting.tool != "plate" else 0.0
     phases = [
         (soak, False, -1.0),
         (setting.most_s, True, setting.past_melt_s),

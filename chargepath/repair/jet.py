@@ -16,6 +16,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 RE_RANGE, HEIGHT_RANGE, RADIUS_RANGE = (2000.0, 400_000.0), (2.0, 12.0), (2.5, 7.5)
 # Dry air at 300 K and how it goes with the absolute temperature: within 3 % of the usual tables to 800 K (from memory).
@@ -23,6 +24,8 @@ AIR_W_MK, AIR_M2_S, AIR_PR, AIR_K = 0.0263, 15.89e-6, 0.70, 300.0
 AIR_W_POWER, AIR_M2_POWER = 0.8, 1.75
 AIR_J_M3K = 1.161 * 1007.0  # a cubic metre of air at 300 K [J/K]
 ENTRAINED, CORE_D, KELVIN = 0.32, 1 / 0.32, 273.15
+# What is left along the board: see the head of this module.
+WALL_LEFT, WALL_POWER, RINGS = 1.45, 0.2, 8
 
 
 def air_conductivity(temp_c: float) -> float:
@@ -147,10 +150,24 @@ class Jet:
         return heat / (outer_mm**2 - inner_mm**2)
 
     def left(self, radius_mm: float = 0.0) -> float:
-        """Share of the excess over the room that is left at a distance from the middle, 0 to 1."""
-        way = (max(self.distance_mm, 0.0) + radius_mm) / self.nozzle_mm
-        return min(1.0, 1 / (ENTRAINED * max(way, CORE_D)))
+        """Share of the excess over the room that the air has at the board, so far from the middle, 0 to 1."""
+        far = 1 / (ENTRAINED * max(self.height_d, CORE_D))
+        if radius_mm <= 0:
+            return min(1.0, far)
+        height = max(self.distance_mm, self.nozzle_mm)
+        along = WALL_LEFT * self.nozzle_mm / radius_mm * float((radius_mm / height) ** WALL_POWER)
+        return min(1.0, far, along)
 
     def reaches_c(self, radius_mm: float = 0.0) -> float:
-        """Temperature that the air has where it strikes [°C]."""
+        """Temperature that the air has where it strikes, or where it flows along the board [°C]."""
         return self.room_c + self.left(radius_mm) * (self.exit_c - self.room_c)
+
+    def ring_w_k(self, inner_mm: float, outer_mm: float) -> tuple[float, float]:
+        """Mean coefficient over a ring, and the temperature of the air that carries its heat [W/(m² K), °C]."""
+        edges = [inner_mm + (outer_mm - inner_mm) * share / RINGS for share in range(RINGS + 1)]
+        parts = [
+            (self.ring(one, other) * (other**2 - one**2), self.reaches_c((one + other) / 2))
+            for one, other in pairwise(edges)
+        ]
+        whole = sum(w for w, _ in parts)
+        return whole / (outer_mm**2 - inner_mm**2), sum(w * c for w, c in parts) / whole

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from chargepath.knowledge.heat import Alloy, HeatTables, Target
-from chargepath.repair.heat import AirStation, Run, Setting, run, time_to_melt
+from chargepath.repair.heat import IRON_S, AirStation, Run, Setting, run, time_to_melt
 from chargepath.repair.solder import grams_of, mix
 
 LOWEST_C, HIGHEST_C, SET_STEP_C = 150, 480, 5
@@ -40,11 +40,13 @@ def ways(
     station: AirStation | None = None,
     low_share: float = 0.0,
 ) -> tuple[MeltWay, ...]:
-    """The four ways, each at its lowest setting, the one that was asked for first.
+    """The four ways, each at its lowest setting; an iron rests on a joint for `IRON_S` at most.
 
     `alloy` is the joint's own solder, `low_share` what of it is low-melt by now: 0 to 1.
     """
-    air = replace(setting, tool="above") if setting.tool == "iron" else setting
+    air, rests = setting, min(setting.most_s, IRON_S)
+    if setting.tool in ("iron", "plate"):  # The seconds of an iron are none for air.
+        air = replace(setting, tool="above", most_s=max(setting.most_s, Setting().most_s))
     low = tables.alloys[LOW_MELT]
     joint = mixed(alloy, low, low_share, target, tables)
     lower = mixed(alloy, low, max(LOW_SHARE, low_share), target, tables)
@@ -52,7 +54,7 @@ def ways(
         ("as_is", replace(air, plate_c=0.0), joint),
         ("plate", replace(air, plate_c=setting.plate_c or PLATE_C), joint),
         ("low_melt", replace(air, plate_c=0.0), lower),
-        ("iron", replace(setting, tool="iron", plate_c=0.0), joint),
+        ("iron", replace(setting, tool="iron", plate_c=0.0, most_s=rests), joint),
     )
     found = []
     for name, how, of in asked:
@@ -64,7 +66,7 @@ def ways(
 
 def mixed(alloy: Alloy, other: Alloy, share: float, target: Target, tables: HeatTables) -> Alloy:
     """A joint's solder with a share of another one in it, 0 to 1; the solder itself for none."""
-    if share <= 0:
+    if share <= 0 or alloy.id == other.id:
         return alloy
     grams = grams_of(target.joint_mm3, alloy)
     parts = {alloy.id: grams, other.id: 0.0}

@@ -10,11 +10,10 @@ from django import forms
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.heat import Target
 from chargepath.repair.heat import RANGES, Setting
-from chargepath.repair.ways import LOW_MELT
 from rainfront.heat.models import HotAir
 from rainfront.web.forms import QuantityField, StyledForm
 
-TOOLS = (("above", "Hot air from above"), ("below", "Hot air from below"), ("iron", "Iron"))
+TOOLS = (("above", "Hot air from above"), ("below", "Hot air from below"), ("iron", "Iron"), ("plate", "Plate alone"))
 LABELS = {
     "set_c": "Set to (°C)",
     "flow_l_min": "Flow (l/min)",
@@ -43,6 +42,7 @@ class DeskForm(StyledForm):
     low_melt = QuantityField("%", least=0, most=90, label="Low-melt mixed in (%)", required=False)
     joints = QuantityField("mm3", least=0.5, most=200, label="Solder in the joints (mm³)", required=False)
     tool = forms.ChoiceField(label="Heated by", choices=TOOLS)
+    touch = forms.ChoiceField(label="The tip touches", required=False)
     station = forms.ModelChoiceField(HotAir.objects.none(), label="Station", required=False, empty_label="a usual one")
     shielded = forms.BooleanField(label="Foil over its neighbours", required=False)
     in_frame = forms.BooleanField(label="Board in its frame, cell beside it", required=False)
@@ -59,9 +59,11 @@ class DeskForm(StyledForm):
                 filled["shielded"] = filled.get("shielded", "on")
         super().__init__(filled, initial=initial)
         targets = [(row.id, row.label) for row in known.heat.targets.values()]
-        alloys = [(row.id, row.label) for row in known.heat.alloys.values() if row.id != LOW_MELT]
+        alloys = [(row.id, row.label) for row in known.heat.alloys.values()]
+        touches = [("", "An anchor of the part"), *((row.id, row.label) for row in known.heat.touches.values())]
         self.fields["target"].choices = targets  # type: ignore[attr-defined]
         self.fields["alloy"].choices = alloys  # type: ignore[attr-defined]
+        self.fields["touch"].choices = touches  # type: ignore[attr-defined]
         self.fields["station"].queryset = HotAir.objects.on_the_bench()  # type: ignore[attr-defined]
 
     @staticmethod
@@ -79,11 +81,12 @@ class DeskForm(StyledForm):
         target, mm3 = known.heat.targets[self.cleaned_data["target"]], self.cleaned_data["joints"]
         return target if mm3 is None else replace(target, joint_mm3=mm3)
 
-    def setting(self) -> Setting:
+    def setting(self, known: Knowledge) -> Setting:
         """The setting that was asked for."""
         data = self.cleaned_data
+        touch = known.heat.touches.get(data["touch"])
         given = {name: float(data[name]) for name in RANGES if data.get(name) is not None}
-        return Setting(tool=data["tool"], shielded=data["shielded"], in_frame=data["in_frame"], **given)
+        return Setting(tool=data["tool"], touch=touch, shielded=data["shielded"], in_frame=data["in_frame"], **given)
 
 
 for _name in RANGES:

@@ -9,10 +9,11 @@ from typing import Any
 from chargepath.base.quantities import figure, shortest
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.heat import Alloy, Opening, Target
-from chargepath.repair.heat import Run, Setting
+from chargepath.repair.heat import RANGES, Run, Setting
 from chargepath.repair.lumps import CELL, CORE, JOINT, NEIGHBOUR, ZONE
 from chargepath.repair.opening import Soak
 from chargepath.repair.station import Fit
+from chargepath.repair.stepheat import StepHeat
 from chargepath.repair.ways import LOW_SHARE, MeltWay
 from rainfront.heat.desk import EASY_C, WIRE_MM, Heated
 from rainfront.heat.models import Melted
@@ -86,7 +87,7 @@ def desk_of(found: Heated, known: Knowledge, query: Any) -> Desk:
             for row in found.run.margins
         ],
         ways=[_way(way, found.low_share, query) for way in found.ways],
-        profile=_profile(found.run, known),
+        profile=_profile(found.run, found.setting, known),
         solder=_solder(found),
         station=_station_words(found.fit, found.spread),
         outside=", ".join(found.run.outside),
@@ -96,7 +97,7 @@ def desk_of(found: Heated, known: Knowledge, query: Any) -> Desk:
 def _title(found: Run) -> str:
     if found.melted_s is None:
         return "Does not melt"
-    return f"Moves after {found.melted_s:.0f} s"
+    return f"Moves after {found.melted_s:.0f} s" if found.melted_s >= 1 else "Moves within a second"
 
 
 def _says(heated: Heated) -> list[Says]:
@@ -180,19 +181,22 @@ def _melting_words(joint: Alloy) -> str:
     return f"melts from {joint.solidus_c:.0f} to {joint.liquidus_c:.0f}"
 
 
-def _profile(found: Run, known: Knowledge) -> list[HeatFigure]:
-    limits = known.heat.profile
+def _profile(found: Run, setting: Setting, known: Knowledge) -> list[HeatFigure]:
+    """How steeply it rises and falls: a plate against a reflow oven's profile, air and iron against hand work."""
+    limits, oven = known.heat.profile, setting.tool == "plate"
+    allows = "a reflow profile allows" if oven else "usual by hand up to"
+    steeper = "come nearer slowly, or warm it on a plate first" if setting.plate_c <= 0 else "come nearer slowly"
     rows = (
-        ("Rises", found.ramp_k_s, limits["ramp_k_s"], "°C/s"),
-        ("Falls", found.cool_k_s, limits["cool_k_s"], "°C/s"),
-        ("Above liquidus", found.above_s, limits["above_liquidus_s"], "s"),
+        ("Rises", found.ramp_k_s, limits["ramp_k_s" if oven else "hand_ramp_k_s"], "°C/s", allows, steeper),
+        ("Falls", found.cool_k_s, limits["cool_k_s" if oven else "hand_cool_k_s"], "°C/s", allows, "go away slowly"),
+        ("Above liquidus", found.above_s, limits["above_liquidus_s"], "s", "a reflow profile allows", "use less heat"),
     )
     return [
         HeatFigure(
             label, f"{value:.0f} {unit}" if value >= 10 else f"{figure(value, 1)} {unit}",
-            f"a reflow profile allows {shortest(most)}" + (", this is steeper" if value > most and unit != "s" else ""),
+            f"{words} {shortest(most)}" + (f": {mends}" if value > most else ""),
         )
-        for label, value, most, unit in rows
+        for label, value, most, unit, words, mends in rows
     ]  # fmt: skip
 
 
@@ -336,18 +340,15 @@ def station_of(
     return StationPage(figures, drift, out)
 
 
-def setting_query(settings: Mapping[str, float], target: str) -> dict[str, str]:
-    """A step's settings as the desk's address takes them."""
-    out = {"target": target}
-    if "iron_c" in settings:
-        out |= {"tool": "iron", "set_c": f"{settings['iron_c']:g}", "tip_mm": f"{settings.get('tip_mm', 3):g}"}
-    else:
-        below = "below_c" in settings
-        out |= {
-            "tool": "below" if below else "above",
-            "set_c": f"{shortest(settings['below_c' if below else 'air_c'])}",
-        }
-        for name in ("flow_l", "nozzle_mm", "distance_mm"):
-            if name in settings:
-                out["flow_l_min" if name == "flow_l" else name] = f"{shortest(settings[name])}"
+def desk_query(heat: StepHeat) -> dict[str, str]:
+    """What a step heats, as the desk's address takes it."""
+    setting = heat.setting
+    out = {"target": heat.target.id, "alloy": heat.alloy.id, "tool": setting.tool}
+    out |= {name: f"{getattr(setting, name):g}" for name in RANGES}
+    if setting.touch:
+        out["touch"] = setting.touch.id
+    if heat.low_share:
+        out["low_melt"] = f"{100 * heat.low_share:g}"
+    if setting.in_frame:
+        out["in_frame"] = "on"
     return out

@@ -30,7 +30,7 @@ def desk(request: HttpRequest) -> HttpResponse:
         data = form.cleaned_data
         try:
             heated = heat_up(
-                form.setting(),
+                form.setting(known),
                 form.target_of(known),
                 known.heat.alloys[data["alloy"]],
                 (data["low_melt"] or 0.0) / 100,

@@ -2,14 +2,19 @@
 
 import re
 from datetime import timedelta
+from urllib.parse import urlencode
 
+from django.http import QueryDict
 from django.urls import reverse
 
 from chargepath.knowledge.loader import shipped
 from chargepath.repair.heat import AirStation, Setting
 from chargepath.repair.station import Melt, seconds_to_move
+from chargepath.repair.stepheat import heat_of
 from rainfront.heat.extension import Heat
+from rainfront.heat.forms import DeskForm
 from rainfront.heat.models import HotAir, Melted
+from rainfront.heat.presenters import desk_query
 from rainfront.jobs import actions
 from rainfront.jobs.planning import plan_of
 from rainfront.work import actions as work_actions
@@ -96,8 +101,24 @@ class AtAStep(Signed):
             work_actions.do_step(repair, row.step.id, user=self.user, now=NOW + timedelta(minutes=minute))
         self.assertTrue(seen)
         query = seen.pop().replace("&amp;", "&")
-        self.assertRegex(query, r"target=closed_thick&tool=(above|below|iron)&set_c=\d+")
-        self.assertEqual(self.client.get(query).status_code, 200)
+        self.assertRegex(query, r"target=closed_thick&alloy=sn63pb37&tool=iron&set_c=370&.*tip_mm=3&.*most_s=8")
+        self.assertIn("Moves after", self.client.get(query).context["desk"].title)
+
+    def test_the_desk_judges_what_the_step_sets(self):
+        """Every figure of the step is in the form that the link opens, so that desk and plan cannot disagree."""
+        known = shipped()
+        target = HEAT.targets["closed_thick"]
+        for step in known.procedures.steps():
+            heat = heat_of(known, step, target)
+            if heat is None:
+                continue
+            form = DeskForm(known, QueryDict(urlencode(desk_query(heat))))
+            with self.subTest(step=step.id):
+                self.assertTrue(form.is_valid(), form.errors)
+                self.assertEqual(form.setting(known), heat.setting)
+                self.assertEqual(form.target_of(known), heat.target)
+                self.assertEqual(form.cleaned_data["alloy"], heat.alloy.id)
+                self.assertEqual((form.cleaned_data["low_melt"] or 0) / 100, heat.low_share)
 
     def test_past_a_shield_the_desk_melts_leaded_paste_at_the_steps_own_setting_and_harms_nothing(self):
         job = make_job(self.user, ("joint moves",), carrier="none", traits=["hidden_pins", "plastic_near_port"])

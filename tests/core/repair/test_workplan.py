@@ -101,12 +101,14 @@ class EveryPlan(SimpleTestCase):
     def test_a_board_in_its_frame_is_spared_its_way_out_and_in(self):
         bare = device("phone usb_c none")
         minutes = {
-            place: planned_minutes(KNOWN, bare, (("place", place),))["route:replace_port_ic"]
+            place: planned_minutes(KNOWN, bare, (("place", place),))["route:replace_charge_part"]
             for place in ("frame", "out")
         }
         self.assertAlmostEqual(minutes["frame"] - minutes["out"], 3.0 - KNOWN.access["board_out"].open_minutes)
-        ids = [row.step.id for row in make_plan(KNOWN, bare, "replace_port_ic", picks={"place": "frame"}).steps]
+        ids = [row.step.id for row in make_plan(KNOWN, bare, "replace_charge_part", picks={"place": "frame"}).steps]
         self.assertTrue("guard" in ids and "board_out" not in ids)
+        on_plate = make_plan(KNOWN, bare, "replace_port_ic", picks={"place": "frame"})
+        self.assertIn("board_out", [row.step.id for row in on_plate.steps])
 
     def test_what_a_way_costs_in_harm_and_come_backs_is_priced(self):
         bare = device("phone usb_c none")
