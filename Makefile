@@ -3,8 +3,9 @@ SHELL := /bin/bash
 PY := .venv/bin/python
 # What is compiled once is kept, whatever the environment says: every command starts half a second sooner.
 export PYTHONDONTWRITEBYTECODE :=
+# --noinput: a run that was killed leaves its database behind, and the next one puts it away without asking.
 ONE_CORE := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1
-TESTS := $(ONE_CORE) $(PY) -W ignore::DeprecationWarning manage.py test --verbosity 0
+TESTS := $(ONE_CORE) $(PY) -W ignore::DeprecationWarning manage.py test --noinput --verbosity 0
 WHOLE := RAINFRONT_EXHAUSTIVE=yes $(TESTS) --parallel 2
 ONLY ?= tests.core tests.web tests.browser
 .PHONY: help setup demo dev test exhaustive lint types templates style contract coverage bench bench-long defects demo-shop bench-scale shots vendor lock schema upgrade
