@@ -128,6 +128,10 @@ class Runner(DiscoverRunner):
     def setup_databases(self, **kwargs: Any) -> Any:
         """Fill the database before Django looks for what is left to migrate, and before it is copied."""
         creation: Any = connection.creation
+        named_file = Path(creation._get_test_db_name())
+        if named_file.is_absolute():  # A killed run leaves its files; an old log beside a new file spoils it.
+            for left in named_file.parent.glob(f"{named_file.stem}*{named_file.suffix}*"):
+                left.unlink()
         create, clone = creation._create_test_db, creation._clone_test_db
         with ExitStack() as held:
 

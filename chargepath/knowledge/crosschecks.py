@@ -269,14 +269,16 @@ def _check_procedures(read: Reader, known: Knowledge) -> None:
         read.known(step.cautions, known.cautions, f"{where}.caution")
         read.known((*step.when, *step.unless), words, where)
         read.known([step.record] if step.record else [], known.checks, f"{where}.record")
-        read.known([step.back] if step.back else [], ids, f"{where}.back")
+        read.known(step.back, ids, f"{where}.back")
         read.known([step.screws] if step.screws else [], ("in", "out"), f"{where}.screws")
         _check_solvent(read, work, step, where)
         _check_step_heat(read, known, step, where)
+        _check_step_time(read, step, where)
     for slot, options in work.options.items():
         read.known([slot], work.slots, "procedures.toml [option]")
         for option in options.values():
             read.known((*option.when, *option.unless), words, f"procedures.toml [option.{slot}.{option.id}]")
+            read.known(option.adds, OWN_WORDS, f"procedures.toml [option.{slot}.{option.id}].adds")
         _check_slot(read, known, list(options.values()), f"procedures.toml [option.{slot}]")
 
 
@@ -324,8 +326,26 @@ def _check_step_heat(read: Reader, known: Knowledge, step: WorkStep, where: str)
         read.known([step.solder] if step.solder else [], heat.solders, f"{where}.solder")
         if not set(step.settings) & set(HEATED_BY):
             read.say(where, f"heats something: it sets one of {', '.join(HEATED_BY)}")
+        blows = bool({"air_c", "below_c"} & set(step.settings))
+        for name in ("flow_l", "nozzle_mm") if blows else ():
+            if name not in step.settings:
+                read.say(where, f"blows hot air onto solder: it sets {name} too")
+        for name in ("fumes", "hot_air") if blows else ("fumes",):
+            if name not in step.cautions:
+                read.say(where, f"heats flux and solder: its cautions name '{name}'")
     elif set(step.acts) & {"solder", "hot_air", "pins"}:
         read.say(where, "solders or blows hot air: it says what the heat goes into (heats) and what melts (solder)")
+
+
+def _check_step_time(read: Reader, step: WorkStep, where: str) -> None:
+    """A wait says how long on the page, and what warms a device with its cell in says so."""
+    timed = step.settings.get("time_min", step.settings.get("soak_s", 0.0) / 60)
+    if step.wait and timed > step.wait + 1e-9:
+        read.say(where, f"waits {step.wait:g} min and sets {timed:g}: the wait is as long")
+    if step.wait and not timed:
+        read.say(where, "waits: it sets time_min, so that the page shows for how long")
+    if "warm" in step.acts and "lithium" not in step.cautions:
+        read.say(where, "warms a device: its cautions name 'lithium'")
 
 
 def _check_plan(read: Reader, known: Knowledge) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Iterator, Mapping
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from chargepath.knowledge.reader import Reader, Table
@@ -20,6 +20,8 @@ OWN_WORDS = (
     "opened",
     "not_started",
     "cell_unsafe",
+    "low_melt_used",
+    "lid_is_cut",
 )
 # Traits by which a device is glued shut: it has the word 'glued'.
 GLUED = ("rear_glass", "display_first")
@@ -59,8 +61,10 @@ class WorkStep:
         What must be so before, what is so afterwards.
     acts : tuple of str
         What it does, as the rules of the plan name it.
-    check, fails, back : str
-        What to look at, what to do where it is not so, and the step to go back to.
+    check, fails : str
+        What to look at, and what to do where it is not so.
+    back : tuple of str
+        Steps to go back to then: the first of them that the plan has.
     cautions, when, unless : tuple of str
     record : str
         The check that it makes.
@@ -88,7 +92,7 @@ class WorkStep:
     acts: tuple[str, ...] = ()
     check: str = ""
     fails: str = ""
-    back: str = ""
+    back: tuple[str, ...] = ()
     cautions: tuple[str, ...] = ()
     when: tuple[str, ...] = ()
     unless: tuple[str, ...] = ()
@@ -98,13 +102,22 @@ class WorkStep:
     heats: str = ""
     solder: str = ""
 
+    @property
+    def clock_min(self) -> float:
+        """What a timer runs for: the step's wait, or the time that is set for work by hand; 0 for none [min]."""
+        return self.wait or self.settings.get("time_min", 0.0)
+
+    def way_back(self, done: Sequence[str]) -> str:
+        """The step to go back to where the check fails: of those up to this one (`done`, itself last), else itself."""
+        return next((name for name in self.back if name in done), self.id)
+
 
 @dataclass(frozen=True)
 class WorkOption:
     """One school of doing a thing: where it suits, and what it costs beside its minutes.
 
     `harm` and `comeback` are chances that it adds, `again` how often the device has to be opened once more for it. A
-    `habit` is only followed where somebody picks it.
+    `habit` is only followed where somebody picks it. `adds` are words that later choices and steps of the plan ask for.
     """
 
     id: str
@@ -117,6 +130,7 @@ class WorkOption:
     again: float
     habit: bool
     steps: tuple[WorkStep, ...]
+    adds: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -258,7 +272,7 @@ def _level(read: Reader, name: str, raw: Table) -> LevelWork:
 
 def _option(read: Reader, slot: str, name: str, raw: Table) -> WorkOption:
     where = f"procedures.toml [option.{slot}.{name}]"
-    read.only(raw, where, ("label", "why", "when", "unless", "harm", "comeback", "again", "habit", "step"))
+    read.only(raw, where, ("label", "why", "when", "unless", "harm", "comeback", "again", "habit", "adds", "step"))
     comeback = raw.get("comeback", 0.0)
     if not isinstance(comeback, int | float) or not -0.05 <= comeback <= 0.5:
         read.say(f"{where}.comeback", "must be a number from -0.05 to 0.5")
@@ -274,6 +288,7 @@ def _option(read: Reader, slot: str, name: str, raw: Table) -> WorkOption:
         again=read.number(raw, "again", where, high=0.5, default=0.0),
         habit=read.flag(raw, "habit", where),
         steps=_steps(read, raw, where),
+        adds=read.texts(raw, "adds", where),
     )
 
 
@@ -296,7 +311,7 @@ def _step(read: Reader, raw: Table, where: str) -> WorkStep:
         acts=read.texts(raw, "acts", where),
         check=read.text(raw, "check", where, ""),
         fails=read.text(raw, "fails", where, ""),
-        back=read.text(raw, "back", where, ""),
+        back=read.texts(raw, "back", where),
         cautions=read.texts(raw, "caution", where),
         when=read.texts(raw, "when", where),
         unless=read.texts(raw, "unless", where),

@@ -10,7 +10,9 @@ from chargepath.repair.checker import Flaw, flaws
 from chargepath.repair.workplan import Plan, after
 
 # What a step was done in, the first time: it is brought about again before the step is.
-SURROUNDINGS = ("closed", "powered", "cell_on", "screws_out", "flexes_off", "board_out", "carrier_out", "shield_off")
+SURROUNDINGS = (
+    "closed", "powered", "cell_on", "screws_out", "plates_off", "flexes_off", "board_out", "carrier_out", "shield_off",
+)  # fmt: skip
 ROUNDS = 60
 
 
@@ -56,7 +58,7 @@ def way_back(work: Procedures, plan: Plan, done: Collection[str], back: str) -> 
         if "closed" in now and any(("closed", False) in step.makes for step in steps if step.id in again):
             again |= {row.step.id for row in plan.steps if row.slot == "opening"}
         order = [step for step in steps if step.id in again]
-        wrong = [flaw for flaw in flaws(work, now, order) if not flaw.rule.startswith("undoes")]
+        wrong = [flaw for flaw in flaws(work, now, order) if flaw.rule != "back" and not flaw.rule.startswith("undoes")]
         more: set[str] = set()
         for flaw in wrong:
             until = ids.index(flaw.step) if flaw.step else len(ids)

@@ -16,7 +16,8 @@ from chargepath.repair.workplan import after
 class Flaw:
     """One thing wrong: at which step ('' for the end), by which rule, in words.
 
-    `rule` is the id of a rule that forbids an act, or 'needs', 'undoes' or 'goal' with the fact.
+    `rule` is the id of a rule that forbids an act, 'needs', 'undoes' or 'goal' with the fact, or 'back' where a check
+    that fails leads nowhere.
     """
 
     step: str
@@ -43,7 +44,10 @@ def flaws(work: Procedures, start: Iterable[str], steps: Sequence[WorkStep]) -> 
 
     """
     facts, found = set(start), []
-    for step in steps:
+    ids = [step.id for step in steps]
+    for place, step in enumerate(steps):
+        if step.back and not set(step.back) & set(ids[: place + 1]):
+            found.append(Flaw(step.id, "back", "where its check fails it leads to a step that this plan does not have"))
         for fact, so in step.needs:
             if (fact in facts) != so:
                 found.append(Flaw(step.id, f"needs {fact}", f"before it {work.facts[fact][0 if so else 1]}"))

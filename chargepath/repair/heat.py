@@ -60,7 +60,7 @@ class Setting:
     """
 
     tool: str = "above"
-    set_c: float = 350.0
+    set_c: float = 380.0
     flow_l_min: float = 50.0
     nozzle_mm: float = 8.0
     distance_mm: float = 12.0

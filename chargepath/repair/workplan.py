@@ -330,6 +330,7 @@ class _Planner:
         chosen = picked or next(row for row in fitting if not row.option.habit)
         others = tuple(row for row in fitting if row is not chosen)
         self.choices[slot] = Choice(slot, self.work.slots[slot], chosen, told, others)
+        self.words |= {*chosen.option.adds}
         return self.choices[slot]
 
     def _priced(self, slot: str, option: WorkOption) -> Alternative:

@@ -227,7 +227,7 @@ def _now(
         phase=PHASES[row.phase],
         settings=figures_of(known, step.settings),
         minutes=minutes_words(step.minutes),
-        wait=f"{step.wait:g} min" if step.wait else "",
+        wait=f"{step.clock_min:g} min" if step.clock_min else "",
         tools=", ".join((*step.tools, *step.materials)),
         check=step.check,
         fails=step.fails,

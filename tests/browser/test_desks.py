@@ -30,7 +30,7 @@ class Heat(BrowserTest):
             page.fill("#id_set_c", "3oo")
             expect(page.locator("#heat-desk")).to_contain_text("Set to (°C)")
             expect(page.locator("#id_set_c")).to_have_value("3oo")
-            page.fill("#id_set_c", "350,0")
+            page.fill("#id_set_c", "380,0")
             expect(title).to_have_text(before[0])
             page.select_option("#id_tool", "iron")
             expect(page.locator("#id_flow_l_min")).to_be_hidden()

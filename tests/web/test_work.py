@@ -275,6 +275,12 @@ class Timers(Working):
         self.assertFalse(Timer.objects.running().exists())
         self.assertFalse(self.job.entries.filter(name="passed", text__contains="After 0").exists())
 
+    def test_work_by_hand_that_has_a_set_time_runs_a_timer_too(self):
+        job = make_job(self.user, ("ring low",), carrier="none", traits=["stacked_board"])
+        repair = actions.choose_route(job, "replace_charge_ic", "as agreed", user=self.user, now=NOW)
+        made = work_actions.start_timer(repair, "split", user=self.user, now=NOW)
+        self.assertEqual(made.due_at - made.started_at, timedelta(minutes=4))
+
     def test_started_twice_it_runs_once(self):
         self.until("dry_off")
         for _ in range(2):
@@ -297,8 +303,9 @@ class Ways(Working):
     def test_the_shop_sets_its_way_and_minutes_and_plan_follow(self):
         page = self.client.post(reverse("workshop:work"), {"way": "pads left"})
         self.assertEqual(page.status_code, 403)
-        before = Shop.current().minutes_for(judged(self.job).case.device, "x")["route:replace_port"]
         lead = make_user("boss", role="lead")
+        set_method("removal", "iron", user=lead, now=NOW)  # Where low-melt went in, nothing may be left on the pads.
+        before = Shop.current().minutes_for(judged(self.job).case.device, "x")["route:replace_port"]
         set_method("pads", "left", user=lead, now=NOW)
         self.assertIn("level", [row.step.id for row in self.plan().steps])
         self.assertLess(Shop.current().minutes_for(judged(self.job).case.device, "x")["route:replace_port"], before)

@@ -165,7 +165,7 @@ def fail_check(
         if not row.step.check:
             raise JobError("this step looks at nothing", "step", "skip it with a reason, or undo an earlier one")
         ids = [one.step.id for one in steps_now(at.repair, at.plan)]
-        back = row.step.back if row.step.back in ids and ids.index(row.step.back) <= ids.index(step) else step
+        back = row.step.way_back(ids[: ids.index(step) + 1])
         again = ids[ids.index(back) : ids.index(step) + 1]
         StepRun.objects.filter(repair=at.repair, step__in=again).update(done_at=None, skipped="")
         for name in again:  # A wait that ran before the step was done again would pass for the new one.
@@ -187,10 +187,10 @@ def start_timer(repair: Repair, step: str, *, user: User, now: datetime, shop: S
     with open_job(repair.job_id, user, now, shop) as log:
         at = at_work(log, repair)
         found, row = at.repair, at.row(step)
-        if not row.step.wait:
+        if not row.step.clock_min:
             raise JobError("this step waits for nothing", "timer", "go on with it")
         at.stop_timers(step)
-        due = now + timedelta(minutes=row.step.wait)
+        due = now + timedelta(minutes=row.step.clock_min)
         timer: Timer = Timer.objects.create(repair=found, step=step, started_at=now, due_at=due, by=user)
         log.change(changed_at=now)
     return timer

@@ -40,7 +40,12 @@ ROWS = (
     ("procedures", 'acts = ["probe"]', 'acts = ["prod"]', ".acts: 'prod' is not known"),
     ("procedures", "plate_c = 70", "plate_k = 343", ".set: 'plate_k' is not known"),
     ("procedures", 'when = ["phone"]', 'when = ["telephone"]', "procedures.toml sim_out: 'telephone' is not known"),
-    ("procedures", 'back = "wick"', 'back = "wack"', "procedures.toml dry_fit.back: 'wack' is not known"),
+    (
+        "procedures",
+        'back = ["wick", "level"]',
+        'back = ["wack", "level"]',
+        "procedures.toml dry_fit.back: 'wack' is not known",
+    ),
     ("procedures", 'screws = "in"', 'screws = "home"', "screws_in.screws: 'home' is not known; allowed are in, out"),
     ("procedures", 'id = "sim_out"', 'id = "photo"', "procedures.toml photo: two steps have this id"),
     ("procedures", 'record = "line_power"', 'record = "line_pwr"', ".record: 'line_pwr' is not known"),

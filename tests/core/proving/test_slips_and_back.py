@@ -117,7 +117,11 @@ class WayBack(SimpleTestCase):
                         facts.add("powered")
                         again = way_back(KNOWN.procedures, plan, done, back)
                         steps = [row.step for row in plan.steps if row.step.id in again]
-                        found = [flaw for flaw in flaws(KNOWN.procedures, facts, steps) if "undoes" not in flaw.rule]
+                        found = [
+                            flaw
+                            for flaw in flaws(KNOWN.procedures, facts, steps)
+                            if flaw.rule != "back" and "undoes" not in flaw.rule
+                        ]
                         checked += 1
                         wrong += [(route, back, len(done) == len(ids), flaw.step, flaw.rule) for flaw in found]
                         self.assertIn(back, again)
@@ -137,6 +141,6 @@ class WayBack(SimpleTestCase):
         self.assertTrue({row.step.id for row in plan.steps if row.slot == "opening"} <= set(closed))
         self.assertEqual(closed[-1], ids[-1])
         covered = way_back(KNOWN.procedures, plan, ids, "rest_on")
-        self.assertFalse({"cell_off", "old_out", "new_in"} & set(covered))
-        self.assertTrue({"off", "sim_out", "plates_off"} <= set(covered))
+        self.assertFalse({"old_out", "new_in"} & set(covered))
+        self.assertTrue({"off", "sim_out", "cell_plate", "cell_off", "plates_off"} <= set(covered))
         self.assertEqual(phases_of(Subject(DEVICES[0], plan=plan)), (OPEN, CLOSED))

@@ -27,6 +27,7 @@ def heated_steps():
                 continue
             base = make_plan(KNOWN, one, route)
             picks = [{}, *({choice.slot: row.option.id} for choice in base.choices for row in choice.others)]
+            picks += [{"removal": "iron", "pads": "left"}, {"shield_off": "heat_off", "shield_on": "solder"}]
             for pick in picks:
                 plan = make_plan(KNOWN, one, route, picks=pick) if pick else base
                 target = target_of(KNOWN, route, one).id
