@@ -127,15 +127,15 @@ class EachRule(SimpleTestCase):
         ("bench", "aim_w = 1.0", "", "bench.toml [supply].aim_w: must be a number"),
         (
             "procedures",
-            'materials = ["alcohol"]\nacts = ["solvent"]\nmakes = ["solvent"]',
-            'materials = ["alcohol"]',
-            "uses alcohol: its acts name 'solvent', and it makes one of solvent, wet",
+            'materials = ["isopropanol 99 %"]\nacts = ["solvent"]\nmakes = ["solvent"]',
+            'materials = ["isopropanol 99 %"]',
+            "uses isopropanol 99 %: its acts name 'solvent', and it makes one of solvent, wet",
         ),
         (
             "procedures",
-            'materials = ["alcohol"]\nacts = ["solvent"]',
+            'materials = ["isopropanol 99 %"]\nacts = ["solvent"]',
             'acts = ["solvent"]',
-            "does the act 'solvent': its materials name one of alcohol",
+            "does the act 'solvent': its materials name one of isopropanol 99 %",
         ),
         ("hazards", 'work = ["cell_unsafe"]', 'work = ["cell_usafe"]', "'cell_usafe' is not known"),
         ("emergencies", 'never = ["Rub."]', "", "emergencies.toml [eye].never: must name at least one thing"),
@@ -191,7 +191,7 @@ class EachRule(SimpleTestCase):
         known = shipped()
         asks = {
             "hot air": {"hot_air"},
-            "alcohol": {"solvent"},
+            "isopropanol": {"solvent"},
             "solder": {"fumes", "lead", "hot_air"},
             "lever": {"solvent"},
         }

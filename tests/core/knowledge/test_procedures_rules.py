@@ -120,6 +120,7 @@ class Shipped(SimpleTestCase):
             "below_c": (200, 400),
             "dryer_c": (50, 90),
             "clamp_c": (50, 90),
+            "pad_c": (50, 90),
             "dry_c": (30, 70),
             "torque_ncm": (1, 10),
             "depth_mm": (1, 6),
