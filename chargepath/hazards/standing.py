@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 from chargepath.base.errors import DangerError
@@ -258,6 +258,17 @@ def event_forbidding(known: Knowledge, dangers: Sequence[Danger], event: Event) 
 def current_forbidding(dangers: Sequence[Danger], current: str) -> Danger | None:
     """The gravest danger that forbids a kind of current (a key of `PUTS`)."""
     return _first(dangers, lambda danger: current in danger.hazard.forbids)
+
+
+# What a step of a plan puts into a device by its acts: keys of `PUTS`.
+STEP_PUTS = {"power": CHARGER, "connect_cell": "battery"}
+
+
+def step_forbidding(dangers: Sequence[Danger], acts: Iterable[str]) -> Danger | None:
+    """The gravest danger that forbids what a step of a plan does: by its current, or by what the hazard stops."""
+    done = set(acts)
+    puts = {current for act, current in STEP_PUTS.items() if act in done}
+    return _first(dangers, lambda danger: done & set(danger.hazard.stops) or puts & set(danger.hazard.forbids))
 
 
 def way_out(known: Knowledge, dangers: Sequence[Danger], offered: Callable[[str, str], bool]) -> tuple[str, str] | None:

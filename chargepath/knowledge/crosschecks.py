@@ -138,6 +138,7 @@ def _check_hazards(read: Reader, known: Knowledge) -> None:
         read.known(hazard.forbids, PUTS, f"{where}.forbids")
         read.known([hazard.caution], known.cautions, f"{where}.caution")
         read.known(hazard.work, OWN_WORDS, f"{where}.work")
+        read.known(hazard.stops, {act for step in known.procedures.steps() for act in step.acts}, f"{where}.stops")
         if bool(hazard.report) != any(raised.seen for raised in hazard.raised):
             read.say(f"{where}.report", "says how it is reported where it is raised by being seen, and only there")
         if hazard.shows:

@@ -23,6 +23,7 @@ HAZARD_KEYS = (
     "label",
     "says",
     "forbids",
+    "stops",
     "way",
     "after",
     "ended_by",
@@ -113,6 +114,8 @@ class Hazard:
         `word` stands for it in the quick line; `says` what not to do and why.
     forbids : tuple of str
         Kinds of current, keys of `PUTS`.
+    stops : tuple of str
+        Acts of steps of a plan that nobody does while it stands.
     repairs : bool
         Whether any repair may be done meanwhile; else only those that lead out.
     sticky : bool
@@ -143,6 +146,7 @@ class Hazard:
     caution: str
     basis: str
     raised: tuple[Raise, ...]
+    stops: tuple[str, ...] = ()
     report: str = ""
     shows: tuple[str, ...] = ()
 
@@ -187,6 +191,7 @@ def _one(read: Reader, name: str, table: Table) -> Hazard:
         label=read.text(table, "label", where),
         says=read.text(table, "says", where),
         forbids=read.texts(table, "forbids", where),
+        stops=read.texts(table, "stops", where),
         repairs=read.flag(table, "repairs", where),
         sticky=read.flag(table, "sticky", where),
         overrule=read.flag(table, "overrule", where),

@@ -5,7 +5,7 @@ It is locked, fetched afresh, refused where it may not be changed, and logged.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import replace
 from datetime import datetime
@@ -17,7 +17,14 @@ from chargepath.base.errors import ChargepathError
 from chargepath.case.entries import Case, CheckEvent, Event, PathEvent
 from chargepath.case.file import MAX_EVENTS
 from chargepath.grading.readings import grade_event
-from chargepath.hazards.standing import Danger, current_forbidding, dangers_of, event_forbidding, refuse
+from chargepath.hazards.standing import (
+    Danger,
+    current_forbidding,
+    dangers_of,
+    event_forbidding,
+    refuse,
+    step_forbidding,
+)
 from rainfront.jobs.adapters import case_of, device_of, event_of, evidence_of, fields_of
 from rainfront.jobs.judging import judgement_for, stage_by_advice
 from rainfront.jobs.models import Entry, Job
@@ -137,6 +144,19 @@ class Log:
 
         """
         danger = current_forbidding(self.dangers, current)
+        if danger is not None:
+            raise refuse(self.shop.known, danger)
+
+    def refuse_step(self, acts: Iterable[str]) -> None:
+        """Refuse a step of a plan whose acts a danger forbids.
+
+        Raises
+        ------
+        DangerError
+            With the reason and the way out.
+
+        """
+        danger = step_forbidding(self.dangers, acts)
         if danger is not None:
             raise refuse(self.shop.known, danger)
 

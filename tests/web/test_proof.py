@@ -69,7 +69,7 @@ class Prove(Signed):
         self.good()
         self.job.refresh_from_db()
         self.assertEqual(self.job.stage, Stage.REPAIR)
-        with self.assertRaisesMessage(ChargepathError, "not closed up yet: 11 steps left"):
+        with self.assertRaisesMessage(ChargepathError, "not closed up yet: 12 steps left"):
             self.read(start="starts")
         with self.assertRaisesMessage(ChargepathError, "proved before it was closed, not since"):
             proof_actions.close_job(self.job, [], user=self.user, now=later(50))

@@ -194,9 +194,9 @@ def _open_at(at: AtWork, row: PlannedStep, waited_min: float, *, in_one_go: bool
 
 
 def _refuse(at: AtWork, row: PlannedStep) -> None:
-    """Refuse a step whose current a danger forbids, and one that closes the device while screws are out."""
-    if "power" in row.step.acts:
-        at.log.refuse_current("charger")
+    """Refuse a step that a danger forbids, by its current or by what it does, and screws left over at the closing."""
+    if row.step.acts:
+        at.log.refuse_step(row.step.acts)
     out = Screw.objects.to_put_back(at.repair.job_id).count() if row.step.screws == "in" else 0
     if out:
         raise JobError(
