@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from chargepath.knowledge.reader import Reader, Table
 
@@ -28,6 +28,7 @@ CHECK_KEYS = (
     "leak_history",
     "variant_field",
     "variants",
+    "needs_value",
     "own_effects",
     "open_grade",
     "cut_by",
@@ -101,7 +102,7 @@ class Check:
     besides, `puts` what current it puts into the device (keys of `hazards.PUTS`), `given` another reading of the
     same path that it partly repeats; one that is `unasked` is taken when somebody has it to say and never proposed,
     and what it `repeats` was read from nearer by; after a grade of `no_proof` nobody
-    proves that the device charges.
+    proves that the device charges. A grade of `needs_value` is only entered with that number.
     """
 
     id: str
@@ -132,6 +133,7 @@ class Check:
     values: Mapping[str, Value]
     reading: Mapping[str, float]
     basis: str
+    needs_value: Mapping[str, str] = field(default_factory=dict)
     graded_by: str = ""
     tool: str = ""
     example: str = ""
@@ -242,6 +244,7 @@ def _one(read: Reader, name: str, table: Table) -> Check:
         cautions=read.texts(table, "cautions", where),
         values=_values(read, table, where),
         reading=read.numbers(read.table(table, "reading", where), f"{where}.reading"),
+        needs_value={key: str(name) for key, name in read.table(table, "needs_value", where).items()},
         graded_by=read.text(table, "graded_by", where, ""),
         tool=read.text(table, "tool", where, ""),
         example=read.text(table, "example", where, ""),

@@ -52,6 +52,8 @@ def _check_checks(read: Reader, known: Knowledge) -> None:
         read.known(check.station_on, check.variants, f"{where}.station_on")
         read.known(check.marks, check.grades, f"{where}.marks")
         read.known(check.marks.values(), ("off", "open", "short"), f"{where}.marks")
+        read.known(check.needs_value, check.grades, f"{where}.needs_value")
+        read.known(check.needs_value.values(), check.values, f"{where}.needs_value")
         read.known(check.cut_by, known.faults, f"{where}.cut_by")
         read.known(check.cautions, known.cautions, f"{where}.cautions")
         if check.puts and "solvent" in check.cautions:

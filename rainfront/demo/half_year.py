@@ -69,6 +69,9 @@ SHEETS_OF = "Hestral Tab 10"
 SUPPLIERS = ("Holm Parts", "Ferrow Supply")
 CAPTIONS = ("port before the work", "joints under the microscope", "residue beside the shield", "board after cleaning")
 
+# What the demo's people read at a flat cell [V].
+FLAT_V = 2.4
+
 
 @dataclass
 class Player:
@@ -226,7 +229,8 @@ class _Job:
             if self.whole.starts():
                 values["battery_percent"] = round(self.whole.percent)
             return CheckEvent(name, values=values)
-        return CheckEvent(name, "", grade, signs)
+        needed = Shop.current().known.checks[name].needs_value.get(grade)
+        return CheckEvent(name, values={needed: FLAT_V}) if needed else CheckEvent(name, "", grade, signs)
 
     def _repair(self, advised: str, judged: Any, pace: float) -> bool:
         """Choose a repair, do it, prove it; whether the job goes on."""

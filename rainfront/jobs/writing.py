@@ -13,7 +13,7 @@ from datetime import datetime
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 
-from chargepath.base.errors import ChargepathError
+from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.case.entries import Case, CheckEvent, Event, PathEvent
 from chargepath.case.file import MAX_EVENTS
 from chargepath.grading.readings import grade_event
@@ -25,6 +25,7 @@ from chargepath.hazards.standing import (
     refuse,
     step_forbidding,
 )
+from chargepath.knowledge.checks import Check
 from rainfront.jobs.adapters import case_of, device_of, event_of, evidence_of, fields_of
 from rainfront.jobs.judging import judgement_for, stage_by_advice
 from rainfront.jobs.models import Entry, Job
@@ -107,6 +108,7 @@ class Log:
         known = self.shop.known
         if isinstance(event, CheckEvent) and not known.checks[event.check].is_look:
             grade_event(known, device_of(self.job), event)
+            _ask_value(known.checks[event.check], event)
         danger = None if seen else event_forbidding(known, self.dangers, event)
         if danger is not None:
             raise refuse(known, danger)
@@ -267,6 +269,19 @@ class Log:
         if stage != self.job.stage:
             self.job.stage = stage
             Job.objects.filter(pk=self.job.pk, changed_at=self.job.changed_at).on_bench().update(stage=stage)
+
+
+def _ask_value(check: Check, event: CheckEvent) -> None:
+    """Refuse a grade that says too little without its number: a flat cell may be too deep to be charged at all.
+
+    Case files and entries that have it already are read as before.
+    """
+    name = check.needs_value.get(event.grade, "")
+    if name and name not in event.values:
+        unit = check.values[name].unit
+        raise ReadingError(
+            f"'{check.name(event.grade)}' alone does not say enough", check.word, f"the {name} in {unit}, as 2.40"
+        )
 
 
 @contextmanager

@@ -122,7 +122,7 @@ class WholeJob(BrowserTest):
             settle(page)
             key("Enter")
             arrive(page, "**/repair/")
-            for shown in ("Known-good charger", "Note percent"):
+            for shown in ("Known-good charger", "noted again"):
                 expect(page.locator(".stepnow .do")).to_contain_text(shown)
                 expect(page.locator(".donebtn")).to_be_focused()
                 tick(page, "Space")

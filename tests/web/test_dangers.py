@@ -36,6 +36,19 @@ class EmergencyCard(TestCase):
         self.assertIn("Call for help", " ".join(burns.do))
 
 
+class FlatCells(TestCase):
+    def test_flat_alone_is_asked_for_its_volts_and_nothing_is_stored(self):
+        """A flat cell may be too deep to be charged at all: the grade alone raised nothing."""
+        user = make_user()
+        self.client.force_login(user)
+        job = make_job(user)
+        page = self.client.post(reverse("jobs:line", args=[job.pk]), {"line": "cell flat"})
+        self.assertContains(page, "the volts in V, as 2.40", status_code=422)
+        self.assertFalse(job.entries.filter(kind="check").exists())
+        self.client.post(reverse("jobs:line", args=[job.pk]), {"line": "cell 1,4"})
+        self.assertContains(self.client.get(job.get_absolute_url()), "Cell under its recovery voltage")
+
+
 class Words(SimpleTestCase):
     def test_a_limit_that_was_crossed_is_named_with_the_side_it_was_crossed_on(self):
         known = shipped()

@@ -7,6 +7,7 @@ import subprocess
 import sys
 import tempfile
 from pathlib import Path
+from unittest import mock
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
@@ -111,6 +112,7 @@ class Pages(Signed):
             self.assertContains(self.client.get(url), escape(check.place))
             data = {"signs": list(check.signs[:1])} if check.is_look else {"grade": check.grades[-1]}
             data |= {"variant": check.variants[0]} if check.variants else {}
+            data |= {check.needs_value[grade]: "2,4" for grade in check.grades[-1:] if grade in check.needs_value}
             self.assertRedirects(self.client.post(url, data), job.get_absolute_url(), fetch_redirect_response=False)
             self.assertEqual(job.entries.evidence().get().name, check.id)
 
@@ -151,6 +153,16 @@ class Pages(Signed):
             if response.url != self.url("proof:prove", job.pk):
                 break
         self.assertRedirects(response, self.url("proof:close", job.pk))
+
+    def test_a_page_that_breaks_after_something_was_stored_does_not_deny_it(self):
+        job = make_job(self.user)
+        self.client.raise_request_exception = False
+        broken = mock.patch("rainfront.jobs.views.bench.show_bench", side_effect=RuntimeError)
+        with broken, self.assertLogs("rainfront", level="ERROR"):
+            page = self.client.post(self.url("line", job.pk), {"line": "port lint"}, headers={"HX-Request": "true"})
+        self.assertContains(page, "may have been stored", status_code=500)
+        self.assertNotContains(page, "not stored", status_code=500)
+        self.assertEqual(job.entries.filter(kind="check").count(), 1)
 
     def test_choosing_ticking_proving_and_closing_by_plain_forms(self):
         job = make_job(self.user, ("i 0.0 5.1 20%", "port lint plug_proud", "wiggle drops"), history=["pocket_carried"])

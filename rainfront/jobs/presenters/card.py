@@ -97,7 +97,8 @@ def _check_card(basis: Basis, option: Option) -> NextCard:
 def answers_of(check: Check) -> tuple[Answer, ...]:
     """What a press can answer to a check."""
     clean = [Answer(f"{check.word} clean", "nothing to see")] if check.is_look else []
-    return (*clean, *(Answer(f"{check.word} {name}", check.name(name)) for name in check.signs or check.grades))
+    named = [name for name in check.signs or check.grades if name not in check.needs_value]
+    return (*clean, *(Answer(f"{check.word} {name}", check.name(name)) for name in named))
 
 
 def _with_levels(basis: Basis, option: Option, answers: Sequence[Answer]) -> tuple[Answer, ...]:

@@ -1,5 +1,6 @@
 """Each rule of the procedures and traits, broken once: the problem names file, place and what would be right."""
 
+import re
 import shutil
 import tempfile
 from pathlib import Path
@@ -157,3 +158,52 @@ class Traits(SimpleTestCase):
                 found = [t.id for t in self.KNOWN.traits.values() if t.group == group and kind in t.usual]
                 with self.subTest(kind=kind, group=group):
                     self.assertEqual(len(found), 1, found)
+
+
+# Words of a step, and the fact that it has to make then: off and on, in and out, up and down, wet and dry.
+SAYS = (
+    (r"(?<!over the )[Bb]attery connector off", "cell_on", False),
+    (r"[Bb]attery connector on\b", "cell_on", True),
+    (r"^Off and unplugged|^Switch it off|[Ss]witched off and", "powered", False),
+    (r"SIM tray out|and SIM out", "sim_in", False),
+    (r"SIM tray and card back in", "sim_in", True),
+    (r"^Shields up", "lids_up", True),
+    (r"^Shields closed", "lids_up", False),
+    (r"[Tt]ape and foil off", "masked", False),
+    (r"[Ll]ow-melt (alloy )?mixed", "low_melt", True),
+    (r"^Flux off|Flux off (the|both)", "flux", False),
+    (r"[Aa]ired off|[Bb]lown dry", "solvent", False),
+    (r"cool (undisturbed|by itself)", "hot", False),
+    (r"screws? (out )?onto the map|[Bb]oard screws out", "screws_out|plates_off|held_off", True),
+    (r"[Cc]over plates on", "plates_off", False),
+    (r"[Ff]lexes and aerial leads off", "flexes_off", True),
+    (r"[Pp]ads flat|pads levelled by|all pads the same height, holes", "pads_full", False),
+    (r"[Pp]in one of the chip noted", "pin_one", True),
+    (r"[Oo]ld adhesive (rolled )?off", "old_glue", False),
+    (r"^Seal laid|^Ready-cut seal laid", "seal", True),
+    (r"cap off", "cap", False),
+    (r"[Ss]hipping film off", "film", False),
+    (r"[Bb]oard back into its frame", "board_out", False),
+    (r"port's board back in", "carrier_out", False),
+    (r"[Ss]creen's flexes off|plug up by the metal, then the cover", "tied", False),
+    (r"[Ss]creen's flexes on|cover's flex back on", "tied", True),
+)
+
+
+class WordsAndFacts(SimpleTestCase):
+    def test_what_a_steps_words_do_its_facts_say(self):
+        found = 0
+        for step in shipped().procedures.steps():
+            for words, facts, so in SAYS:
+                if re.search(words, step.do):
+                    found += 1
+                    with self.subTest(step=step.id, words=words):
+                        made = {fact for fact, value in step.makes if value == so}
+                        self.assertTrue(made & set(facts.split("|")), f"{step.do} makes {step.makes}")
+        self.assertGreater(found, 60)
+
+    def test_each_words_stand_in_a_step(self):
+        texts = [step.do for step in shipped().procedures.steps()]
+        for words, *_ in SAYS:
+            with self.subTest(words=words):
+                self.assertTrue(any(re.search(words, text) for text in texts))

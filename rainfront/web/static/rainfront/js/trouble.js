@@ -20,6 +20,11 @@ function reason(xhr) {
 
 document.addEventListener("htmx:responseError", (event) => {
   const xhr = event.detail.xhr;
-  say(reason(xhr) || `The server answered ${xhr.status}. Nothing was stored; try again.`);
+  // A server that breaks may have stored it before; a request that it refuses, it has not stored.
+  const broke = xhr.status >= 500 && xhr.status !== 503;
+  say(
+    (!broke && reason(xhr)) ||
+      `The server answered ${xhr.status}. ${broke ? "It may be stored: load the page again and look, before you send it again." : "Nothing was stored; try again."}`,
+  );
 });
-document.addEventListener("htmx:sendError", () => say("The server cannot be reached. Nothing was stored; try again."));
+document.addEventListener("htmx:sendError", () => say("The server cannot be reached. Once it is, look whether it was stored."));
