@@ -128,7 +128,7 @@ class EveryPlan(SimpleTestCase):
         self.assertIn("seal", tells_of(KNOWN, glued, "replace_port"))
         self.assertNotIn("seal", tells_of(KNOWN, clipped, "replace_port"))
         self.assertTrue({"heat", "lead"} <= set(tells_of(KNOWN, clipped, "replace_port")))
-        self.assertEqual(tells_of(KNOWN, clipped, "restore_software"), ("data",))
+        self.assertEqual(tells_of(KNOWN, clipped, "restore_software"), ("erased",))
 
     def test_minutes_set_by_hand_move_every_device_alike(self):
         slower = load(changes=[Change("routes.replace_port.minutes", 70.0)])
