@@ -32,7 +32,7 @@ OF_APP = {
     "stock": ("stock", "work"),
     "jobs": ("job", "work", "proof", "one_of_each", "decide", "day", "worked_once", "pages", "dangers"),
     "reference": ("references", "inside"),
-    "work": ("work", "proof", "worked_once"),
+    "work": ("work", "guards", "proof", "worked_once"),
     "learning": ("later", "counter", "workshop"),
     "proof": ("proof", "job", "later", "work"),
     "day": ("day",),

@@ -148,6 +148,27 @@ def grade_event(known: Knowledge, device: Device, event: CheckEvent) -> Grading:
     return _grade(known, replace(device, value=0.0), event, decimal_mark())
 
 
+def ask_value(known: Knowledge, event: CheckEvent) -> None:
+    """Refuse a grade that is entered without the number it needs: a flat cell may be too deep to be charged at all.
+
+    Only what is entered is asked. Case files and entries that have such a grade already are read as before.
+
+    Raises
+    ------
+    ReadingError
+        The check wants that number with this grade.
+
+    """
+    check = known.checks[event.check]
+    name = check.needs_value.get(event.grade, "")
+    if name and name not in event.values:
+        raise ReadingError(
+            f"'{check.name(event.grade)}' alone does not say enough",
+            check.word,
+            f"the {name} in {check.values[name].unit}, as 2.40",
+        )
+
+
 @lru_cache(maxsize=4096)
 def _grade(known: Knowledge, device: Device, event: CheckEvent, mark: str) -> Grading:
     check = known.checks[event.check]

@@ -75,7 +75,7 @@ class Alloy:
 
 @dataclass(frozen=True, kw_only=True)
 class Touch:
-    """What the tip of an iron touches where it is no anchor of the part.
+    """A joint that the tip of an iron melts and that is not an anchor of the part, as a single pin.
 
     Attributes
     ----------

@@ -1,7 +1,8 @@
-"""Steps of a plan that guard a person or the device: whoever ticks one off is asked once, and may then pass it.
+"""Which steps of a plan protect a person or the device, and what is still open when somebody ticks such a step off.
 
-A wait that is cut short, lines that nobody measured before power, a battery that is said to be off and is not, and a
-screw that stayed behind cannot be seen any more once the device is closed. Which steps these are: common practice.
+The page then asks for a reason before it takes the tick. A wait that is cut short, lines that nobody measured before
+power, a battery that is said to be off and is not, and a screw that stayed behind cannot be seen any more once the
+device is closed. Which steps these are: common practice.
 """
 
 from __future__ import annotations

@@ -334,8 +334,8 @@ def _jet(target: Target, setting: Setting, station: AirStation) -> tuple[Array, 
     if setting.in_frame:
         w_k[CELL] = jet.ring(target.cell_mm - 3, target.cell_mm + 3) * CELL_MM2 * 1e-6 * cover
         c[CELL] = jet.reaches_c(target.cell_mm)
-    # The network lets every open face lose heat to still air. A face that the jet strikes does not: what it loses there
-    # is given back, as a jet that is a little weaker and a little hotter.
+    # `room_w_k` cools every open face by still air. The jet replaces the still air on a face that it strikes, so that
+    # cooling must not count there: it is taken out of the jet's conductance, and the jet's temperature makes up for it.
     struck = np.zeros(LUMPS)
     struck[[ZONE, BOARD]] = target.shell_mm2 if above else zone_mm2, target.board_mm2 - zone_mm2
     struck[CORE] = target.core_mm2 if above else 0.0

@@ -159,7 +159,7 @@ class Jet:
         return min(1.0, far, along)
 
     def reaches_c(self, radius_mm: float = 0.0) -> float:
-        """Temperature that the air has where it strikes, or where it flows along the board [°C]."""
+        """Temperature of the jet's air at the board, `radius_mm` away from the middle of the jet [°C]."""
         return self.room_c + self.left(radius_mm) * (self.exit_c - self.room_c)
 
     def ring_w_k(self, inner_mm: float, outer_mm: float) -> tuple[float, float]:

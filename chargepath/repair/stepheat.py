@@ -67,7 +67,7 @@ def target_of(known: Knowledge, route: str, device: Device) -> Target:
 
 
 def heat_of(known: Knowledge, step: WorkStep, target: Target, *, in_frame: bool = False) -> StepHeat | None:
-    """The heat of a step, None where it heats nothing that is soldered.
+    """Return what a step heats and by which setting; None for a step that heats no solder joint.
 
     Parameters
     ----------

@@ -13,10 +13,10 @@ from datetime import datetime
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 
-from chargepath.base.errors import ChargepathError, ReadingError
+from chargepath.base.errors import ChargepathError
 from chargepath.case.entries import Case, CheckEvent, Event, PathEvent
 from chargepath.case.file import MAX_EVENTS
-from chargepath.grading.readings import grade_event
+from chargepath.grading.readings import ask_value, grade_event
 from chargepath.hazards.standing import (
     Danger,
     current_forbidding,
@@ -25,7 +25,6 @@ from chargepath.hazards.standing import (
     refuse,
     step_forbidding,
 )
-from chargepath.knowledge.checks import Check
 from rainfront.jobs.adapters import case_of, device_of, event_of, evidence_of, fields_of
 from rainfront.jobs.judging import judgement_for, stage_by_advice
 from rainfront.jobs.models import Entry, Job
@@ -108,10 +107,9 @@ class Log:
         known = self.shop.known
         if isinstance(event, CheckEvent) and not known.checks[event.check].is_look:
             grade_event(known, device_of(self.job), event)
-            _ask_value(known.checks[event.check], event)
-        danger = None if seen else event_forbidding(known, self.dangers, event)
-        if danger is not None:
-            raise refuse(known, danger)
+            ask_value(known, event)
+        if not seen:
+            self._refuse(event_forbidding(known, self.dangers, event))
         if len(self.evidence) >= MAX_EVIDENCE:
             raise JobError(
                 f"the log holds {MAX_EVIDENCE} readings", f"job {self.job.pk}", "close it and open a new job"
@@ -145,20 +143,13 @@ class Log:
             With the reason and the way out.
 
         """
-        danger = current_forbidding(self.dangers, current)
-        if danger is not None:
-            raise refuse(self.shop.known, danger)
+        self._refuse(current_forbidding(self.dangers, current))
 
     def refuse_step(self, acts: Iterable[str]) -> None:
-        """Refuse a step of a plan whose acts a danger forbids.
+        """Refuse a step of a plan whose acts a danger forbids, as `refuse_current` does a current."""
+        self._refuse(step_forbidding(self.dangers, acts))
 
-        Raises
-        ------
-        DangerError
-            With the reason and the way out.
-
-        """
-        danger = step_forbidding(self.dangers, acts)
+    def _refuse(self, danger: Danger | None) -> None:
         if danger is not None:
             raise refuse(self.shop.known, danger)
 
@@ -269,19 +260,6 @@ class Log:
         if stage != self.job.stage:
             self.job.stage = stage
             Job.objects.filter(pk=self.job.pk, changed_at=self.job.changed_at).on_bench().update(stage=stage)
-
-
-def _ask_value(check: Check, event: CheckEvent) -> None:
-    """Refuse a grade that says too little without its number: a flat cell may be too deep to be charged at all.
-
-    Case files and entries that have it already are read as before.
-    """
-    name = check.needs_value.get(event.grade, "")
-    if name and name not in event.values:
-        unit = check.values[name].unit
-        raise ReadingError(
-            f"'{check.name(event.grade)}' alone does not say enough", check.word, f"the {name} in {unit}, as 2.40"
-        )
 
 
 @contextmanager

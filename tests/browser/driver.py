@@ -117,14 +117,14 @@ def _pressed(page: Page, press: Callable[[], None]) -> None:
 
 
 def tick(page: Page, key: str = "") -> None:
-    """Tick the step off, by a key or by its button; where it guards something, the first reason passes it."""
+    """Tick the current step off by a key or by its button; where the page asks for a reason, give the first one."""
     _pressed(page, lambda: page.keyboard.press(key) if key else page.click(".donebtn"))
     if page.locator("[data-asked]").count():
         _pressed(page, lambda: page.keyboard.press("1"))
 
 
 def tick_rest(page: Page) -> None:
-    """Tick all steps off, with the first reason for each kind of thing that they guard."""
+    """Tick all steps off at once; where the page asks for a reason, give the first one."""
     _pressed(page, lambda: page.click("text=All of these are done"))
     while page.locator("[data-asked]").count():
         _pressed(page, lambda: page.keyboard.press("1"))

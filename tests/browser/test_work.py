@@ -85,7 +85,7 @@ class Working(BrowserTest):
             visit(page, f"/jobs/{job.pk}/prove/")
             expect(page.locator("#proof")).to_contain_text("Close it up first")
             page.click("text=Go on closing")
-            page.click("text=All of these are done")
+            tick_rest(page)
             expect(page.locator("[role=alert]")).to_contain_text("3 screws still out on the map")
             page.click("text=Screws >> nth=-1")
             page.click("button:has-text('All back in')")

@@ -262,14 +262,13 @@ class Prove(Signed):
         self.good()
         screw = screws.add_screw(self.job, 0.2, 0.2, user=self.user, now=later(41))
         screws.move_screw(self.job, screw.number, "out", user=self.user, now=later(42))
-        for call in (
-            lambda: work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=later(43)),
-            lambda: work_actions.do_step(repair, "screws_in", user=self.user, now=later(43)),
-        ):
-            with self.assertRaisesMessage(ChargepathError, "1 screw still out on the map"):
-                call()
+        rest = work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=later(43))
+        self.assertEqual(rest.step, "screws_in")
+        self.assertIn("1 screw still out on the map", rest.refused)
+        with self.assertRaisesMessage(ChargepathError, "1 screw still out on the map"):
+            work_actions.do_step(repair, "screws_in", user=self.user, now=later(43))
         screws.move_screw(self.job, screw.number, "in", user=self.user, now=later(44))
-        work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=later(45))
+        self.assertEqual(work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=later(45)).step, "")
 
 
 class Words(SimpleTestCase):

@@ -5,11 +5,9 @@ from datetime import timedelta
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
-from django.utils import timezone
 
 from chargepath.base.errors import ChargepathError
 from chargepath.knowledge.loader import shipped
-from chargepath.repair.guards import GuardKind
 from rainfront.demo.proofs import TICKED_LATE, good_readings
 from rainfront.jobs import actions
 from rainfront.jobs.models import Job, Stage
@@ -179,82 +177,6 @@ class Steps(Working):
         work = [row.step.id for row in self.plan().steps if not row.level]
         took = sum(run.seconds for run in StepRun.objects.filter(repair=self.repair, step__in=work)) / 60
         self.assertAlmostEqual(keys["route:replace_port"], took, places=5)
-
-
-class Guards(Working):
-    """Steps that guard a person or the device: asked once, passed knowingly, kept in the log."""
-
-    def passed(self):
-        return list(self.job.entries.filter(name="passed").values_list("text", flat=True))
-
-    def test_a_wait_cut_short_asks_and_a_reason_passes_it(self):
-        self.until("dry_off")
-        StepRun.objects.update(done_at=timezone.now())
-        for _ in range(2):
-            page = self.press("done dry_off")
-            self.assertContains(page, "After 0 of 2 min.", status_code=422)
-            self.assertNotIn("dry_off", self.settled())
-        self.press("done dry_off Looked at: it is ready already")
-        self.assertIn("dry_off", self.settled())
-        self.assertRegex(self.passed()[-1], r"^After 0 of 2 min\. Blown dry.* \(Looked at: it is ready already\)$")
-
-    def test_a_wait_that_the_clock_has_seen_does_not_ask(self):
-        self.until("dry_off")
-        passed = self.passed()
-        last = max(run.done_at for run in StepRun.objects.all())
-        for early in (timedelta(seconds=119), timedelta(0)):
-            with self.assertRaisesMessage(work_actions.GuardError, f"After {early.seconds // 60} of 2 min"):
-                work_actions.do_step(self.repair, "dry_off", user=self.user, now=last + early)
-        work_actions.do_step(self.repair, "dry_off", user=self.user, now=last + timedelta(minutes=2))
-        self.assertEqual(self.passed(), passed)
-
-    def test_a_timer_that_ran_before_the_step_failed_does_not_pass_for_the_new_wait(self):
-        self.until("plate_warm")
-        work_actions.start_timer(self.repair, "plate_warm", user=self.user, now=later(100))
-        work_actions.fail_check(self.repair, "plate_warm", user=self.user, now=later(130))
-        self.assertFalse(Timer.objects.running().exists())
-
-    def test_lines_before_power_take_their_reading_or_a_reason(self):
-        self.until("measure_port")
-        passed = self.passed()
-        self.assertContains(self.press("done measure_port"), "No reading is entered.", status_code=422)
-        self.client.post(self.to("work:step_answer"), {"line": "power 512", "at": "measure_port"})
-        self.press("done measure_port")
-        self.assertIn("measure_port", self.settled())
-        self.assertEqual(self.passed(), passed)
-
-    def test_all_that_are_left_stop_at_what_guards_and_a_reason_covers_its_own_kind_only(self):
-        def rest(*kinds, minutes=0.0):
-            reasons = dict.fromkeys(kinds, "done, ticked off late")
-            return work_actions.do_rest(self.repair, reasons=reasons, user=self.user, now=later(minutes))
-
-        stops = []
-        kinds = []
-        while (found := rest(*kinds)).guards:
-            stops.append((found.step, [guard.kind.value for guard in found.guards]))
-            kinds = [guard.kind for guard in found.guards]
-            self.assertNotIn(found.step, self.settled())
-        self.assertEqual([kind for _, kind in stops], [["wait"], ["cell"], ["wait"], ["reading"]], stops)
-        self.assertEqual(stops[-1][0], "measure_port")
-        waits = [row.step.wait for row in self.plan().steps if row.step.wait and row.step.id in self.settled()]
-        self.assertEqual(sum("After 0 of" in text for text in self.passed()), len(waits))
-
-    def test_the_clock_answers_for_the_waits_that_it_had_time_for_and_for_no_more(self):
-        steps = [row.step for row in self.plan().steps if row.phase in ("open", "work", "ready")]
-        waits = [step.wait for step in steps if step.wait]
-        known = {GuardKind.CELL: "off", GuardKind.READING: "measured", GuardKind.SCREWS: "counted"}
-        short = work_actions.do_rest(self.repair, reasons=known, user=self.user, now=later(sum(waits) - 0.5))
-        self.assertEqual([guard.kind for guard in short.guards], [GuardKind.WAIT])
-        self.assertEqual(short.step, [step.id for step in steps if step.wait][-1])
-        work_actions.undo_step(self.repair, steps[0].id, user=self.user, now=later(1))
-
-    def test_what_a_danger_forbids_is_not_ticked_off_with_the_rest(self):
-        job = make_job(self.user, ("i 0.1 5.0 2%",))
-        repair = actions.choose_route(job, "leave_on_charge", "flat", user=self.user, now=NOW)
-        actions.record_line(job, "danger swollen", user=self.user, now=NOW)
-        with self.assertRaisesMessage(ChargepathError, "Swollen cell"):
-            work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=NOW)
-        self.assertFalse(StepRun.objects.exists())
 
 
 class Timers(Working):

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
+from chargepath.base.errors import ChargepathError
 from chargepath.repair.guards import Guard, GuardKind, guards_of
 from chargepath.repair.workplan import PlannedStep
 from rainfront.jobs.models import Repair, Stage
@@ -19,7 +20,7 @@ from rainfront.work.actions.steps import AtWork, at_work, steps_now
 from rainfront.work.models import Screw
 from rainfront.workshop.adapters import Shop
 
-# The longest that a step is taken to have lasted; what is longer lay over night [s].
+# A step that took longer than this is recorded as this long: the device lay over night meanwhile [s].
 LONGEST_S = 24 * 3600
 
 
@@ -48,9 +49,11 @@ class Ticked:
     count : int
         How many steps were marked as done.
     step : str
-        The step at which something is open, '' where every step is done.
+        The step that comes next, '' where every step is done.
     guards : tuple of Guard
         What is open at it.
+    refused : str
+        Why it may not be done now, '' where it may.
 
     """
 
@@ -58,6 +61,7 @@ class Ticked:
     count: int
     step: str = ""
     guards: tuple[Guard, ...] = ()
+    refused: str = ""
 
 
 def do_step(
@@ -155,7 +159,8 @@ def do_rest(
     Raises
     ------
     JobError, DangerError
-        Screws are out that have to be in, or a danger forbids the current; nothing is marked.
+        The first step is refused: screws are out that have to be in, or a danger forbids it. A later step that is
+        refused ends it there, with what was marked before.
 
     """
     reasons = {kind: text.strip()[:300] for kind, text in (reasons or {}).items()}
@@ -164,14 +169,19 @@ def do_rest(
     with open_job(repair.job_id, user, now, shop) as log:
         at = at_work(log, repair)
         left = [row for row in steps_now(at.repair, at.plan) if row.step.id not in at.settled]
-        for row in left:  # Before anything is asked: an answer must not be lost to a refusal further down.
-            _refuse(at, row)
         clock = (now - _since(at)).total_seconds() / 60
         result = Ticked(at=at, count=len(left))
         for count, row in enumerate(left):
             guards = _open_at(at, row, max(clock, _waited_min(at, row, timers_only=True)), in_one_go=True)
             if not all(reasons.get(guard.kind) for guard in guards):
                 result = Ticked(at=at, count=count, step=row.step.id, guards=guards)
+                break
+            try:
+                _refuse(at, row)
+            except ChargepathError as problem:
+                if not count:
+                    raise
+                result = Ticked(at=at, count=count, step=row.step.id, refused=str(problem))
                 break
             clock = max(clock - row.step.wait, 0.0)
             said = "; ".join(dict.fromkeys(reasons[guard.kind] for guard in guards))

@@ -125,7 +125,7 @@ def step(request: HttpRequest, pk: int) -> HttpResponse:
         elif act == "rest":
             reasons = {kind: why for kind in GuardKind if why and kind in name.split("+")}
             rest = actions.do_rest(repair, reasons=reasons, **by)
-            stay, asked = rest.step, asked_of(rest.guards, rest.step, in_one_go=True)
+            stay, error, asked = rest.step, rest.refused, asked_of(rest.guards, rest.step, in_one_go=True)
         elif act == "undo":
             actions.undo_step(repair, name, **by)
             stay = name

@@ -1,4 +1,4 @@
-"""A danger ends only by what its row of hazards.toml names, at its place, in whatever order; and it always can end."""
+"""Only an event that hazards.toml names for a danger, read at the same place, ends it; each danger has such events."""
 
 import random
 from itertools import permutations, product
