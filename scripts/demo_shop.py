@@ -29,8 +29,8 @@ def main() -> None:
         call_command("migrate", verbosity=0)
         from rainfront.demo.play import ARCHIVE, MADE_FOR, play_demo
         from rainfront.exchange.writing import write_shop
-        from rainfront.jobs.actions import count_lessons
         from rainfront.jobs.models import Job
+        from rainfront.learning.actions import count_examples
         from rainfront.logbook.index import follow_jobs
         from rainfront.workshop.adapters import Shop
         from rainfront.workshop.models import Edition
@@ -38,8 +38,7 @@ def main() -> None:
         print(play_demo(), "jobs played", flush=True)
         for job in Job.objects.all():
             Job.objects.filter(pk=job.pk).update(case_id=uuid.uuid5(NAMES, f"job {job.pk}"))
-        while count_lessons(now=MADE_FOR):
-            pass
+        count_examples(now=MADE_FOR)
         while follow_jobs(Shop.current()):
             pass
         Edition.objects.update(token="brinholmquay")  # noqa: S106  (names the numbers)

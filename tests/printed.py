@@ -71,6 +71,13 @@ PLANS: Mapping[str, Printed] = {
     "22 tablet, battery data line": _of("tablet", "usb_c", "none", route="repair_sense"),
     "23 phone, link flex renewed": _of("phone", "usb_c", "sub_board", "flex_in_way", route="replace_link"),
     "24 phone, charger left on": _of("phone", "usb_c", "sub_board", route="leave_on_charge"),
+    "25 phone, port replaced lead-free": _of(
+        "phone",
+        "usb_c",
+        "none",
+        route="replace_port",
+        picks={"alloy": "lead_free", "removal": "iron", "seating": "iron"},
+    ),
 }
 
 

@@ -6,7 +6,7 @@ all of them are known; so no table's module needs to know the whole.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from itertools import combinations
 
 from chargepath.knowledge.book import Knowledge
@@ -14,7 +14,17 @@ from chargepath.knowledge.checks import METHODS, TOOLS
 from chargepath.knowledge.hazards import PUTS, Raise
 from chargepath.knowledge.heat import LIMIT_IDS
 from chargepath.knowledge.pinmaps import GROUPS
-from chargepath.knowledge.procedures import GLUED, HEATED_BY, OWN_WORDS, Procedures, WorkOption, WorkStep, suits
+from chargepath.knowledge.procedures import (
+    ALLOY,
+    CHOSEN,
+    GLUED,
+    HEATED_BY,
+    OWN_WORDS,
+    Procedures,
+    WorkOption,
+    WorkStep,
+    suits,
+)
 from chargepath.knowledge.proofs import CLOSED, JUDGED, OPEN, WATCHES
 from chargepath.knowledge.reader import Reader
 
@@ -270,24 +280,30 @@ def _check_procedures(read: Reader, known: Knowledge) -> None:
         read.known(step.acts, acts, f"{where}.acts")
         read.known(step.settings, work.settings, f"{where}.set")
         read.known(step.cautions, known.cautions, f"{where}.caution")
-        read.known((*step.when, *step.unless), words, where)
+        read.known(_parts((*step.when, *step.unless)), words, where)
         read.known([step.record] if step.record else [], known.checks, f"{where}.record")
         read.known(step.back, ids, f"{where}.back")
         read.known([step.screws] if step.screws else [], ("in", "out"), f"{where}.screws")
         _check_solvent(read, work, step, where)
         _check_step_heat(read, known, step, where)
         _check_step_time(read, step, where)
+        _check_alloy(read, work, step, where)
     for slot, options in work.options.items():
         read.known([slot], work.slots, "procedures.toml [option]")
         for option in options.values():
-            read.known((*option.when, *option.unless), words, f"procedures.toml [option.{slot}.{option.id}]")
+            read.known(_parts((*option.when, *option.unless)), words, f"procedures.toml [option.{slot}.{option.id}]")
             read.known(option.adds, OWN_WORDS, f"procedures.toml [option.{slot}.{option.id}].adds")
         _check_slot(read, known, list(options.values()), f"procedures.toml [option.{slot}]")
 
 
+def _parts(asked: Iterable[str]) -> list[str]:
+    """Every word that `when` and `unless` name, those of 'a+b' too."""
+    return [word for names in asked for word in names.split("+")]
+
+
 def _check_slot(read: Reader, known: Knowledge, options: Sequence[WorkOption], where: str) -> None:
     """Say which device no option of a slot suits; an option that only a habit picks is not counted."""
-    named = sorted({word for option in options for word in (*option.when, *option.unless)})
+    named = sorted({word for option in options for word in _parts((*option.when, *option.unless))})
     for count in range(len(named) + 1):
         for words in combinations(named, count):
             fits = any(not option.habit and suits(option.when, option.unless, words) for option in options)
@@ -326,7 +342,9 @@ def _check_step_heat(read: Reader, known: Knowledge, step: WorkStep, where: str)
     if step.heats:
         places = {"own", *(heat.touches if "iron_c" in step.settings else heat.targets)}
         read.known([step.heats], places, f"{where}.heats")
-        read.known([step.solder] if step.solder else [], heat.solders, f"{where}.solder")
+        alloys = known.procedures.options.get(ALLOY, {})
+        solders = [step.solder.replace(CHOSEN, alloy) for alloy in alloys] if CHOSEN in step.solder else [step.solder]
+        read.known([name for name in solders if name], heat.solders, f"{where}.solder")
         if not set(step.settings) & set(HEATED_BY):
             read.say(where, f"heats something: it sets one of {', '.join(HEATED_BY)}")
         blows = bool({"air_c", "below_c"} & set(step.settings))
@@ -338,6 +356,18 @@ def _check_step_heat(read: Reader, known: Knowledge, step: WorkStep, where: str)
                 read.say(where, f"heats flux and solder: its cautions name '{name}'")
     elif set(step.acts) & {"solder", "hot_air", "pins"}:
         read.say(where, "solders or blows hot air: it says what the heat goes into (heats) and what melts (solder)")
+
+
+def _check_alloy(read: Reader, work: Procedures, step: WorkStep, where: str) -> None:
+    """Whatever names lead goes by the chosen solder, and says the caution wherever it is leaded."""
+    read.known(step.lead_free, step.settings, f"{where}.lead_free")
+    if CHOSEN in step.solder and step.adds_solder and "lead" not in step.cautions:
+        read.say(where, "puts on the solder that is chosen: its cautions name 'lead', which goes where it is lead-free")
+    speaks = step.lead_free or "lead" in step.cautions or CHOSEN in " ".join((step.do, *step.materials))
+    if CHOSEN not in step.solder and speaks:
+        read.say(where, f"speaks of the solder that is chosen: its solder holds {CHOSEN}")
+    if any(name.startswith("leaded") for name in step.materials):
+        read.say(where, f"names leaded solder: write {CHOSEN}, so that it may be lead-free")
 
 
 def _check_step_time(read: Reader, step: WorkStep, where: str) -> None:
@@ -363,7 +393,12 @@ def _check_plan(read: Reader, known: Knowledge) -> None:
         if level not in work.levels or level not in work.start:
             read.say(f"plan.toml [level.{level}]", "this level has no blocks or no start")
     read.known(work.told, known.tells, "plan.toml [told]")
-    said = {name for step in work.steps() for name in (*step.acts, *step.materials)}
+    said = {
+        name
+        for step in work.steps()
+        for alloy in work.options.get(ALLOY, {})
+        for name in (*step.acts, *step.soldered(alloy).materials)
+    }
     read.known([name for names in work.told.values() for name in names], said, "plan.toml [told]")
     read.known([name for name, _ in work.goals], work.facts, "plan.toml [goal]")
     read.known(work.lasting, work.facts, "plan.toml [lasting]")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from chargepath.knowledge.reader import Reader, Table
 
@@ -22,7 +22,10 @@ OWN_WORDS = (
     "cell_unsafe",
     "low_melt_used",
     "lid_is_cut",
+    "lead_free",
 )
+# The slot in which the solder is chosen, its options, and how the texts of a step name the one that is chosen.
+ALLOY, LEADED, LEAD_FREE, CHOSEN = "alloy", "leaded", "lead_free", "{alloy}"
 # Traits by which a device is glued shut: it has the word 'glued'.
 GLUED = ("rear_glass", "display_first")
 # Settings of a step by which it heats solder.
@@ -33,7 +36,7 @@ PLAN_KEYS = (
 )  # fmt: skip
 STEP_KEYS = (
     "id", "do", "minutes", "wait", "set", "tools", "materials", "needs", "makes", "acts", "check", "fails", "back",
-    "caution", "when", "unless", "record", "screws", "touches", "heats", "solder",
+    "caution", "when", "unless", "record", "screws", "touches", "heats", "solder", "lead_free",
 )  # fmt: skip
 
 
@@ -76,7 +79,10 @@ class WorkStep:
         What its heat goes into, as the heat desk knows it: 'own' for what the route heats on this device, another
         target, or what the tip of an iron touches; '' where it heats nothing that is soldered.
     solder : str
-        What has to melt, as heat.toml names it; '' where it only warms.
+        What has to melt, as heat.toml names it; '' where it only warms. With `CHOSEN` in it, it depends on the alloy
+        that is chosen (`soldered`).
+    lead_free : mapping of setting to float
+        What is set otherwise where the chosen alloy is lead-free.
 
     """
 
@@ -101,6 +107,30 @@ class WorkStep:
     touches: tuple[str, ...] = ()
     heats: str = ""
     solder: str = ""
+    lead_free: Mapping[str, float] = field(default_factory=dict)
+
+    @property
+    def adds_solder(self) -> bool:
+        """Whether it puts the solder on that is chosen, not only melts what is there."""
+        return any(CHOSEN in name for name in self.materials)
+
+    def soldered(self, alloy: str) -> WorkStep:
+        """The step with an option of the slot `ALLOY`: its words, materials, settings and cautions follow from it.
+
+        A step whose solder is not chosen is returned as it is.
+        """
+        if CHOSEN not in self.solder:
+            return self
+        words, free = alloy.replace("_", "-"), alloy == LEAD_FREE
+        said = self.do.replace(CHOSEN, words)
+        return replace(
+            self,
+            do=said[0].upper() + said[1:],
+            materials=tuple(name.replace(CHOSEN, words) for name in self.materials),
+            solder=self.solder.replace(CHOSEN, alloy),
+            settings={**self.settings, **self.lead_free} if free else self.settings,
+            cautions=tuple(name for name in self.cautions if not free or name != "lead"),
+        )
 
     @property
     def clock_min(self) -> float:
@@ -320,9 +350,14 @@ def _step(read: Reader, raw: Table, where: str) -> WorkStep:
         touches=read.texts(raw, "touches", where),
         heats=read.text(raw, "heats", where, ""),
         solder=read.text(raw, "solder", where, ""),
+        lead_free=read.numbers(read.table(raw, "lead_free", where), f"{where}.lead_free"),
     )
 
 
 def suits(when: Iterable[str], unless: Iterable[str], words: Collection[str]) -> bool:
-    """Whether a step or an option belongs to a device with those words."""
-    return all(word in words for word in when) and not any(word in words for word in unless)
+    """Whether a step or an option belongs to a device with those words; 'a+b' stands for both."""
+
+    def so(asked: str) -> bool:
+        return all(word in words for word in asked.split("+"))
+
+    return all(map(so, when)) and not any(map(so, unless))

@@ -7,14 +7,14 @@ every route; a step is left out where what it makes is so already, and steps com
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from chargepath.base.errors import ReadingError
 from chargepath.case.entries import Device
 from chargepath.knowledge import Knowledge, Route
-from chargepath.knowledge.procedures import GLUED, Procedures, WorkOption, WorkStep, suits
+from chargepath.knowledge.procedures import ALLOY, CHOSEN, GLUED, Procedures, WorkOption, WorkStep, suits
 from chargepath.knowledge.traits import built
 
 PHASES: Mapping[str, str] = {
@@ -32,12 +32,27 @@ NEW_CELL, NOT_STARTED = "new_cell", "not_started"
 
 @dataclass(frozen=True)
 class PlannedStep:
-    """One step in its place: the phase of the work, the level whose opening it is part of, the choice it comes of."""
+    """One step in its place.
+
+    Attributes
+    ----------
+    step : WorkStep
+        With the solder that is chosen in its words and settings.
+    phase, level, slot : str
+        The phase of the work, the level whose opening it is part of, the choice it comes of.
+    alloy : str
+        Which solder it puts on; '' where it puts none on, or none that is chosen.
+    alloys : tuple of str
+        Which ones may be chosen at it.
+
+    """
 
     step: WorkStep
     phase: str
     level: str = ""
     slot: str = ""
+    alloy: str = ""
+    alloys: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -65,17 +80,23 @@ class Alternative:
 
 @dataclass(frozen=True)
 class Choice:
-    """What was chosen where practitioners differ, whether a person said so, and what else would do, cheapest first."""
+    """What was chosen where practitioners differ, and what else would do, cheapest first.
+
+    `told` says whether a person chose it; `passed` is what a person or the shop would have, where it does not suit.
+    """
 
     slot: str
     label: str
     picked: Alternative
     told: bool
     others: tuple[Alternative, ...]
+    passed: WorkOption | None = None
 
     @property
     def why(self) -> str:
         """Why this option was chosen, in words."""
+        if self.passed:
+            return f"{self.passed.label.lower()} does not go here: {self.picked.option.why}"
         if self.told:
             return f"chosen here: {self.picked.option.why}"
         if any(row.cost < self.picked.cost for row in self.others):
@@ -192,7 +213,8 @@ def make_plan(
     reached : str
         How far it is open already.
     picks : mapping of slot to option
-        What a person or the shop has chosen; an option that does not suit the device is passed over.
+        What a person or the shop has chosen; an option that does not suit the device is passed over. The solder of
+        one step is picked by `alloy_at` the step.
     dangers : iterable of str
         Ids of the hazards that stand: an unsafe cell is opened cold and goes into the fire-safe box at once, and what
         must not be started is not run down first.
@@ -256,6 +278,16 @@ class _Planner:
         self.facts: set[str] = set(self.start)
         self.steps: list[PlannedStep] = []
         self.choices: dict[str, Choice] = {}
+        self.alloy = ""
+        if any(CHOSEN in step.solder for step in self._steps_of(self.work.recipes[route.id])):
+            self._choose(ALLOY)
+
+    def _steps_of(self, blocks: Iterable[str]) -> Iterator[WorkStep]:
+        for name in blocks:
+            if name.startswith("@"):
+                yield from (step for option in self.work.options[name[1:]].values() for step in option.steps)
+            else:
+                yield from self.work.blocks[name]
 
     def plan(self) -> Plan:
         """The plan, phase by phase."""
@@ -315,8 +347,26 @@ class _Planner:
             done = step.makes and all((fact in self.facts) == so for fact, so in step.makes)
             if level and done:
                 continue
-            self.steps.append(PlannedStep(step, phase, level, slot))
+            self.steps.append(self._soldered(PlannedStep(step, phase, level, slot)))
             self.facts = after(self.facts, step)
+
+    def _soldered(self, row: PlannedStep) -> PlannedStep:
+        """A step with its solder: what it puts on itself, else what was put on last."""
+        if CHOSEN not in row.step.solder:
+            return row
+        usual = self._choose(ALLOY).picked.option.id
+        if not row.step.adds_solder:
+            return replace(row, step=row.step.soldered(self.alloy or usual))
+        option = self.work.options[row.slot][self.choices[row.slot].picked.option.id] if row.slot else None
+        fitting = tuple(
+            alloy.id
+            for alloy in self.work.options[ALLOY].values()
+            if suits(alloy.when, alloy.unless, self.words)
+            and (option is None or suits(option.when, option.unless, self.words | {*alloy.adds}))
+        )
+        told = self.picks.get(alloy_at(row.step.id))
+        self.alloy = told if told in fitting else usual
+        return replace(row, step=row.step.soldered(self.alloy), alloy=self.alloy, alloys=fitting)
 
     def _choose(self, slot: str) -> Choice:
         """The option of a slot that a person has picked, or else the cheapest that suits; chosen once in a plan."""
@@ -325,11 +375,13 @@ class _Planner:
         found = [self._priced(slot, option) for option in self.work.options[slot].values()]
         fitting = [row for row in found if suits(row.option.when, row.option.unless, self.words)]
         fitting.sort(key=lambda row: row.cost)
-        picked = next((row for row in fitting if row.option.id == self.picks.get(slot)), None)
+        wanted = self.picks.get(slot)
+        picked = next((row for row in fitting if row.option.id == wanted), None)
         told = picked is not None
+        passed = next((row.option for row in found if not told and row.option.id == wanted), None)
         chosen = picked or next(row for row in fitting if not row.option.habit)
         others = tuple(row for row in fitting if row is not chosen)
-        self.choices[slot] = Choice(slot, self.work.slots[slot], chosen, told, others)
+        self.choices[slot] = Choice(slot, self.work.slots[slot], chosen, told, others, passed)
         self.words |= {*chosen.option.adds}
         return self.choices[slot]
 
@@ -366,6 +418,11 @@ class _Planner:
         costs = self.known.costs
         work = sum(step.minutes * costs.rate_per_minute + step.wait * costs.wait_per_minute for step in steps)
         return work + harm * costs.comeback_handling, harm
+
+
+def alloy_at(step: str) -> str:
+    """Under which name the solder of one step is picked."""
+    return f"{ALLOY}:{step}"
 
 
 def after(facts: Iterable[str], step: WorkStep) -> set[str]:

@@ -232,6 +232,12 @@ class _Job:
         needed = Shop.current().known.checks[name].needs_value.get(grade)
         return CheckEvent(name, values={needed: FLAT_V}) if needed else CheckEvent(name, "", grade, signs)
 
+    def _read(self, name: str) -> str:
+        """What a check shows at a step of the work, as a quick line."""
+        grade, signs = answer(self.whole, name)
+        needed = Shop.current().known.checks[name].needs_value.get(grade)
+        return f"{name} {FLAT_V}" if needed else " ".join((name, grade, *signs))
+
     def _repair(self, advised: str, judged: Any, pace: float) -> bool:
         """Choose a repair, do it, prove it; whether the job goes on."""
         rng = self.player.rng
@@ -264,9 +270,15 @@ class _Job:
         except ChargepathError:
             self._hand_on("it cannot be done here")
             return False
-        self._steps(repair, pace)
+        spoilt = self.whole.repair(route)
+        try:
+            self._steps(repair, pace)
+        except DangerError:  # What was read at a step shows that it is not mended.
+            actions.drop_repair(repair, now=self.at, **hand)
+            self._hand_on("the danger stays, whatever was mended")
+            return False
         work_actions.finish_repair(repair, "", now=self.at, **hand)
-        if self.whole.repair(route) and rng.random() < 0.5:
+        if spoilt and rng.random() < 0.5:
             self._wait(5)
             self._hand_on("a track came off with it")
             return False
@@ -280,8 +292,9 @@ class _Job:
             if row.step.wait:
                 work_actions.start_timer(repair, row.step.id, user=self.user, now=self.at)
                 self.at += timedelta(minutes=row.step.wait)
-            note = "measured, in band" if row.step.record else ""
-            work_actions.do_step(repair, row.step.id, note=note, user=self.user, now=self.at)
+            if row.step.record:
+                work_actions.record_at_step(repair, self._read(row.step.record), user=self.user, now=self.at)
+            work_actions.do_step(repair, row.step.id, user=self.user, now=self.at)
         self._wait(0.5)
 
     def _prove(self) -> bool:

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from chargepath.knowledge import Knowledge, Route
-from chargepath.knowledge.procedures import WorkStep
+from chargepath.knowledge.procedures import ALLOY, WorkStep
 from chargepath.knowledge.wording import Caution
 from chargepath.repair.guards import Guard, GuardKind
-from chargepath.repair.workplan import PHASES, Plan, PlannedStep, facts_in_words
+from chargepath.repair.workplan import PHASES, Plan, PlannedStep, alloy_at, facts_in_words
 from rainfront.jobs.models import Entry, Repair
 from rainfront.jobs.planning import before_test
 from rainfront.jobs.presenters.card import Answer, answers_of
@@ -109,7 +109,7 @@ def asked_of(guards: Sequence[Guard], step: str, *, in_one_go: bool) -> Asked | 
 
 @dataclass(frozen=True)
 class StepNow:
-    """The step that fills the screen."""
+    """The step that fills the screen; `solders` it can be done with: how each is picked, its label, whether it is."""
 
     id: str
     number: int
@@ -128,6 +128,7 @@ class StepNow:
     said: str
     timer: TimerRow | None
     school: str
+    solders: Sequence[tuple[str, str, bool]]
 
 
 @dataclass(frozen=True)
@@ -238,6 +239,12 @@ def _now(
         said=entry_words(found, None, known).text if found else "",
         timer=next((timer for timer in running if timer.step == step.id), None),
         school=f"{choice.label}: {choice.picked.option.label.lower()}" if choice else "",
+        solders=[
+            (f"{alloy_at(step.id)} {name}", known.procedures.options[ALLOY][name].label, name == row.alloy)
+            for name in row.alloys
+        ]
+        if len(row.alloys) > 1
+        else (),
     )
 
 

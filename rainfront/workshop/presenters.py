@@ -11,6 +11,7 @@ from chargepath.decision.refcases import Difference, differences
 from chargepath.knowledge import Check, Fault, Knowledge
 from chargepath.knowledge.changes import number_at, numbers_in
 from chargepath.knowledge.loader import as_written
+from chargepath.knowledge.procedures import ALLOY, LEADED
 from chargepath.learning.betas import LearnedNumber
 from chargepath.learning.examples import Estimates, minutes_of
 from rainfront.web.words import counted, money
@@ -441,7 +442,7 @@ def method_rows(shop: Shop) -> list[tuple[str, str, bool, list[WayRow]]]:
                     suits=_suits_words(shop.known, option.when, option.unless),
                     figures=", ".join(filter(None, figures)),
                     ours=shop.picks.get(slot) == option.id,
-                    steps=tuple(step.do for step in option.steps),
+                    steps=tuple(step.soldered(shop.picks.get(ALLOY, LEADED)).do for step in option.steps),
                 )
             )
         out.append((slot, work.slots[slot], slot in shop.picks, rows))

@@ -222,6 +222,35 @@ class Ways(Working):
         with self.assertRaisesMessage(ChargepathError, "does not suit"):
             work_actions.pick_option(self.repair, "seating", "magic", user=self.user, now=NOW)
 
+    def test_the_solder_is_picked_for_one_step_or_for_all_until_it_is_on(self):
+        self.client.post(self.to("work:pick"), {"pick": "removal iron"})
+        self.until("iron_flood")
+        page = self.client.get(self.to("work:repair"))
+        self.assertContains(page, "Leaded solder over all pins")
+        self.assertContains(page, "wash hands")
+        page = self.client.post(
+            self.to("work:pick"), {"pick": "alloy:iron_flood lead_free"}, headers={"HX-Request": "true"}
+        )
+        self.assertContains(page, "Lead-free solder over all pins")
+        self.assertContains(page, '<span class="num">420</span>')
+        self.assertNotContains(page, "wash hands")
+        self.tick("iron_flood", later(50))
+        for pick in ("alloy:iron_flood leaded", "alloy lead_free"):
+            refused = self.client.post(self.to("work:pick"), {"pick": pick})
+            self.assertContains(refused, "begun already", status_code=422)
+        for pick in ("alloy:dry_fit leaded", "alloy:wick gold", "alloy:nothing leaded"):
+            self.assertEqual(self.client.post(self.to("work:pick"), {"pick": pick}).status_code, 422)
+        self.client.post(self.to("work:pick"), {"pick": "alloy:wick lead_free"})
+        self.assertIn("lead-free solder", self.plan().materials)
+
+    def test_a_lead_free_shop_tells_nobody_of_lead(self):
+        boss = make_user("boss", role="lead")
+        words = "an alloy that holds lead"
+        self.assertContains(self.client.get(self.to("decide")), words)
+        set_method("alloy", "lead_free", user=boss, now=NOW)
+        self.assertNotContains(self.client.get(self.to("decide")), words)
+        self.assertContains(self.client.get(self.to("choose", "replace_port")), "lead-free solder")
+
     def test_the_shop_sets_its_way_and_minutes_and_plan_follow(self):
         page = self.client.post(reverse("workshop:work"), {"way": "pads left"})
         self.assertEqual(page.status_code, 403)

@@ -5,13 +5,15 @@ How a step is ticked off is in `ticking`.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from collections.abc import Set as AbstractSet
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from chargepath.case.entries import RepairEvent
 from chargepath.case.quickline import parse_line
-from chargepath.repair.workplan import Plan, PlannedStep
+from chargepath.knowledge.procedures import ALLOY
+from chargepath.repair.workplan import Plan, PlannedStep, alloy_at
 from rainfront.jobs.actions.repair import still_open
 from rainfront.jobs.adapters import device_of, meter_of
 from rainfront.jobs.judging import parts_used
@@ -202,6 +204,31 @@ def stop_timer(repair: Repair, step: str, *, user: User, now: datetime, shop: Sh
         Timer.objects.running(repair=repair, step=step).update(stopped_at=now)
 
 
+@dataclass(frozen=True)
+class _Offered:
+    """A choice of a plan, in words: its options by id, and the steps that come of it."""
+
+    label: str
+    labels: Mapping[str, str]
+    steps: AbstractSet[str]
+
+
+def _offered(at: AtWork, slot: str) -> _Offered:
+    """What can be chosen in a slot of the plan, or, with `alloy_at` a step, of which solder that step is done."""
+    plan, options = at.plan, at.log.shop.known.procedures.options
+    for choice in plan.choices:
+        if choice.slot == slot:
+            steps = {row.step.id for row in plan.steps if slot in (row.slot, ALLOY if row.alloy else "")}
+            return _Offered(
+                choice.label, {row.option.id: row.option.label for row in (choice.picked, *choice.others)}, steps
+            )
+    for row in steps_now(at.repair, plan):
+        if row.alloy and slot == alloy_at(row.step.id):
+            labels = {name: options[ALLOY][name].label for name in row.alloys}
+            return _Offered(f"Solder of this step ({row.step.do})", labels, {row.step.id})
+    raise JobError("there is no such choice here", "choice", "one of those on the page")
+
+
 def pick_option(
     repair: Repair, slot: str, option: str, *, user: User, now: datetime, shop: Shop | None = None
 ) -> Repair:
@@ -215,23 +242,17 @@ def pick_option(
     """
     with open_job(repair.job_id, user, now, shop) as log:
         at = at_work(log, repair)
-        found, plan = at.repair, at.plan
-        choice = next((choice for choice in plan.choices if choice.slot == slot), None)
-        if choice is None:
-            raise JobError("there is no such choice here", "choice", "one of those on the page")
-        offered = [row.option.id for row in (choice.picked, *choice.others)]
-        if option and option not in offered:
+        found = at.repair
+        offered = _offered(at, slot)
+        if option and option not in offered.labels:
             raise JobError("that does not suit this device", "choice", "one of those on the page")
-        if any(row.slot == slot and row.step.id in at.settled for row in plan.steps):
-            raise JobError(f"{choice.label.lower()}: it is begun already", "choice", "undo its steps first")
+        if offered.steps & at.settled.keys():
+            raise JobError(f"{offered.label.lower()}: it is begun already", "choice", "undo its steps first")
         found.picks = {key: value for key, value in found.picks.items() if key != slot} | (
             {slot: option} if option else {}
         )
         found.save(update_fields=["picks"])
-        label = next(
-            (row.option.label for row in (choice.picked, *choice.others) if row.option.id == option), "as usual"
-        )
-        log.event(f"{choice.label}: {label}", "pick")
+        log.event(f"{offered.label}: {offered.labels.get(option, 'as usual')}", "pick")
         found.job = log.job
     return found
 

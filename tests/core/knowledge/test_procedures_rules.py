@@ -94,7 +94,7 @@ class Shipped(SimpleTestCase):
         for level in self.WORK.levels.values():
             used |= {n.removeprefix("@") for part in (level.open, level.again, level.test, level.close) for n in part}
         self.assertEqual(set(self.WORK.blocks) - used, set())
-        self.assertEqual(set(self.WORK.options) - used, {"place"})
+        self.assertEqual(set(self.WORK.options) - used, {"place", "alloy"})
 
     def test_heat_says_how_hot_and_how_near(self):
         for step in self.WORK.steps():

@@ -5,6 +5,7 @@ from dataclasses import replace
 from django.test import SimpleTestCase
 
 from chargepath.knowledge.loader import shipped
+from chargepath.knowledge.procedures import ALLOY, LEAD_FREE, LEADED
 from chargepath.knowledge.traits import built
 from chargepath.repair.heat import IRON_S
 from chargepath.repair.stepheat import heat_of, target_of
@@ -17,8 +18,8 @@ WORK = KNOWN.procedures
 
 
 def heated_steps():
-    """Every step that heats solder with what it heats, as plans of all devices, routes and ways put them together."""
-    found = set()
+    """Every step that heats solder, by its solder and what it heats, as the plans of all devices and ways have it."""
+    found = {}
     for one in devices():
         if one.connector != "usb_c":
             continue
@@ -28,28 +29,31 @@ def heated_steps():
             base = make_plan(KNOWN, one, route)
             picks = [{}, *({choice.slot: row.option.id} for choice in base.choices for row in choice.others)]
             picks += [{"removal": "iron", "pads": "left"}, {"shield_off": "heat_off", "shield_on": "solder"}]
+            picks += [{**pick, ALLOY: LEAD_FREE} for pick in picks]
             for pick in picks:
                 plan = make_plan(KNOWN, one, route, picks=pick) if pick else base
                 target = target_of(KNOWN, route, one).id
-                found |= {(row.step.id, target, plan.in_frame) for row in plan.steps if row.step.heats}
-    return sorted(found)
+                for row in plan.steps:
+                    if row.step.heats:
+                        found[row.step.id, row.step.solder, target, plan.in_frame] = row.step
+    return found
 
 
 class EveryStep(SimpleTestCase):
     def test_melts_what_it_has_to_within_its_time_and_harms_nothing(self):
-        steps, seen = {step.id: step for step in WORK.steps()}, set()
-        for name, target, in_frame in heated_steps():
-            heat = heat_of(KNOWN, steps[name], KNOWN.heat.targets[target], in_frame=in_frame)
+        seen = set()
+        for (name, solder, target, in_frame), step in heated_steps().items():
+            heat = heat_of(KNOWN, step, KNOWN.heat.targets[target], in_frame=in_frame)
             found = heat.run(KNOWN)
             seen.add(name)
-            with self.subTest(step=name, target=target, in_frame=in_frame):
+            with self.subTest(step=name, solder=solder, target=target, in_frame=in_frame):
                 self.assertTrue(found.holds, [margin for margin in found.margins if not margin.holds])
                 self.assertEqual(found.melted_s is not None, heat.melts, f"{found.peak_c:.0f} °C")
         heats = {step.id for step in WORK.steps() if step.heats}
-        self.assertEqual((seen, len(heats)), (heats, 55))
+        self.assertEqual((seen, len(heats)), (heats, 56))
 
     def test_what_a_step_sets_is_what_the_desk_gets(self):
-        steps = {step.id: step for step in WORK.steps()}
+        steps = {step.id: step.soldered(LEADED) for step in WORK.steps()}
         pins = heat_of(KNOWN, steps["iron_pins"], KNOWN.heat.targets["metal_thin"]).setting
         self.assertEqual((pins.tool, pins.set_c, pins.tip_mm, pins.touch.id), ("iron", 350, 1, "pin"))
         self.assertEqual(pins.most_s, IRON_S)

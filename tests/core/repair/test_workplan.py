@@ -11,10 +11,11 @@ from chargepath.case.entries import Device
 from chargepath.decision.prices import Prices
 from chargepath.knowledge.changes import Change
 from chargepath.knowledge.loader import load, shipped
+from chargepath.knowledge.procedures import ALLOY
 from chargepath.knowledge.traits import built
 from chargepath.repair.checker import flaws
 from chargepath.repair.figures import planned_minutes, standard_device
-from chargepath.repair.workplan import make_plan, tells_of
+from chargepath.repair.workplan import alloy_at, make_plan, tells_of
 from tests.builders import device
 from tests.sizes import sized
 
@@ -145,6 +146,14 @@ class EveryPlan(SimpleTestCase):
         other = make_plan(KNOWN, melts, "replace_port", picks={"removal": "air_above"})
         removal = next(choice for choice in other.choices if choice.slot == "removal")
         self.assertEqual((removal.picked.option.id, removal.told), ("low_melt", False))
+
+    def test_what_does_not_suit_is_said_and_not_passed_over_silently(self):
+        plan = make_plan(
+            KNOWN, device("phone usb_c none"), "replace_port", picks={"removal": "low_melt", "pads": "left"}
+        )
+        why = {choice.slot: choice.why for choice in plan.choices}
+        self.assertEqual(why["pads"], "a little left on the pads does not go here: the port lies flush")
+        self.assertTrue(why["removal"].startswith("chosen here"))
 
     def test_the_cheapest_way_depends_on_what_the_device_is_worth(self):
         picked = {
@@ -285,6 +294,62 @@ class UnsafeCells(SimpleTestCase):
         for step in WORK.steps():
             if "plate_c" in step.settings and {"warm"} & {fact for fact, _ in step.makes}:
                 self.assertRegex(step.do, "[Rr]ear glass|[Ll]ower edge|one edge", step.id)
+
+
+class Solder(SimpleTestCase):
+    BARE = device("phone usb_c none")
+    FREE = {ALLOY: "lead_free"}
+
+    def test_words_settings_cautions_and_what_the_customer_is_told_follow_from_it(self):
+        for route in ("replace_port", "resolder_port", "reinforce_port", "bridge_pad", "replace_port_ic"):
+            for picks, leaded in (({}, True), (self.FREE, False)):
+                steps = [row.step for row in make_plan(KNOWN, self.BARE, route, picks=picks).steps]
+                named = [step for step in steps if " leaded" in f" {' '.join((step.do, *step.materials)).lower()}"]
+                with self.subTest(route=route, leaded=leaded):
+                    self.assertFalse([step.id for step in steps if "{" in f"{step.do}{step.materials}{step.solder}"])
+                    self.assertFalse([step.id for step in named if "lead" not in step.cautions])
+                    self.assertEqual(
+                        any("lead" in step.cautions for step in steps), leaded and route != "replace_port_ic"
+                    )
+                    self.assertEqual("lead" in tells_of(KNOWN, self.BARE, route, picks), bool(named))
+        iron = [
+            {row.step.id: row.step.settings.get("iron_c") for row in plan.steps}["iron_anchors"]
+            for plan in (
+                make_plan(KNOWN, self.BARE, "replace_port", picks={**picks, "seating": "iron"})
+                for picks in ({}, self.FREE)
+            )
+        ]
+        self.assertEqual(iron, [370, 400])
+
+    def test_one_step_may_have_its_own_and_what_only_melts_it_follows(self):
+        picks = {"seating": "drop_in", "removal": "iron", alloy_at("wick"): "lead_free"}
+        rows = {row.step.id: row for row in make_plan(KNOWN, self.BARE, "replace_port", picks=picks).steps}
+        found = {
+            name: rows[name].step.solder for name in ("iron_flood", "wick", "drop_in", "drop_anchors", "drop_pins")
+        }
+        self.assertEqual(
+            found,
+            {
+                "iron_flood": "leaded",
+                "wick": "lead_free",
+                "drop_in": "lead_free",
+                "drop_anchors": "leaded",
+                "drop_pins": "leaded",
+            },
+        )
+        self.assertEqual((rows["wick"].alloy, rows["drop_in"].alloy), ("lead_free", ""))
+
+    def test_where_it_cannot_be_hot_enough_beside_plastic_lead_free_is_not_offered(self):
+        hidden = replace(self.BARE, traits=("hidden_pins", "plastic_near_port"))
+        plan = make_plan(KNOWN, hidden, "replace_port", picks=self.FREE)
+        choice = next(choice for choice in plan.choices if choice.slot == ALLOY)
+        self.assertEqual((choice.picked.option.id, choice.others), ("leaded", ()))
+        self.assertIn("lead-free does not go here", choice.why)
+        self.assertIn("lead", tells_of(KNOWN, hidden, "replace_port", self.FREE))
+        plastic = replace(self.BARE, traits=("plastic_near_port",))
+        ways = {"removal": "plate_below", alloy_at("plate_soak"): "lead_free"}
+        soak = {row.step.id: row for row in make_plan(KNOWN, plastic, "replace_port", picks=ways).steps}["plate_soak"]
+        self.assertEqual((soak.alloy, soak.alloys), ("leaded", ("leaded",)))
 
 
 class PlantedMistakes(SimpleTestCase):
