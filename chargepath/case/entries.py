@@ -28,17 +28,22 @@ class Device:
 
 @dataclass(frozen=True)
 class CheckEvent:
-    """A check was made: `values` (inf = overrange) or `grade`, or the `signs` of a look."""
+    """A check was made: `values` (inf = overrange) or `grade`, or the `signs` of a look.
+
+    `access` is how far the device was open for it, where that is not as the check usually needs it.
+    """
 
     check: str
     variant: str = ""
     grade: str = ""
     signs: tuple[str, ...] = ()
     values: Mapping[str, float] = field(default_factory=dict)
+    access: str = ""
 
     def __hash__(self) -> int:
         """Values are a mapping, so the hash is spelt out: what an event says can be looked up by."""
-        return hash((self.check, self.variant, self.grade, self.signs, tuple(sorted(self.values.items()))))
+        values = tuple(sorted(self.values.items()))
+        return hash((self.check, self.variant, self.grade, self.signs, values, self.access))
 
 
 @dataclass(frozen=True)
@@ -95,15 +100,18 @@ class PathEvent:
         Logarithm of how much likelier the readings are with this wrong than with nothing wrong on these lines.
     shows : mapping of evidence key to grade
         Checks that these readings stand for, each by its worst line.
+    access : str
+        How far the device was open for the deepest of them; '' where that is not known.
 
     """
 
     scores: Mapping[str, float]
     shows: Mapping[str, str] = field(default_factory=dict)
+    access: str = ""
 
     def __hash__(self) -> int:
         """Both are mappings, so the hash is spelt out."""
-        return hash((tuple(sorted(self.scores.items())), tuple(sorted(self.shows.items()))))
+        return hash((tuple(sorted(self.scores.items())), tuple(sorted(self.shows.items())), self.access))
 
 
 Event = CheckEvent | TryEvent | RepairEvent | HazardEvent | PathEvent

@@ -96,6 +96,7 @@ def schema(known: Knowledge) -> dict[str, Any]:
             "overruled": {"type": "string", "maxLength": 200},
             "by": _one_of(("own", "other")),
             "proved": {"type": "boolean"},
+            "access": _one_of(known.access),
             "works": works,
         },
         "allOf": [
@@ -215,10 +216,10 @@ def _extras(known: Knowledge, data: dict[str, Any]) -> Iterator[str]:
         if key not in top["device"]["properties"]:
             yield f"$.device.{key}"
     for index, event in enumerate(data["events"]):
-        allowed = {"try", "repair", "works", "by", "proved", "hazard", "overruled", "path", "shows"}
+        allowed = {"try", "repair", "works", "by", "proved", "hazard", "overruled", "path", "shows", "access"}
         if "check" in event:
             check = known.checks[event["check"]]
-            allowed = {"check", "grade", "signs", check.variant_field, *check.values}
+            allowed = {"check", "grade", "signs", "access", check.variant_field, *check.values}
         for key in event:
             if key not in allowed:
                 yield f"$.events[{index}].{key}"
@@ -228,7 +229,8 @@ def _event(known: Knowledge, raw: dict[str, Any]) -> Event:
     if "try" in raw:
         return TryEvent(raw["try"], raw["works"])
     if "path" in raw:
-        return PathEvent({key: float(score) for key, score in raw["path"].items()}, dict(raw.get("shows", {})))
+        scores = {key: float(score) for key, score in raw["path"].items()}
+        return PathEvent(scores, dict(raw.get("shows", {})), raw.get("access", ""))
     if "hazard" in raw:
         return HazardEvent(raw["hazard"], "overruled" in raw, raw.get("overruled", ""))
     if "repair" in raw:
@@ -237,7 +239,7 @@ def _event(known: Knowledge, raw: dict[str, Any]) -> Event:
     values = {name: math.inf if raw[name] == "OL" else float(raw[name]) for name in check.values if name in raw}
     variant = raw.get(check.variant_field, "") if check.variants else ""
     signs = tuple(sign for sign in check.signs if sign in raw.get("signs", ()))
-    return CheckEvent(check.id, variant, raw.get("grade", ""), signs, values)
+    return CheckEvent(check.id, variant, raw.get("grade", ""), signs, values, raw.get("access", ""))
 
 
 def _normalise(data: Any) -> Any:
@@ -322,7 +324,8 @@ def dump_event(known: Knowledge, event: Event) -> dict[str, Any]:
     if isinstance(event, TryEvent):
         return {"try": event.route, "works": event.works}
     if isinstance(event, PathEvent):
-        return {"path": dict(event.scores), "shows": dict(event.shows)}
+        access = {"access": event.access} if event.access else {}
+        return {"path": dict(event.scores), "shows": dict(event.shows), **access}
     if isinstance(event, HazardEvent):
         return {"hazard": event.hazard, **({"overruled": event.why} if event.overruled else {})}
     if isinstance(event, RepairEvent):
@@ -339,7 +342,7 @@ def dump_event(known: Knowledge, event: Event) -> dict[str, Any]:
         raw["signs"] = list(event.signs)
     elif event.grade:
         raw["grade"] = event.grade
-    return raw
+    return raw | ({"access": event.access} if event.access else {})
 
 
 def case_id(case: Case, known: Knowledge) -> UUID:

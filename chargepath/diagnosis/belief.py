@@ -388,8 +388,10 @@ def access_reached(known: Knowledge, case: Case) -> str:
     reached = 0
     for event in case.events:
         if isinstance(event, CheckEvent):
-            level = known.checks[event.check].access
-        elif isinstance(event, HazardEvent | PathEvent) or (isinstance(event, RepairEvent) and not event.here):
+            level = event.access or known.checks[event.check].access
+        elif isinstance(event, PathEvent):
+            level = event.access or list(known.access)[0]
+        elif isinstance(event, HazardEvent) or (isinstance(event, RepairEvent) and not event.here):
             continue
         else:
             level = known.routes[event.route].access_for(case.device.carrier)

@@ -239,6 +239,9 @@ def _check_path(read: Reader, known: Knowledge) -> None:
     """Stations and groups of nets that places, suspicions and the ladder name."""
     for place in known.places.values():
         read.known([place.station], known.stations, f"places.toml {place.id}")
+        read.known([place.access], known.access, f"places.toml {place.id}.access")
+    for rung in known.rungs.values():
+        read.known([rung.access], known.access, f"ladder.toml {rung.id}.access")
     for suspicion in known.suspicions.values():
         where = f"locate.toml [{suspicion.id}]"
         read.known([suspicion.station] if suspicion.station else [], known.stations, where)

@@ -17,11 +17,15 @@ LINE_GRADES = ("in_band", "open", "low", "short")
 
 @dataclass(frozen=True)
 class Place:
-    """Where along the path a net is probed; `station` lies between the place before and this one."""
+    """Where along the path a net is probed.
+
+    `station` lies between the place before and this one; `access` is how far the device is open for it.
+    """
 
     id: str
     label: str
     station: str
+    access: str
 
 
 SUSPICION_KEYS = (
@@ -89,7 +93,7 @@ class Hop:
 
 @dataclass(frozen=True)
 class Rung:
-    """One place where volts are measured along the path.
+    """One place where volts are measured along the path; `access` is how far the device is open for it.
 
     `check` is the check that its volts are entered as, '' for none. `joint`: the readings along the path stand in place
     of that check, so that its volts are not counted twice.
@@ -98,6 +102,7 @@ class Rung:
     id: str
     label: str
     place: str
+    access: str
     min: float
     max: float
     check: str = ""
@@ -109,9 +114,10 @@ def read_places(read: Reader) -> dict[str, Place]:
     out = {}
     for index, raw in enumerate(read.load("places").get("place", [])):
         where = f"places.toml [[place]] {index + 1}"
-        read.only(raw, where, ("id", "label", "station"))
+        read.only(raw, where, ("id", "label", "station", "access"))
         name = read.text(raw, "id", where)
-        out[name] = Place(name, read.text(raw, "label", where), read.text(raw, "station", where))
+        label, station, access = (read.text(raw, key, where) for key in ("label", "station", "access"))
+        out[name] = Place(id=name, label=label, station=station, access=access)
     return out
 
 
@@ -159,12 +165,13 @@ def read_ladder(read: Reader) -> tuple[dict[str, Rung], tuple[Hop, ...]]:
     rungs, hops = {}, []
     for index, table in enumerate(raw.get("rung", [])):
         where = f"ladder.toml [[rung]] {index + 1}"
-        read.only(table, where, ("id", "label", "place", "min", "max", "check", "joint"))
+        read.only(table, where, ("id", "label", "place", "access", "min", "max", "check", "joint"))
         name = read.text(table, "id", where)
         rungs[name] = Rung(
             id=name,
             label=read.text(table, "label", where),
             place=read.text(table, "place", where),
+            access=read.text(table, "access", where),
             min=read.number(table, "min", where),
             max=read.number(table, "max", where),
             check=read.text(table, "check", where, ""),

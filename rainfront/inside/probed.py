@@ -84,7 +84,16 @@ class Probed:
         lines = sum(not row.key.startswith("volts") for row in self.observations)
         parts = [counted(lines, "line")] if lines else []
         parts += ["a ladder"] if self.ladder is not None else []
-        return PathEvent(scores_of(self.known, self.observations), self.shows), " and ".join(parts)
+        event = PathEvent(scores_of(self.known, self.observations), self.shows, self._access)
+        return event, " and ".join(parts)
+
+    @property
+    def _access(self) -> str:
+        """How far the device was open for the deepest of these readings."""
+        places = [self.known.places[found.sheet.place].access for found in self.judged.values() if found.verdicts]
+        volts = self.ladder.volts if self.ladder is not None else {}
+        rungs = [rung.access for rung in self.known.rungs.values() if rung.id in volts]
+        return max((*places, *rungs), key=list(self.known.access).index)
 
 
 def path_sheets(job: Job) -> list[Sheet]:

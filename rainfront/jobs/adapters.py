@@ -61,11 +61,11 @@ def event_of(entry: Entry) -> Event:
     if entry.kind == Entry.EntryKind.REPAIR:
         return RepairEvent(entry.name, entry.works, bool(entry.values.get("proved")), entry.variant == OTHER)
     if entry.kind == Entry.EntryKind.PATH:
-        return PathEvent(entry.values.get("scores", {}), entry.values.get("shows", {}))
+        return PathEvent(entry.values.get("scores", {}), entry.values.get("shows", {}), entry.access)
     if entry.kind == Entry.EntryKind.HAZARD:
         return HazardEvent(entry.name, entry.grade == OVERRULED, entry.text if entry.grade == OVERRULED else "")
     values = {name: math.inf if value == "OL" else float(value) for name, value in entry.values.items()}
-    return CheckEvent(entry.name, entry.variant, entry.grade, tuple(entry.signs), values)
+    return CheckEvent(entry.name, entry.variant, entry.grade, tuple(entry.signs), values, entry.access)
 
 
 def fields_of(event: Event) -> dict[str, Any]:
@@ -82,7 +82,7 @@ def fields_of(event: Event) -> dict[str, Any]:
         }
     if isinstance(event, PathEvent):
         values: dict[str, Any] = {"scores": dict(event.scores), "shows": dict(event.shows)}
-        return {"kind": Entry.EntryKind.PATH, "name": "path", "values": values}
+        return {"kind": Entry.EntryKind.PATH, "name": "path", "values": values, "access": event.access}
     if isinstance(event, HazardEvent):
         state = {"grade": OVERRULED, "text": event.why} if event.overruled else {"grade": "seen"}
         return {"kind": Entry.EntryKind.HAZARD, "name": event.hazard, **state}
@@ -94,6 +94,7 @@ def fields_of(event: Event) -> dict[str, Any]:
         "grade": event.grade,
         "signs": list(event.signs),
         "values": values,
+        "access": event.access,
     }
 
 

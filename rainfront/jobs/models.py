@@ -189,6 +189,8 @@ class Entry(models.Model):
     grade = models.CharField(max_length=20, blank=True)
     signs = models.JSONField(default=list, blank=True)
     values = models.JSONField(default=dict, blank=True)
+    # How far the device was open for a reading, where that is not as its check usually needs it.
+    access = models.CharField(max_length=20, blank=True)
     works = models.BooleanField(null=True, blank=True)
     text = models.TextField(blank=True)
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")

@@ -170,8 +170,9 @@ class Log:
         if found is None:
             made = Entry.objects.create(job=self.job, by=self.person, at=self.now, text=text[:300], **fields)
             return self._append(made)
-        found.values, found.text, found.by, found.at = fields["values"], text[:300], self.person, self.now
-        found.save(update_fields=["values", "text", "by", "at"])
+        found.values, found.access = fields["values"], fields["access"]
+        found.text, found.by, found.at = text[:300], self.person, self.now
+        found.save(update_fields=["values", "access", "text", "by", "at"])
         return found
 
     def strike(self, entry: Entry, why: str) -> Entry:

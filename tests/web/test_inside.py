@@ -198,6 +198,27 @@ class ProbeSheet(InsideTest):
         self.assertIn("Port chip", " ".join(row.label for row in bench.suspects[:2]))
         self.assertContains(self.client.get(self.to("inside")), "The lines point to")
 
+    def test_a_sheet_through_the_plug_opens_nothing_and_one_on_the_board_does(self):
+        spent = {}
+        for what in ("usb_c@contact", "usb_c@pads"):
+            sheet = self.start(what=what)
+            actions.store_point(sheet, "A5", 700.0, user=self.user, now=NOW)
+            by_path = judged(self.job, self.user)
+            self.client.post(self.to("enter", sheet.pk))
+            core = judged(self.job, self.user)
+            self.assertEqual(by_path.belief.access, core.belief.access)
+            spent[core.belief.access] = core.spent
+        self.assertEqual(list(spent), ["outside", "opened"])
+        self.assertGreater(spent["opened"] - spent["outside"], 10)
+        page = self.client.get(reverse("jobs:decide", args=(self.job.pk,)))
+        self.assertEqual(page.status_code, 200)
+
+    def test_a_ladder_up_to_the_plug_opens_nothing(self):
+        actions.store_ladder(self.job, {"source": 5.1, "plug": 5.08}, 0.0, user=self.user, now=NOW)
+        self.assertEqual(judged(self.job, self.user).belief.access, "outside")
+        actions.store_ladder(self.job, {"source": 5.1, "plug": 5.08, "guard": 5.0}, 0.0, user=self.user, now=NOW)
+        self.assertEqual(judged(self.job, self.user).belief.access, "opened")
+
     def test_volts_on_the_sheet_are_the_input_at_the_port(self):
         sheet = self.start(mode="volts")
         for pin, volts in (("A4", "4.91"), ("A9", "4.2")):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
@@ -177,11 +177,12 @@ def _events_of(sheet: Sheet, known: Knowledge) -> list[tuple[CheckEvent, str]]:
     """The checks that a sheet stands for, each with its words."""
     if sheet.lifted:
         return [_lift_event(sheet, known)]
+    access = known.places[sheet.place].access
     if sheet.mode == Sheet.Mode.VOLTS:
-        return _volts_events(sheet, known)
+        return [(replace(event, access=access), text) for event, text in _volts_events(sheet, known)]
     judged = adapters.judge(sheet, known)
     found = events_of(judged.pins, sheet.place, judged.verdicts)
-    return [(row.event, sheet_words(judged.pins, row)) for row in found]
+    return [(replace(row.event, access=access), sheet_words(judged.pins, row)) for row in found]
 
 
 def _mark_entered(sheet: Sheet, log: Log) -> None:
