@@ -78,7 +78,9 @@ def shoot(address: str) -> None:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
         for scheme, views, (width, height) in SETS:
-            page = browser.new_context(viewport={"width": width, "height": height}, color_scheme=scheme).new_page()
+            page = browser.new_context(
+                viewport={"width": width, "height": height}, color_scheme="dark" if scheme == "dark" else "light"
+            ).new_page()
             page.goto(f"{address}/people/sign-in/")
             page.fill("#id_username", "tech")
             page.fill("#id_password", "rainfront")

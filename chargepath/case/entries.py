@@ -9,6 +9,9 @@ from dataclasses import dataclass, field, replace
 from chargepath.base.errors import ReadingError
 from chargepath.knowledge import Check, Knowledge
 
+# The trait of a device whose battery is two cells in series.
+TWO_CELLS = "two_cells"
+
 
 @dataclass(frozen=True)
 class Device:
@@ -24,6 +27,11 @@ class Device:
     value: float = 150.0
     traits: tuple[str, ...] = ()
     known_good_a: float | None = None
+
+    @property
+    def series(self) -> int:
+        """How many cells of its battery are in series: what is read at the battery is held against each of them."""
+        return 2 if TWO_CELLS in self.traits else 1
 
 
 @dataclass(frozen=True)

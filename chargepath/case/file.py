@@ -239,7 +239,7 @@ def _event(known: Knowledge, raw: dict[str, Any]) -> Event:
     values = {name: math.inf if raw[name] == "OL" else float(raw[name]) for name in check.values if name in raw}
     variant = raw.get(check.variant_field, "") if check.variants else ""
     signs = tuple(sign for sign in check.signs if sign in raw.get("signs", ()))
-    return CheckEvent(check.id, variant, raw.get("grade", ""), signs, values, raw.get("access", ""))
+    return CheckEvent(check.id, variant, raw.get("grade", ""), signs, values, access=raw.get("access", ""))
 
 
 def _normalise(data: Any) -> Any:

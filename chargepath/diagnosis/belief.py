@@ -390,7 +390,7 @@ def access_reached(known: Knowledge, case: Case) -> str:
         if isinstance(event, CheckEvent):
             level = event.access or known.checks[event.check].access
         elif isinstance(event, PathEvent):
-            level = event.access or list(known.access)[0]
+            level = event.access or next(iter(known.access))
         elif isinstance(event, HazardEvent) or (isinstance(event, RepairEvent) and not event.here):
             continue
         else:

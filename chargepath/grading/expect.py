@@ -6,11 +6,13 @@ from dataclasses import dataclass
 
 from chargepath.base.errors import ReadingError
 from chargepath.base.quantities import figure, show
+from chargepath.case.entries import Device
 from chargepath.knowledge import Knowledge
 
-# From these volts on a charger has agreed on more than 5 V (between 5.5 V and the 8.55 V that a 9 V supply may give).
-MORE_THAN_FIVE_V = 7.0
-PLAIN, NINE = "brick_5v2a", "fixed_9v"
+PLAIN = "brick_5v2a"
+# From which volts on a reading stands for a charger that has agreed on more than 5 V: half way between what one supply
+# and the next may give.
+AGREED = ((7.0, "fixed_9v"), (11.8, "fixed_15v"), (17.4, "fixed_20v"))
 
 
 @dataclass(frozen=True)
@@ -29,6 +31,8 @@ class Conditions:
         The model's own known-good plateau at low charge [A], where the shop has one.
     screen_on : bool
     cell_temp_c : float or None
+    fast : bool
+        Whether it is known to charge fast: it may take more amperes at 5 V than others of its kind.
 
     """
 
@@ -38,21 +42,26 @@ class Conditions:
     known_good: float | None = None
     screen_on: bool = False
     cell_temp_c: float | None = None
+    fast: bool = False
 
 
 @dataclass(frozen=True)
 class Band:
-    """The current to expect [A], the band around it, and what it rests on, one reason a line."""
+    """The current to expect [A], the band around it, and what it rests on, one reason a line.
+
+    Over `most` [A] a device takes more than it should: something in it draws beside the charge.
+    """
 
     amps: float
     low: float
     high: float
+    most: float
     basis: tuple[str, ...]
 
 
 def source_at(volts: float) -> str:
     """The source that a reading of its volts [V] stands for, where nobody named one."""
-    return NINE if volts >= MORE_THAN_FIVE_V else PLAIN
+    return next((source for least, source in reversed(AGREED) if volts >= least), PLAIN)
 
 
 def taper(known: Knowledge, percent: float | None) -> float:
@@ -105,7 +114,9 @@ def expected_band(known: Knowledge, conditions: Conditions) -> Band:
     if percent is not None and not 0 <= percent <= 100:
         raise ReadingError(f"{percent:g} % is not possible", "battery percent", "allowed: 0 to 100 %")
     left = taper(known, percent)
+    full = limits[f"{conditions.kind}_watts"] * source.boost / source.volts
     if conditions.known_good:
+        full = conditions.known_good
         wanted, low, high = conditions.known_good * left, numbers["known_good_low"], numbers["known_good_high"]
         basis = [f"the shop's known-good plateau for this model, {show(conditions.known_good, 'A')}"]
     else:
@@ -127,8 +138,24 @@ def expected_band(known: Knowledge, conditions: Conditions) -> Band:
     if conditions.screen_on:
         top = min(top + numbers["screen_on_extra_watts"] / source.volts, source.amps * 1.08)
         basis.append("screen on: its own draw comes on top")
+    most = full * high * numbers["most_over_high"]
+    if conditions.fast or source.volts > known.sources[PLAIN].high_volts:
+        most = max(most, numbers["most_agreed_a"])
+    if conditions.screen_on:
+        most += numbers["screen_on_extra_watts"] / source.volts
     bottom, amps = _by_temperature(known, conditions.cell_temp_c, bottom, amps, basis)
-    return Band(amps, bottom, max(top, amps), tuple(basis))
+    return Band(amps=amps, low=bottom, high=max(top, amps), most=most, basis=tuple(basis))
+
+
+def conditions_of_reading(device: Device, volts: float, percent: float | None) -> Conditions:
+    """Conditions of a current that was read at so many volts [V], where nobody named the source."""
+    return Conditions(
+        kind=device.kind,
+        source=source_at(volts),
+        percent=percent,
+        known_good=device.known_good_a,
+        fast="fast_charge" in device.traits,
+    )
 
 
 def _by_temperature(

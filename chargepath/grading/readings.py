@@ -16,7 +16,7 @@ from chargepath.base.quantities import decimal_mark, show
 from chargepath.case.entries import CheckEvent, Device, check_values
 from chargepath.electrical.lines import LineVerdict, read_line
 from chargepath.electrical.references import BAND, Reference, given, usual
-from chargepath.grading.expect import Conditions, expected_band, precharged, source_at
+from chargepath.grading.expect import conditions_of_reading, expected_band, precharged
 from chargepath.knowledge import Check, Knowledge
 
 # More amps than this at fewer volts than this is no charger: the two were typed the wrong way round (common practice).
@@ -63,11 +63,13 @@ def _grade_current(known: Knowledge, device: Device, check: Check, values: Mappi
             "amps",
             "amps come first, as in i 0.02 5.1 3%, or give units",
         )
-    band = expected_band(known, Conditions(device.kind, source_at(volts), percent, device.known_good_a))
+    band = expected_band(known, conditions_of_reading(device, volts, percent))
     at = f" at {percent:.0f} %" if percent is not None else ""
     against = f"expected {show(band.low, 'A')} to {show(band.high, 'A')}{at} ({band.basis[0]})"
     if precharged(known, percent, amps):
         return Grading("trickle", f"{show(amps, 'A')}{at}: right for a deeply flat cell, which begins with little")
+    if amps > band.most:
+        return Grading("high", f"{show(amps, 'A')}, {against}; over {show(band.most, 'A')} something draws beside it")
     if amps > 0 and amps >= band.low:
         return Grading("normal", f"{show(amps, 'A')}, {against}")
     if percent is not None and percent >= limits["full_from_percent"]:
@@ -112,17 +114,28 @@ def _grade_volts(known: Knowledge, device: Device, check: Check, values: Mapping
     nominal = values.get("offered", known.connectors[device.connector].source_volts)
     share = volts / nominal
     text = f"{show(volts, 'V')}, {share:.0%} of {show(nominal, 'V')}"
+    most = values.get("offered", known.connectors[device.connector].most_volts[device.kind])
+    if volts > most:
+        text += f"; more than the {show(most, 'V')} that it can have asked for"
     if share >= limits["present_share"]:
         return Grading("present", text)
     return Grading("absent" if share < limits["absent_share"] else "sagging", text)
 
 
 def _grade_cell(known: Knowledge, device: Device, check: Check, values: Mapping[str, float]) -> Grading:
-    limits, volts = check.reading, values["volts"]
+    limits, volts = check.reading, values["volts"] / device.series
+    if volts > limits["most_v"]:
+        raise ReadingError(
+            f"{show(values['volts'], 'V')} is not possible at {'two cells' if device.series > 1 else 'one cell'}",
+            "volts",
+            f"allowed: 0 to {show(limits['most_v'] * device.series, 'V')}"
+            + ("" if device.series > 1 else "; for a pack of two, say so where it says how the device is built"),
+        )
+    at = f"{show(volts, 'V')} at {'each of two cells' if device.series > 1 else 'the cell'}"
     for grade, key in (("healthy", "healthy_from_v"), ("low", "low_from_v")):
         if volts >= limits[key]:
-            return Grading(grade, f"{show(volts, 'V')} at the cell, {grade} from {show(limits[key], 'V')}")
-    return Grading("flat", f"{show(volts, 'V')} at the cell, under {show(limits['low_from_v'], 'V')}")
+            return Grading(grade, f"{at}, {grade} from {show(limits[key], 'V')}")
+    return Grading("flat", f"{at}, under {show(limits['low_from_v'], 'V')}")
 
 
 def _grade_idle(known: Knowledge, device: Device, check: Check, values: Mapping[str, float]) -> Grading:

@@ -121,12 +121,15 @@ def _raises(known: Knowledge, device: Device, event: CheckEvent, raised: Raise) 
     if not raised.value:
         return _shows(known, device, event, raised.sign or raised.grade)
     found = event.values.get(raised.value)
-    return found is not None and (found < raised.below or found > _most(known, device, event, raised))
+    if found is None:
+        return False
+    found /= device.series if raised.each else 1
+    return found < raised.below or found > _most(known, device, event, raised)
 
 
 def _most(known: Knowledge, device: Device, event: CheckEvent, raised: Raise) -> float:
     """What a value may be at most before it raises a hazard, in its unit; infinity for no limit."""
-    offered = event.values.get("offered", known.connectors[device.connector].most_volts)
+    offered = event.values.get("offered", known.connectors[device.connector].most_volts[device.kind])
     return raised.above or offered * raised.over_offered or math.inf
 
 

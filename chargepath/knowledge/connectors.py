@@ -2,25 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from chargepath.knowledge.pinmaps import Net, PinMap, problems_of
 from chargepath.knowledge.reader import Reader, Table
 
-MAP_KEYS = ("label", "seen", "rows", "nets", "pin", "twins", "directions", "basis")
+MAP_KEYS = ("label", "seen", "note", "rows", "nets", "pin", "twins", "directions", "basis")
 
 
 @dataclass(frozen=True)
 class Connector:
-    """A kind of receptacle with its pin map."""
+    """A kind of receptacle with its pin map; `most_volts` is the most that each kind of device asks for [V]."""
 
     id: str
     label: str
     reversible: bool
     pins: int
     source_volts: float
-    most_volts: float
+    most_volts: Mapping[str, float]
     map: PinMap
     basis: str
 
@@ -49,6 +50,7 @@ def read_map(read: Reader, name: str, raw: Table, where: str) -> PinMap:
         id=name,
         label=read.text(raw, "label", where),
         seen=read.text(raw, "seen", where),
+        note=read.text(raw, "note", where, ""),
         rows=_groups(raw.get("rows")),
         nets=nets,
         pin={str(pin): str(net) for pin, net in read.table(raw, "pin", where).items()},
@@ -77,7 +79,7 @@ def read_connectors(read: Reader) -> dict[str, Connector]:
             reversible=read.flag(raw, "reversible", where),
             pins=pins,
             source_volts=read.number(raw, "source_volts", where, high=60),
-            most_volts=read.number(raw, "most_volts", where, high=60),
+            most_volts=read.numbers(read.table(raw, "most_volts", where), f"{where}.most_volts"),
             map=found,
             basis=found.basis,
         )

@@ -224,7 +224,10 @@ def _check_sources(read: Reader, known: Knowledge) -> None:
 
 
 def _check_connectors(read: Reader, known: Knowledge) -> None:
-    """Checks that the nets of pin maps are part of."""
+    """Checks that the nets of pin maps are part of; the most volts of each kind of device."""
+    for connector in known.connectors.values():
+        if set(connector.most_volts) != set(known.kinds):
+            read.say(f"connectors.toml [{connector.id}].most_volts", f"one for each of {', '.join(known.kinds)}")
     for found in [*(connector.map for connector in known.connectors.values()), *known.points.values()]:
         for net in found.nets.values():
             if not net.check:

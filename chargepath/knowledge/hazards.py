@@ -44,6 +44,7 @@ RAISED_KEYS = (
     "value",
     "below",
     "above",
+    "each",
     "over_offered",
     "looked",
     "earlier",
@@ -69,6 +70,8 @@ class Raise:
         (in the value's unit), or over `over_offered`.
     below, above : float
         0 for none.
+    each : bool
+        Whether that is a limit of each cell in series.
     over_offered : float
         Share of the volts that the charger offered, or else of the most that its devices ask for; 0 for none.
     looked : tuple of str
@@ -100,6 +103,7 @@ class Raise:
     after: tuple[str, ...]
     ended_by: tuple[str, ...]
     over_offered: float = 0.0
+    each: bool = False
     earlier: bool = False
     may_end: tuple[str, ...] = ()
 
@@ -170,6 +174,7 @@ def _raise(read: Reader, table: Table, whole: Table, where: str) -> Raise:
         below=read.number(table, "below", where, default=0.0),
         above=read.number(table, "above", where, default=0.0),
         over_offered=read.number(table, "over_offered", where, default=0.0, high=2.0),
+        each=read.flag(table, "each", where),
         looked=read.texts(table, "looked", where),
         way=texts("way"),
         after=texts("after"),

@@ -60,6 +60,8 @@ class PinMap:
         Pins that should read alike on a good board.
     directions : mapping of label to pin ids
         Contacts that only one way round of the plug uses.
+    note : str
+        What to know before it is trusted, '' for nothing.
 
     """
 
@@ -72,6 +74,7 @@ class PinMap:
     twins: tuple[tuple[str, ...], ...]
     directions: Mapping[str, tuple[str, ...]]
     basis: str
+    note: str = ""
 
     @property
     def pins(self) -> tuple[str, ...]:

@@ -13,7 +13,7 @@ WATCHES = ("", "settle", "wiggle", "turn", "replug", "gain")
 # How values are judged, and what an item can show then, the good one first.
 JUDGED: Mapping[str, tuple[str, ...]] = {
     "noted": ("noted",),
-    "current": ("good", "low", "trickle", "none"),
+    "current": ("good", "low", "trickle", "none", "high"),
     "drop": ("good", "lost"),
     "flip": ("same", "one_side"),
     "own": ("good", "weak"),

@@ -26,6 +26,7 @@ ROUTE_KEYS = (
     "tells",
     "puts",
     "harm_on",
+    "unless",
     "traits",
     "leaves",
     "again",
@@ -72,13 +73,15 @@ class Route:
     puts: tuple[str, ...] = ()
     harm_on: Mapping[str, float] = field(default_factory=dict)
     traits: tuple[str, ...] = ()
+    unless: tuple[str, ...] = ()
     leaves: Mapping[str, float] = field(default_factory=dict)
     again: float = AGAIN
     told: str = ""
 
     def fits(self, carrier: str, traits: Collection[str] = ()) -> bool:
         """Whether the route makes sense on a device with that carrier and those traits."""
-        return (not self.carriers or carrier in self.carriers) and set(self.traits) <= set(traits)
+        built = set(self.traits) <= set(traits) and not set(self.unless) & set(traits)
+        return (not self.carriers or carrier in self.carriers) and built
 
     def access_for(self, carrier: str) -> str:
         """Access level this route needs on a device with that carrier."""
@@ -115,6 +118,7 @@ def _one(read: Reader, name: str, table: Table) -> Route:
         puts=read.texts(table, "puts", where),
         harm_on=read.chances(read.table(table, "harm_on", where), f"{where}.harm_on"),
         traits=read.texts(table, "traits", where),
+        unless=read.texts(table, "unless", where),
         leaves=read.chances(read.table(table, "leaves", where), f"{where}.leaves"),
         again=read.number(table, "again", where, high=1, default=AGAIN),
         told=read.text(table, "told", where, ""),

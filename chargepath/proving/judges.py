@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from chargepath.case.entries import CheckEvent, Device
-from chargepath.grading.expect import Conditions, expected_band, source_at
+from chargepath.grading.expect import Conditions, conditions_of_reading, expected_band, source_at
 from chargepath.grading.readings import grade_event
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.proofs import JUDGED
@@ -61,13 +61,19 @@ def _noted(about: ProofReading) -> Compared:
 
 def _current(about: ProofReading) -> Compared:
     known, percent, amps = about.known, about.get("percent_first"), about.get("amps")
-    source = source_at(about.volts)
-    band = expected_band(known, Conditions(about.device.kind, source, percent, about.device.known_good_a))
-    figures: dict[str, Figure] = {"least_a": band.low, "expected_a": band.amps, "basis": band.basis[0]}
+    band = expected_band(known, conditions_of_reading(about.device, about.volts, percent))
+    figures: dict[str, Figure] = {
+        "least_a": band.low,
+        "most_a": band.most,
+        "expected_a": band.amps,
+        "basis": band.basis[0],
+    }
     figures |= {"volts": about.volts, "percent": percent, "amps": amps}
     limits = known.checks["charger_current"].reading
     if amps is None:
         return Compared("", figures)
+    if amps > band.most:
+        return Compared("high", figures)
     if amps >= band.low:
         return Compared("good", figures)
     shown = "none" if amps < limits["none_below_a"] else "trickle" if amps < limits["trickle_below_a"] else "low"
@@ -153,7 +159,7 @@ def _cell(about: ProofReading) -> Compared:
     volts, percent = about.get("cell_volts"), about.get("cell_percent")
     if percent is None:
         return Compared("", {"low_v": None, "high_v": None, "percent": None, "volts": volts})
-    low, high = rest_volts(about.known, percent)
+    low, high = (volts_of * about.device.series for volts_of in rest_volts(about.known, percent))
     figures = {"low_v": low, "high_v": high, "percent": percent, "volts": volts}
     if volts is None:
         return Compared("", figures)

@@ -39,6 +39,8 @@ class Cell:
     temp_c : float
     looks : frozenset of str
         Any of 'swollen', 'wet', 'dented', 'hot'.
+    series : int
+        How many cells are in series: each has its share of the volts.
 
     """
 
@@ -47,6 +49,12 @@ class Cell:
     volts: float
     temp_c: float = 22.0
     looks: frozenset[str] = frozenset()
+    series: int = 1
+
+    @property
+    def each_v(self) -> float:
+        """Volts of each cell, taken as alike [V]."""
+        return self.volts / self.series
 
 
 @dataclass(frozen=True)
@@ -69,7 +77,7 @@ class Refusal:
     Attributes
     ----------
     id : str
-        One of the looks, or 'deep', 'over', 'cold', 'warm', 'bare', 'volts', 'amps', 'then'.
+        One of the looks, or 'deep', 'over', 'series', 'cold', 'warm', 'bare', 'volts', 'amps', 'then'.
     value : float
         What was read or is to be set: volts, amperes or degrees by `id`; 0 for a look.
     limit : float
@@ -139,7 +147,7 @@ def checked(cell: Cell) -> Cell:
     """
     for value, (low, high), name, unit in (
         (cell.capacity_mah, CAPACITY_RANGE, "capacity", "mAh"),
-        (cell.volts, VOLTS_RANGE, "volts at the cell", "V"),
+        (cell.each_v, VOLTS_RANGE, "volts at the cell", "V"),
         (cell.temp_c, TEMP_RANGE, "temperature", "°C"),
     ):
         if not low <= value <= high:
@@ -171,14 +179,20 @@ def usual_feed(cell: Cell, tables: CellTables) -> Feed:
 
 
 def refusals(cell: Cell, feed: Feed | None, known: Knowledge) -> list[Refusal]:
-    """Every reason not to charge this cell, or not with that; none where it may be done."""
+    """Every reason not to charge this cell, or not with that; none where it may be done.
+
+    Cells in series are not charged from a bench supply at all: nothing there keeps them alike, and the fuller one
+    would pass its limit (common practice).
+    """
     rates, limit = known.cells.charge, cell.kind.limit_v
     found = [Refusal(look) for look in LOOKS if look in cell.looks]
     least = recovery_v(known)
-    if cell.volts < least:
-        found.append(Refusal("deep", cell.volts, least))
-    if cell.volts > limit + rates["over_v"]:
-        found.append(Refusal("over", cell.volts, limit))
+    if cell.each_v < least:
+        found.append(Refusal("deep", cell.each_v, least))
+    if cell.each_v > limit + rates["over_v"]:
+        found.append(Refusal("over", cell.each_v, limit))
+    if cell.series > 1:
+        found.append(Refusal("series", cell.series))
     if cell.temp_c < rates["low_temp_c"]:
         found.append(Refusal("cold", cell.temp_c, rates["low_temp_c"]))
     if cell.temp_c > rates["high_temp_c"]:

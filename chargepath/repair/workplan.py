@@ -381,7 +381,9 @@ class _Planner:
         passed = next((row.option for row in found if not told and row.option.id == wanted), None)
         chosen = picked or next(row for row in fitting if not row.option.habit)
         others = tuple(row for row in fitting if row is not chosen)
-        self.choices[slot] = Choice(slot, self.work.slots[slot], chosen, told, others, passed)
+        self.choices[slot] = Choice(
+            slot=slot, label=self.work.slots[slot], picked=chosen, told=told, others=others, passed=passed
+        )
         self.words |= {*chosen.option.adds}
         return self.choices[slot]
 

@@ -106,10 +106,14 @@ def _boot(w: StandinDevice, variant: str) -> str:
     return "boots" if w.starts() or w.flat else "no_rise"
 
 
+# How often a device shows a message in place of the charging sign: of moisture, of an accessory that it does not take.
+MESSAGES = {"port_fouled": 0.3, "liquid_damage": 0.3, "source_weak": 0.15, "port_ic_fault": 0.12, "ic_unpaired": 0.3}
+
+
 def _sign(w: StandinDevice, variant: str) -> str:
     if w.drops():
         return "comes_and_goes"
-    if w.faults & {"port_ic_fault", "ic_unpaired"} and _chance(w, 0.3):
+    if any(fault in w.faults and _chance(w, chance) for fault, chance in MESSAGES.items()):
         return "message"
     return "absent" if w.amps() < 0.05 or not w.starts() or _chance(w, 0.1) else "steady"
 

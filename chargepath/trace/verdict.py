@@ -187,6 +187,8 @@ def grade_trace(
         text += f"; drops out {figures.dropouts} time{'s' if figures.dropouts > 1 else ''}"
     if precharged(known, percent, figures.plateau):
         return Grading("trickle", f"{text}: right for a deeply flat cell, which begins with little")
+    if figures.plateau > band.most:
+        return Grading("high", f"{text}; over {show(band.most, 'A')} something draws beside it")
     if figures.plateau >= band.low and (figures.plateau > limits["none_below_a"] or not band.amps):
         return Grading("normal", text)
     if figures.plateau < limits["none_below_a"]:

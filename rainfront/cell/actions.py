@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import datetime, timedelta
 
 from django.db import transaction
@@ -15,6 +16,7 @@ from chargepath.repair.cell import Cell, Feed, refusals
 from rainfront.cell.models import CellRun
 from rainfront.cell.words import refusal_words
 from rainfront.instruments.models import Supply
+from rainfront.jobs.adapters import device_of
 from rainfront.jobs.fetching import complete
 from rainfront.jobs.judging import dangers_for
 from rainfront.jobs.models import Job
@@ -67,6 +69,7 @@ def refuse(job: Job | int, cell: Cell, feed: Feed, *, user: User, now: datetime,
 
 def _refuse(log: Log, cell: Cell, feed: Feed) -> None:
     log.refuse_current("cell")
+    cell = replace(cell, series=max(cell.series, device_of(log.job).series))
     refused = refusals(cell, feed, log.shop.known)
     if refused:
         first = refusal_words(refused[0])

@@ -12,6 +12,7 @@ from chargepath.repair.cell import CAPACITY_RANGE, TEMP_RANGE, VOLTS_RANGE, Cell
 from rainfront.web.forms import QuantityField, StyledForm
 
 SEES = (("swollen", "swollen"), ("wet", "wet"), ("dented", "dented or cut"), ("hot", "hot by itself"))
+SERIES = ((1, "One cell, or several side by side"), (2, "Two in series (7.2 to 7.8 V)"))
 BY = (("supply", "Bench supply, both limits set"), ("bare", "A bare 5 V lead"))
 
 
@@ -20,8 +21,9 @@ class CellForm(StyledForm):
 
     kind = forms.ChoiceField(label="What it charges to")
     capacity = QuantityField("mAh", least=CAPACITY_RANGE[0], most=CAPACITY_RANGE[1], label="Capacity (mAh)")
-    volts = QuantityField("V", least=VOLTS_RANGE[0], most=VOLTS_RANGE[1], label="It reads, plug off (V)")
+    volts = QuantityField("V", least=VOLTS_RANGE[0], most=2 * VOLTS_RANGE[1], label="It reads, plug off (V)")
     temp = QuantityField("°C", least=TEMP_RANGE[0], most=TEMP_RANGE[1], label="It has (°C)")
+    series = forms.TypedChoiceField(label="Cells", choices=SERIES, coerce=int, required=False, empty_value="1")
     looks = forms.MultipleChoiceField(label="It is", choices=SEES, required=False, widget=forms.CheckboxSelectMultiple)
     by = forms.ChoiceField(label="Fed by", choices=BY)
     set_volts = QuantityField("V", least=0, most=32, label="Set volts (V)", required=False)
@@ -39,7 +41,14 @@ class CellForm(StyledForm):
         """The cell."""
         data = self.cleaned_data
         kind = self._known.cells.kinds[data["kind"]]
-        return Cell(kind, data["capacity"], data["volts"], data["temp"], frozenset(data["looks"]))
+        return Cell(
+            kind=kind,
+            capacity_mah=data["capacity"],
+            volts=data["volts"],
+            temp_c=data["temp"],
+            looks=frozenset(data["looks"]),
+            series=int(data["series"]),
+        )
 
     def feed(self) -> Feed:
         """What is set; what is usual where nothing was said."""

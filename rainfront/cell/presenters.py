@@ -46,10 +46,12 @@ def cell_of(cell: Cell, feed: Feed, known: Knowledge) -> CellPage:
     """
     found = refusals(cell, feed, known)
     low, high = new_cell_volts(cell.kind, known.cells)
-    new = ("A new one reads", f"{figure(low, 2)} to {figure(high, 2)} V", "as it comes; look before it is glued in")
+    new_v = f"{figure(low * cell.series, 2)} to {figure(high * cell.series, 2)} V"
+    new = ("A new one reads", new_v, "as it comes; look before it is glued in")
     if found:
         may = [row for row in found if row.id in ("volts", "amps", "then", "bare")]
         title = "Not like this" if len(may) == len(found) else "Do not charge it"
+        title = "Not from a bench supply" if {row.id for row in found} - {"bare"} == {"series"} else title
         usual = usual_feed(cell, known.cells)
         words = f"{figure(usual.volts, 2)} V and {figure(usual.amps, 2)} A would do." if len(may) == len(found) else ""
         return CellPage(

@@ -15,6 +15,7 @@ from rainfront.cell.forms import CellForm
 from rainfront.cell.models import CellRun
 from rainfront.instruments.models import Supply
 from rainfront.instruments.supply import BenchSupply
+from rainfront.jobs.adapters import device_of
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.views.common import hand, show_job
@@ -66,10 +67,10 @@ def desk(request: HttpRequest, job: int) -> HttpResponse:
 
 
 def usual_of(job: Job) -> dict[str, str]:
-    """What the desk begins with: what the cell read last. What it holds is printed on it, nobody guesses it."""
+    """What the desk begins with: what the cell read last, how the device is built. Its capacity is printed on it."""
     reading = Entry.objects.evidence().filter(job=job, name=LOOK).order_by("-pk").first()
     volts = reading.values.get("volts") if reading else None
-    return {} if volts is None else {"volts": f"{volts:.2f}"}
+    return {"series": str(device_of(job).series)} | ({} if volts is None else {"volts": f"{volts:.2f}"})
 
 
 def _begin(request: HttpRequest, job: int, form: CellForm) -> CellRun:

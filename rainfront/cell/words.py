@@ -30,6 +30,11 @@ WORDS = {
         "it reads {value} V and may have {limit}",
         "Off what charges it; out, into the fire-safe box, discarded by local rules. Then find what charged it so far.",
     ),
+    "series": (
+        "it is a pack of two cells in series",
+        "A bench supply does not keep the two alike: one would pass its limit. Read each of them at the tap between "
+        "them, then charge it in its own device, or by a charger that balances.",
+    ),
     "cold": (
         "it has {short} °C, under {short_limit}",
         "Lithium plates out in the cold. Let it come to the room first.",

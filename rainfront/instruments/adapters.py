@@ -77,6 +77,7 @@ def conditions_of(record: Record) -> Conditions:
         known_good=good.amps if good else None,
         screen_on=record.screen_on,
         cell_temp_c=record.cell_temp_c,
+        fast="fast_charge" in record.job.traits,
     )
 
 

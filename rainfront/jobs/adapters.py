@@ -65,7 +65,7 @@ def event_of(entry: Entry) -> Event:
     if entry.kind == Entry.EntryKind.HAZARD:
         return HazardEvent(entry.name, entry.grade == OVERRULED, entry.text if entry.grade == OVERRULED else "")
     values = {name: math.inf if value == "OL" else float(value) for name, value in entry.values.items()}
-    return CheckEvent(entry.name, entry.variant, entry.grade, tuple(entry.signs), values, entry.access)
+    return CheckEvent(entry.name, entry.variant, entry.grade, tuple(entry.signs), values, access=entry.access)
 
 
 def fields_of(event: Event) -> dict[str, Any]:

@@ -59,7 +59,8 @@ def _at(by: Figures) -> str:
 
 
 def _current_need(by: Figures) -> str:
-    return f"at least {_amps(by['least_a'])} at {_volts(by['volts'])}{_at(by)}: {by['basis']}"
+    band = f"{_amps(by['least_a'])} or more, not over {_amps(by['most_a'])}"
+    return f"{band}, at {_volts(by['volts'])}{_at(by)}: {by['basis']}"
 
 
 def _current(by: Figures) -> str:

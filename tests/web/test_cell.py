@@ -72,6 +72,21 @@ class Desk(Signed):
         self.assertFalse(CellRun.objects.exists())
         self.assertFalse(Entry.objects.filter(job=self.job, name="cell").exists())
 
+    def test_a_pack_of_two_is_never_fed_whatever_is_typed(self):
+        job = make_job(self.user)
+        Job.objects.filter(pk=job.pk).update(traits=["two_cells"])
+        path = reverse("cell:desk", args=[job.pk])
+        page = self.client.get(path)
+        self.assertContains(page, '<option value="2" selected>')
+        page = self.client.post(path, {**TYPED, "series": "1"})
+        self.assertContains(page, "it reads 1.55 V, under 2.00", status_code=422)
+        for volts in ("7,4", "4,4"):
+            page = self.client.post(path, {**TYPED, "volts": volts, "series": "2"})
+            self.assertContains(page, "a pack of two cells in series", status_code=422)
+        self.assertFalse(CellRun.objects.exists())
+        page = self.client.get(reverse("cell:plan"), {**TYPED, "volts": "7,5", "series": "2"})
+        self.assertContains(page, "Not from a bench supply")
+
     def test_a_danger_on_the_job_forbids_it_though_nothing_is_ticked(self):
         record_line(self.job, "inside swollen", user=self.user, now=NOW)
         page = self.client.post(self.path, TYPED)

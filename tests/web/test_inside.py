@@ -336,7 +336,7 @@ class Power(InsideTest):
         self.assertContains(page, "two places", status_code=422)
         self.assertContains(page, 'value="4.92"', status_code=422)
         page = self.client.post(self.to("ladder"), {"amps": "1.5", "v_plug": "4.92", "v_rail": "12"})
-        self.assertContains(page, "0 to 6 V", status_code=422)
+        self.assertContains(page, "0 to 10 V", status_code=422)
         self.assertFalse(Ladder.objects.exists())
 
     def test_cable_and_injection_are_worked_out_on_the_page(self):

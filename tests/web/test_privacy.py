@@ -106,7 +106,7 @@ class Redacting(Signed):
         """A new model that hangs on a job says which of its texts are people's own."""
         ids = {
             "jobs.job": {"kind", "connector", "carrier", "backup", "school", "stage"},
-            "jobs.entry": {"kind", "name", "variant", "grade"},
+            "jobs.entry": {"access", "kind", "name", "variant", "grade"},
             "jobs.repair": {"route", "advised", "reached"},
             "work.steprun": {"step"},
             "work.timer": {"step"},

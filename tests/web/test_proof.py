@@ -279,7 +279,7 @@ class Words(SimpleTestCase):
             "current",
             {"amps": 0.2, "volts": 5.0, "percent_first": 30},
             "low",
-            "^at least .* at 5.00 V at 30 %: common practice",
+            "or more, not over .* at 5.00 V at 30 %: common practice",
             "^0.20 A of about .* expected at 30 %$",
         ),
         ("flip", {"amps": 1.0, "amps_flipped": 0.4}, "one_side", "^within", "^1.00 A and 0.40 A: 40%$"),

@@ -143,6 +143,7 @@ class Cells(SimpleTestCase):
         cases = (
             (Cell(kind, 3000, 1.0, -5.0, looks), Feed(9.0, 9.0, then_amps=9.0)),
             (Cell(kind, 3000, 4.9, 60.0), Feed(9.0, 9.0, bare=True)),
+            (Cell(kind, 3000, 7.4, series=2), None),
         )
         found = {row.id: refusal_words(row) for cell, feed in cases for row in refusals(cell, feed, KNOWN)}
         self.assertEqual(set(found), set(WORDS))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from chargepath.base.quantities import show
 from chargepath.knowledge import Check, Knowledge
-from rainfront.jobs.adapters import evidence_of
+from rainfront.jobs.adapters import device_of, evidence_of
 from rainfront.jobs.models import Job
 from rainfront.web.scenes import scale
 from rainfront.web.scenes.scale import Reading, Zone
@@ -24,12 +24,13 @@ def check_scale(
     limits = check.reading
     if check.graded_by == "cell":
         deep = max((row.below or 0.0 for row in known.hazards["cell_deep"].raised), default=0.0)
-        low, healthy = limits["low_from_v"], limits["healthy_from_v"]
+        cells = device_of(job).series
+        deep, low, healthy = (cells * volts for volts in (deep, limits["low_from_v"], limits["healthy_from_v"]))
         zones = [
-            Zone(f"under {deep:g} V: replace", CELL_V[0], deep, "short"),
+            Zone(f"under {deep:g} V: replace", cells * CELL_V[0], deep, "short"),
             Zone(f"flat to {low:g} V", deep, low, "off"),
             Zone(f"low to {healthy:g} V", low, healthy, "none"),
-            Zone("healthy", healthy, CELL_V[1], "good"),
+            Zone("healthy", healthy, cells * CELL_V[1], "good"),
         ]
         return _drawn(job, check, "volts", "V", zones)
     if check.graded_by == "idle":

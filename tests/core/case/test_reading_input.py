@@ -1,6 +1,7 @@
 """Numbers as people type them, the quick line, and what a number is graded as."""
 
 import math
+from dataclasses import replace
 
 from django.test import SimpleTestCase
 from hypothesis import given
@@ -191,6 +192,15 @@ class Grades(SimpleTestCase):
             ("phone", "i 0.02 5.0 90%", "trickle"),
             ("phone", "i 0.5 9.0 30%", "reduced"),
             ("phone", "i 0.6 9.0 30%", "normal"),
+            ("phone", "i 0.4 15.0 30%", "normal"),
+            ("phone", "i 0.3 15.0 30%", "reduced"),
+            ("phone", "i 0.3 20.0 30%", "normal"),
+            ("phone", "i 2.3 5.0 20%", "normal"),
+            ("phone", "i 3.0 5.0 20%", "high"),
+            ("phone", "i 3.0 9.0 20%", "normal"),
+            ("phone", "i 2.5 5.0 95%", "high"),
+            ("tablet", "i 3.0 5.0 20%", "normal"),
+            ("tablet", "i 4.5 5.0 20%", "high"),
             ("tablet", "i 0.7 5.0 20%", "reduced"),
             ("tablet", "i 1.4 5.0 20%", "normal"),
             ("tablet", "i 1.0 5.0 20%", "reduced"),
@@ -223,6 +233,22 @@ class Grades(SimpleTestCase):
             event = parse_line(line, shipped(), made)
             with self.subTest(line=line):
                 self.assertEqual(grade_event(shipped(), made, event).grade, grade)
+
+    def test_volts_of_a_pack_of_two_are_those_of_each_cell(self):
+        two = replace(device(), traits=("two_cells",))
+        for volts, grade in ((7.7, "healthy"), (6.4, "low"), (5.9, "flat")):
+            event = parse_line(f"cell {volts}", shipped(), two)
+            found = grade_event(shipped(), two, event)
+            self.assertEqual(found.grade, grade)
+            self.assertIn("each of two cells", found.reason)
+        for volts, made, says in ((7.7, device(), "say so where"), (10.0, two, None), (5.1, device(), "0 to 5")):
+            event = CheckEvent("battery_volts", values={"volts": volts})
+            if says is None:
+                self.assertEqual(grade_event(shipped(), made, event).grade, "healthy")
+                continue
+            with self.assertRaises(ReadingError) as raised:
+                grade_event(shipped(), made, event)
+            self.assertIn(says, str(raised.exception))
 
     def test_amps_and_volts_the_wrong_way_round_are_asked_about(self):
         event = parse_line("i 5.1 0.02", shipped(), device())

@@ -113,7 +113,7 @@ class Ladder(SimpleTestCase):
     def test_what_cannot_be_is_refused_with_what_would(self):
         for volts, amps, says in (
             ({"plug": 5.0, "moon": 4.0}, 1.0, "one of source"),
-            ({"plug": 5.0, "rail": 12.0}, 1.0, "0 to 6 V"),
+            ({"plug": 5.0, "rail": 12.0}, 1.0, "0 to 10 V"),
             ({"plug": 5.0, "carrier": 4.9}, 40.0, "0 to 10 A"),
             ({"plug": 5.0}, 1.0, "two places"),
         ):

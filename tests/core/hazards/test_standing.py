@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from chargepath.base.errors import KnowledgeError
-from chargepath.case.entries import HazardEvent
+from chargepath.case.entries import CheckEvent, HazardEvent
 from chargepath.case.quickline import parse_line
 from chargepath.decision.judgement import judge
 from chargepath.decision.prices import Prices
@@ -46,6 +46,7 @@ RAISED = [
     (("idle 0.9",), (), "rail_shorted", RAIL, "", ("replace_port_ic",)),
     (("rail 3/400", "did repair_rail"), (), "rail_shorted", RAIL, "line_battery", ()),
     (("vport 20",), (), "port_over_voltage", {"charger"}, "advise_source", ()),
+    (("i 1.2 20 40%",), (), "port_over_voltage", {"charger"}, "advise_source", ()),
     (("vboard 10.5 9",), (), "port_over_voltage", {"charger"}, "advise_source", ()),
     (("danger charger",), (), "charger_unsafe", set(), "advise_source", ("swap_battery",)),
     (
@@ -133,6 +134,9 @@ ENDED = [
     (("vport 20", "did clean_port"), (), False),
     (("vport 20", "did advise_source"), (), True),
     (("vboard 10.5 9", "did advise_source"), (), True),
+    (("i 1.2 20 40%", "did advise_source"), (), True),
+    (("i 1.2 20 40%", "i 1.2 5 40%"), (), True),
+    (("i 1.2 20 40%", "port clean"), (), False),
 ]
 # What current an act puts into a device, by hand: what is not named here puts none.
 PUTS = {
@@ -215,6 +219,16 @@ def mismatches(known):
 class Table(SimpleTestCase):
     def test_what_raises_a_danger_what_it_forbids_and_what_leads_out(self):
         self.assertEqual(mismatches(KNOWN), [])
+
+    def test_limits_of_a_pack_of_two_are_held_against_each_cell(self):
+        two = replace(device(), traits=("two_cells",))
+        for volts, hazard in ((7.7, ""), (4.2, ""), (3.9, "cell_deep"), (8.9, ""), (9.1, "over_voltage")):
+            made = replace(case([]), device=two, events=(CheckEvent("battery_volts", values={"volts": volts}),))
+            self.assertEqual([one.hazard.id for one in dangers_of(KNOWN, made)], [hazard] if hazard else [], volts)
+
+    def test_a_tablet_may_ask_for_more_volts_than_a_phone(self):
+        made = case(["i 1.2 20 40%"], "tablet usb_c sub_board")
+        self.assertFalse(dangers_of(KNOWN, made))
 
     def test_any_row_removed_is_seen(self):
         """Each hazard, each thing that raises it, each current it forbids, each way out and each act's current."""

@@ -143,7 +143,7 @@ class Shown(SimpleTestCase):
         effect = KNOWN.faults["port_worn"].grades["charger_current"]
         healthy = 1 - sum(effect.values())
         leak = KNOWN.checks["charger_current"].leak
-        by_fault = effect["reduced"] * (leak["normal"] + leak["reduced"])
+        by_fault = effect["reduced"] * (leak["normal"] + leak["high"] + leak["reduced"])
         by_leak = leak["reduced"] * healthy
         share = by_fault / (by_fault + by_leak)
         self.assertAlmostEqual(fault["reduced"].here, (20 * effect["reduced"] + 50 * share) / 70, places=6)

@@ -132,6 +132,8 @@ class Marks(SimpleTestCase):
             ("current", {"amps": 0.0}, "none"),
             ("current", {"amps": 0.1}, "trickle"),
             ("current", {"amps": 0.4}, "low"),
+            ("current", {"amps": 3.0}, "high"),
+            ("current", {"amps": 3.0, "words": fast}, "good"),
             ("off", {"amps": 0.3, "amps_off": 1.2}, "higher"),
             ("fast", {"words": fast, "amps_fast": 1.6, "volts_fast": 9.0}, "fast"),
             ("fast", {"words": fast, "amps_fast": 1.6, "volts_fast": 5.1}, "plain"),

@@ -99,6 +99,13 @@ class Refused(SimpleTestCase):
         for volts, refused in ((4.22, False), (4.23, False), (4.24, True)):
             self.assertEqual("over" in why(replace(CELL, volts=volts)), refused, volts)
 
+    def test_two_in_series_are_held_against_each_and_never_charged_from_a_supply(self):
+        for volts, also in ((7.4, set()), (3.9, {"deep"}), (8.6, {"over"})):
+            self.assertEqual(why(replace(CELL, volts=volts, series=2)), {"series", *also}, volts)
+        self.assertEqual(checked(replace(CELL, volts=9.0, series=2)).each_v, 4.5)
+        with self.assertRaises(ReadingError):
+            checked(replace(CELL, volts=9.0))
+
     def test_outside_0_to_45_degrees(self):
         for temp, refused in (
             (-0.1, {"cold"}),
