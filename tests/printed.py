@@ -78,6 +78,7 @@ PLANS: Mapping[str, Printed] = {
         route="replace_port",
         picks={"alloy": "lead_free", "removal": "iron", "seating": "iron"},
     ),
+    "26 phone, charging IC under resin": _of("phone", "usb_c", "none", "underfill", route="replace_charge_ic"),
 }
 
 

@@ -123,6 +123,8 @@ class Prices:
         haste = costs.hurry_factor if hurry else 1.0
         figures = plan_figures(known, device, tuple(sorted((picks or {}).items())))
         rate = costs.comeback_rate
+        usual = {route.id: _on(route.part_on, device) for route in known.routes.values()} if device else {}
+        own = {name: price for name, price in usual.items() if price is not None}
         backs = {name: 1 + added / rate for name, added in figures.comebacks.items()} if rate else {}
         backs = {name: backs.get(name, 1.0) * (comebacks or {}).get(name, 1.0) for name in {*backs, *(comebacks or {})}}
         return cls(
@@ -138,7 +140,7 @@ class Prices:
             costs.reassemble_minutes,
             {**figures.minutes, **(minutes or {})},
             _harms_on(known, device, figures) if device else {},
-            parts or {},
+            {**own, **(parts or {})},
             days or {},
             pulls or {},
             backs,

@@ -135,6 +135,8 @@ def _check_routes(read: Reader, known: Knowledge) -> None:
         read.known(route.traits, known.traits, f"{where}.traits")
         places = (*known.kinds, *known.carriers, *known.traits)
         read.known(route.harm_on, places, f"{where}.harm_on")
+        read.known(route.part_on, places, f"{where}.part_on")
+        read.known(route.unless, known.traits, f"{where}.unless")
         read.known([route.told] if route.told else [], known.history, f"{where}.told")
         read.known([*route.access_on, *route.plan_cures, *route.carriers], known.carriers, where)
         read.known(route.requires, known.checks, f"{where}.requires")

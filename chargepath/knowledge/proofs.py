@@ -26,7 +26,7 @@ JUDGED: Mapping[str, tuple[str, ...]] = {
 ITEM_KEYS = (
     "label", "do", "at", "values", "judged", "answers", "check", "variant", "grades", "hazards", "stations", "watch",
     "minutes", "wait", "essential", "look", "once", "reversible", "when", "unless", "told", "seen", "routes", "touched",
-    "again", "cautions", "basis", "signs", "extra", "absent", "open_routes",
+    "again", "looks", "waits", "cautions", "basis", "signs", "extra", "absent", "open_routes",
 )  # fmt: skip
 SLIP_KEYS = ("label", "do", "shows", "share", "when", "unless", "steps", "at", "back", "basis")
 
@@ -62,6 +62,10 @@ class ProofItem:
         Where it belongs.
     again : str
         How a bad answer is made sure of first.
+    looks : int
+        From which bad answer on it counts, where it is made sure of.
+    waits : mapping of answer to text
+        Answers that are neither good nor bad: what to wait for until it is looked at once more.
     cautions : tuple of str
     signs : tuple of str
         Answers that are signs of the check.
@@ -100,6 +104,8 @@ class ProofItem:
     seen: tuple[tuple[str, str], ...]
     routes: tuple[str, ...]
     again: str
+    looks: int
+    waits: Mapping[str, str]
     cautions: tuple[str, ...]
     signs: tuple[str, ...]
     extra: bool
@@ -117,8 +123,8 @@ class ProofItem:
 
     @property
     def shows(self) -> tuple[str, ...]:
-        """Everything that it can show, the good one first."""
-        return JUDGED[self.judged] if self.judged else tuple(self.answers)
+        """Everything that it can show, the good one first; what is only waited for is none of them."""
+        return JUDGED[self.judged] if self.judged else tuple(name for name in self.answers if name not in self.waits)
 
 
 @dataclass(frozen=True)
@@ -143,6 +149,7 @@ class ProofLimits:
 
     rise_minutes: float
     rise_percent: float
+    rise_fastest: float
     full_percent: float
     direction_share: float
     own_share: float
@@ -248,6 +255,8 @@ def _item(read: Reader, name: str, raw: Table) -> ProofItem:
         seen=read.pairs(raw, "seen", where),
         routes=read.texts(raw, "routes", where),
         again=read.text(raw, "again", where, ""),
+        looks=int(read.number(raw, "looks", where, low=2, high=5, default=2.0)),
+        waits=_texts(read, raw, "waits", where),
         cautions=read.texts(raw, "cautions", where),
         signs=read.texts(raw, "signs", where),
         extra=read.flag(raw, "extra", where),

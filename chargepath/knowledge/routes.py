@@ -26,6 +26,7 @@ ROUTE_KEYS = (
     "tells",
     "puts",
     "harm_on",
+    "part_on",
     "unless",
     "traits",
     "leaves",
@@ -72,6 +73,7 @@ class Route:
     tells: tuple[str, ...] = ()
     puts: tuple[str, ...] = ()
     harm_on: Mapping[str, float] = field(default_factory=dict)
+    part_on: Mapping[str, float] = field(default_factory=dict)
     traits: tuple[str, ...] = ()
     unless: tuple[str, ...] = ()
     leaves: Mapping[str, float] = field(default_factory=dict)
@@ -117,6 +119,7 @@ def _one(read: Reader, name: str, table: Table) -> Route:
         tells=read.texts(table, "tells", where),
         puts=read.texts(table, "puts", where),
         harm_on=read.chances(read.table(table, "harm_on", where), f"{where}.harm_on"),
+        part_on=read.numbers(read.table(table, "part_on", where), f"{where}.part_on"),
         traits=read.texts(table, "traits", where),
         unless=read.texts(table, "unless", where),
         leaves=read.chances(read.table(table, "leaves", where), f"{where}.leaves"),

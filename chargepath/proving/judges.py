@@ -13,6 +13,8 @@ from chargepath.grading.readings import grade_event
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.proofs import JUDGED
 
+# Under this a percentage has had no time to rise, whatever was typed [min] (common practice).
+SOONEST_MIN = 1.0
 LIFT_V = 0.25  # How much more a cell may read a minute after the charger left it [V] (from memory).
 
 
@@ -24,6 +26,7 @@ class ProofReading:
     device: Device
     numbers: Mapping[str, float]
     volts: float
+    flat: bool = False
 
     def get(self, name: str) -> float | None:
         """A number, None where it was not read."""
@@ -74,6 +77,8 @@ def _current(about: ProofReading) -> Compared:
         return Compared("", figures)
     if amps > band.most:
         return Compared("high", figures)
+    if about.flat and limits["none_below_a"] <= amps < band.low:
+        return Compared("", figures, "flat")
     if amps >= band.low:
         return Compared("good", figures)
     shown = "none" if amps < limits["none_below_a"] else "trickle" if amps < limits["trickle_below_a"] else "low"
@@ -189,12 +194,16 @@ def _rise(about: ProofReading) -> Compared:
     if first is None or second is None or minutes is None:
         return Compared("", figures)
     gained = second - first
+    if minutes < SOONEST_MIN:
+        return Compared("", figures, "early")
     if second >= limits.full_percent and gained >= 0:
         return Compared("rises", figures, "full")
     if least is not None and most is not None:
         if gained > most or gained < 0:
             return Compared("odd", figures, "too_far")
         return Compared("rises" if gained >= max(least, limits.rise_percent) else "no_rise", figures)
+    if gained > limits.rise_fastest * minutes + 1:
+        return Compared("odd", figures, "too_fast")
     if gained >= limits.rise_percent:
         return Compared("rises", figures)
     return Compared("", figures, "early") if minutes < limits.rise_minutes else Compared("no_rise", figures)

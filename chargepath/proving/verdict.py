@@ -30,8 +30,8 @@ class Readings:
     ----------
     numbers : mapping of value name to float
     answers : mapping of item to answer
-    doubts : mapping of item to what it showed the first time
-        A bad one that is to be made sure of.
+    doubts : mapping of item to what it showed so far, joined by commas
+        Bad ones that are to be made sure of.
     left_out : mapping of item to reason
 
     """
@@ -124,7 +124,8 @@ def judge_proof(known: Knowledge, device: Device, asked: Sequence[ProofItem], re
     """
     check_numbers(asked, readings.numbers)
     volts = readings.numbers.get("volts", known.connectors[device.connector].source_volts)
-    about = ProofReading(known, device, readings.numbers, volts)
+    waited = {item.id for item in asked if readings.doubts.get(item.id) in item.waits}
+    about = ProofReading(known, device, readings.numbers, volts, flat=bool(waited - readings.answers.keys()))
     return ProofResult(tuple(_mark(about, item, readings) for item in asked))
 
 
@@ -158,8 +159,8 @@ def _mark(about: ProofReading, item: ProofItem, readings: Readings) -> ItemMark:
 def take(known: Knowledge, device: Device, asked: Sequence[ProofItem], before: Readings, given: Readings) -> Readings:
     """Readings so far together with new ones.
 
-    A bad one that an item wants made sure of counts from the second time on; reading an item again takes back that it
-    was left out.
+    A bad one that an item wants made sure of counts from the second time on, or as often as it says; what is only
+    waited for never does. Reading an item again takes back that it was left out.
 
     Raises
     ------
@@ -178,12 +179,15 @@ def take(known: Knowledge, device: Device, asked: Sequence[ProofItem], before: R
     read_now = {item.id for item in asked if item.id in given.answers or set(item.values) & set(given.numbers)}
     for name in read_now:
         left_out.pop(name, None)
-    settled = judge_proof(known, device, asked, Readings(numbers, answers, {}, left_out))
+    for name in [name for name in read_now if answers.get(name) in by_id[name].waits]:
+        doubts[name] = answers.pop(name)
+    settled = judge_proof(known, device, asked, Readings(numbers, answers, doubts, left_out))
     for mark in settled.items:
         item = mark.item
-        if item.id not in read_now or not item.again or mark.met is not False or item.id in doubts:
+        so_far = [shown for shown in doubts.get(item.id, "").split(",") if shown]
+        if item.id not in read_now or not item.again or mark.met is not False or len(so_far) + 1 >= item.looks:
             continue
-        doubts[item.id] = mark.shown
+        doubts[item.id] = ",".join([*so_far, mark.shown])
         answers.pop(item.id, None)
         for value in item.values:
             numbers.pop(value, None)

@@ -169,6 +169,8 @@ _ANSWERS: Mapping[str, Callable[[StandinDevice], str]] = {
     "start": _start,
     "saved": lambda _: "saved",
     "heat": _hot,
+    "warm": _hot,
+    "sign": lambda w: "steady" if w.amps() >= 0.05 and w.starts() and not w.drops() else "absent",
     "wiggle": lambda w: "drops" if _leans(w, LEANS["wiggle"]) else "steady",
     "replug": lambda w: "fails" if _leans(w, LEANS["replug"]) else "returns",
     "clicks": lambda w: answer(w, "plug_fit")[0],

@@ -17,6 +17,8 @@ REMARKS = {
     "full": "full",
     "too_far": "that charge cannot move it so far",
     "early": "too early to say",
+    "too_fast": "no charger moves it so fast",
+    "flat": "a flat cell begins with little; read again once it starts",
 }
 Figures = Mapping[str, Any]
 

@@ -270,7 +270,9 @@ class Hunting(Signed):
     def test_the_page_leads_through_the_parts_and_points_to_the_one_that_drops_it(self):
         self.assertContains(self.send("keep", amps="0,004", status=422), "is no standing draw", status_code=422)
         self.send("keep", amps="180 mA")
-        self.assertContains(self.client.get(self.path), "Unplug the display, leave the rest as it is")
+        self.assertContains(
+            self.client.get(self.path), "Output off. Unplug the display, leave the rest as it is. Output on."
+        )
         self.assertContains(self.send("keep", "display", "eleven", 422), "eleven", status_code=422)
         self.send("keep", "display", "0,02")
         self.send("back")

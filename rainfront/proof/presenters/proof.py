@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from chargepath.knowledge import Knowledge
@@ -97,7 +97,7 @@ def proof_page(proving: Proving, known: Knowledge, wanted: str = "") -> ProofPag
         title="Prove it before it is closed" if opened else "Prove it as it is handed over",
         about="what cannot be mended closed" if opened else "closed up, known-good charger",
         rows=rows,
-        now=_now(now, ids.index(current) + 1, known) if now else None,
+        now=_now(now, ids.index(current) + 1, known, proving.proof.doubts) if now else None,
         done=sum(bool(mark.shown or mark.left_out) for mark in marks if not mark.item.extra),
         asked=sum(not mark.item.extra for mark in marks),
         left=minutes_words(*proof_minutes(left)),
@@ -122,7 +122,9 @@ def proof_page(proving: Proving, known: Knowledge, wanted: str = "") -> ProofPag
 def _row(mark: ItemMark, current: str, proving: Proving) -> ItemRow:
     text = f"left out: {mark.left_out}" if mark.left_out else shown_words(mark)
     if mark.doubt:
-        text = f"{_shown(mark.item, proving.proof.doubts[mark.item.id])} once: made sure of"
+        shown = proving.proof.doubts[mark.item.id].split(",")[0]
+        then = "waited for" if shown in mark.item.waits else "made sure of"
+        text = f"{_shown(mark.item, shown)} once: {then}"
     state = "now" if mark.item.id == current else "left"
     if (mark.shown or mark.left_out) and mark.item.id != current:
         state = "skipped" if mark.left_out else "done"
@@ -136,8 +138,9 @@ def _shown(item: ProofItem, shown: str) -> str:
     return item.words(shown) if item.answers else shown.replace("_", " ")
 
 
-def _now(mark: ItemMark, number: int, known: Knowledge) -> ItemNow:
+def _now(mark: ItemMark, number: int, known: Knowledge, doubts: Mapping[str, str]) -> ItemNow:
     item = mark.item
+    again = item.waits.get(doubts.get(item.id, "").split(",")[-1], item.again)
     return ItemNow(
         id=item.id,
         number=number,
@@ -148,7 +151,7 @@ def _now(mark: ItemMark, number: int, known: Knowledge) -> ItemNow:
         answers=[(name, text, name in mark.shown.split("+")) for name, text in item.answers.items()],
         several=bool(item.signs),
         typed=bool(item.values),
-        again=item.again if mark.doubt else "",
+        again=again if mark.doubt else "",
         essential=item.essential,
         watch=item.watch,
         wait=f"{item.wait:g} min" if item.wait else "",

@@ -13,7 +13,7 @@ from chargepath.decision.questions import questions, value_questions
 from chargepath.diagnosis.belief import assess
 from chargepath.diagnosis.model import compiled
 from chargepath.knowledge.loader import shipped
-from tests.builders import believe, case
+from tests.builders import believe, case, device
 
 KNOWN = shipped()
 OPENED = sum(level.open_minutes for level in list(KNOWN.access.values())[:2])
@@ -24,6 +24,15 @@ def prices(**details):
 
 
 class Acts(SimpleTestCase):
+    def test_a_part_costs_what_it_does_for_the_kind_of_device_or_in_this_shop(self):
+        battery = KNOWN.routes["swap_battery"]
+        phone, tablet = device("phone usb_c none"), device("tablet usb_c none")
+        self.assertEqual(
+            [Prices.of(shipped(), 150.0, device=one).part(battery) for one in (phone, tablet)], [16.0, 38.0]
+        )
+        ours = Prices.of(shipped(), 150.0, device=tablet, parts={"swap_battery": 52.0})
+        self.assertEqual(ours.part(battery), 52.0)
+
     def test_two_routes_done_together_add_up_share_the_opening_and_wait_once(self):
         belief = believe(["port lint"])
         routes = [KNOWN.routes["swap_carrier"], KNOWN.routes["replace_link"]]

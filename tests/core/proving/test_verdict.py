@@ -173,12 +173,12 @@ class Marks(SimpleTestCase):
         def read(before, **answers):
             return take(KNOWN, about.device, asked, before, Readings(answers=answers))
 
-        once = read(Readings(), computer="silent")
-        self.assertEqual((once.answers, once.doubts), ({}, {"computer": "silent"}))
-        self.assertEqual(read(once, computer="silent").answers, {"computer": "silent"})
-        self.assertEqual(read(once, computer="recognised").answers, {"computer": "recognised"})
+        once = read(Readings(), holds="erratic")
+        self.assertEqual((once.answers, once.doubts), ({}, {"holds": "erratic"}))
+        self.assertEqual(read(once, holds="erratic").answers, {"holds": "erratic"})
+        self.assertEqual(read(once, holds="plausible").answers, {"holds": "plausible"})
         self.assertEqual(read(once, wiggle="steady").doubts, once.doubts)
-        self.assertEqual(without(asked, read(once, computer="silent"), "computer"), Readings())
+        self.assertEqual(without(asked, read(once, holds="erratic"), "holds"), Readings())
         with self.assertRaisesMessage(ReadingError, "one of shows up, does not"):
             read(Readings(), computer="maybe")
 
@@ -204,8 +204,8 @@ class Marks(SimpleTestCase):
             return [f"{event.check} {event.grade}".strip() for event in events if isinstance(event, CheckEvent)]
 
         passed = told(*judged(subject()))
-        self.assertEqual(passed, ["power_up starts", "plug_fit clicks", "charger_current normal", "off_current same",
-                                  "data_link recognised", "battery_report plausible"])  # fmt: skip
+        self.assertEqual(passed, ["power_up starts", "screen_sign steady", "plug_fit clicks", "charger_current normal",
+                                  "off_current same", "data_link recognised", "battery_report plausible"])  # fmt: skip
         # What a proof that passed tells is good by the checks' own grades too, whatever it was held against.
         rows = (
             ("tablet micro_b none", {"amps": 1.5, "amps_own": 0.95, "amps_off": 1.5}),
@@ -218,14 +218,52 @@ class Marks(SimpleTestCase):
                 grade = event.grade or grade_event(KNOWN, device(words), event).grade
                 self.assertEqual(KNOWN.checks[event.check].mark_of(grade, event.signs), "good", event)
         failed = told(*judged(subject(), answers={"wiggle": "drops"}))
-        self.assertEqual(failed[:4], ["power_up starts", "charger_current", "plug_wiggle drops", "plug_flip same"])
+        self.assertEqual(failed[:4], ["power_up starts", "charger_current", "screen_sign steady", "plug_wiggle drops"])
         self.assertIn("charge_wait no_rise", told(*judged(subject(), percent_second=20.0, minutes_between=31.0)))
         self.assertNotIn("charge_wait no_rise", told(*judged(subject(), percent_second=20.0, minutes_between=8.0)))
         odd = told(*judged(subject(), percent_second=60.0, charge_mah=200.0, answers={"holds": ""}))
         self.assertIn("battery_report erratic", odd)
-        result, read = judged(subject(), answers={"computer": "", "heat": "hot_cell"})
+        result, read = judged(subject(), answers={"computer": "", "warm": "hot_cell"})
         self.assertNotIn("data_link recognised", told(result, read))
         self.assertIn(HazardEvent("cell_hot"), proof_events(KNOWN, device(), result, read))
+
+    def test_a_flat_cell_is_waited_for_and_taken_for_no_slip(self):
+        asked = asked_of(KNOWN, subject(), CLOSED)
+        read = Readings()
+        for given in ({"start": "flat"}, {"start": "flat"}):
+            read = take(KNOWN, device(), asked, read, Readings(answers=given))
+        read = take(KNOWN, device(), asked, read, Readings(numbers={"amps": 0.06, "volts": 5.0}))
+        result = judge_proof(KNOWN, device(), asked, read)
+        self.assertIsNone(result.works)
+        marks = {mark.item.id: mark for mark in result.items}
+        self.assertTrue(marks["start"].doubt)
+        self.assertEqual((marks["current"].shown, marks["current"].compared.remark), ("", "flat"))
+        starts = take(KNOWN, device(), asked, read, Readings(answers={"start": "starts"}))
+        marks = {mark.item.id: mark.shown for mark in judge_proof(KNOWN, device(), asked, starts).items}
+        self.assertEqual((marks["start"], marks["current"]), ("starts", "trickle"))
+        dead = take(KNOWN, device(), asked, read, Readings(answers={"start": "dead"}))
+        self.assertIs(judge_proof(KNOWN, device(), asked, dead).works, False)
+
+    def test_a_computer_that_does_not_see_it_is_tried_three_times(self):
+        asked, read = asked_of(KNOWN, subject(), CLOSED), Readings()
+        found = []
+        for _ in range(3):
+            read = take(KNOWN, device(), asked, read, Readings(answers={"computer": "silent"}))
+            found.append(judge_proof(KNOWN, device(), asked, read).works)
+        self.assertEqual(found, [None, None, False])
+
+    def test_a_percentage_that_rises_in_no_time_or_too_fast_proves_nothing(self):
+        quick = {"percent_first": 47.0, "percent_second": 49.0, "minutes_between": 0.0}
+        self.assertEqual(shown("rise", **quick), "")
+        self.assertEqual(shown("rise", **{**quick, "minutes_between": 1.0}), "rises")
+        self.assertEqual(shown("rise", **{**quick, "percent_second": 60.0, "minutes_between": 2.0}), "odd")
+
+    def test_what_closing_disturbs_is_looked_at_after_it_too(self):
+        closed = names(subject(device("phone usb_c none"), "replace_port"), CLOSED)
+        self.assertTrue({"speaker", "aerial", "microphone", "earpiece", "sim", "host", "warm", "sign"} <= set(closed))
+        self.assertNotIn("unknown_part", closed)
+        self.assertIn("unknown_part", names(subject(device("phone usb_c none"), "swap_battery"), CLOSED))
+        self.assertNotIn("earpiece", names(subject(device("tablet usb_c none"), "replace_port"), CLOSED))
 
     def test_the_impossible_is_refused(self):
         with self.assertRaisesMessage(ReadingError, "130 % is not possible"):

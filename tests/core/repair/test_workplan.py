@@ -26,7 +26,15 @@ BUILT = (
     ("clip_back", "shields_clipped", "battery_screwed"),
     ("hidden_pins", "plastic_near_port"),
     ("sealed", "plastic_near_port", "flex_in_way", "port_screws_held"),
-    ("stacked_board", "board_glued", "hidden_pins", "coil_over_board", "parts_by_cell_plug", "port_bracket"),
+    (
+        "stacked_board",
+        "board_glued",
+        "hidden_pins",
+        "coil_over_board",
+        "parts_by_cell_plug",
+        "port_bracket",
+        "underfill",
+    ),
 )
 
 
@@ -96,8 +104,20 @@ class EveryPlan(SimpleTestCase):
         plain = planned_minutes(KNOWN, device("phone usb_c sub_board"))
         stacked = planned_minutes(KNOWN, Device("phone", "usb_c", "sub_board", traits=("stacked_board", "clip_back")))
         self.assertAlmostEqual(stacked["route:replace_port_ic"], 90.0)
-        self.assertAlmostEqual(plain["open:opened"] - stacked["open:opened"], 2.8)
+        self.assertAlmostEqual(plain["open:opened"] - stacked["open:opened"], 2.6, places=1)
         self.assertAlmostEqual(planned_minutes(KNOWN, device("tablet usb_c none"))["route:swap_battery"], 30.0)
+
+    def test_resin_under_a_chip_is_looked_at_warmed_and_taken_off_and_its_harm_is_priced(self):
+        glued = Device("phone", "usb_c", "none", traits=("underfill",))
+        for route in ("replace_port_ic", "replace_charge_ic", "replace_ic_pair"):
+            ids = [row.step.id for row in make_plan(KNOWN, glued, route).steps]
+            lift = next(name for name in ids if name.endswith("lift_glued"))
+            order = [ids.index(name) for name in ("resin_seen", "resin_edge", lift, "resin_rest", "chip_wick")]
+            self.assertEqual(order, sorted(order))
+            plain = [row.step.id for row in make_plan(KNOWN, replace(glued, traits=()), route).steps]
+            self.assertFalse([name for name in plain if "resin" in name or "glued" in name])
+            harms = [Prices.of(KNOWN, 150.0, device=one).harm_chance(KNOWN.routes[route]) for one in (glued, device())]
+            self.assertGreater(harms[0], 0.09 + harms[1])
 
     def test_a_board_in_its_frame_is_spared_its_way_out_and_in(self):
         bare = device("phone usb_c none")
