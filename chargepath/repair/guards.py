@@ -17,10 +17,11 @@ HELD_DOWN_S = 3.0
 
 
 class GuardKind(StrEnum):
-    """What a step guards with: a wait, a reading, the battery taken off, the screws counted back."""
+    """What a step guards with: a wait, a reading, what it read, the battery taken off, the screws counted back."""
 
     WAIT = "wait"
     READING = "reading"
+    OFF = "off"
     CELL = "cell"
     SCREWS = "screws"
 
@@ -43,7 +44,7 @@ class Guard:
 
 
 def guards_of(
-    step: WorkStep, *, waited_min: float, is_read: bool, has_map: bool, in_one_go: bool = False
+    step: WorkStep, *, waited_min: float, is_read: bool, is_off: bool, has_map: bool, in_one_go: bool = False
 ) -> tuple[Guard, ...]:
     """What is open at a step that is ticked off now.
 
@@ -54,6 +55,8 @@ def guards_of(
         How long its wait has lasted, or, for a step without one, how long ago the step before it was ticked off [min].
     is_read : bool
         Whether the reading that the step takes has been entered since the repair was chosen.
+    is_off : bool
+        Whether that reading is off. It only matters where power comes next: what is read to find the fault may be off.
     has_map : bool
         Whether the device's screws are on a map, so that the map says which of them are still out.
     in_one_go : bool
@@ -67,6 +70,8 @@ def guards_of(
         found.append(Guard(kind=GuardKind.WAIT, waited=max(waited_min, 0.0), wait=step.wait))
     if step.record and not is_read:
         found.append(Guard(kind=GuardKind.READING))
+    if step.record and is_off and dict(step.makes).get("unmeasured") is False:
+        found.append(Guard(kind=GuardKind.OFF))
     if step.screws == "in" and not has_map:
         found.append(Guard(kind=GuardKind.SCREWS))
     return tuple(found)

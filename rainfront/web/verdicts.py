@@ -22,6 +22,7 @@ GRADES = {"in_band": "in band", "open": "open", "low": "low", "short": "shorted"
 # What is open at a step that was ticked off, as the page asks and as the log keeps it.
 GUARDS = {
     GuardKind.READING: "No reading is entered.",
+    GuardKind.OFF: "What was read is off.",
     GuardKind.CELL: "The battery may still be connected.",
     GuardKind.SCREWS: "The screws are not on a map.",
 }

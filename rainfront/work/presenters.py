@@ -28,12 +28,14 @@ BASES = {"practice": "Common practice", "memory": "From memory"}
 OTHERWISE = {
     GuardKind.WAIT: "What is still wet, hot or soft at the next step shows only once it is damaged.",
     GuardKind.READING: "Press above what the meter shows. A short that nobody measured burns once power comes.",
+    GuardKind.OFF: "Power onto a low or open line burns what is left, or proves nothing. Press Not so, and look again.",
     GuardKind.CELL: "A tool that slips on a live board kills it.",
     GuardKind.SCREWS: "A screw that is left over lies on the board or under the battery.",
 }
 REASONS = {
     GuardKind.WAIT: ("It has waited, ticked off late", "Looked at: it is ready already"),
     GuardKind.READING: ("It cannot be measured here",),
+    GuardKind.OFF: ("It reads so on a good board too",),
     GuardKind.CELL: ("It is off",),
     GuardKind.SCREWS: ("Counted, none is left over",),
 }

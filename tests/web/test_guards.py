@@ -56,6 +56,16 @@ class Guards(Working):
         self.assertIn("measure_port", self.settled())
         self.assertEqual(self.passed(), passed)
 
+    def test_a_line_that_reads_low_before_power_asks_once_more(self):
+        self.until("measure_port")
+        self.client.post(self.to("work:step_answer"), {"line": "power 260/512", "at": "measure_port"})
+        page = self.press("done measure_port")
+        self.assertContains(page, "What was read is off.", status_code=422)
+        self.assertNotIn("measure_port", self.settled())
+        self.client.post(self.to("work:step_answer"), {"line": "power 505/512", "at": "measure_port"})
+        self.press("done measure_port")
+        self.assertIn("measure_port", self.settled())
+
     def test_all_that_are_left_stop_at_what_guards_and_a_reason_covers_its_own_kind_only(self):
         def rest(*kinds, minutes=0.0):
             reasons = dict.fromkeys(kinds, "done, ticked off late")

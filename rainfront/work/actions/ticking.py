@@ -7,9 +7,12 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from chargepath.base.errors import ChargepathError
+from chargepath.case.entries import CheckEvent
+from chargepath.grading.readings import grade_event
 from chargepath.repair.guards import Guard, GuardKind, guards_of
 from chargepath.repair.workplan import PlannedStep
-from rainfront.jobs.models import Repair, Stage
+from rainfront.jobs.adapters import device_of, event_of
+from rainfront.jobs.models import Entry, Repair, Stage
 from rainfront.jobs.planning import after_test
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.models import User
@@ -198,9 +201,26 @@ def do_rest(
 def _open_at(at: AtWork, row: PlannedStep, waited_min: float, *, in_one_go: bool = False) -> tuple[Guard, ...]:
     """What is open at a step; the log and the map of screws are only read for the steps that need them."""
     record, since = row.step.record, at.repair.chosen_at
-    read = bool(record) and any(entry.name == record and entry.at >= since for entry in at.log.evidence)
+    read = [entry for entry in at.log.evidence if entry.name == record and entry.at >= since] if record else []
     has_map = row.step.screws == "in" and Screw.objects.filter(job_id=at.repair.job_id).exists()
-    return guards_of(row.step, waited_min=waited_min, is_read=read, has_map=has_map, in_one_go=in_one_go)
+    return guards_of(
+        row.step,
+        waited_min=waited_min,
+        is_read=bool(read),
+        is_off=bool(read) and _is_off(at, read[-1]),
+        has_map=has_map,
+        in_one_go=in_one_go,
+    )
+
+
+def _is_off(at: AtWork, entry: Entry) -> bool:
+    """Whether a reading is not what a good device shows."""
+    known, event = at.log.shop.known, event_of(entry)
+    if not isinstance(event, CheckEvent):
+        return False
+    check = known.checks[event.check]
+    grade = "" if check.is_look else grade_event(known, device_of(at.log.job), event).grade
+    return check.mark_of(grade, event.signs) != "good"
 
 
 def _refuse(at: AtWork, row: PlannedStep) -> None:

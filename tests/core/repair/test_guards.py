@@ -6,7 +6,7 @@ from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.procedures import WorkStep
 from chargepath.repair.guards import Guard, GuardKind, guards_of
 
-SEEN = {"is_read": True, "has_map": True}
+SEEN = {"is_read": True, "is_off": False, "has_map": True}
 
 
 class Guards(SimpleTestCase):
@@ -26,6 +26,12 @@ class Guards(SimpleTestCase):
         self.assertEqual((self.kinds(back), self.kinds(back, has_map=False)), ([], ["screws"]))
         self.assertEqual(self.kinds(WorkStep(id="out", do="", minutes=1.0, screws="out"), has_map=False), [])
 
+    def test_a_reading_that_is_off_is_asked_about_where_power_comes_next_and_only_there(self):
+        before_power = WorkStep(id="lines", do="", minutes=1.0, record="line_power", makes=(("unmeasured", False),))
+        to_find_it = WorkStep(id="lift", do="", minutes=1.0, record="lift_port_ic")
+        self.assertEqual([self.kinds(step, is_off=True) for step in (before_power, to_find_it)], [["off"], []])
+        self.assertEqual(self.kinds(before_power), [])
+
     def test_the_battery_taken_off_is_asked_of_a_key_held_down_and_of_many_steps_at_once(self):
         off = WorkStep(id="off", do="", minutes=0.5, makes=(("cell_on", False),))
         on = WorkStep(id="on", do="", minutes=0.5, makes=(("cell_on", True),))
@@ -35,7 +41,7 @@ class Guards(SimpleTestCase):
 
     def test_the_shipped_steps_guard_as_they_should(self):
         steps = {step.id: step for step in shipped().procedures.steps()}
-        nothing = {"is_read": False, "has_map": False}
+        nothing = {"is_read": False, "is_off": False, "has_map": False}
         found = {name: self.kinds(step, in_one_go=True, **nothing) for name, step in steps.items()}
         self.assertEqual(
             {
