@@ -35,15 +35,11 @@ SAMPLE = (
     "/",
     "/jobs/new/",
     "/jobs/401/",
-    "/jobs/401/details/",
     "/jobs/402/inside/sheets/101/",
-    "/jobs/401/decide/",
     "/jobs/416/repair/",
     "/jobs/402/counter/",
-    "/jobs/401/records/102/",
     "/heat/",
     "/knowledge/",
-    "/logbook/",
 )
 
 

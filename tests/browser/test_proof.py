@@ -67,10 +67,11 @@ class Proving(BrowserTest):
 
             page.keyboard.press("1")
             expect(row.filter(has_text="Starts")).to_contain_text("starts")
-            page.keyboard.press("1")
             expect(page.locator("#id_percent_first")).to_be_focused()
             page.keyboard.type("40")
             page.keyboard.press("Enter")
+            expect(page.locator(".steplist li.is-now")).to_contain_text("Charging sign")
+            page.keyboard.press("1")
             page.click("button:has-text('Let the meter watch')")
             ticked("Charger current", "A of about")
             expect(page.locator(".line a[aria-label^='Charge chip']")).to_have_attribute(

@@ -218,7 +218,7 @@ class Marks(SimpleTestCase):
                 grade = event.grade or grade_event(KNOWN, device(words), event).grade
                 self.assertEqual(KNOWN.checks[event.check].mark_of(grade, event.signs), "good", event)
         failed = told(*judged(subject(), answers={"wiggle": "drops"}))
-        self.assertEqual(failed[:4], ["power_up starts", "charger_current", "screen_sign steady", "plug_wiggle drops"])
+        self.assertEqual(failed[:4], ["power_up starts", "screen_sign steady", "charger_current", "plug_wiggle drops"])
         self.assertIn("charge_wait no_rise", told(*judged(subject(), percent_second=20.0, minutes_between=31.0)))
         self.assertNotIn("charge_wait no_rise", told(*judged(subject(), percent_second=20.0, minutes_between=8.0)))
         odd = told(*judged(subject(), percent_second=60.0, charge_mah=200.0, answers={"holds": ""}))
