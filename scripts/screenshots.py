@@ -24,7 +24,7 @@ VIEWS = {
     "report": "/jobs/413/papers/report/",
     "record-chart": "/jobs/401/records/102/",
     "sheet": "/jobs/402/inside/sheets/101/",
-    "heat": "/heat/?target=metal_thin&set_c=350&plate_c=100&in_frame=on",
+    "heat": "/heat/?target=closed_thick&set_c=370&plate_c=150&soak_s=120",
     "cell": "/jobs/403/cell/?kind=v435&capacity=3000&volts=2.8&temp=22&by=supply",
     "decide": "/jobs/402/decide/",
     "why": "/jobs/402/why/",

@@ -12,7 +12,7 @@ from chargepath.repair.cell import CAPACITY_RANGE, TEMP_RANGE, VOLTS_RANGE, Cell
 from rainfront.web.forms import QuantityField, StyledForm
 
 SEES = (("swollen", "swollen"), ("wet", "wet"), ("dented", "dented or cut"), ("hot", "hot by itself"))
-SERIES = ((1, "One cell, or several side by side"), (2, "Two in series (7.2 to 7.8 V)"))
+SERIES = ((1, "One"), (2, "Two in series"))
 BY = (("supply", "Bench supply, both limits set"), ("bare", "A bare 5 V lead"))
 
 
