@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Annotated
 
-from chargepath.knowledge.reader import Reader
+from chargepath.knowledge.reader import InFile, Reader
 
 CHARGE = (
     "pre_below_v", "pre_c", "rate_c", "most_c", "end_c", "low_temp_c", "high_temp_c", "cool_below_c", "cool_c",
@@ -20,7 +21,7 @@ class CellKind:
 
     id: str
     label: str
-    limit_v: float
+    limit_v: Annotated[float, InFile(low=3.0, high=4.6)]
 
 
 @dataclass(frozen=True)
@@ -38,13 +39,8 @@ def read_cells(read: Reader) -> CellTables:
     raw = read.load("cells")
     read.only(raw, "cells.toml", ("basis", "kind", "charge", "rest", "ohms"))
     read.basis(raw, "cells.toml")
-    kinds = {}
-    for name, row in read.table(raw, "kind", "cells.toml").items():
-        where = f"cells.toml [kind.{name}]"
-        read.only(row, where, ("label", "limit_v"))
-        kinds[name] = CellKind(
-            name, read.text(row, "label", where), read.number(row, "limit_v", where, low=3.0, high=4.6)
-        )
+    rows = read.table(raw, "kind", "cells.toml")
+    kinds = {name: read.row(CellKind, row, f"cells.toml [kind.{name}]", id=name) for name, row in rows.items()}
     if not kinds:
         read.say("cells.toml", "there is no kind of cell")
     tables = {}

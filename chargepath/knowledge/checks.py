@@ -4,52 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Annotated
 
-from chargepath.knowledge.reader import Reader, Table
+from chargepath.knowledge.reader import InFile, Reader, Table
 
 # How numbers become a grade, in words of the grading room; '' where the person says the grade.
 METHODS = ("", "current", "cell", "idle", "volts", "line", "sense")
 # What a check is measured with, where that has a page of its own.
 TOOLS = ("", "sheet", "ladder", "supply", "sense")
-CHECK_KEYS = (
-    "word",
-    "station",
-    "station_on",
-    "marks",
-    "access",
-    "label",
-    "place",
-    "minutes",
-    "wait_minutes",
-    "grades",
-    "signs",
-    "labels",
-    "leak",
-    "leak_history",
-    "variant_field",
-    "variants",
-    "needs_value",
-    "own_effects",
-    "open_grade",
-    "cut_by",
-    "connectors",
-    "needs_wireless",
-    "void_when",
-    "needs_before",
-    "cautions",
-    "values",
-    "reading",
-    "graded_by",
-    "tool",
-    "example",
-    "implies",
-    "puts",
-    "given",
-    "unasked",
-    "repeats",
-    "no_proof",
-    "basis",
-)
 
 
 @dataclass(frozen=True)
@@ -88,7 +50,7 @@ class Given:
 
     key: str
     shared: tuple[str, ...]
-    follows: float
+    follows: Annotated[float, InFile(high=1)]
 
 
 @dataclass(frozen=True)
@@ -113,17 +75,17 @@ class Check:
     access: str
     label: str
     place: str
-    minutes: float
-    wait_minutes: float
+    minutes: Annotated[float, InFile(high=600)]
+    wait_minutes: Annotated[float, InFile(high=6000, absent=0.0)]
     grades: tuple[str, ...]
     signs: tuple[str, ...]
     labels: Mapping[str, str]
-    leak: Mapping[str, float]
-    leak_history: Mapping[str, Mapping[str, float]]
-    variant_field: str
+    leak: Annotated[Mapping[str, float], InFile(chances=True)]
+    leak_history: Annotated[Mapping[str, Mapping[str, float]], InFile(chances=True)]
+    variant_field: Annotated[str, InFile(absent="")]
     variants: tuple[str, ...]
     own_effects: tuple[str, ...]
-    open_grade: str
+    open_grade: Annotated[str, InFile(absent="")]
     cut_by: tuple[str, ...]
     connectors: tuple[str, ...]
     needs_wireless: bool
@@ -184,97 +146,29 @@ class Check:
         return self.labels.get(outcome, outcome)
 
 
-def _values(read: Reader, table: Table, where: str) -> dict[str, Value]:
-    values = {}
-    for name, raw in read.table(table, "values", where).items():
-        at = f"{where}.values.{name}"
-        read.only(raw, at, ("unit", "min", "max", "required", "overrange", "worked_out"))
-        values[name] = Value(
-            name=name,
-            unit=read.text(raw, "unit", at),
-            min=read.number(raw, "min", at),
-            max=read.number(raw, "max", at),
-            required=read.flag(raw, "required", at),
-            overrange=read.flag(raw, "overrange", at),
-            worked_out=read.flag(raw, "worked_out", at),
-        )
-    return values
-
-
 def _one(read: Reader, name: str, table: Table) -> Check:
     where = f"checks.toml [{name}]"
-    read.only(table, where, CHECK_KEYS)
-    grades, signs = read.texts(table, "grades", where), read.texts(table, "signs", where)
-    if bool(grades) == bool(signs):
-        read.say(where, "needs either grades or signs")
-    leak = read.chances(read.table(table, "leak", where), f"{where}.leak")
-    if set(leak) != set(grades + signs):
-        read.say(f"{where}.leak", f"must name each of {', '.join(grades + signs)}")
-    histories = read.table(table, "leak_history", where)
-    overrides = {flag: read.chances(raw, f"{where}.leak_history.{flag}") for flag, raw in histories.items()}
-    for flag, chances in {"": leak, **overrides}.items():
-        read.known(chances, grades + signs, f"{where}.leak {flag}")
-        if grades and abs(sum(chances.values()) - 1) > 1e-9:
-            read.say(f"{where}.leak {flag}", f"must add up to 1, not {sum(chances.values()):g}")
-    return Check(
-        id=name,
-        word=read.text(table, "word", where),
-        station=read.text(table, "station", where),
-        station_on={key: str(name) for key, name in read.table(table, "station_on", where).items()},
-        marks={key: str(mark) for key, mark in read.table(table, "marks", where).items()},
-        access=read.text(table, "access", where),
-        label=read.text(table, "label", where),
-        place=read.text(table, "place", where),
-        minutes=read.number(table, "minutes", where, high=600),
-        wait_minutes=read.number(table, "wait_minutes", where, high=6000, default=0),
-        grades=grades,
-        signs=signs,
-        labels={key: str(text) for key, text in read.table(table, "labels", where).items()},
-        leak=leak,
-        leak_history=overrides,
-        variant_field=read.text(table, "variant_field", where, ""),
-        variants=read.texts(table, "variants", where),
-        own_effects=read.texts(table, "own_effects", where),
-        open_grade=read.text(table, "open_grade", where, ""),
-        cut_by=read.texts(table, "cut_by", where),
-        connectors=read.texts(table, "connectors", where),
-        needs_wireless=read.flag(table, "needs_wireless", where),
-        void_when=read.pairs(table, "void_when", where),
-        needs_before=read.pairs(table, "needs_before", where),
-        cautions=read.texts(table, "cautions", where),
-        values=_values(read, table, where),
-        reading=read.numbers(read.table(table, "reading", where), f"{where}.reading"),
-        needs_value={key: str(name) for key, name in read.table(table, "needs_value", where).items()},
-        graded_by=read.text(table, "graded_by", where, ""),
-        tool=read.text(table, "tool", where, ""),
-        example=read.text(table, "example", where, ""),
-        implies=_implied(read, table, where),
-        puts=read.texts(table, "puts", where),
-        given=_given(read, table, f"{where}.given"),
-        unasked=read.flag(table, "unasked", where),
-        repeats=read.texts(table, "repeats", where),
-        no_proof=read.texts(table, "no_proof", where),
-        basis=read.basis(table, where),
+    values = {
+        key: read.row(Value, raw, f"{where}.values.{key}", name=key)
+        for key, raw in read.table(table, "values", where).items()
+    }
+    implies = tuple(
+        read.row(Implied, raw, f"{where}.implies.{value}", value=value)
+        for value, raw in read.table(table, "implies", where).items()
     )
-
-
-def _given(read: Reader, whole: Table, where: str) -> Given | None:
-    table = whole.get("given")
-    if table is None:
-        return None
-    read.only(table, where, ("key", "shared", "follows"))
-    shared = read.texts(table, "shared", where)
-    return Given(read.text(table, "key", where), shared, read.number(table, "follows", where, high=1))
-
-
-def _implied(read: Reader, table: Table, where: str) -> tuple[Implied, ...]:
-    out = []
-    for value, raw in read.table(table, "implies", where).items():
-        at = f"{where}.implies.{value}"
-        read.only(raw, at, ("check", "grade", "least"))
-        least = read.number(raw, "least", at)
-        out.append(Implied(read.text(raw, "check", at), read.text(raw, "grade", at), value, least))
-    return tuple(out)
+    given = read.row(Given, table["given"], f"{where}.given") if "given" in table else None
+    apart = ("values", "implies", "given")
+    found = read.row(Check, table, where, apart, id=name, values=values, implies=implies, given=given)
+    shows = found.grades + found.signs
+    if bool(found.grades) == bool(found.signs):
+        read.say(where, "needs either grades or signs")
+    if set(found.leak) != set(shows):
+        read.say(f"{where}.leak", f"must name each of {', '.join(shows)}")
+    for flag, chances in {"": found.leak, **found.leak_history}.items():
+        read.known(chances, shows, f"{where}.leak {flag}")
+        if found.grades and abs(sum(chances.values()) - 1) > 1e-9:
+            read.say(f"{where}.leak {flag}", f"must add up to 1, not {sum(chances.values()):g}")
+    return found
 
 
 def read_checks(read: Reader) -> dict[str, Check]:

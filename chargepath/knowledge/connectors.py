@@ -26,26 +26,14 @@ class Connector:
     basis: str
 
 
-def _net(read: Reader, name: str, raw: Table, where: str) -> Net:
-    read.only(raw, where, ("label", "group", "check", "at", "usual_mv", "optional"))
-    return Net(
-        id=name,
-        label=read.text(raw, "label", where),
-        group=read.text(raw, "group", where),
-        check=read.text(raw, "check", where, ""),
-        at=read.text(raw, "at", where, ""),
-        usual_mv=read.number(raw, "usual_mv", where, high=3000),
-        optional=read.flag(raw, "optional", where),
-    )
-
-
 def _groups(raw: Any) -> tuple[tuple[str, ...], ...]:
     return tuple(tuple(map(str, group)) for group in raw if isinstance(group, list)) if isinstance(raw, list) else ()
 
 
 def read_map(read: Reader, name: str, raw: Table, where: str) -> PinMap:
     """One pin map; what does not hold together is said with its place in the file."""
-    nets = {net: _net(read, net, table, f"{where}.nets.{net}") for net, table in read.table(raw, "nets", where).items()}
+    tables = read.table(raw, "nets", where)
+    nets = {net: read.row(Net, table, f"{where}.nets.{net}", id=net) for net, table in tables.items()}
     found = PinMap(
         id=name,
         label=read.text(raw, "label", where),

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Annotated
 
-from chargepath.knowledge.reader import Reader, Table
+from chargepath.knowledge.reader import InFile, Reader, Table
 
 FACTORS = ("history", "carrier", "connector", "kind", "wireless")
 
@@ -14,8 +15,8 @@ FACTORS = ("history", "carrier", "connector", "kind", "wireless")
 class Mode:
     """One of several ways in which a fault is there, which exclude each other: its share, and the signs it shows."""
 
-    share: float
-    signs: Mapping[str, float]
+    share: Annotated[float, InFile(high=1)]
+    signs: Annotated[Mapping[str, float], InFile(chances=True)]
 
 
 @dataclass(frozen=True)
@@ -29,11 +30,11 @@ class Fault:
     station: str
     label: str
     about: str
-    weight: float
+    weight: Annotated[float, InFile(low=1e-6, high=1)]
     factors: Mapping[str, Mapping[str, float]]
-    passes: float
-    grades: Mapping[str, Mapping[str, float]]
-    signs: Mapping[str, Mapping[str, float]]
+    passes: Annotated[float, InFile(high=0.99)]
+    grades: Annotated[Mapping[str, Mapping[str, float]], InFile(chances=True)]
+    signs: Annotated[Mapping[str, Mapping[str, float]], InFile(chances=True)]
     basis: str
     modes: Mapping[str, tuple[Mode, ...]] = field(default_factory=dict)
 
@@ -43,8 +44,7 @@ def _modes(read: Reader, table: Table, where: str) -> dict[str, tuple[Mode, ...]
     for key, rows in read.table(table, "modes", where).items():
         at, made = f"{where}.modes.{key}", []
         for row in rows:
-            share = read.number(row, "share", at, high=1)
-            made.append(Mode(share, read.chances(read.table(row, "signs", at), at)))
+            made.append(read.row(Mode, row, at))
         if abs(sum(mode.share for mode in made) - 1) > 1e-9:
             read.say(at, f"the shares must add up to 1, not {sum(mode.share for mode in made):g}")
         out[key] = tuple(made)
@@ -53,23 +53,9 @@ def _modes(read: Reader, table: Table, where: str) -> dict[str, tuple[Mode, ...]
 
 def _one(read: Reader, name: str, table: Table) -> Fault:
     where = f"faults.toml [{name}]"
-    read.only(
-        table, where, ("station", "label", "about", "weight", "passes", "grades", "signs", "modes", "basis", *FACTORS)
-    )
-    grades = read.table(table, "grades", where)
-    signs = read.table(table, "signs", where)
-    return Fault(
-        id=name,
-        station=read.text(table, "station", where),
-        label=read.text(table, "label", where),
-        about=read.text(table, "about", where),
-        weight=read.number(table, "weight", where, low=1e-6, high=1),
-        factors={kind: read.numbers(read.table(table, kind, where), f"{where}.{kind}") for kind in FACTORS},
-        passes=read.number(table, "passes", where, high=0.99),
-        grades={key: read.chances(raw, f"{where}.grades.{key}") for key, raw in grades.items()},
-        signs={key: read.chances(raw, f"{where}.signs.{key}") for key, raw in signs.items()},
-        basis=read.basis(table, where),
-        modes=_modes(read, table, where),
+    factors = {kind: read.numbers(read.table(table, kind, where), f"{where}.{kind}") for kind in FACTORS}
+    return read.row(
+        Fault, table, where, ("modes", *FACTORS), id=name, factors=factors, modes=_modes(read, table, where)
     )
 
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Annotated, Any
 
-from chargepath.knowledge.reader import Reader, Table
+from chargepath.knowledge.reader import InFile, Reader, Table
 
 # Kinds of current that an act puts into a device.
 PUTS: Mapping[str, str] = {
@@ -16,43 +16,6 @@ PUTS: Mapping[str, str] = {
     "start": "the device is switched on",
     "battery": "a battery is connected to the board",
 }
-HAZARD_KEYS = (
-    "word",
-    "report",
-    "shows",
-    "label",
-    "says",
-    "forbids",
-    "stops",
-    "way",
-    "after",
-    "ended_by",
-    "repairs",
-    "sticky",
-    "work",
-    "overrule",
-    "caution",
-    "basis",
-    "raised",
-)
-RAISED_KEYS = (
-    "told",
-    "seen",
-    "check",
-    "sign",
-    "grade",
-    "value",
-    "below",
-    "above",
-    "each",
-    "over_offered",
-    "looked",
-    "earlier",
-    "way",
-    "after",
-    "ended_by",
-    "may_end",
-)
 
 
 @dataclass(frozen=True)
@@ -90,19 +53,19 @@ class Raise:
 
     """
 
-    told: str
+    told: Annotated[str, InFile(absent="")]
     seen: bool
-    check: str
-    sign: str
-    grade: str
-    value: str
-    below: float
-    above: float
+    check: Annotated[str, InFile(absent="")]
+    sign: Annotated[str, InFile(absent="")]
+    grade: Annotated[str, InFile(absent="")]
+    value: Annotated[str, InFile(absent="")]
+    below: Annotated[float, InFile(absent=0.0)]
+    above: Annotated[float, InFile(absent=0.0)]
     looked: tuple[str, ...]
     way: tuple[str, ...]
     after: tuple[str, ...]
     ended_by: tuple[str, ...]
-    over_offered: float = 0.0
+    over_offered: Annotated[float, InFile(high=2.0)] = 0.0
     each: bool = False
     earlier: bool = False
     may_end: tuple[str, ...] = ()
@@ -155,58 +118,20 @@ class Hazard:
     shows: tuple[str, ...] = ()
 
 
-def _raise(read: Reader, table: Table, whole: Table, where: str) -> Raise:
-    read.only(table, where, RAISED_KEYS)
-
-    def texts(key: str) -> tuple[str, ...]:
-        return read.texts(table if key in table else whole, key, where)
-
-    def text(key: str) -> str:
-        return read.text(table, key, where, "")
-
-    return Raise(
-        told=text("told"),
-        seen=read.flag(table, "seen", where),
-        check=text("check"),
-        sign=text("sign"),
-        grade=text("grade"),
-        value=text("value"),
-        below=read.number(table, "below", where, default=0.0),
-        above=read.number(table, "above", where, default=0.0),
-        over_offered=read.number(table, "over_offered", where, default=0.0, high=2.0),
-        each=read.flag(table, "each", where),
-        looked=read.texts(table, "looked", where),
-        way=texts("way"),
-        after=texts("after"),
-        ended_by=texts("ended_by"),
-        earlier=read.flag(table, "earlier", where),
-        may_end=texts("may_end"),
-    )
+# What a row that raises a hazard takes from the hazard where it says nothing itself.
+SHARED = ("way", "after", "ended_by", "may_end")
 
 
 def _one(read: Reader, name: str, table: Table) -> Hazard:
     where = f"hazards.toml [{name}]"
-    read.only(table, where, HAZARD_KEYS)
-    raised: Any = table.get("raised", [])
-    if not raised:
+    rows: Any = table.get("raised", [])
+    if not rows:
         read.say(f"{where}.raised", "nothing raises it")
-    return Hazard(
-        id=name,
-        word=read.text(table, "word", where),
-        label=read.text(table, "label", where),
-        says=read.text(table, "says", where),
-        forbids=read.texts(table, "forbids", where),
-        stops=read.texts(table, "stops", where),
-        repairs=read.flag(table, "repairs", where),
-        sticky=read.flag(table, "sticky", where),
-        overrule=read.flag(table, "overrule", where),
-        work=read.texts(table, "work", where),
-        caution=read.text(table, "caution", where),
-        basis=read.basis(table, where),
-        raised=tuple(_raise(read, row, table, f"{where}.raised") for row in raised),
-        report=read.text(table, "report", where, ""),
-        shows=read.texts(table, "shows", where),
-    )
+    raised = []
+    for row in rows:
+        shared = {key: read.texts(row if key in row else table, key, f"{where}.raised") for key in SHARED}
+        raised.append(read.row(Raise, row, f"{where}.raised", SHARED, **shared))
+    return read.row(Hazard, table, where, ("raised", *SHARED), id=name, raised=tuple(raised))
 
 
 def read_hazards(read: Reader) -> dict[str, Hazard]:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, fields
+from dataclasses import dataclass
+from typing import Annotated
 
-from chargepath.knowledge.reader import Reader, Table
+from chargepath.knowledge.reader import InFile, Made, Reader, Table
 
 Points = tuple[tuple[float, ...], ...]
 
@@ -16,7 +17,7 @@ class Limit:
 
     id: str
     label: str
-    c: float
+    c: Annotated[float, InFile(high=500)]
     says: str
     basis: str
 
@@ -33,25 +34,25 @@ class Target:
     id: str
     label: str
     about: str
-    board_mm: float
-    board_w_mk: float
-    board_mm2: float
-    zone_mm: float
-    shell_mm2: float
-    metal_j_k: float
-    core_j_k: float
-    core_mm2: float
-    core_w_k: float
-    core_c: float
-    joint_mm3: float
-    joint_j_k: float
-    joint_w_k: float
-    anchor_j_k: float
-    anchor_w_k: float
-    neighbour_mm: float
-    neighbour_j_k: float
-    neighbour_mm2: float
-    cell_mm: float
+    board_mm: Annotated[float, InFile(high=1e5)]
+    board_w_mk: Annotated[float, InFile(high=1e5)]
+    board_mm2: Annotated[float, InFile(high=1e5)]
+    zone_mm: Annotated[float, InFile(high=1e5)]
+    shell_mm2: Annotated[float, InFile(high=1e5)]
+    metal_j_k: Annotated[float, InFile(high=1e5)]
+    core_j_k: Annotated[float, InFile(high=1e5)]
+    core_mm2: Annotated[float, InFile(high=1e5)]
+    core_w_k: Annotated[float, InFile(high=1e5)]
+    core_c: Annotated[float, InFile(high=1e5)]
+    joint_mm3: Annotated[float, InFile(high=1e5)]
+    joint_j_k: Annotated[float, InFile(high=1e5)]
+    joint_w_k: Annotated[float, InFile(high=1e5)]
+    anchor_j_k: Annotated[float, InFile(high=1e5)]
+    anchor_w_k: Annotated[float, InFile(high=1e5)]
+    neighbour_mm: Annotated[float, InFile(high=1e5)]
+    neighbour_j_k: Annotated[float, InFile(high=1e5)]
+    neighbour_mm2: Annotated[float, InFile(high=1e5)]
+    cell_mm: Annotated[float, InFile(high=1e5)]
     alloy: str
     basis: str
     carrier: tuple[str, ...] = ()
@@ -66,10 +67,10 @@ class Alloy:
     id: str
     label: str
     of: Mapping[str, float]
-    solidus_c: float
-    liquidus_c: float
-    j_g: float
-    g_cm3: float
+    solidus_c: Annotated[float, InFile(low=40, high=400)]
+    liquidus_c: Annotated[float, InFile(low=40, high=400)]
+    j_g: Annotated[float, InFile(low=1, high=500)]
+    g_cm3: Annotated[float, InFile(low=1, high=20)]
     basis: str
 
 
@@ -91,9 +92,9 @@ class Touch:
 
     id: str
     label: str
-    j_k: float
-    w_k: float
-    mm3: float
+    j_k: Annotated[float, InFile(low=1e-4, high=100)]
+    w_k: Annotated[float, InFile(low=1e-4, high=100)]
+    mm3: Annotated[float, InFile(low=1e-4, high=100)]
     basis: str
 
 
@@ -103,7 +104,7 @@ class Solder:
 
     id: str
     alloy: str
-    low_share: float
+    low_share: Annotated[float, InFile(high=0.9, absent=0.0)]
 
 
 @dataclass(frozen=True)
@@ -114,14 +115,14 @@ class Opening:
 
     id: str
     label: str
-    cover_mm2: float
-    cover_j_k: float
-    glue_c: float
-    frame_j_k: float
-    cover_frame_w_k: float
-    cell_j_k: float
-    cover_cell_w_k: float
-    frame_cell_w_k: float
+    cover_mm2: Annotated[float, InFile(low=1e-3, high=1e5)]
+    cover_j_k: Annotated[float, InFile(low=1e-3, high=1e5)]
+    glue_c: Annotated[float, InFile(low=1e-3, high=1e5)]
+    frame_j_k: Annotated[float, InFile(low=1e-3, high=1e5)]
+    cover_frame_w_k: Annotated[float, InFile(low=1e-3, high=1e5)]
+    cell_j_k: Annotated[float, InFile(low=1e-3, high=1e5)]
+    cover_cell_w_k: Annotated[float, InFile(low=1e-3, high=1e5)]
+    frame_cell_w_k: Annotated[float, InFile(low=1e-3, high=1e5)]
     basis: str
 
 
@@ -149,9 +150,6 @@ LIMIT_IDS = ("core", "board", "neighbour", "cell")
 PROFILE, MIX = ("ramp_k_s", "cool_k_s", "above_liquidus_s", "hand_ramp_k_s", "hand_cool_k_s"), (
     "tin_holds_bi", "tin_bi_c", "tin_holds_pb", "tin_pb_c", "tin_lead_bi_c",
 )  # fmt: skip
-_WORDS = ("id", "label", "about", "alloy", "basis", "carrier", "route", "trait")
-TARGET_NUMBERS = tuple(row.name for row in fields(Target) if row.name not in _WORDS)
-OPENING_NUMBERS = tuple(row.name for row in fields(Opening) if row.name not in _WORDS)
 
 
 def _points(read: Reader, table: Table, where: str, width: int) -> Points:
@@ -166,70 +164,12 @@ def _points(read: Reader, table: Table, where: str, width: int) -> Points:
     return ((0.0,) * width, (100.0,) * width)
 
 
-def _limit(read: Reader, name: str, raw: Table) -> Limit:
-    where = f"heat.toml [limit.{name}]"
-    read.only(raw, where, ("label", "c", "says", "basis"))
-    says, basis = read.text(raw, "says", where), read.basis(raw, where)
-    return Limit(name, read.text(raw, "label", where), read.number(raw, "c", where, high=500), says, basis)
-
-
-def _target(read: Reader, name: str, raw: Table) -> Target:
-    where = f"heat.toml [target.{name}]"
-    read.only(raw, where, (*_WORDS[1:], *TARGET_NUMBERS))
-    return Target(
-        id=name,
-        label=read.text(raw, "label", where),
-        about=read.text(raw, "about", where),
-        alloy=read.text(raw, "alloy", where),
-        basis=read.basis(raw, where),
-        carrier=read.texts(raw, "carrier", where),
-        route=read.texts(raw, "route", where),
-        trait=read.text(raw, "trait", where, ""),
-        **{key: read.number(raw, key, where, high=1e5) for key in TARGET_NUMBERS},
-    )
-
-
-def _opening(read: Reader, name: str, raw: Table) -> Opening:
-    where = f"heat.toml [opening.{name}]"
-    read.only(raw, where, ("label", "basis", *OPENING_NUMBERS))
-    numbers = {key: read.number(raw, key, where, low=1e-3, high=1e5) for key in OPENING_NUMBERS}
-    return Opening(id=name, label=read.text(raw, "label", where), basis=read.basis(raw, where), **numbers)
-
-
-def _touch(read: Reader, name: str, raw: Table) -> Touch:
-    where = f"heat.toml [touch.{name}]"
-    read.only(raw, where, ("label", "j_k", "w_k", "mm3", "basis"))
-    numbers = {key: read.number(raw, key, where, low=1e-4, high=100) for key in ("j_k", "w_k", "mm3")}
-    return Touch(id=name, label=read.text(raw, "label", where), basis=read.basis(raw, where), **numbers)
-
-
-def _solder(read: Reader, name: str, raw: Table) -> Solder:
-    where = f"heat.toml [solder.{name}]"
-    read.only(raw, where, ("alloy", "low_share"))
-    share = read.number(raw, "low_share", where, high=0.9, default=0.0)
-    return Solder(id=name, alloy=read.text(raw, "alloy", where), low_share=share)
-
-
 def _alloy(read: Reader, name: str, raw: Table) -> Alloy:
     where = f"heat.toml [alloy.{name}]"
-    read.only(raw, where, ("label", "of", "solidus_c", "liquidus_c", "j_g", "g_cm3", "basis"))
-    solidus, liquidus, j_g, g_cm3 = (
-        read.number(raw, key, where, low=low, high=high)
-        for key, low, high in (("solidus_c", 40, 400), ("liquidus_c", 40, 400), ("j_g", 1, 500), ("g_cm3", 1, 20))
-    )
-    if solidus > liquidus:
+    found = read.row(Alloy, raw, where, id=name)
+    if found.solidus_c > found.liquidus_c:
         read.say(where, "the solidus may not lie over the liquidus")
-    of = read.numbers(read.table(raw, "of", where), f"{where}.of")
-    return Alloy(
-        id=name,
-        label=read.text(raw, "label", where),
-        of=of,
-        solidus_c=solidus,
-        liquidus_c=liquidus,
-        j_g=j_g,
-        g_cm3=g_cm3,
-        basis=read.basis(raw, where),
-    )
+    return found
 
 
 def read_heat(read: Reader) -> HeatTables:
@@ -241,15 +181,19 @@ def read_heat(read: Reader) -> HeatTables:
     profile, mix = read.table(raw, "profile", "heat.toml"), read.table(raw, "mix", "heat.toml")
     for table, where in ((profile, "heat.toml [profile]"), (mix, "heat.toml [mix]")):
         read.basis(table, where)
+
+    def rows(kind: type[Made], key: str) -> dict[str, Made]:
+        return {name: read.row(kind, row, f"heat.toml [{key}.{name}]", id=name) for name, row in tables[key].items()}
+
     return HeatTables(
-        limits={name: _limit(read, name, row) for name, row in tables["limit"].items()},
-        targets={name: _target(read, name, row) for name, row in tables["target"].items()},
+        limits=rows(Limit, "limit"),
+        targets=rows(Target, "target"),
         alloys={name: _alloy(read, name, row) for name, row in tables["alloy"].items()},
         profile={key: read.number(profile, key, "heat.toml [profile]", low=0.1) for key in PROFILE},
         binary={name: _points(read, row, f"heat.toml [binary.{name}]", 2) for name, row in tables["binary"].items()},
         mix={key: read.number(mix, key, "heat.toml [mix]", low=0.1) for key in MIX},
         strength=_points(read, read.table(raw, "strength", "heat.toml"), "heat.toml [strength]", 4),
-        openings={name: _opening(read, name, row) for name, row in tables["opening"].items()},
-        touches={name: _touch(read, name, row) for name, row in tables["touch"].items()},
-        solders={name: _solder(read, name, row) for name, row in tables["solder"].items()},
+        openings=rows(Opening, "opening"),
+        touches=rows(Touch, "touch"),
+        solders=rows(Solder, "solder"),
     )

@@ -40,16 +40,6 @@ def read_intake(read: Reader) -> Intake:
     rules = []
     for number, table in enumerate(raw.get("rule", []), 1):
         at = f"{where} [[rule]] {number}"
-        read.only(table, at, ("check", "route", "first", "told", "seen", "why"))
-        kind = "repair" if "route" in table else "check"
-        rules.append(
-            IntakeRule(
-                kind=kind,
-                id=read.text(table, "route" if kind == "repair" else "check", at),
-                first=read.flag(table, "first", at),
-                told=read.texts(table, "told", at),
-                seen=read.pairs(table, "seen", at),
-                why=read.text(table, "why", at),
-            )
-        )
+        kind, key = ("repair", "route") if "route" in table else ("check", "check")
+        rules.append(read.row(IntakeRule, table, at, (key,), kind=kind, id=read.text(table, key, at)))
     return Intake(tuple(rules), read.number(raw, "decisive", where, high=1), read.basis(raw, where))

@@ -8,8 +8,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
+from typing import Annotated
 
-from chargepath.knowledge.reader import Reader, Table
+from chargepath.knowledge.reader import InFile, Reader, Table
 
 # Grades of a line, as readings and suspicions name them.
 LINE_GRADES = ("in_band", "open", "low", "short")
@@ -28,20 +29,6 @@ class Place:
     access: str
 
 
-SUSPICION_KEYS = (
-    "label",
-    "station",
-    "weight",
-    "groups",
-    "nets",
-    "touch",
-    "per",
-    "shows",
-    "faults",
-    "basis",
-)
-
-
 @dataclass(frozen=True)
 class Suspicion:
     """One way in which readings along the path go wrong (see locate.toml).
@@ -53,15 +40,15 @@ class Suspicion:
 
     id: str
     label: str
-    station: str
-    weight: float
+    station: Annotated[str, InFile(absent="")]
+    weight: Annotated[float, InFile(low=1e-6, high=100)]
     groups: tuple[str, ...]
     nets: tuple[str, ...]
     touch: tuple[float, ...]
-    per: str
-    shows: Mapping[str, Mapping[str, float]]
+    per: Annotated[str, InFile(absent="net")]
+    shows: Annotated[Mapping[str, Mapping[str, float]], InFile(chances=True)]
     basis: str
-    faults: Mapping[str, float] = field(default_factory=dict)
+    faults: Annotated[Mapping[str, float], InFile(chances=True)] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -114,10 +101,8 @@ def read_places(read: Reader) -> dict[str, Place]:
     out = {}
     for index, raw in enumerate(read.load("places").get("place", [])):
         where = f"places.toml [[place]] {index + 1}"
-        read.only(raw, where, ("id", "label", "station", "access"))
-        name = read.text(raw, "id", where)
-        label, station, access = (read.text(raw, key, where) for key in ("label", "station", "access"))
-        out[name] = Place(id=name, label=label, station=station, access=access)
+        found = read.row(Place, raw, where)
+        out[found.id] = found
     return out
 
 
@@ -134,28 +119,12 @@ def read_suspicions(read: Reader) -> dict[str, Suspicion]:
     out = {}
     for name, raw in read.load("locate").items():
         where = f"locate.toml [{name}]"
-        read.only(raw, where, SUSPICION_KEYS)
-        shows = {
-            place: read.chances(table, f"{where}.shows.{place}")
-            for place, table in read.table(raw, "shows", where).items()
-        }
-        for place, chances in shows.items():
+        found = read.row(Suspicion, raw, where, ("touch",), id=name, touch=_touch(read, raw, where))
+        for place, chances in found.shows.items():
             read.known(chances, LINE_GRADES, f"{where}.shows.{place}")
             if sum(chances.values()) > 1 + 1e-9:
                 read.say(f"{where}.shows.{place}", f"the chances add up to {sum(chances.values()):g}; not over 1")
-        out[name] = Suspicion(
-            id=name,
-            label=read.text(raw, "label", where),
-            station=read.text(raw, "station", where, ""),
-            weight=read.number(raw, "weight", where, low=1e-6, high=100),
-            groups=read.texts(raw, "groups", where),
-            nets=read.texts(raw, "nets", where),
-            touch=_touch(read, raw, where),
-            per=read.text(raw, "per", where, "net"),
-            shows=shows,
-            basis=read.basis(raw, where),
-            faults=read.chances(read.table(raw, "faults", where), f"{where}.faults"),
-        )
+        out[name] = found
     return out
 
 
@@ -165,41 +134,20 @@ def read_ladder(read: Reader) -> tuple[dict[str, Rung], tuple[Hop, ...]]:
     rungs, hops = {}, []
     for index, table in enumerate(raw.get("rung", [])):
         where = f"ladder.toml [[rung]] {index + 1}"
-        read.only(table, where, ("id", "label", "place", "access", "min", "max", "check", "joint"))
-        name = read.text(table, "id", where)
-        rungs[name] = Rung(
-            id=name,
-            label=read.text(table, "label", where),
-            place=read.text(table, "place", where),
-            access=read.text(table, "access", where),
-            min=read.number(table, "min", where),
-            max=read.number(table, "max", where),
-            check=read.text(table, "check", where, ""),
-            joint=read.flag(table, "joint", where),
-        )
+        rung = read.row(Rung, table, where)
+        rungs[rung.id] = rung
     for index, table in enumerate(raw.get("hop", [])):
         where = f"ladder.toml [[hop]] {index + 1}"
-        read.only(table, where, ("start", "stop", "station", "ohms", "fixed_mv", "converter", "note", "basis", "on"))
-        hops.append(
-            Hop(
-                start=read.text(table, "start", where),
-                stop=read.text(table, "stop", where),
-                station=read.text(table, "station", where),
-                ohms=read.number(table, "ohms", where),
-                fixed_mv=read.number(table, "fixed_mv", where),
-                converter=read.flag(table, "converter", where),
-                basis=read.basis(table, where),
-                note=read.text(table, "note", where),
-                on={
-                    name: (
-                        read.number(raw, "ohms", f"{where}.on.{name}"),
-                        read.text(raw, "note", f"{where}.on.{name}"),
-                        read.basis(raw, f"{where}.on.{name}"),
-                    )
-                    for name, raw in read.table(table, "on", where).items()
-                },
+        others = read.table(table, "on", where)
+        on = {
+            name: (
+                read.number(raw, "ohms", f"{where}.on.{name}"),
+                read.text(raw, "note", f"{where}.on.{name}"),
+                read.basis(raw, f"{where}.on.{name}"),
             )
-        )
+            for name, raw in others.items()
+        }
+        hops.append(read.row(Hop, table, where, ("on",), on=on))
     order = list(rungs)
     if [(hop.start, hop.stop) for hop in hops] != list(pairwise(order)):
         read.say("ladder.toml", "each hop must lead from one rung to the next, in their order")

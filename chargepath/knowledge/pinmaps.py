@@ -7,8 +7,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from typing import Annotated
 
 from chargepath.base.errors import ChargepathError
+from chargepath.knowledge.reader import InFile
 
 GROUPS = ("power", "ground", "data", "control", "sideband", "rail", "across", "sense")
 # Groups that read next to nothing on a good board: contacts on ground, and both ends of one part.
@@ -41,9 +43,9 @@ class Net:
     id: str
     label: str
     group: str
-    check: str
-    at: str
-    usual_mv: float
+    check: Annotated[str, InFile(absent="")]
+    at: Annotated[str, InFile(absent="")]
+    usual_mv: Annotated[float, InFile(high=3000)]
     optional: bool
 
 

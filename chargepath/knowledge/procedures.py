@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Annotated
 
-from chargepath.knowledge.reader import Reader, Table
+from chargepath.knowledge.reader import InFile, Reader, Table
 
 # What a fact is, or has to be: its id, and whether it is so.
 Literal = tuple[str, bool]
@@ -33,10 +34,6 @@ HEATED_BY = ("iron_c", "below_c", "air_c", "plate_c")
 PLAN_KEYS = (
     "basis", "fact", "start", "goal", "lasting", "undoes", "never", "level", "slot", "recipe", "in_frame", "after_test",
     "told", "solvents",
-)  # fmt: skip
-STEP_KEYS = (
-    "id", "do", "minutes", "wait", "set", "tools", "materials", "needs", "makes", "acts", "check", "fails", "back",
-    "caution", "when", "unless", "record", "screws", "touches", "heats", "solder", "lead_free",
 )  # fmt: skip
 
 
@@ -88,9 +85,9 @@ class WorkStep:
 
     id: str
     do: str
-    minutes: float
-    wait: float = 0.0
-    settings: Mapping[str, float] = field(default_factory=dict)
+    minutes: Annotated[float, InFile(high=120)]
+    wait: Annotated[float, InFile(high=1440)] = 0.0
+    settings: Annotated[Mapping[str, float], InFile(key="set")] = field(default_factory=dict)
     tools: tuple[str, ...] = ()
     materials: tuple[str, ...] = ()
     needs: tuple[Literal, ...] = ()
@@ -99,7 +96,7 @@ class WorkStep:
     check: str = ""
     fails: str = ""
     back: tuple[str, ...] = ()
-    cautions: tuple[str, ...] = ()
+    cautions: Annotated[tuple[str, ...], InFile(key="caution")] = ()
     when: tuple[str, ...] = ()
     unless: tuple[str, ...] = ()
     record: str = ""
@@ -155,9 +152,9 @@ class WorkOption:
     why: str
     when: tuple[str, ...]
     unless: tuple[str, ...]
-    harm: float
-    comeback: float
-    again: float
+    harm: Annotated[float, InFile(high=0.5, absent=0.0)]
+    comeback: Annotated[float, InFile(low=-0.05, high=0.5, absent=0.0)]
+    again: Annotated[float, InFile(high=0.5, absent=0.0)]
     habit: bool
     steps: tuple[WorkStep, ...]
     adds: tuple[str, ...] = ()
@@ -238,7 +235,10 @@ def read_procedures(read: Reader) -> Procedures:
         lasting=read.texts(read.table(plan, "lasting", "plan.toml"), "facts", "plan.toml [lasting]"),
         undoes=_lists(read, plan, "undoes"),
         nevers=tuple(_never(read, raw, number) for number, raw in enumerate(plan.get("never", []), 1)),
-        levels={name: _level(read, name, raw) for name, raw in read.table(plan, "level", "plan.toml").items()},
+        levels={
+            name: read.row(LevelWork, raw, f"plan.toml [level.{name}]")
+            for name, raw in read.table(plan, "level", "plan.toml").items()
+        },
         slots={
             name: read.text(raw, "label", f"plan.toml [slot.{name}]")
             for name, raw in read.table(plan, "slot", "plan.toml").items()
@@ -294,32 +294,9 @@ def _never(read: Reader, raw: Table, number: int) -> Never:
     )
 
 
-def _level(read: Reader, name: str, raw: Table) -> LevelWork:
-    where = f"plan.toml [level.{name}]"
-    read.only(raw, where, ("open", "again", "test", "close"))
-    return LevelWork(*(read.texts(raw, key, where) for key in ("open", "again", "test", "close")))
-
-
 def _option(read: Reader, slot: str, name: str, raw: Table) -> WorkOption:
     where = f"procedures.toml [option.{slot}.{name}]"
-    read.only(raw, where, ("label", "why", "when", "unless", "harm", "comeback", "again", "habit", "adds", "step"))
-    comeback = raw.get("comeback", 0.0)
-    if not isinstance(comeback, int | float) or not -0.05 <= comeback <= 0.5:
-        read.say(f"{where}.comeback", "must be a number from -0.05 to 0.5")
-        comeback = 0.0
-    return WorkOption(
-        id=name,
-        label=read.text(raw, "label", where),
-        why=read.text(raw, "why", where),
-        when=read.texts(raw, "when", where),
-        unless=read.texts(raw, "unless", where),
-        harm=read.number(raw, "harm", where, high=0.5, default=0.0),
-        comeback=float(comeback),
-        again=read.number(raw, "again", where, high=0.5, default=0.0),
-        habit=read.flag(raw, "habit", where),
-        steps=_steps(read, raw, where),
-        adds=read.texts(raw, "adds", where),
-    )
+    return read.row(WorkOption, raw, where, ("step",), id=name, steps=_steps(read, raw, where))
 
 
 def _steps(read: Reader, raw: Table, where: str) -> tuple[WorkStep, ...]:
@@ -327,31 +304,8 @@ def _steps(read: Reader, raw: Table, where: str) -> tuple[WorkStep, ...]:
 
 
 def _step(read: Reader, raw: Table, where: str) -> WorkStep:
-    read.only(raw, where, STEP_KEYS)
-    return WorkStep(
-        id=read.text(raw, "id", where),
-        do=read.text(raw, "do", where),
-        minutes=read.number(raw, "minutes", where, high=120),
-        wait=read.number(raw, "wait", where, high=1440, default=0.0),
-        settings=read.numbers(read.table(raw, "set", where), f"{where}.set"),
-        tools=read.texts(raw, "tools", where),
-        materials=read.texts(raw, "materials", where),
-        needs=literals(read.texts(raw, "needs", where)),
-        makes=literals(read.texts(raw, "makes", where)),
-        acts=read.texts(raw, "acts", where),
-        check=read.text(raw, "check", where, ""),
-        fails=read.text(raw, "fails", where, ""),
-        back=read.texts(raw, "back", where),
-        cautions=read.texts(raw, "caution", where),
-        when=read.texts(raw, "when", where),
-        unless=read.texts(raw, "unless", where),
-        record=read.text(raw, "record", where, ""),
-        screws=read.text(raw, "screws", where, ""),
-        touches=read.texts(raw, "touches", where),
-        heats=read.text(raw, "heats", where, ""),
-        solder=read.text(raw, "solder", where, ""),
-        lead_free=read.numbers(read.table(raw, "lead_free", where), f"{where}.lead_free"),
-    )
+    facts = {key: literals(read.texts(raw, key, where)) for key in ("needs", "makes")}
+    return read.row(WorkStep, raw, where, facts, **facts)
 
 
 def suits(when: Iterable[str], unless: Iterable[str], words: Collection[str]) -> bool:

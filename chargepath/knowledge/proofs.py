@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Annotated
 
-from chargepath.knowledge.reader import Reader, Table
+from chargepath.knowledge.reader import InFile, Reader, Table
 
 # When a proof is made: before the device is closed, and after.
 OPEN, CLOSED = "open", "closed"
@@ -23,12 +24,6 @@ JUDGED: Mapping[str, tuple[str, ...]] = {
     "cell": ("plausible", "odd"),
     "rise": ("rises", "odd", "no_rise"),
 }
-ITEM_KEYS = (
-    "label", "do", "at", "values", "judged", "answers", "check", "variant", "grades", "hazards", "stations", "watch",
-    "minutes", "wait", "essential", "look", "once", "reversible", "when", "unless", "told", "seen", "routes", "touched",
-    "again", "looks", "waits", "cautions", "basis", "signs", "extra", "absent", "open_routes",
-)  # fmt: skip
-SLIP_KEYS = ("label", "do", "shows", "share", "when", "unless", "steps", "at", "back", "basis")
 
 
 @dataclass(frozen=True)
@@ -83,16 +78,16 @@ class ProofItem:
     do: str
     at: tuple[str, ...]
     values: Mapping[str, str]
-    judged: str
+    judged: Annotated[str, InFile(absent="")]
     answers: Mapping[str, str]
-    check: str
-    variant: str
+    check: Annotated[str, InFile(absent="")]
+    variant: Annotated[str, InFile(absent="")]
     grades: Mapping[str, str]
     hazards: Mapping[str, str]
     stations: tuple[str, ...]
-    watch: str
-    minutes: float
-    wait: float
+    watch: Annotated[str, InFile(absent="")]
+    minutes: Annotated[float, InFile(high=60)]
+    wait: Annotated[float, InFile(high=600, absent=0.0)]
     essential: bool
     look: bool
     once: bool
@@ -103,14 +98,15 @@ class ProofItem:
     told: tuple[str, ...]
     seen: tuple[tuple[str, str], ...]
     routes: tuple[str, ...]
-    again: str
-    looks: int
+    again: Annotated[str, InFile(absent="")]
+    looks: Annotated[int, InFile(low=2, high=5, absent=2)]
     waits: Mapping[str, str]
     cautions: tuple[str, ...]
     signs: tuple[str, ...]
     extra: bool
-    absent: str
+    absent: Annotated[str, InFile(absent="")]
     open_routes: tuple[str, ...]
+    basis: str
 
     def words(self, answer: str) -> str:
         """An answer in words; several signs are joined by a plus."""
@@ -134,13 +130,14 @@ class Slip:
     id: str
     label: str
     do: str
-    shows: Mapping[str, Mapping[str, float]]
-    share: float
+    shows: Annotated[Mapping[str, Mapping[str, float]], InFile(chances=True)]
+    share: Annotated[float, InFile(high=10)]
     when: tuple[str, ...]
     unless: tuple[str, ...]
     steps: tuple[str, ...]
     at: tuple[str, ...]
     back: tuple[str, ...]
+    basis: str
 
 
 @dataclass(frozen=True)
@@ -184,23 +181,26 @@ def read_proof(read: Reader) -> tuple[ProofLimits, dict[str, ProofItem]]:
     """The numbers of the proof, and its items."""
     raw = read.load("proof")
     where = "proof.toml"
-    read.only(raw, where, (*_NUMBERS, "basis", "labels", "capacity", "cell_volts", "item"))
     cell = read.table(raw, "cell_volts", where)
     read.basis(cell, f"{where} [cell_volts]")
     capacity = read.table(raw, "capacity", where)
-    limits = ProofLimits(
-        **{name: read.number(raw, name, where) for name in _NUMBERS},
+    limits = read.row(
+        ProofLimits,
+        raw,
+        where,
+        ("capacity", "cell_volts", "item"),
         capacity={kind: _pair(read, capacity, kind) for kind in capacity},
         cell_percent=_row(read, cell, "percent"),
         cell_low=_row(read, cell, "low"),
         cell_high=_row(read, cell, "high"),
-        labels=_texts(read, raw, "labels", where),
-        basis=read.basis(raw, where),
     )
     read.known(limits.labels, _NUMBERS, f"{where} [labels]")
     if len({len(limits.cell_percent), len(limits.cell_low), len(limits.cell_high)}) != 1:
         read.say(f"{where} [cell_volts]", "percent, low and high differ in length")
-    return limits, {name: _item(read, name, item) for name, item in read.table(raw, "item", where).items()}
+    return limits, {
+        name: read.row(ProofItem, item, f"{where} [item.{name}]", id=name)
+        for name, item in read.table(raw, "item", where).items()
+    }
 
 
 def _row(read: Reader, table: Table, key: str) -> tuple[float, ...]:
@@ -219,72 +219,11 @@ def _pair(read: Reader, table: Table, key: str) -> tuple[float, float]:
     return 1.0, 1.0
 
 
-def _texts(read: Reader, raw: Table, key: str, where: str) -> dict[str, str]:
-    found = read.table(raw, key, where)
-    return {name: read.text(found, name, f"{where}.{key}") for name in found}
-
-
-def _item(read: Reader, name: str, raw: Table) -> ProofItem:
-    where = f"proof.toml [item.{name}]"
-    read.only(raw, where, ITEM_KEYS)
-    read.basis(raw, where)
-    return ProofItem(
-        id=name,
-        label=read.text(raw, "label", where),
-        do=read.text(raw, "do", where),
-        at=read.texts(raw, "at", where),
-        values=_texts(read, raw, "values", where),
-        judged=read.text(raw, "judged", where, ""),
-        answers=_texts(read, raw, "answers", where),
-        check=read.text(raw, "check", where, ""),
-        variant=read.text(raw, "variant", where, ""),
-        grades=_texts(read, raw, "grades", where),
-        hazards=_texts(read, raw, "hazards", where),
-        stations=read.texts(raw, "stations", where),
-        watch=read.text(raw, "watch", where, ""),
-        minutes=read.number(raw, "minutes", where, high=60),
-        wait=read.number(raw, "wait", where, high=600, default=0.0),
-        essential=read.flag(raw, "essential", where),
-        look=read.flag(raw, "look", where),
-        once=read.flag(raw, "once", where),
-        reversible=read.flag(raw, "reversible", where),
-        touched=read.flag(raw, "touched", where),
-        when=read.texts(raw, "when", where),
-        unless=read.texts(raw, "unless", where),
-        told=read.texts(raw, "told", where),
-        seen=read.pairs(raw, "seen", where),
-        routes=read.texts(raw, "routes", where),
-        again=read.text(raw, "again", where, ""),
-        looks=int(read.number(raw, "looks", where, low=2, high=5, default=2.0)),
-        waits=_texts(read, raw, "waits", where),
-        cautions=read.texts(raw, "cautions", where),
-        signs=read.texts(raw, "signs", where),
-        extra=read.flag(raw, "extra", where),
-        absent=read.text(raw, "absent", where, ""),
-        open_routes=read.texts(raw, "open_routes", where),
-    )
-
-
 def read_slips(read: Reader) -> dict[str, Slip]:
     """Slips of the hand."""
     out = {}
     for name, raw in read.load("slips").items():
         where = f"slips.toml [{name}]"
-        read.only(raw, where, SLIP_KEYS)
-        read.basis(raw, where)
-        shows = read.table(raw, "shows", where)
-        out[name] = Slip(
-            id=name,
-            label=read.text(raw, "label", where),
-            do=read.text(raw, "do", where),
-            shows={
-                item: read.chances(read.table(shows, item, f"{where}.shows"), f"{where}.shows.{item}") for item in shows
-            },
-            share=read.number(raw, "share", where, high=10),
-            when=read.texts(raw, "when", where),
-            unless=read.texts(raw, "unless", where),
-            steps=read.texts(raw, "steps", where),
-            at=read.texts(raw, "at", where) or (OPEN, CLOSED),
-            back=read.texts(raw, "back", where),
-        )
+        at = read.texts(raw, "at", where) or (OPEN, CLOSED)
+        out[name] = read.row(Slip, raw, where, ("at",), id=name, at=at)
     return out

@@ -3,13 +3,69 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Iterable
+from collections.abc import Hashable, Iterable, Mapping
+from dataclasses import MISSING, dataclass, fields
+from functools import lru_cache
 from pathlib import Path
-from typing import Any
+from typing import Annotated, Any, TypeVar, cast, get_args, get_origin, get_type_hints
 
 from chargepath.knowledge.changes import Change
 
 Table = dict[str, Any]
+Made = TypeVar("Made")
+
+
+# Stands for "not told" where None is something that can be told.
+UNTOLD = object()
+
+
+@dataclass(frozen=True)
+class InFile:
+    """What name and type of a dataclass's field do not say to `Reader.row`, as `Annotated[float, InFile(high=1)]`.
+
+    Attributes
+    ----------
+    key : str
+        What it is called in the file, where that is not the field's name.
+    low, high : float
+        Limits of a number.
+    chances : bool
+        Whether a table of numbers holds chances: from 0 to 1, or words of the scale.
+    absent : object
+        What it is where the file does not name it; without this and without a default it must be there.
+
+    """
+
+    key: str = ""
+    low: float = 0.0
+    high: float = 1e6
+    chances: bool = False
+    absent: Any = UNTOLD
+
+
+@dataclass(frozen=True)
+class RowField:
+    """A field of a dataclass as it stands in a file: its name, its key there, its type, and what it is without one."""
+
+    name: str
+    key: str
+    hint: Any
+    told: InFile
+    default: Any
+
+
+@lru_cache(maxsize=256)
+def columns_of(kind: Hashable) -> tuple[RowField, ...]:
+    """The columns of a dataclass."""
+    hints = get_type_hints(kind, include_extras=True)
+    found = []
+    for one in fields(kind):  # type: ignore[arg-type]
+        hint = hints[one.name]
+        told = next((extra for extra in getattr(hint, "__metadata__", ()) if isinstance(extra, InFile)), InFile())
+        default = one.default if told.absent is UNTOLD else told.absent
+        plain = get_args(hint)[0] if get_origin(hint) is Annotated else hint
+        found.append(RowField(name=one.name, key=told.key or one.name, hint=plain, told=told, default=default))
+    return tuple(found)
 
 
 class Reader:
@@ -119,6 +175,57 @@ class Reader:
     def numbers(self, table: Table, where: str) -> dict[str, float]:
         """Every number of a table but its basis."""
         return {key: self.number(table, key, where) for key in table if key != "basis"}
+
+    def row(self, kind: type[Made], table: Table, where: str, also: Iterable[str] = (), /, **given: Any) -> Made:
+        """One dataclass out of a table: each field by its type, its name and what `InFile` tells of it.
+
+        Parameters
+        ----------
+        kind : type
+        table : dict
+        where : str
+            The table's place in the files, for what is said of it.
+        also : iterable of str
+            Keys that belong to the table and are read by whoever calls.
+        **given
+            Fields that do not come from the table in this way.
+
+        """
+        columns = [column for column in columns_of(cast(Hashable, kind)) if column.name not in given]
+        self.only(table, where, (*(column.key for column in columns), *also))
+        read = {column.name: self._field(column, table, where) for column in columns}
+        return kind(**read, **given)
+
+    def rows(self, kind: type[Made], stem: str) -> dict[str, Made]:
+        """A whole file whose tables are one dataclass each, by their names; the name is the field `id`."""
+        return {name: self.row(kind, raw, f"{stem}.toml [{name}]", id=name) for name, raw in self.load(stem).items()}
+
+    def _field(self, column: RowField, table: Table, where: str) -> Any:
+        key, hint, told, default = column.key, column.hint, column.told, column.default
+        if key == "basis":
+            return self.basis(table, where)
+        if hint is bool:
+            return self.flag(table, key, where)
+        if hint is str:
+            return self.text(table, key, where, None if default is MISSING else default)
+        if hint in (int, float) or hint == float | None:
+            if default is not MISSING and key not in table:
+                return default
+            number = self.number(table, key, where, told.low, told.high)
+            return int(number) if hint is int else number
+        if hint == tuple[str, ...]:
+            return self.texts(table, key, where)
+        if hint == tuple[tuple[str, str], ...]:
+            return self.pairs(table, key, where)
+        inner, at = self.table(table, key, where), f"{where}.{key}"
+        if hint == Mapping[str, str]:
+            return {name: self.text(inner, name, at) for name in inner}
+        if hint == Mapping[str, float]:
+            return self.chances(inner, at) if told.chances else self.numbers(inner, at)
+        if hint == Mapping[str, Mapping[str, float]]:
+            read = self.chances if told.chances else self.numbers
+            return {name: read(rows, f"{at}.{name}") for name, rows in inner.items()}
+        raise TypeError(f"{column.name}: {hint} is no type that a table is read as")
 
     def known(self, names: Iterable[str], allowed: Iterable[str], where: str) -> None:
         """Refuse names that do not exist."""

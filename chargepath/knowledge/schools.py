@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from chargepath.knowledge.reader import Reader, Table
-
-SCHOOL_KEYS = ("label", "about", "first_routes", "first_checks", "forbid", "unless", "carriers", "basis")
+from chargepath.knowledge.reader import Reader
 
 
 @dataclass(frozen=True)
@@ -24,22 +22,6 @@ class School:
     basis: str
 
 
-def _one(read: Reader, name: str, table: Table) -> School:
-    where = f"schools.toml [{name}]"
-    read.only(table, where, SCHOOL_KEYS)
-    return School(
-        id=name,
-        label=read.text(table, "label", where),
-        about=read.text(table, "about", where),
-        first_routes=read.texts(table, "first_routes", where),
-        first_checks=read.texts(table, "first_checks", where),
-        forbid=read.texts(table, "forbid", where),
-        unless=read.pairs(table, "unless", where),
-        carriers=read.texts(table, "carriers", where),
-        basis=read.basis(table, where),
-    )
-
-
 def read_schools(read: Reader) -> dict[str, School]:
     """Every habit by its id."""
-    return {name: _one(read, name, raw) for name, raw in read.load("schools").items()}
+    return read.rows(School, "schools")

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Annotated
 
-from chargepath.knowledge.reader import Reader, Table
+from chargepath.knowledge.reader import InFile, Reader, Table
 
 
 @dataclass(frozen=True)
@@ -16,12 +17,12 @@ class Source:
 
     id: str
     label: str
-    amps: float
-    volts: float
-    low_volts: float
-    high_volts: float
+    amps: Annotated[float, InFile(low=0.01, high=60)]
+    volts: Annotated[float, InFile(low=0.01, high=60)]
+    low_volts: Annotated[float, InFile(low=0.01, high=60)]
+    high_volts: Annotated[float, InFile(low=0.01, high=60)]
     basis: str
-    boost: float = 1.0
+    boost: Annotated[float, InFile(low=1.0, high=10)] = 1.0
 
 
 @dataclass(frozen=True)
@@ -49,41 +50,20 @@ class Routine:
         return sum(step.seconds for step in self.steps)
 
 
-def _source(read: Reader, name: str, table: Table) -> Source:
-    where = f"sources.toml [{name}]"
-    read.only(table, where, ("label", "amps", "volts", "low_volts", "high_volts", "boost", "basis"))
-    keys = ("amps", "volts", "low_volts", "high_volts")
-    amps, volts, low, high = (read.number(table, key, where, low=0.01, high=60) for key in keys)
-    boost = read.number(table, "boost", where, low=1.0, high=10, default=1.0)
-    return Source(
-        id=name,
-        label=read.text(table, "label", where),
-        amps=amps,
-        volts=volts,
-        low_volts=low,
-        high_volts=high,
-        basis=read.basis(table, where),
-        boost=boost,
-    )
-
-
 def _routine(read: Reader, name: str, table: Table) -> Routine:
     where = f"traces.toml [{name}]"
-    read.only(table, where, ("label", "check", "steps", "basis"))
     steps = []
     for raw in table.get("steps", []):
         if isinstance(raw, list) and len(raw) == 3 and isinstance(raw[1], int | float) and raw[1] > 0:
             steps.append(RoutineStep(str(raw[0]), float(raw[1]), str(raw[2])))
         else:
             read.say(f"{where}.steps", "each step is [stretch, seconds, text]")
-    return Routine(
-        name, read.text(table, "label", where), read.text(table, "check", where), tuple(steps), read.basis(table, where)
-    )
+    return read.row(Routine, table, where, ("steps",), id=name, steps=tuple(steps))
 
 
 def read_sources(read: Reader) -> dict[str, Source]:
     """Every kind of charger by its id."""
-    return {name: _source(read, name, raw) for name, raw in read.load("sources").items()}
+    return read.rows(Source, "sources")
 
 
 def read_traces(read: Reader) -> tuple[dict[str, float], dict[str, Routine]]:

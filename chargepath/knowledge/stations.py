@@ -41,28 +41,11 @@ def read_stations(read: Reader) -> tuple[dict[str, Station], dict[str, Access]]:
     stations = {}
     for position, table in enumerate(raw.get("station", [])):
         where = f"stations.toml [[station]] {position + 1}"
-        read.only(table, where, ("id", "label", "about", "on_carrier"))
-        name = read.text(table, "id", where)
-        stations[name] = Station(
-            name,
-            read.text(table, "label", where),
-            read.text(table, "about", where),
-            position,
-            read.flag(table, "on_carrier", where),
-        )
+        found = read.row(Station, table, where, position=position)
+        stations[found.id] = found
     levels = {}
     for level, table in enumerate(raw.get("access", [])):
         where = f"stations.toml [[access]] {level + 1}"
-        read.only(table, where, ("id", "label", "about", "open_minutes", "cautions", "stage", "basis"))
-        name = read.text(table, "id", where)
-        levels[name] = Access(
-            id=name,
-            label=read.text(table, "label", where),
-            about=read.text(table, "about", where),
-            open_minutes=read.number(table, "open_minutes", where),
-            cautions=read.texts(table, "cautions", where),
-            level=level,
-            stage=read.text(table, "stage", where),
-            basis=read.basis(table, where),
-        )
+        reached = read.row(Access, table, where, level=level)
+        levels[reached.id] = reached
     return stations, levels

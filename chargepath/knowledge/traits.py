@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
+from typing import Annotated
 
-from chargepath.knowledge.reader import Reader
+from chargepath.knowledge.reader import InFile, Reader
 
 
 @dataclass(frozen=True)
@@ -16,21 +17,14 @@ class Trait:
 
     id: str
     label: str
-    group: str
+    group: Annotated[str, InFile(absent="")]
     usual: tuple[str, ...]
+    basis: str
 
 
 def read_traits(read: Reader) -> dict[str, Trait]:
     """Every trait by its id."""
-    out = {}
-    for name, raw in read.load("traits").items():
-        where = f"traits.toml [{name}]"
-        read.only(raw, where, ("label", "group", "usual", "basis"))
-        read.basis(raw, where)
-        out[name] = Trait(
-            name, read.text(raw, "label", where), read.text(raw, "group", where, ""), read.texts(raw, "usual", where)
-        )
-    return out
+    return read.rows(Trait, "traits")
 
 
 def built(traits: Mapping[str, Trait], kind: str, told: Collection[str]) -> tuple[str, ...]:

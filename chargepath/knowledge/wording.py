@@ -60,16 +60,7 @@ def read_emergencies(read: Reader) -> dict[str, Emergency]:
     out = {}
     for name, raw in read.load("emergencies").items():
         where = f"emergencies.toml [{name}]"
-        read.only(raw, where, ("label", "sign", "do", "never", "large", "basis"))
-        out[name] = Emergency(
-            id=name,
-            label=read.text(raw, "label", where),
-            sign=read.text(raw, "sign", where),
-            do=read.texts(raw, "do", where),
-            never=read.texts(raw, "never", where),
-            large=read.flag(raw, "large", where),
-            basis=read.basis(raw, where),
-        )
+        out[name] = read.row(Emergency, raw, where, id=name)
         for key in ("do", "never"):
             if not raw.get(key):
                 read.say(f"{where}.{key}", "must name at least one thing")
@@ -78,11 +69,7 @@ def read_emergencies(read: Reader) -> dict[str, Emergency]:
 
 def read_cautions(read: Reader) -> dict[str, Caution]:
     """Every caution by its id."""
-    out = {}
-    for name, raw in read.load("cautions").items():
-        where = f"cautions.toml [{name}]"
-        out[name] = Caution(name, read.text(raw, "label", where), read.text(raw, "text", where))
-    return out
+    return read.rows(Caution, "cautions")
 
 
 def read_history(read: Reader) -> dict[str, str]:
@@ -107,9 +94,5 @@ def read_tells(read: Reader) -> dict[str, str]:
 
 def read_aftercare(read: Reader) -> dict[str, Aftercare]:
     """What a customer is told after a repair, by fault."""
-    out = {}
-    for name, raw in read.load("aftercare").items():
-        where = f"aftercare.toml [{name}]"
-        read.only(raw, where, ("plain", "avoid"))
-        out[name] = Aftercare(read.text(raw, "plain", where), read.text(raw, "avoid", where))
-    return out
+    rows = read.load("aftercare").items()
+    return {name: read.row(Aftercare, raw, f"aftercare.toml [{name}]") for name, raw in rows}

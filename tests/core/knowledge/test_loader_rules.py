@@ -3,16 +3,54 @@
 import shutil
 import tempfile
 import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass
 from pathlib import Path
+from typing import Annotated
 
 from django.test import SimpleTestCase
 
 from chargepath.base.errors import KnowledgeError
 from chargepath.knowledge.loader import DATA, FILES, load, shipped
+from chargepath.knowledge.reader import InFile, Reader
 from chargepath.repair.figures import standard_device
 from chargepath.repair.workplan import make_plan
 
 PROMISED = Path(__file__).parents[2] / "data" / "promised_ids.toml"
+
+
+@dataclass(frozen=True)
+class Shelf:
+    """A row for `Reader.row` with each kind of field."""
+
+    id: str
+    label: str
+    deep: Annotated[float, InFile(key="depth", low=1, high=5)]
+    boards: Annotated[int, InFile(absent=2)]
+    odds: Annotated[Mapping[str, float], InFile(chances=True)]
+    names: Mapping[str, str]
+    wide: float | None = None
+    note: str = "none"
+    loose: bool = False
+    holds: tuple[str, ...] = ()
+
+
+class Rows(SimpleTestCase):
+    def made(self, **table):
+        read = Reader(DATA)
+        return read.row(Shelf, table, "shelf.toml [a]", ("kept",), id="a"), read.problems
+
+    def test_each_field_is_read_by_its_type_its_key_and_its_limits(self):
+        found, problems = self.made(label="L", depth=3, odds={"a": 0.5}, names={"b": "c"}, holds=["d"], kept=1)
+        self.assertEqual(problems, [])
+        self.assertEqual(found, Shelf("a", "L", 3.0, 2, {"a": 0.5}, {"b": "c"}, holds=("d",)))
+
+    def test_everything_that_is_wrong_is_named_with_its_place_at_once(self):
+        _, problems = self.made(depth=9, odds={"a": 2}, names={"b": 1}, wide="x", loose="yes", hold=["d"])
+        parts = ("[a]: key 'hold'", "[a].label", "[a].depth: must be a number from 1 to 5", "[a].odds.a", "[a].names.b")
+        for part in (*parts, "[a].wide", "[a].loose"):
+            self.assertTrue(any(part in problem for problem in problems), (part, problems))
+        self.assertEqual(len(problems), 7)
 
 
 class EachRule(SimpleTestCase):
