@@ -206,6 +206,7 @@ def _danger(known: Knowledge, case: Case, hazard: Hazard, raised: Raise, since: 
     if isinstance(start, CheckEvent) and raised.value:
         value = start.values.get(raised.value)
         limit = raised.below or _most(known, case.device, start, raised)
+        limit *= case.device.series if raised.each else 1
     return Danger(hazard, raised, since, value, tuple(name for name in way if name not in done), limit=limit)
 
 

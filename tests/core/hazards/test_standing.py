@@ -224,7 +224,10 @@ class Table(SimpleTestCase):
         two = replace(device(), traits=("two_cells",))
         for volts, hazard in ((7.7, ""), (4.2, ""), (3.9, "cell_deep"), (8.9, ""), (9.1, "over_voltage")):
             made = replace(case([]), device=two, events=(CheckEvent("battery_volts", values={"volts": volts}),))
-            self.assertEqual([one.hazard.id for one in dangers_of(KNOWN, made)], [hazard] if hazard else [], volts)
+            found = dangers_of(KNOWN, made)
+            self.assertEqual([one.hazard.id for one in found], [hazard] if hazard else [], volts)
+            limits = {"cell_deep": [4.0], "over_voltage": [9.0], "": []}
+            self.assertEqual([one.limit for one in found], limits[hazard])
 
     def test_a_tablet_may_ask_for_more_volts_than_a_phone(self):
         made = case(["i 1.2 20 40%"], "tablet usb_c sub_board")
