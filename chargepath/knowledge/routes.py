@@ -25,7 +25,7 @@ class Route:
     `minutes` are said for the device of `repair.figures.standard_device`; on others the plan of work says how
     many more or fewer. `harm_on` holds instead on a kind, carrier or trait; `traits` are what the device must have;
     `leaves` gives the chance of each fault that the work may leave behind,
-    `again` what is left of its cures once it failed, `told` the history flag that stands for it when somebody else
+    `again` what is left of its cures once it failed, `arrives` what to look at when its part comes in, `told` the history flag that stands for it when somebody else
     did it.
     """
 
@@ -54,6 +54,7 @@ class Route:
     leaves: Annotated[Mapping[str, float], InFile(chances=True)] = field(default_factory=dict)
     again: Annotated[float, InFile(high=1)] = AGAIN
     told: str = ""
+    arrives: str = ""
 
     def fits(self, carrier: str, traits: Collection[str] = ()) -> bool:
         """Whether the route makes sense on a device with that carrier and those traits."""

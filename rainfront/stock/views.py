@@ -47,13 +47,15 @@ def shelf(request: HttpRequest) -> HttpResponse:
                 user=signed_in(request),
                 now=now,
             )
-            messages.success(request, f"{data['count']} taken in.")
+            arrives = shop.known.routes[data["route"]].arrives
+            messages.success(request, " ".join(filter(None, (f"{data['count']} taken in.", arrives))))
             return redirect("stock:shelf")
         except ChargepathError as problem:
             refused(form, problem)
     items = Item.objects.with_use(now - timedelta(days=USE_DAYS))
     context = {
         "form": form,
+        "arrivals": [route.arrives for route in shop.known.routes.values() if route.arrives],
         "rows": presenters.shelf_rows(items, shop),
         "orders": presenters.orders_of(items, shop),
         "donors": Donor.objects.filter(gone_at__isnull=True).prefetch_related("taken__item")[:20],
@@ -86,6 +88,7 @@ def item_page(request: HttpRequest, pk: int) -> HttpResponse:
         "item": item,
         "label": shop.known.routes[item.route].label,
         "fits": presenters.fits_words(item, shop),
+        "arrives": shop.known.routes[item.route].arrives,
         "form": form,
         "binned": binned,
         "moves": presenters.move_rows(Move.objects.for_list().filter(item=item)[:SHOWN_MOVES], shop),

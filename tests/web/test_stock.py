@@ -66,6 +66,12 @@ class TheShelf(StockTest):
             self.term().act.waiting, self.term().act.days * costs.day_price + 5 * costs.wait_per_minute
         )
 
+    def test_a_battery_that_comes_in_is_read_before_it_lies_on_the_shelf(self):
+        words = "Under 3.5 V it lay too long and goes back"
+        self.assertContains(self.client.get(reverse("stock:shelf")), words)
+        self.take_in()
+        self.assertContains(self.client.get(reverse("stock:item", args=[self.item().pk])), words)
+
     def test_a_models_own_part_is_not_another_models(self):
         self.take_in(family="Orvane D2", count="2")
         self.take_in(family="orvane d2", count="1")
