@@ -1,16 +1,17 @@
 """What the belief promises on the shipped knowledge."""
 
 import tomllib
+from dataclasses import replace
 from itertools import combinations
 
 import numpy as np
 from django.test import SimpleTestCase
 
-from chargepath.case.entries import Case, CheckEvent
+from chargepath.case.entries import Case, CheckEvent, PathEvent
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import questions
 from chargepath.decision.refcases import CASES
-from chargepath.diagnosis.belief import assess, likelihood, pushes, read_events
+from chargepath.diagnosis.belief import access_reached, assess, likelihood, pushes, read_events
 from chargepath.diagnosis.model import Model, sharpened
 from chargepath.diagnosis.states import build_states, set_prior, triples
 from chargepath.knowledge.loader import shipped
@@ -150,6 +151,21 @@ class TheRecordOfALongCase(SimpleTestCase):
         push = next(p for p in pushes(belief) if p.index == 1 and p.fault == "port_fouled")
         with_it, without = (self.chance(b, "port_fouled") for b in (belief, believe(["i 0.0 5.1 20%"])))
         self.assertAlmostEqual(push.factor, (with_it / (1 - with_it)) / (without / (1 - without)), places=6)
+
+
+class Opened(SimpleTestCase):
+    def test_a_device_is_as_open_as_the_place_of_its_deepest_reading(self):
+        known = shipped()
+
+        def reached(*events):
+            return access_reached(known, Case(device(), (), events))
+
+        line = CheckEvent("line_power", values={"reading": 500.0})
+        through_the_plug = replace(line, access="outside")
+        self.assertEqual([reached(line), reached(through_the_plug)], ["opened", "outside"])
+        paths = [PathEvent({}, access=access) for access in ("", "outside", "opened")]
+        self.assertEqual([reached(path) for path in paths], ["outside", "outside", "opened"])
+        self.assertEqual(reached(paths[2], through_the_plug), "opened")
 
 
 class States(SimpleTestCase):
