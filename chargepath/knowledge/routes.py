@@ -24,9 +24,9 @@ class Route:
     customer must be told; `puts` what current the work itself puts into the device (keys of `hazards.PUTS`).
     `minutes` are said for the device of `repair.figures.standard_device`; on others the plan of work says how
     many more or fewer. `harm_on` holds instead on a kind, carrier or trait; `traits` are what the device must have;
-    `leaves` gives the chance of each fault that the work may leave behind,
-    `again` what is left of its cures once it failed, `arrives` what to look at when its part comes in, `told` the history flag that stands for it when somebody else
-    did it.
+    `leaves` gives the chance of each fault that the work may leave behind, `again` what is left of its cures once it
+    failed, `arrives` what to look at when its part comes in, `told` the history flag that stands for it when somebody
+    else did it; `part_on` is the price of its part instead, and `unless` names traits that rule it out.
     """
 
     id: str
