@@ -11,7 +11,7 @@ from unittest import TestCase, TestSuite, TextTestResult
 from django.test.runner import ParallelTestSuite, RemoteTestResult, RemoteTestRunner
 
 # A module that passes in less than this has no line of its own [s].
-QUICK_S = 3.0
+QUICK_S = 8.0
 # `SLOWEST=20 make test` adds the twenty slowest tests, each with its seconds.
 SLOWEST = int(os.environ.get("SLOWEST", "0"))
 
