@@ -16,17 +16,21 @@ Grammar (words are separated by spaces; the check's word or its id comes first):
 from __future__ import annotations
 
 import difflib
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from chargepath.base.errors import QuickLineError
+from chargepath.base.errors import AmbiguousReadingError, QuickLineError
 from chargepath.base.quantities import METERS, OVERRANGE, MeterStyle, parse_diode, parse_quantity, typed
 from chargepath.case.entries import CheckEvent, Device, Event, HazardEvent, RepairEvent, TryEvent, check_values
 from chargepath.knowledge import Check, Knowledge, Route
 from chargepath.knowledge.hazards import Hazard
+from chargepath.knowledge.traits import built
 
 ANSWERS = {"yes": True, "works": True, "charges": True, "no": False, "fails": False}
 CLEAN, DANGER, OTHER = "clean", "danger", "other"
+# A number without its unit.
+BARE = re.compile(r"\d+(?:[.,]\d+)?")
 WORD_LIMIT = 200
 
 
@@ -62,8 +66,8 @@ def _find_check(known: Knowledge, word: str) -> Check | None:
 
 def _routes(known: Knowledge, device: Device, trying: bool) -> list[Route]:
     """Routes that may be named after `try` or `did` on this device."""
-    routes = [route for route in known.routes.values() if route.fits(device.carrier)]
-    routes = [route for route in routes if set(route.traits) <= set(device.traits)]
+    has = built(known.traits, device.kind, device.traits)
+    routes = [route for route in known.routes.values() if route.fits(device.carrier, has)]
     return [route for route in routes if not trying or route.try_minutes is not None]
 
 
@@ -110,7 +114,24 @@ def _parse(line: str, known: Knowledge, device: Device, meter: MeterStyle) -> Ev
         raise QuickLineError(f"{check.label} needs a reversible plug", "word 1", f"this device has {device.connector}")
     if check.needs_wireless and not device.wireless:
         raise QuickLineError(f"{check.label} needs a charging coil", "word 1", "this device is taken in without one")
-    return _parse_check(check, words[1:], meter)
+    event = _parse_check(check, words[1:], meter)
+    _ask_for_unit(known, device, check, event, words[1:])
+    return event
+
+
+def _ask_for_unit(known: Knowledge, device: Device, check: Check, event: CheckEvent, words: list[str]) -> None:
+    """Refuse a bare number that would be more volts than the device can ask for: its percent sign may be forgotten."""
+    volts = event.values.get("volts")
+    if check.graded_by != "current" or volts is None or "battery_percent" in event.values:
+        return
+    bare = next((word for word in words if BARE.fullmatch(word) and float(word.replace(",", ".")) == volts), "")
+    if bare and known.connectors[device.connector].most_volts[device.kind] < volts:
+        raise AmbiguousReadingError(
+            f"'{bare}' would be more volts than a {device.kind} asks for",
+            "volts",
+            f"type {bare}% or, if it was volts, {bare}V",
+            (f"{bare}%", f"{bare}V"),
+        )
 
 
 def _parse_act(verb: str, words: list[str], known: Knowledge, device: Device) -> Event:

@@ -234,6 +234,23 @@ class Grades(SimpleTestCase):
             with self.subTest(line=line):
                 self.assertEqual(grade_event(shipped(), made, event).grade, grade)
 
+    def test_a_percent_sign_that_was_forgotten_is_asked_for_before_it_is_a_danger(self):
+        for line, made in (("i 0.5 20", device()), ("i 0,5 28", device("tablet usb_c none"))):
+            with self.assertRaises(AmbiguousReadingError) as raised:
+                parse_line(line, shipped(), made)
+            bare = line.split()[-1]
+            self.assertEqual(raised.exception.choices, (f"{bare}%", f"{bare}V"))
+        for line in ("i 0.5 20V", "i 0.5 20%", "i 0.5 9", "i 1.2 20 40%"):
+            self.assertEqual(parse_line(line, shipped(), device()).values["amps"], float(line.split()[1]))
+        self.assertEqual(parse_line("i 0.5 20", shipped(), device("tablet usb_c none")).values["volts"], 20.0)
+
+    def test_a_route_may_be_said_where_the_device_is_built_for_it(self):
+        stacked, two = (replace(device(), traits=(trait,)) for trait in ("stacked_board", "two_cells"))
+        self.assertEqual(parse_line("did rejoin_board", shipped(), stacked).route, "rejoin_board")
+        for line, made in (("did rejoin_board", device()), ("did recover_battery", two)):
+            with self.assertRaises(QuickLineError):
+                parse_line(line, shipped(), made)
+
     def test_volts_of_a_pack_of_two_are_those_of_each_cell(self):
         two = replace(device(), traits=("two_cells",))
         for volts, grade in ((7.7, "healthy"), (6.4, "low"), (5.9, "flat")):
