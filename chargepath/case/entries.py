@@ -9,8 +9,8 @@ from dataclasses import dataclass, field, replace
 from chargepath.base.errors import ReadingError
 from chargepath.knowledge import Check, Knowledge
 
-# The trait of a device whose battery is two cells in series.
-TWO_CELLS = "two_cells"
+# Traits that the arithmetic asks for: a battery of two cells in series, a device that charges fast.
+TWO_CELLS, FAST_CHARGE = "two_cells", "fast_charge"
 
 
 @dataclass(frozen=True)
@@ -30,8 +30,13 @@ class Device:
 
     @property
     def series(self) -> int:
-        """How many cells of its battery are in series: what is read at the battery is held against each of them."""
+        """Number of battery cells in series; volts at the battery are divided by it before one cell's limits apply."""
         return 2 if TWO_CELLS in self.traits else 1
+
+    @property
+    def charges_fast(self) -> bool:
+        """Whether the device is known to charge fast."""
+        return FAST_CHARGE in self.traits
 
 
 @dataclass(frozen=True)

@@ -114,15 +114,14 @@ def expected_band(known: Knowledge, conditions: Conditions) -> Band:
     if percent is not None and not 0 <= percent <= 100:
         raise ReadingError(f"{percent:g} % is not possible", "battery percent", "allowed: 0 to 100 %")
     left = taper(known, percent)
-    full = limits[f"{conditions.kind}_watts"] * source.boost / source.volts
     if conditions.known_good:
-        full = conditions.known_good
-        wanted, low, high = conditions.known_good * left, numbers["known_good_low"], numbers["known_good_high"]
+        full, low, high = conditions.known_good, numbers["known_good_low"], numbers["known_good_high"]
         basis = [f"the shop's known-good plateau for this model, {show(conditions.known_good, 'A')}"]
     else:
-        watts = limits[f"{conditions.kind}_watts"] * source.boost * left
-        wanted, low, high = watts / source.volts, numbers["band_low"], numbers["band_high"]
-        basis = [f"common practice for a {conditions.kind}, about {figure(watts, 1)} W from {source.volts:g} V"]
+        watts = limits[f"{conditions.kind}_watts"] * source.boost
+        full, low, high = watts / source.volts, numbers["band_low"], numbers["band_high"]
+        basis = [f"common practice for a {conditions.kind}, about {figure(watts * left, 1)} W from {source.volts:g} V"]
+    wanted = full * left
     if left < 1:
         basis.append(f"{percent:.0f} %: the taper leaves {left:.0%} of it")
     amps = min(wanted, source.amps)
@@ -154,7 +153,7 @@ def conditions_of_reading(device: Device, volts: float, percent: float | None) -
         source=source_at(volts),
         percent=percent,
         known_good=device.known_good_a,
-        fast="fast_charge" in device.traits,
+        fast=device.charges_fast,
     )
 
 

@@ -118,7 +118,7 @@ class Hazard:
     shows: tuple[str, ...] = ()
 
 
-# What a row that raises a hazard takes from the hazard where it says nothing itself.
+# Keys that a [[raised]] row may leave out; it then has those of the hazard that it belongs to.
 SHARED = ("way", "after", "ended_by", "may_end")
 
 

@@ -108,7 +108,7 @@ class WorkStep:
 
     @property
     def adds_solder(self) -> bool:
-        """Whether it puts the solder on that is chosen, not only melts what is there."""
+        """Whether the technician puts fresh solder of the chosen alloy on; else the step only melts what is there."""
         return any(CHOSEN in name for name in self.materials)
 
     def soldered(self, alloy: str) -> WorkStep:

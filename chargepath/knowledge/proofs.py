@@ -119,7 +119,7 @@ class ProofItem:
 
     @property
     def shows(self) -> tuple[str, ...]:
-        """Everything that it can show, the good one first; what is only waited for is none of them."""
+        """Results that the item can have, the good one first. An answer in `waits` is no result: it is asked again."""
         return JUDGED[self.judged] if self.judged else tuple(name for name in self.answers if name not in self.waits)
 
 

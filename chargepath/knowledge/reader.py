@@ -15,7 +15,7 @@ Table = dict[str, Any]
 Made = TypeVar("Made")
 
 
-# Stands for "not told" where None is something that can be told.
+# `InFile.absent` where a field has no value for a missing key. None would not do: for some fields it is that value.
 UNTOLD = object()
 
 

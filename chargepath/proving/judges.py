@@ -13,7 +13,7 @@ from chargepath.grading.readings import grade_event
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.proofs import JUDGED
 
-# Under this a percentage has had no time to rise, whatever was typed [min] (common practice).
+# Shortest time between two percentages that is judged [min] (common practice). In less nothing rises: it was mistyped.
 SOONEST_MIN = 1.0
 LIFT_V = 0.25  # How much more a cell may read a minute after the charger left it [V] (from memory).
 

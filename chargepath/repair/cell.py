@@ -179,7 +179,7 @@ def usual_feed(cell: Cell, tables: CellTables) -> Feed:
 
 
 def refusals(cell: Cell, feed: Feed | None, known: Knowledge) -> list[Refusal]:
-    """Every reason not to charge this cell, or not with that; none where it may be done.
+    """List the reasons not to charge this cell, or not with this feed; an empty list allows it.
 
     Cells in series are not charged from a bench supply at all: nothing there keeps them alike, and the fuller one
     would pass its limit (common practice).

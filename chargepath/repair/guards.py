@@ -1,4 +1,4 @@
-"""Which steps of a plan protect a person or the device, and what is still open when somebody ticks such a step off.
+"""Finds what is missing when somebody ticks off a step that protects a person or the device.
 
 The page then asks for a reason before it takes the tick. A wait that is cut short, lines that nobody measured before
 power, a battery that is said to be off and is not, and a screw that stayed behind cannot be seen any more once the

@@ -82,7 +82,8 @@ class Alternative:
 class Choice:
     """What was chosen where practitioners differ, and what else would do, cheapest first.
 
-    `told` says whether a person chose it; `passed` is what a person or the shop would have, where it does not suit.
+    `told` says whether a person or the shop chose it. `passed` is the option that they chose although it does not suit
+    this device; None where they did not.
     """
 
     slot: str
@@ -351,13 +352,13 @@ class _Planner:
             self.facts = after(self.facts, step)
 
     def _soldered(self, row: PlannedStep) -> PlannedStep:
-        """A step with its solder: what it puts on itself, else what was put on last."""
+        """Put the alloy into a step: that picked for it or for the plan; where it only melts, that put on last."""
         if CHOSEN not in row.step.solder:
             return row
         usual = self._choose(ALLOY).picked.option.id
         if not row.step.adds_solder:
             return replace(row, step=row.step.soldered(self.alloy or usual))
-        option = self.work.options[row.slot][self.choices[row.slot].picked.option.id] if row.slot else None
+        option = self.choices[row.slot].picked.option if row.slot else None
         fitting = tuple(
             alloy.id
             for alloy in self.work.options[ALLOY].values()
@@ -423,7 +424,7 @@ class _Planner:
 
 
 def alloy_at(step: str) -> str:
-    """Under which name the solder of one step is picked."""
+    """Key of the picks under which somebody chooses the solder of one step."""
     return f"{ALLOY}:{step}"
 
 

@@ -23,7 +23,7 @@ class CellForm(StyledForm):
     capacity = QuantityField("mAh", least=CAPACITY_RANGE[0], most=CAPACITY_RANGE[1], label="Capacity (mAh)")
     volts = QuantityField("V", least=VOLTS_RANGE[0], most=2 * VOLTS_RANGE[1], label="It reads, plug off (V)")
     temp = QuantityField("°C", least=TEMP_RANGE[0], most=TEMP_RANGE[1], label="It has (°C)")
-    series = forms.TypedChoiceField(label="Cells", choices=SERIES, coerce=int, required=False, empty_value="1")
+    series = forms.ChoiceField(label="Cells", choices=SERIES, required=False)
     looks = forms.MultipleChoiceField(label="It is", choices=SEES, required=False, widget=forms.CheckboxSelectMultiple)
     by = forms.ChoiceField(label="Fed by", choices=BY)
     set_volts = QuantityField("V", least=0, most=32, label="Set volts (V)", required=False)
@@ -47,7 +47,7 @@ class CellForm(StyledForm):
             volts=data["volts"],
             temp_c=data["temp"],
             looks=frozenset(data["looks"]),
-            series=int(data["series"]),
+            series=int(data["series"] or 1),
         )
 
     def feed(self) -> Feed:

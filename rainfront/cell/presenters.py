@@ -50,8 +50,9 @@ def cell_of(cell: Cell, feed: Feed, known: Knowledge) -> CellPage:
     new = ("A new one reads", new_v, "as it comes; look before it is glued in")
     if found:
         may = [row for row in found if row.id in ("volts", "amps", "then", "bare")]
+        in_series = {row.id for row in found} - {"bare"} == {"series"}
         title = "Not like this" if len(may) == len(found) else "Do not charge it"
-        title = "Not from a bench supply" if {row.id for row in found} - {"bare"} == {"series"} else title
+        title = "Not from a bench supply" if in_series else title
         usual = usual_feed(cell, known.cells)
         words = f"{figure(usual.volts, 2)} V and {figure(usual.amps, 2)} A would do." if len(may) == len(found) else ""
         return CellPage(

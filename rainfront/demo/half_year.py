@@ -234,9 +234,8 @@ class _Job:
 
     def _read(self, name: str) -> str:
         """What a check shows at a step of the work, as a quick line."""
-        grade, signs = answer(self.whole, name)
-        needed = Shop.current().known.checks[name].needs_value.get(grade)
-        return f"{name} {FLAT_V}" if needed else " ".join((name, grade, *signs))
+        found = self._observed(name)
+        return " ".join((name, *map(str, found.values.values()), found.grade, *found.signs)).replace("  ", " ").strip()
 
     def _repair(self, advised: str, judged: Any, pace: float) -> bool:
         """Choose a repair, do it, prove it; whether the job goes on."""

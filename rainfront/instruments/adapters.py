@@ -17,6 +17,7 @@ from chargepath.trace.phases import Phase
 from chargepath.trace.table import Layout, decode, look
 from chargepath.trace.verdict import TraceVerdict, judge_trace
 from rainfront.instruments.models import KnownGood, Record
+from rainfront.jobs.adapters import device_of
 
 
 def pack(trace: Trace) -> ContentFile:
@@ -77,7 +78,7 @@ def conditions_of(record: Record) -> Conditions:
         known_good=good.amps if good else None,
         screen_on=record.screen_on,
         cell_temp_c=record.cell_temp_c,
-        fast="fast_charge" in record.job.traits,
+        fast=device_of(record.job).charges_fast,
     )
 
 

@@ -111,7 +111,7 @@ def asked_of(guards: Sequence[Guard], step: str, *, in_one_go: bool) -> Asked | 
 
 @dataclass(frozen=True)
 class StepNow:
-    """The step that fills the screen; `solders` it can be done with: how each is picked, its label, whether it is."""
+    """The step that fills the screen. `solders` are the alloys to choose from: (form value, label, whether chosen)."""
 
     id: str
     number: int
