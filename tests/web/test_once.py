@@ -2,17 +2,29 @@
 
 import html
 import re
+from io import BytesIO
+from unittest import mock
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.urls import reverse
+from PIL import Image
 
 from chargepath.knowledge.loader import shipped
 from rainfront.jobs.models import Entry, Job
 from rainfront.people.models import Workshop
 from rainfront.stock import actions as stock
 from rainfront.stock.models import Item
+from rainfront.web.models import Sent
 from tests.builders import NOW, make_job, make_user
 from tests.web.test_pages import DETAILS
+
+
+def picture(colour):
+    """A file of one name and one size, whatever its colour."""
+    out = BytesIO()
+    Image.new("RGB", (320, 240), colour).save(out, "PNG", compress_level=0)
+    return SimpleUploadedFile("board.png", out.getvalue(), "image/png")
 
 
 class SentTwice(TestCase):
@@ -26,29 +38,46 @@ class SentTwice(TestCase):
     def key(self, path):
         return re.findall(r'name="once" value="([\w-]+)"', self.client.get(path).content.decode())[-1]
 
-    def test_a_job_a_note_and_a_line_are_stored_once_and_each_answer_leads_to_it(self):
+    def test_a_job_a_note_and_a_line_are_stored_once_and_each_repeat_is_asked_about(self):
         path = reverse("jobs:take_in")
         once = {"once": self.key(path)}
         first, again = (self.client.post(path, {**DETAILS, **once}) for _ in range(2))
-        self.assertEqual((first["Location"], Job.objects.count()), (again["Location"], 1))
-        self.assertContains(self.client.get(again["Location"]), "That was sent twice; it is stored once.")
         job = Job.objects.get()
+        self.assertEqual((first.status_code, again.status_code), (302, 409))
+        self.assertContains(again, "It was not stored a second time.", status_code=409)
+        self.assertContains(again, f'href="{job.get_absolute_url()}"', status_code=409)
+        page = reverse("jobs:details", args=[job.pk])
         for name, sent in (("note", {"text": "screen cracked"}), ("line", {"line": "port lint"})):
             with self.subTest(act=name):
                 before = Entry.objects.count()
                 once = {"once": self.key(job.get_absolute_url())}
                 for _ in range(3):
-                    self.client.post(reverse(f"jobs:{name}", args=[job.pk]), {**sent, **once})
+                    answer = self.client.post(
+                        reverse(f"jobs:{name}", args=[job.pk]), {**sent, **once}, headers={"Referer": page}
+                    )
                 self.assertEqual(Entry.objects.count(), before + 1)
+                self.assertContains(answer, f'href="{page}"', status_code=409)
 
-    def test_a_fragment_that_comes_twice_shows_the_page_as_it_is(self):
+    def test_the_question_carries_the_form_under_a_key_of_its_own(self):
+        job = make_job(self.user)
+        path, sent = reverse("jobs:note", args=[job.pk]), {"text": 'two "lines"\nof it', "once": "k" * 20}
+        self.client.post(path, sent)
+        page = self.client.post(path, sent).content.decode()
+        form = page[page.index(f'action="{path}"') :]
+        key = re.search(r'name="once" value="([\w-]+)"', form)[1]
+        text = html.unescape(re.search(r'name="text" value="([^"]*)"', form)[1])
+        self.assertEqual(self.client.post(path, {"text": text, "once": key}).status_code, 302)
+        self.assertEqual(list(job.entries.filter(kind="note").values_list("text", flat=True)), [text, text])
+
+    def test_a_fragment_that_comes_twice_is_refused_with_the_reason_and_stored_once(self):
         job = make_job(self.user)
         sent = {"line": "port lint", "once": "k" * 20}
         first, again = (
             self.client.post(reverse("jobs:line", args=[job.pk]), sent, headers={"HX-Request": "true"})
             for _ in range(2)
         )
-        self.assertEqual((first.status_code, again.headers.get("HX-Refresh")), (200, "true"))
+        self.assertEqual((first.status_code, again.status_code), (200, 409))
+        self.assertContains(again, "data-reason", status_code=409)
         self.assertEqual(job.entries.filter(kind="check").count(), 1)
 
     def test_what_was_refused_or_is_something_else_is_taken(self):
@@ -63,6 +92,42 @@ class SentTwice(TestCase):
         self.client.force_login(other)
         self.client.post(path, {"line": "port lint", **once})
         self.assertEqual(job.entries.filter(kind="check").count(), 3)
+
+    def test_two_photos_of_one_name_and_size_are_two(self):
+        job = make_job(self.user)
+        path, once = reverse("inside:add_photo", args=[job.pk]), "k" * 20
+        for colour in ("red", "red", "blue"):
+            self.client.post(path, {"once": once, "file": picture(colour), "caption": "board"})
+        self.assertEqual(job.photos.count(), 2)
+
+    def test_the_key_is_written_in_the_transaction_of_the_write_and_goes_with_it(self):
+        job = make_job(self.user)
+        path, sent = reverse("jobs:note", args=[job.pk]), {"text": "once", "once": "k" * 20}
+        with (
+            mock.patch("rainfront.jobs.writing.Log._store", side_effect=RuntimeError("killed")),
+            self.assertLogs("rainfront.web", "ERROR"),
+            self.assertRaises(RuntimeError),
+        ):
+            self.client.post(path, sent)
+        self.assertEqual((Sent.objects.count(), job.entries.filter(kind="note").count()), (0, 0))
+        # What comes after the commit is no part of it: the note is there, its answer never came.
+        with (
+            mock.patch("rainfront.jobs.writing.job_changed.send", side_effect=RuntimeError("killed")),
+            self.assertLogs("rainfront.web", "ERROR"),
+            self.assertRaises(RuntimeError),
+        ):
+            self.client.post(path, sent)
+        self.assertEqual(self.client.post(path, sent).status_code, 409)
+        self.assertEqual(job.entries.filter(kind="note").count(), 1)
+
+    def test_the_later_of_two_at_the_same_moment_is_undone_and_asked(self):
+        job = make_job(self.user)
+        path, sent = reverse("jobs:note", args=[job.pk]), {"text": "once", "once": "k" * 20}
+        self.client.post(path, sent)
+        # It looked before the other one was stored, and writes after it.
+        with mock.patch("rainfront.web.once._stored", return_value=False):
+            self.assertEqual(self.client.post(path, sent).status_code, 409)
+        self.assertEqual(job.entries.filter(kind="note").count(), 1)
 
 
 class SameForm(TestCase):

@@ -13,6 +13,7 @@ from rainfront.jobs.models import Entry, Job, Stage
 from rainfront.jobs.writing import open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, require
+from rainfront.web.once import leads_to
 from rainfront.web.secrets import refuse_unlock_code
 from rainfront.workshop.adapters import Shop
 
@@ -82,6 +83,7 @@ def take_in(
         made = create_job(details, user, now, came_from=earlier)
         text = f"taken in; the device was here as job {earlier.pk}" if earlier else "taken in"
         Entry.objects.create(job=made, kind=Entry.EntryKind.EVENT, name="take_in", text=text, by=user, at=now)
+        leads_to(made.get_absolute_url())
     with open_job(made, user, now, shop, right=Right.TAKE_IN) as log:
         for hazard in seen:
             log.add(HazardEvent(hazard), "seen at the counter")

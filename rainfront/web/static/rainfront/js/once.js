@@ -9,3 +9,13 @@ document.addEventListener("htmx:afterRequest", (event) => {
   if (!event.detail.successful) return;
   for (const field of event.detail.elt.closest("form")?.querySelectorAll("[name=once]") || []) field.value = newKey();
 });
+
+// A double click on a plain form sends it once. The server would ask about the second one; here it is not even sent.
+const MOMENT_MS = 1500;
+const lately = new WeakMap();
+document.addEventListener("submit", (event) => {
+  const form = event.target;
+  if (form.method !== "post" || form.closest("[hx-post]") || event.submitter?.closest("[hx-post]")) return;
+  if (performance.now() - (lately.get(form) ?? -Infinity) < MOMENT_MS) event.preventDefault();
+  else lately.set(form, performance.now());
+});
