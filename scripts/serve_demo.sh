@@ -20,7 +20,13 @@ thermo=$("$py" scripts/free_port.py "$((supply + 1))")
   --cell-speed "${CELL_SPEED:-20}" &
 running="$!"
 trap 'kill $running 2>/dev/null; wait 2>/dev/null; exit 0' INT TERM EXIT
+# The watch over the supply; one that was killed is started again, and its first act is OFF.
+export RAINFRONT_WATCH="${RAINFRONT_WATCH:-$(dirname "${RAINFRONT_DEMO_DATABASE:-var/demo.sqlite3}")/watch}"
+until "$py" -m benchwatch --folder "$RAINFRONT_WATCH" 2>>"$RAINFRONT_WATCH.log"; do sleep 0.2; done &
+running="$running $!"
 "$py" manage.py load_demo --meter "$meter" --probe "$probe" --supply "$supply" --thermo "$thermo"
+"$py" manage.py instruments &
+running="$running $!"
 "$py" manage.py work &
 running="$running $!"
 port=$("$py" scripts/free_port.py "${PORT:-8000}")
@@ -28,7 +34,7 @@ echo
 echo "  Rainfront demo: http://127.0.0.1:$port/"
 echo "  Sign in as tech, second, lead, owner, counter or apprentice with the password rainfront. Ctrl-C stops it."
 echo
-.venv/bin/gunicorn rainfront.wsgi --bind "127.0.0.1:$port" --preload --workers 2 --threads 8 --log-level warning &
+.venv/bin/gunicorn --config python:rainfront.served --bind "127.0.0.1:$port" --log-level warning &
 served=$!
 running="$running $served"
 wait "$served" || true

@@ -108,8 +108,8 @@ class RunningShop:
     def start(self, workers: int = 2) -> None:
         """Serve it, until it answers."""
         program = [
-            str(Path(sys.executable).parent / "gunicorn"), "rainfront.wsgi", "--bind", f"127.0.0.1:{self.port}",
-            "--preload", "--workers", str(workers), "--threads", "8", "--log-level", "critical",
+            str(Path(sys.executable).parent / "gunicorn"), "--config", "python:rainfront.served",
+            "--bind", f"127.0.0.1:{self.port}", "--workers", str(workers), "--log-level", "critical",
         ]  # fmt: skip
         log = (self.place / "log").open("a")
         self.served = subprocess.Popen(

@@ -7,6 +7,7 @@ The supply speaks lines in the style of SCPI (docs/instrument-protocols.md).
 from __future__ import annotations
 
 import json
+from collections import deque
 from collections.abc import Callable
 
 from chargepath.standin.bench import StandinBench
@@ -15,8 +16,13 @@ from chargepath.standin.device import SUPPLIED_V, UNPLUGGED
 from chargepath.standin.faults import BY_NAME
 
 NAME = "rainfront,bench supply,simulated,1"
-MISBEHAVIOURS = ("none", "overshoot", "stuck", "silent", "garbage", "hot", "short", "open")
+# What the supply or the cell does wrong, and how else the supply's answers can go wrong on the way.
+ACTS_UP = ("overshoot", "stuck", "silent", "garbage", "hot", "short", "open", "nan", "mute")
+SPEAKS_ILL = ("drip", "double", "late", "endless", "hang_up")
+MISBEHAVIOURS = ("none", *ACTS_UP, *SPEAKS_ILL)
 CLIPS = ("cell", "board")
+# What is asked beside the supply's own commands is answered whatever goes wrong.
+BESIDE = ("SIM:", "SYST")
 
 
 class StandinSupply:
@@ -26,6 +32,10 @@ class StandinSupply:
         self.bench, self.clipped = bench or StandinBench(), "cell"
         self.volts, self.amps, self.on, self.connected = 0.0, 0.0, False, True
         self.misbehaves, self.speed = "none", 1.0
+        # What not every supply has: `plain` takes it away.
+        self.plain, self.cuts_at_v, self.timer_s, self.off_at_hang_up = False, 0.0, 0.0, False
+        # When OFF arrived, by the time that has passed here [s].
+        self.seconds, self.offs = 0.0, deque[float](maxlen=200)
         self._errors: list[str] = []
 
     @property
@@ -35,6 +45,13 @@ class StandinSupply:
 
     def tick(self, seconds: float) -> None:
         """Let time pass."""
+        self.seconds += seconds
+        if self.on and self.timer_s:
+            self.timer_s -= seconds
+            if self.timer_s <= 0:
+                self.on, self.timer_s = False, 0.0
+        if self.on and self.cuts_at_v and self._measured()[0] > self.cuts_at_v:
+            self.on = False
         left = seconds * self.speed
         while left > 0:
             step = min(left, 2.0)
@@ -62,10 +79,16 @@ class StandinSupply:
         if not words:
             return None
         head, rest = words[0].upper(), words[1].strip() if len(words) > 1 else ""
-        if self.misbehaves in ("silent", "garbage") and not head.startswith(("SIM:", "*IDN", "SYST")):
+        beside = head.startswith(BESIDE)
+        # Counted as it arrives, whatever becomes of it.
+        if head == "OUTP" and rest.upper() in ("OFF", "0"):
+            self.offs.append(self.seconds)
+        if self.misbehaves in ("silent", "garbage") and not beside and head != "*IDN?":
             return None if self.misbehaves == "silent" else self._nonsense(head)
         if head.endswith("?"):
-            return self._answer(head)
+            if self.misbehaves == "mute" and not beside:
+                return None
+            return "nan" if self.misbehaves == "nan" and head.startswith("MEAS") else self._answer(head)
         act = self._acts().get(head)
         if act is None:
             self._errors.append(f'-113,"Undefined header;{head[:20]}"')
@@ -75,6 +98,16 @@ class StandinSupply:
         except (ValueError, IndexError):
             self._errors.append('-224,"Illegal parameter value"')
         return None
+
+    def speaks(self, line: str) -> str:
+        """How the answer to a line goes wrong on its way, one of `SPEAKS_ILL`; '' where it arrives as it is."""
+        beside = line.strip().upper().startswith(BESIDE)
+        return self.misbehaves if self.misbehaves in SPEAKS_ILL and not beside else ""
+
+    def hung_up(self) -> None:
+        """Whoever asked for it has hung up: the output goes off, where the supply has that."""
+        if self.off_at_hang_up:
+            self.on = self.off_at_hang_up = False
 
     def _nonsense(self, head: str) -> str | None:
         """Answer a question with nonsense, and do nothing."""
@@ -95,14 +128,35 @@ class StandinSupply:
             "SIM:DEVICES?": json.dumps(dict(BY_NAME)),
             "SIM:CLIP?": self.clipped,
             "SIM:SPEED?": f"{self.speed:g}",
+            # As a person who stands before it sees it, whatever it answers to others.
+            "SIM:TRUTH?": json.dumps(
+                {
+                    "on": self.on,
+                    "volts": self.volts,
+                    "amps": self.amps,
+                    "off_ages": [round(self.seconds - at, 2) for at in self.offs],
+                }
+            ),
         }
+        if not self.plain:
+            found |= {
+                "VOLT:PROT?": f"{self.cuts_at_v:.3f}",
+                "OUTP:TIM?": f"{self.timer_s:.3f}",
+                "OUTP:HANG?": "1" if self.off_at_hang_up else "0",
+            }
         if head not in found:
             self._errors.append(f'-113,"Undefined header;{head[:20]}"')
             return "9.91E37"
         return found[head]
 
     def _acts(self) -> dict[str, Callable[[str], None]]:
-        return {
+        had = {
+            "VOLT:PROT": lambda text: self._set("cuts_at_v", text, 35.0),
+            "OUTP:TIM": lambda text: self._set("timer_s", text, 86_400.0),
+            "OUTP:HANG": lambda text: self._set("off_at_hang_up", text, 1.0),
+        }
+        return ({} if self.plain else had) | {
+            "SIM:PLAIN": lambda text: self._set("plain", text, 1.0),
             "VOLT": lambda text: self._set("volts", text, 32.0),
             "CURR": lambda text: self._set("amps", text, 10.0),
             "OUTP": self._switch,
@@ -118,7 +172,7 @@ class StandinSupply:
         value = float(text)
         if not 0 <= value <= most:
             raise ValueError(text)
-        setattr(self, name, value)
+        setattr(self, name, bool(value) if isinstance(getattr(self, name), bool) else value)
 
     def _switch(self, text: str) -> None:
         on = {"ON": True, "1": True, "OFF": False, "0": False}.get(text.upper())

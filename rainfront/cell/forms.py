@@ -29,6 +29,9 @@ class CellForm(StyledForm):
     set_volts = QuantityField("V", least=0, most=32, label="Set volts (V)", required=False)
     set_amps = QuantityField("A", least=0, most=10, label="Set amps (A)", required=False)
     then_amps = QuantityField("A", least=0, most=10, label="Over the threshold (A)", required=False)
+    unattended = forms.BooleanField(
+        label="Go on charging where the program stops: the watch alone looks at the cell then", required=False
+    )
 
     def __init__(self, known: Knowledge, data: Any = None, usual: Mapping[str, str] | None = None) -> None:
         """Take what was typed; `usual` is what it begins with."""

@@ -35,11 +35,17 @@ class CellRun(models.Model):
     temp_c = models.FloatField()
     state = models.CharField(max_length=10, choices=State.choices, default=State.RUNNING)
     says = models.CharField(max_length=300, blank=True)
-    # Still on although it was told to go off: somebody has to switch it off by hand.
+    # Not confirmed off: it reads back on, or nobody can read it. Somebody has to switch it off by hand.
     still_on = models.BooleanField(default=False)
     # Rows of seconds, volts, amps, temperature or null; thinned as they grow.
     rows = models.JSONField(default=list)
     moved_mah = models.FloatField(default=0.0)
+    # How many readings of the watch are stored, before they were thinned.
+    taken = models.PositiveIntegerField(default=0)
+    # Somebody chose that the watch goes on alone where the program gives no sign of life.
+    unattended = models.BooleanField(default=False)
+    # What the supply holds by itself, as it was read back (`benchwatch.line.Held`).
+    held = models.JSONField(default=dict)
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     started_at = models.DateTimeField()
     last_at = models.DateTimeField()

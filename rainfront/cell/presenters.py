@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import accumulate, pairwise
+from typing import Any
 
 from chargepath.base.quantities import figure
 from chargepath.knowledge import Knowledge
@@ -113,13 +114,31 @@ class RunPage:
     since: str
     boots: str
     chart: ChargeChart | None
+    held: str = ""
+
+
+def held_words(held: Mapping[str, Any]) -> str:
+    """What the supply does without anybody's help, as it was read back; '' where nothing was."""
+    if not held:
+        return ""
+    says = f"The supply itself holds {figure(held['volts'], 2)} V and {figure(held['amps'], 2)} A"
+    more = [
+        f"cuts at {figure(held['cuts_at_v'], 2)} V" if held["cuts_at_v"] is not None else "",
+        f"cuts {held['timer_s']:.0f} s after the watch falls silent" if held["timer_s"] is not None else "",
+        "cuts when the line to it breaks" if held["off_at_hang_up"] else "",
+    ]
+    found = [words for words in more if words]
+    if not found:
+        return f"{says}, and goes on with both if this machine loses its power: stay with it."
+    return f"{says}; it {' and '.join([', '.join(found[:-1]), found[-1]] if len(found) > 1 else found)}."
 
 
 def run_of(run: CellRun, known: Knowledge) -> RunPage:
     """What is read now, and how it went so far."""
     kind = known.cells.kinds.get(run.kind)
     if not run.rows or kind is None:
-        return RunPage(volts="", amps="", temp="", moved="", since="", boots="", chart=None)
+        held = held_words(run.held)
+        return RunPage(volts="", amps="", temp="", moved="", since="", boots="", chart=None, held=held)
     seconds, volts, amps, temp = run.rows[-1]
     times = [row[0] for row in run.rows]
     chart = None
@@ -138,4 +157,5 @@ def run_of(run: CellRun, known: Knowledge) -> RunPage:
         since=lasting(seconds) if seconds >= 60 else f"{seconds:.0f} s",
         boots=_boots(run, kind, seconds, known),
         chart=chart,
+        held=held_words(run.held),
     )

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from django.contrib import messages
+from django.db import DatabaseError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -9,18 +11,19 @@ from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
 from chargepath.repair.watch import Watch
-from rainfront.cell import actions, presenters, watching
+from rainfront.cell import actions, presenters, tending, watching
 from rainfront.cell.extension import LOOK
 from rainfront.cell.forms import CellForm
 from rainfront.cell.models import CellRun
 from rainfront.instruments.models import Supply
-from rainfront.instruments.supply import BenchSupply
+from rainfront.instruments.supply import measured
 from rainfront.jobs.adapters import device_of
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts
+from rainfront.web.errors import page
 from rainfront.web.forms import refused
 from rainfront.workshop.context import shop_of
 
@@ -42,7 +45,7 @@ def plan(request: HttpRequest) -> HttpResponse:
 def desk(request: HttpRequest, job: int) -> HttpResponse:
     """A job's cell: work it out, and charge it under the watch."""
     owner, known = get_plain_job(job), shop_of(request).known
-    actions.mend_stale(now=timezone.now())
+    tending.tend_quietly()
     posted = request.method == "POST"
     asked = request.POST if posted else request.GET if "volts" in request.GET else None
     form, page = CellForm(known, asked, usual_of(owner)), None
@@ -78,20 +81,16 @@ def _begin(request: HttpRequest, job: int, form: CellForm) -> CellRun:
     known, at = shop_of(request).known, Supply.current()
     cell, feed = form.cell(), form.feed()
     actions.refuse(job, cell, feed, **hand(request))
-    supply = BenchSupply(at)
-    try:
-        run = actions.start_run(job, cell, feed, **hand(request))
-    except ChargepathError:
-        supply.close()
-        raise
-    watching.start(run, Watch.begin(cell, feed, known), supply, at)
+    measured(at)
+    run = actions.start_run(job, cell, feed, unattended=form.cleaned_data["unattended"], **hand(request))
+    watching.start(run, Watch.begin(cell, feed, known), at)
     return run
 
 
 @require_GET
 def run_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
     """A cell on the supply: what it reads now, and the way to stop it."""
-    actions.mend_stale(now=timezone.now())
+    tending.tend_quietly()
     found = get_object_or_404(CellRun.objects.select_related("job", "by"), pk=pk, job=job)
     known = shop_of(request).known
     kind = known.cells.kinds.get(found.kind)
@@ -109,10 +108,22 @@ def run_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 @require_POST
 @posts(Right.MEASURE)
 def stop(request: HttpRequest, job: int, pk: int) -> HttpResponse:
-    """Switch the output off, or say that it was switched off by hand."""
+    """Switch the output off before anything else is done, or say that nothing is on the cell any more."""
     found = get_object_or_404(CellRun, pk=pk, job=job)
-    if found.still_on and not found.is_running:
-        actions.switched_off(found, user=signed_in(request), now=timezone.now())
-    else:
-        actions.ask_to_stop(found, user=signed_in(request), now=timezone.now())
+    if found.is_running:
+        off = watching.stop(found)
+        try:
+            actions.ask_to_stop(found, user=signed_in(request), now=timezone.now())
+        except DatabaseError:
+            title = "The output is off" if off else "The supply is not confirmed off"
+            text = "It reads back off." if off else "Switch it off by hand, now."
+            return page(request, 503, title, f"{text} That could not be stored yet: the disk is full or busy.")
+    elif found.still_on and watching.is_off():
+        actions.found_off(found, now=timezone.now())
+    elif found.still_on and request.POST.get("leads") == "off":
+        actions.leads_off(found, user=signed_in(request), now=timezone.now())
+    elif found.still_on:
+        text = "The supply is not confirmed off: it reads back on, or does not answer. Take the leads off the cell."
+        messages.warning(request, text)
+    tending.tend_quietly()
     return redirect(found)

@@ -241,13 +241,21 @@ def start_record(
     return record
 
 
-def append_samples(record_id: int, rows: list[tuple[float, float, float]], *, now: datetime) -> bool:
-    """Append samples to a running record; False where it has been stopped meanwhile."""
+def append_samples(record_id: int, rows: list[tuple[float, float, float]], dropped: int = 0, *, now: datetime) -> bool:
+    """Append samples to a running record; False where it has been stopped meanwhile.
+
+    `dropped`: so many that could not be were left out since it began.
+    """
     with transaction.atomic():
-        running = Record.objects.filter(pk=record_id, state=Record.State.RUNNING).update(last_at=now)
+        running = Record.objects.filter(pk=record_id, state=Record.State.RUNNING).update(last_at=now, dropped=dropped)
         if running and rows:
             Chunk.objects.create(record_id=record_id, data=np.array(rows, dtype=np.float64).tobytes())
     return bool(running)
+
+
+def take_back(record: Record) -> None:
+    """Remove a record that began and was never read into: its meter could not be reached."""
+    Record.objects.filter(pk=record.pk, state=Record.State.RUNNING, file="").delete()
 
 
 def append_percent(record: Record, job: Job) -> None:
@@ -433,7 +441,7 @@ def stop_waiting(waiting: Waiting, *, user: User, now: datetime, shop: Shop | No
         waiting.save(update_fields=["ended_at"])
 
 
-@needs(Right.MEASURE)
+@needs(Right.KEEP)
 def set_instrument(form: Any, *, user: User) -> None:
     """Store where the meter or the supply is, from a valid form."""
     form.save()

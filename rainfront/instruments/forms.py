@@ -33,6 +33,13 @@ MISBEHAVES = (
     ("hot", "the cell gets hot"),
     ("short", "the cell loses what it is given"),
     ("open", "a lead comes off"),
+    ("nan", "measures what is no number"),
+    ("mute", "does as it is told and answers nothing"),
+    ("drip", "answers a byte at a time, without an end"),
+    ("double", "answers twice"),
+    ("late", "answers too late"),
+    ("endless", "answers without an end, as fast as it can"),
+    ("hang_up", "hangs up when it is asked"),
 )
 CLIPS = (AS_IT_IS, ("cell", "the device's cell"), ("board", "its board, in the cell's place"))
 THERMOCOUPLE = (AS_IT_IS, ("stick", "sits on the cell"), ("come_off", "comes off"))

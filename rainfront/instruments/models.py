@@ -37,6 +37,8 @@ class Record(models.Model):
     origin = models.CharField(max_length=8, choices=Origin.choices)
     state = models.CharField(max_length=8, choices=State.choices, default=State.DONE)
     trouble = models.CharField(max_length=200, blank=True)
+    # Samples that could not be, as a time that goes back, and were left out.
+    dropped = models.PositiveIntegerField(default=0)
     routine = models.CharField(max_length=20, blank=True)
     # Taken while the job was proved: what the device draws after its repair.
     for_proof = models.BooleanField(default=False)
@@ -176,7 +178,6 @@ class Supply(models.Model):
     thermo_port = models.PositiveIntegerField(
         "Port of the thermocouple", null=True, blank=True, validators=PORT, help_text="empty: there is none"
     )
-    held_at = models.DateTimeField(null=True, blank=True, editable=False)
 
     def __str__(self) -> str:
         return f"{self.host}:{self.port}"

@@ -1,188 +1,127 @@
-"""Talking with the bench supply, a line a question, and reading the thermocouple."""
+"""The bench supply, by way of the watch: the watch alone holds its connection, and the pages ask the watch."""
 
 from __future__ import annotations
 
 import json
-import socket
-import threading
 from collections.abc import Sequence
-from datetime import datetime, timedelta
-from types import TracebackType
+from dataclasses import dataclass
+from typing import Any
 
+from django.conf import settings
+
+from benchwatch import client
 from chargepath.base.errors import ReadingError
-from rainfront.instruments.live import connect, lines_of
+from rainfront.instruments.asking import ask
 from rainfront.instruments.models import Supply
+from rainfront.people.networks import refuse_address
 
-ASKS_S, SIMULATED = 2.0, "rainfront,bench supply,simulated"
-# A watch says every second that it holds the supply.
-HELD = timedelta(seconds=10)
+# The watch answers what it knows at once; an errand to the supply takes a few questions of two seconds each [s].
+ANSWERS_S, ERRAND_S = 1.0, 9.0
+FRESH_S = 3.0
 
 
-class BenchSupply:
-    """A connection to the supply.
+def ask_watch(act: str, *, within: float = ANSWERS_S, **fields: Any) -> dict[str, Any]:
+    """Ask the watch over the supply.
 
     Raises
     ------
     ReadingError
-        It cannot be reached, does not answer, or answers something that is no number.
+        It does not answer, or refuses.
 
     """
+    try:
+        found = client.ask(settings.WATCH_FOLDER, act, within=within, **fields)
+    except client.WatchAwayError as error:
+        raise ReadingError(
+            "the watch over the supply does not answer", "watch", "start it: the service rainfront-watch"
+        ) from error
+    if "error" in found:
+        says, _, right = str(found["error"]).partition("; ")
+        raise ReadingError(says, "supply", right or "look at it, switch it off by hand")
+    return found
 
-    def __init__(self, at: Supply) -> None:
-        self._at, self._name = at, f"supply {at}"
-        self._socket: socket.socket | None = None
-        self.connect()
-        # Every supply says who it is; a simulated one also how much faster than the clock its time runs.
-        self.simulated = self.ask("*IDN?").startswith(SIMULATED)
-        self.pace = self.number("SIM:SPEED?") if self.simulated else 1.0
 
-    def connect(self) -> None:
-        """Call it, anew where it was called before: no late answer of the old line is taken for a new one."""
-        self.close()
-        self._socket = connect(self._at.host, self._at.port, str(self._at), "supply")
-        self._socket.settimeout(ASKS_S)
-        self._lines = lines_of(self._socket)
+def address_of(at: Supply) -> dict[str, Any]:
+    """A supply's address as the watch takes it; refused where the owner allows no instrument.
 
-    def __enter__(self) -> BenchSupply:
-        return self
+    Raises
+    ------
+    ReadingError
+        It stands where no instrument may be.
 
-    def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
-    ) -> None:
-        self.close()
+    """
+    refuse_address(at.host)
+    return {"host": at.host, "port": at.port, "thermo_port": at.thermo_port}
 
-    def close(self) -> None:
-        """Hang up."""
-        if self._socket is not None:
-            self._socket.close()
 
-    def _send(self, text: str) -> None:
-        assert self._socket is not None
-        self._socket.sendall(text.encode() + b"\n")
+@dataclass(frozen=True)
+class Shown:
+    """What the supply showed last: volts, amps, whether it is a simulated one and how fast its time runs."""
 
-    def ask(self, text: str) -> str:
-        """Ask a question; its answer."""
-        try:
-            self._send(text)
-            return next(self._lines).strip()
-        except (OSError, StopIteration) as error:
-            raise ReadingError(
-                f"the {self._name} does not answer", "supply", "look at it, switch it off by hand"
-            ) from error
+    volts: float
+    amps: float
+    simulated: bool
+    pace: float
 
-    def number(self, text: str) -> float:
-        """Ask for a number."""
-        answer = self.ask(text)
-        try:
-            return float(answer)
-        except ValueError:
-            raise ReadingError(
-                f"the {self._name} answers '{answer[:20]}' to {text}", "supply", "a number; look at its settings"
-            ) from None
 
-    def tell(self, text: str) -> None:
-        """Say something that has no answer, and ask whether it was understood."""
-        try:
-            self._send(text)
-        except OSError as error:
-            raise ReadingError(
-                f"the {self._name} does not listen", "supply", "look at it, switch it off by hand"
-            ) from error
-        said = self.ask("SYST:ERR?")
-        if not said.startswith(("0,", "+0,")):
-            raise ReadingError(
-                f"the {self._name} refuses {text}: {said[:60]}", "supply", "another value, or its manual"
-            )
+def shown(at: Supply) -> Shown | None:
+    """What the supply showed last; None where its first reading is under way.
 
-    def set(self, volts: float, amps: float) -> None:
-        """Set both limits, and see that they are set."""
-        self.tell(f"VOLT {volts:.3f}")
-        self.tell(f"CURR {amps:.3f}")
-        for text, wanted in (("VOLT?", volts), ("CURR?", amps)):
-            found = self.number(text)
-            if abs(found - wanted) > 0.01:
-                raise ReadingError(
-                    f"the {self._name} shows {found:g} where {wanted:g} was set", "supply", "its range, its lock"
-                )
+    The watch answers at once with what it knows, and keeps reading for a few seconds: asking is showing interest.
 
-    def switch(self, *, on: bool) -> bool:
-        """Switch the output; whether it is as it was told."""
-        self.tell(f"OUTP {'ON' if on else 'OFF'}")
-        return self.ask("OUTP?") in (("1", "ON") if on else ("0", "OFF"))
+    Raises
+    ------
+    ReadingError
+        The watch or the supply does not answer, or the supply feeds a cell.
 
-    def pretend(self, lines: Sequence[str]) -> None:
-        """Tell a simulated one what a person would do with it.
+    """
+    state = ask_watch("look", at=address_of(at))
+    if state["run"] is not None:
+        raise ReadingError("the supply feeds a cell now", "supply", "its page shows what it reads")
+    if state["doubt"] is not None:
+        raise ReadingError(
+            f"the supply at {state['doubt']['supply']} is not confirmed off", "supply", "switch it off by hand"
+        )
+    if state["trouble"]:
+        raise ReadingError(f"the supply at {at} {state['trouble']}", "supply", "switch it on, or set its address")
+    read = state["reading"]
+    if read is None or read["age_s"] > FRESH_S:
+        return None
+    return Shown(read["volts"], read["amps"], read["simulated"], read["pace"])
 
-        Raises
-        ------
-        ReadingError
-            It is a real one, or refuses a line.
 
-        """
-        if not self.simulated:
-            raise ReadingError(f"the {self._name} is a real one", "supply", "do it by hand")
-        for line in lines:
-            self.tell(line)
+def measured(at: Supply) -> tuple[float, float]:
+    """Volts and amps, read now.
 
-    def measured(self) -> tuple[float, float]:
-        """Volts and amps."""
-        return self.number("MEAS:VOLT?"), self.number("MEAS:CURR?")
+    Raises
+    ------
+    ReadingError
+        The watch or the supply does not answer, two others ask it already, or it feeds a cell.
+
+    """
+    found = ask_watch("measure", within=ERRAND_S, at=address_of(at))
+    return found["volts"], found["amps"]
+
+
+def pretend(at: Supply, lines: Sequence[str]) -> None:
+    """Tell a simulated supply what a person would do with it.
+
+    Raises
+    ------
+    ReadingError
+        It is a real one, refuses a line, or cannot be asked.
+
+    """
+    ask_watch("pretend", within=ERRAND_S, at=address_of(at), lines=list(lines))
 
 
 def simulated_devices(at: Supply) -> dict[str, str]:
     """Devices that can be put on a simulated bench, each with the words for its way; none where the supply is real."""
     try:
-        with BenchSupply(at) as supply:
-            found = json.loads(supply.ask("SIM:DEVICES?")) if supply.simulated else {}
+        found = json.loads(ask_watch("devices", within=ERRAND_S, at=address_of(at))["devices"] or "{}")
     except (ReadingError, ValueError):
         return {}
     return {str(name): str(way) for name, way in found.items()} if isinstance(found, dict) else {}
-
-
-class Thermocouple:
-    """The newest temperature of the cell, read on a thread of its own; None where there is none or it fell silent."""
-
-    def __init__(self, at: Supply) -> None:
-        self.temp_c: float | None = None
-        self._socket: socket.socket | None = None
-        if at.thermo_port:
-            try:
-                self._socket = connect(at.host, at.thermo_port, f"{at.host}:{at.thermo_port}", "thermocouple")
-            except ReadingError:
-                return
-            threading.Thread(target=self._read, name="thermocouple", daemon=True).start()
-
-    def _read(self) -> None:
-        assert self._socket is not None
-        try:
-            for line in lines_of(self._socket):
-                try:
-                    found = float(json.loads(line)["c"])
-                except (ValueError, TypeError, KeyError):
-                    continue
-                self.temp_c = found if -60 < found < 200 else None
-        except OSError:
-            pass
-        self.temp_c = None
-
-    def close(self) -> None:
-        """Hang up."""
-        if self._socket is not None:
-            self._socket.close()
-
-
-def look_at(at: Supply, now: datetime) -> BenchSupply:
-    """Call a supply to read it once: most supplies have one line, so not while a watch holds it.
-
-    Raises
-    ------
-    ReadingError
-        It is held, or cannot be reached.
-
-    """
-    if at.held_at is not None and now - at.held_at < HELD:
-        raise ReadingError("the supply feeds a cell now", "supply", "its page shows what it reads")
-    return BenchSupply(at)
 
 
 def tell_thermocouple(at: Supply, act: str) -> None:
@@ -196,15 +135,7 @@ def tell_thermocouple(at: Supply, act: str) -> None:
     """
     if not at.thermo_port:
         raise ReadingError("there is no thermocouple", "thermocouple", "put its port in")
-    with connect(at.host, at.thermo_port, f"{at.host}:{at.thermo_port}", "thermocouple") as made:
-        lines = lines_of(made)
-        try:
-            if not json.loads(next(lines)).get("simulated"):
-                raise ReadingError("the thermocouple is a real one", "thermocouple", "do it by hand")
-            made.sendall(json.dumps({"do": act}).encode() + b"\n")
-            for line in lines:
-                said = json.loads(line)
-                if "ok" in said or "error" in said:
-                    return
-        except (OSError, ValueError, StopIteration, AttributeError) as error:
-            raise ReadingError("the thermocouple does not answer", "thermocouple", "look at it") from error
+    found = ask("command", host=at.host, port=at.thermo_port, what="thermocouple", data={"do": act}, simulated=True)
+    wrong = found["problem"]
+    if wrong:
+        raise ReadingError(f"the thermocouple refuses that: {wrong}", "thermocouple", "look at it")

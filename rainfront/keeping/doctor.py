@@ -16,6 +16,9 @@ from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 from django_tasks_db.models import DBTaskResult
 
+from chargepath.base.errors import ReadingError
+from rainfront.cell.models import CellRun
+from rainfront.instruments.supply import ask_watch
 from rainfront.keeping import archive, media, places
 from rainfront.people.models import User
 from rainfront.stock.models import Item
@@ -89,6 +92,21 @@ def _backups(now: datetime) -> Iterator[Finding]:
     )
 
 
+def _watch() -> Iterator[Finding]:
+    """Whether the watch over the supply answers, and holds nothing that is not confirmed off."""
+    try:
+        state = ask_watch("state")
+    except ReadingError:
+        fine = not CellRun.objects.exists()
+        yield Finding(
+            fine, "watch: it does not answer, so no cell can be charged from the supply; start rainfront-watch"
+        )
+        return
+    doubt = state["doubt"]
+    says = f"the supply at {doubt['supply']} is not confirmed off: switch it off by hand" if doubt else ""
+    yield Finding(not doubt, f"watch: {says or 'it answers'}")
+
+
 def _front(url: str) -> Iterator[Finding]:
     """Ask the program through its front door whether a proxy stands there."""
     if not url.startswith("https://"):
@@ -126,5 +144,6 @@ def examine(*, now: datetime, url: str = "") -> list[Finding]:
         *_rows(),
         *_kept(now),
         *_backups(now),
+        *_watch(),
     ]
     return found + (list(_front(url)) if url else [])

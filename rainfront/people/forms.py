@@ -109,6 +109,6 @@ class KeepingForm(Merged, StyledModelForm):
                 found = ipaddress.ip_network(name, strict=False)
             except ValueError as error:
                 raise forms.ValidationError(f"'{name}' is no address and no network, as in 192.168.4.0/24") from error
-            if not found.is_private:
+            if not found.is_private or found.is_link_local:
                 raise forms.ValidationError(f"{name} is not in the shop's own network.")
         return ", ".join(names)

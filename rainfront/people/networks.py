@@ -37,6 +37,12 @@ def refuse_address(host: str) -> None:
         address = ipaddress.ip_address("127.0.0.1" if host.strip().lower() == LOCAL_NAME else host.strip())
     except ValueError as error:
         raise ReadingError(f"'{host}' is no address", "host", "four numbers, as in 192.168.4.20") from error
+    if address.is_link_local:
+        raise ReadingError(
+            f"{host} is an address that a machine gives itself",
+            "host",
+            "one that the shop's network has given, as 192.168.4.20",
+        )
     allowed = [name.strip() for name in Workshop.current().meter_networks.split(",") if name.strip()]
     if not any(address in ipaddress.ip_network(name, strict=False) for name in allowed):
         where = ", ".join(allowed) or "nowhere"

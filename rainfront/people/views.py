@@ -17,7 +17,7 @@ from django.views.decorators.debug import sensitive_post_parameters
 from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
-from rainfront.people import actions, codes, presenters
+from rainfront.people import actions, codes, presenters, throttle
 from rainfront.people.context import signed_in
 from rainfront.people.forms import (
     ChangePersonForm,
@@ -70,7 +70,12 @@ class Begin(PasswordResetConfirmView):
 def password(request: HttpRequest) -> HttpResponse:
     """Change one's own password."""
     user = signed_in(request)
+    too_often = throttle.held(request, user) if request.method == "POST" else None
+    if too_often is not None:
+        return too_often
     form = OwnPasswordForm(user, request.POST or None)
+    if request.method == "POST" and form.has_error("old_password"):
+        throttle.count_wrong(request, user)
     if request.method == "POST" and form.is_valid():
         form.save()
         update_session_auth_hash(request, user)
@@ -87,10 +92,14 @@ def time_codes(request: HttpRequest) -> HttpResponse:
     context: dict[str, Any] = {"on": codes.uses_codes(user), "form": CodeForm(request.POST or None)}
     status = 200
     if request.method == "POST" and "off" in request.POST:
+        too_often = throttle.held(request, user)
+        if too_often is not None:
+            return too_often
         if user.check_password(request.POST.get("password", "")[:200]):
             codes.switch_off(user, now=now)
             messages.success(request, "Time codes are off.")
             return redirect("workshop:settings")
+        throttle.count_wrong(request, user)
         return render(request, "people/codes.html", {"on": context["on"], "wrong": True}, status=422)
     if request.method == "POST" and not context["on"] and context["form"].is_valid():
         try:

@@ -37,6 +37,12 @@ class DiodeMeterForm(Merged, StyledModelForm):
         model = DiodeMeter
         fields = ("name", "style", "test_ma", "host", "port")
 
+    def __init__(self, *args: Any, may_place: bool = True, **kwargs: Any) -> None:
+        """Leave its address alone where the person may not say where the program connects to (`may_place`)."""
+        super().__init__(*args, **kwargs)
+        if not may_place:
+            del self.fields["host"], self.fields["port"]
+
     def clean_host(self) -> str:
         """Only where the owner allows meters."""
         return allowed_host(self.cleaned_data["host"])
@@ -44,7 +50,7 @@ class DiodeMeterForm(Merged, StyledModelForm):
     def clean(self) -> dict[str, Any]:
         """A live address is whole or empty."""
         data = super().clean() or {}
-        if bool(data.get("host")) != bool(data.get("port")):
+        if "host" in self.fields and bool(data.get("host")) != bool(data.get("port")):
             raise forms.ValidationError(
                 "A live address needs both host and port; leave both empty where readings are typed."
             )

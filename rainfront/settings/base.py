@@ -98,6 +98,7 @@ TEMPLATES = [
                 "rainfront.people.context.workshop",
                 "rainfront.people.context.rights",
                 "rainfront.web.context.top_menu",
+                "rainfront.cell.context.supply_alarms",
             ],
         },
     }
@@ -114,10 +115,12 @@ AUTH_PASSWORD_VALIDATORS: list[dict[str, Any]] = [
     {"NAME": f"{_VALIDATORS}.NumericPasswordValidator"},
 ]
 PASSWORD_RESET_TIMEOUT = 86_400
-# Guessing: after so many wrong ones for a name, or from an address, nothing is answered for a while.
+# Guessing: after so many wrong ones for a name from an address nothing is answered for a while (`people.throttle`).
+AXES_HANDLER = "rainfront.people.throttle.Counts"
 AXES_FAILURE_LIMIT = 10
 AXES_COOLOFF_TIME = timedelta(minutes=10)
-AXES_LOCKOUT_PARAMETERS = ["username", "ip_address"]
+# Who signs in gets the count of that name from there back, and of no other.
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_RESET_ON_SUCCESS = True
 AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False
 AXES_LOCKOUT_CALLABLE = "rainfront.people.throttle.locked_out"
@@ -164,6 +167,8 @@ USE_TZ = True
 MEDIA_ROOT, BACKUPS = VAR / "media", VAR / "backups"
 # Photos and records are read by nobody else on the machine.
 FILE_UPLOAD_PERMISSIONS, FILE_UPLOAD_DIRECTORY_PERMISSIONS = 0o600, 0o700
+# Where the watch over the bench supply has its socket and its notes.
+WATCH_FOLDER = Path(os.environ.get("RAINFRONT_WATCH") or VAR / "watch")
 STATIC_URL = "static/"
 STATIC_ROOT = ROOT / "staticfiles"
 

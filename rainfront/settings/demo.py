@@ -19,6 +19,7 @@ STORAGES = {
 WHITENOISE_USE_FINDERS = not HASHED
 DEMO = True
 MEDIA_ROOT = Path(DATABASES["default"]["NAME"]).parent / "media"
+WATCH_FOLDER = Path(os.environ.get("RAINFRONT_WATCH") or Path(DATABASES["default"]["NAME"]).parent / "watch")
 BACKUPS = Path(DATABASES["default"]["NAME"]).parent / "backups"
 STATIC_ROOT = VAR / "static"
 STATIC_ROOT.mkdir(parents=True, exist_ok=True)

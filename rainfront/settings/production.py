@@ -37,6 +37,7 @@ STORAGES = {
 PLACE = Path(os.environ["RAINFRONT_DATABASE"]).resolve().parent
 os.environ["NUMBA_CACHE_DIR"] = COMPILED or str(PLACE / "compiled")
 MEDIA_ROOT = PLACE / "media"
+WATCH_FOLDER = Path(os.environ.get("RAINFRONT_WATCH") or PLACE / "watch")
 BACKUPS = Path(os.environ.get("RAINFRONT_BACKUPS") or PLACE / "backups")
 TIME_ZONE = os.environ.get("RAINFRONT_TIME_ZONE") or TIME_ZONE
 os.umask(0o077)  # What the program writes is read by nobody else on the machine.

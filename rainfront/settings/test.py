@@ -26,6 +26,8 @@ WHITENOISE_USE_FINDERS = True
 # Looked for when they are asked for: a client of each test would else go through all of them first.
 WHITENOISE_AUTOREFRESH = True
 DEMO = True
+# No watch answers here; a test that needs one starts its own (`tests.watched`).
+WATCH_FOLDER = VAR / "watch-of-tests"
 # Only defects are printed. A test that provokes an error on purpose asserts on it with `assertLogs`.
 LOGGING = {
     "version": 1,

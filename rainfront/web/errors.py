@@ -2,10 +2,13 @@
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.template.loader import render_to_string
 
 
 def page(request: HttpRequest, status: int, title: str, text: str) -> HttpResponse:
-    """Render one error page."""
+    """Render one error page; a plain one where the request was refused before anybody looked who asks."""
+    if not hasattr(request, "user"):
+        return HttpResponse(render_to_string("web/plain.html", {"title": title, "text": text}), status=status)
     return render(request, "web/error.html", {"title": title, "text": text}, status=status)
 
 
@@ -36,6 +39,9 @@ def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpR
 
 def server_error(request: HttpRequest) -> HttpResponse:
     """500: no context processors, they may be what failed."""
-    from django.template.loader import render_to_string
-
-    return HttpResponse(render_to_string("web/broken.html"), status=500)
+    text = (
+        "What you had stored before is safe. What you sent last may have been stored before this page broke: look at "
+        "the job's log before you send it again."
+    )
+    page = {"title": "Something broke on our side", "text": text}
+    return HttpResponse(render_to_string("web/plain.html", page), status=500)

@@ -1,20 +1,18 @@
 """Heat desk and cell desk: curves that follow what is typed, a charge that is watched, stopped and cut."""
 
 import re
-import socket
-import subprocess
-import sys
-from pathlib import Path
 
+from django.test import override_settings
 from playwright.sync_api import Page, expect
 
+from rainfront.cell import tending
 from rainfront.cell.models import CellRun
 from rainfront.instruments.models import Supply
 from rainfront.jobs.models import Entry
 from tests.browser.driver import BrowserTest
 from tests.browser.looking import visit
 from tests.builders import make_job
-from tests.ports import free_port
+from tests.watched import WatchedBench
 
 
 class Heat(BrowserTest):
@@ -43,15 +41,14 @@ class Heat(BrowserTest):
 class OnTheSupply(BrowserTest):
     def setUp(self) -> None:
         super().setUp()
-        ports = [free_port(), free_port()]
-        command = [sys.executable, "manage.py", "standins", "--settings", "rainfront.settings.test"]
-        command += ["--supply", str(ports[0]), "--thermo", str(ports[1]), "--cell-speed", "60", "--percent", "1.6"]
-        served = subprocess.Popen(command, cwd=Path(__file__).parents[2])
-        self.addCleanup(served.wait)
-        self.addCleanup(served.terminate)
-        while any(socket.socket().connect_ex(("127.0.0.1", port)) for port in ports):
-            pass
-        Supply.objects.update_or_create(pk=1, defaults={"port": ports[0], "thermo_port": ports[1]})
+        rig = WatchedBench(self)
+        rig.start_watch()
+        rig.tell("SIM:SPEED 60", "SIM:CELL 3.1,3000")
+        patch = override_settings(WATCH_FOLDER=rig.folder)
+        patch.enable()
+        self.addCleanup(patch.disable)
+        self.addCleanup(tending.begin())
+        Supply.objects.update_or_create(pk=1, defaults=rig.at)
         self.job = make_job(self.user, ("cell 3.10",))
 
     def charge(self, page: Page) -> None:

@@ -20,6 +20,7 @@ from tests.browser.driver import BrowserTest, prove
 from tests.browser.looking import arrive, visit
 from tests.builders import NOW, make_job
 from tests.ports import free_port
+from tests.reading import read_instruments
 
 
 class Proving(BrowserTest):
@@ -33,9 +34,10 @@ class Proving(BrowserTest):
         self.addCleanup(meter.wait)
         self.addCleanup(meter.terminate)
         Meter.objects.update_or_create(pk=Meter.current().pk, defaults={"port": port})
+        read_instruments(self)
         for _ in range(300):
             try:
-                live.open_meter(Meter.current()).close()
+                live.connect("127.0.0.1", port).close()
                 break
             except ChargepathError:
                 threading.Event().wait(0.1)

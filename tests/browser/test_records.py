@@ -14,6 +14,7 @@ from tests.browser.driver import BrowserTest
 from tests.browser.looking import visit
 from tests.builders import NOW, make_job
 from tests.ports import free_port
+from tests.reading import read_instruments
 from tests.web.test_records import csv_of
 
 
@@ -85,9 +86,10 @@ class Records(BrowserTest):
         self.addCleanup(meter.wait)
         self.addCleanup(meter.terminate)
         Meter.objects.update_or_create(pk=Meter.current().pk, defaults={"port": port})
+        read_instruments(self)
         for _ in range(100):
             try:
-                live.open_meter(Meter.current()).close()
+                live.connect("127.0.0.1", port).close()
                 break
             except ChargepathError:
                 threading.Event().wait(0.1)

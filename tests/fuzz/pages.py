@@ -26,6 +26,19 @@ LEFT_OUT = {
 }
 ACTION = re.compile(rb' action="([^"]+)"')
 NAMED = re.compile(rb'<(?:input|select|textarea|button)[^>]* name="([\w-]+)"[^>]*?(?: value="([^"]{0,60})")?')
+# What fills the places of an address.
+PLACES = {
+    "slug:check": "port_look",
+    "slug:route": "clean_port",
+    "slug:fault": "port_fouled",
+    "slug:stem": "wording",
+    "slug:routine": "wiggle",
+    "slug:map_id": "usb_c",
+    "slug:kind": "report",
+    "path:name": "Quillan P2",
+    "uidb64": "MQ",
+    "token": "none",
+}
 
 
 def every_address() -> list[tuple[str, list[str]]]:

@@ -1,32 +1,48 @@
 """The cell desk through the web: what is refused, and the watch against a simulated supply that misbehaves."""
 
-import threading
+import os
+import time
 from datetime import timedelta
-from types import SimpleNamespace
 from unittest import mock
 
+from django.db import OperationalError
+from django.test import override_settings
 from django.urls import reverse
 from django.utils import timezone
 
+from benchwatch.line import Address
+from benchwatch.line import Line as BenchLine
 from chargepath.base.errors import ReadingError
-from chargepath.knowledge.loader import shipped
-from chargepath.repair.cell import Cell, Feed
-from chargepath.standin.bench_supply import StandinSupply, StandinThermocouple
-from rainfront.cell import actions, watching
+from rainfront.cell import actions, tending
 from rainfront.cell.models import CellRun
 from rainfront.instruments.models import Supply
-from rainfront.instruments.serving import serve, serve_answers
+from rainfront.instruments.readers import Readers
 from rainfront.jobs.actions import record_line
 from rainfront.jobs.models import Entry, Job
 from rainfront.people.models import User
 from tests.builders import NOW, make_job, make_user
 from tests.ports import free_port
-from tests.served import served
+from tests.sizes import sized
+from tests.watched import WatchedBench, until
 from tests.web.test_pages import Signed
 
+# How a run ends with a supply that misbehaves, what it says, and whether the output then reads back off; None: it goes
+# off and cannot confirm it, so nobody says that it is off.
+ENDS = {
+    "overshoot": ("cut", "over the limit", True),
+    "hot": ("cut", "°C", True),
+    "short": ("cut", "may short inside", True),
+    "open": ("cut", "a lead is off", True),
+    "nan": ("broken", "answers 'nan'", True),
+    "silent": ("broken", "does not answer", False),
+    "mute": ("broken", "does not answer", None),
+    "garbage": ("broken", "answers '#4%!'", False),
+    "drip": ("broken", "does not answer", None),
+    "endless": ("broken", "without an end", None),
+    "late": ("broken", "does not answer", None),
+    "hang_up": ("broken", "hung up", None),
+}
 TYPED = {"kind": "v420", "capacity": "3000", "volts": "3,10", "temp": "22", "by": "supply"}
-CELL = Cell(shipped().cells.kinds["v420"], 3000.0, 3.1)
-FEED = Feed(4.2, 1.5)
 
 
 class Desk(Signed):
@@ -93,66 +109,71 @@ class Desk(Signed):
         self.assertContains(page, "swollen", status_code=422)
         self.assertFalse(CellRun.objects.exists())
 
-    def test_a_supply_that_is_not_there_says_so_and_nothing_runs(self):
+    def test_without_a_watch_nothing_runs(self):
         Supply.objects.update_or_create(pk=1, defaults={"port": free_port()})
-        self.assertContains(self.client.post(self.path, TYPED), "the supply at 127.0.0.1", status_code=422)
+        self.assertContains(
+            self.client.post(self.path, TYPED), "start it: the service rainfront-watch", status_code=422
+        )
         self.assertFalse(CellRun.objects.exists())
 
 
-class Watching(Signed):
-    """The stand-in is served on a thread; the watch runs where the test can wait for it."""
+class Fed(Signed):
+    """A supply and the watch in processes of their own; the test tends where a web worker would."""
+
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        cls.rig = WatchedBench(cls)
+        cls.rig.start_watch()
 
     def setUp(self):
         super().setUp()
+        # A rig that a test broke is no other test's business.
+        self.rig.mended()
+        self.rig.tell("SIM:PLAIN 0", "SIM:MISB none", "SIM:SPEED 500")
+        patch = override_settings(WATCH_FOLDER=self.rig.folder)
+        patch.enable()
+        self.addCleanup(patch.disable)
+        self.addCleanup(tending.forget_alarms)
+        readers = Readers(self.rig.folder)
+        readers.start()
+        self.addCleanup(readers.stop)
+        Supply.objects.update_or_create(pk=1, defaults=self.rig.at)
         self.job = make_job(self.user)
         self.path = reverse("cell:desk", args=[self.job.pk])
-        self.bench = StandinSupply()
-        self.bench.command("SIM:CELL 3.1,3000")
-        self.bench.speed = 500.0
-        port = served(self, lambda port: serve_answers(self.bench, port, 100.0))
-        self.thermo = StandinThermocouple(self.bench)
-        thermo = served(self, lambda port: serve(self.thermo, port, 100.0))
-        Supply.objects.update_or_create(pk=1, defaults={"port": port, "thermo_port": thermo})
-        self.begun = []
-        for patch in (
-            mock.patch.object(watching, "EVERY_S", 0.01),
-            mock.patch.object(watching, "FLUSH_S", 0.05),
-            mock.patch.object(watching, "connections"),
-            mock.patch.object(watching, "threading", SimpleNamespace(Thread=self.thread)),
-        ):
-            patch.start()
-            self.addCleanup(patch.stop)
 
-    def thread(self, target, args=(), **more):
-        """The watch waits for `run`; what only reads an instrument runs at once."""
-        if more.get("name", "").startswith("cell-"):
-            self.begun.append((target, args))
-            return mock.Mock()
-        return threading.Thread(target=target, args=args, **more)
-
-    def start(self, **typed):
+    def start(self, cell="3.1,3000", **typed):
+        self.rig.tell(f"SIM:CELL {cell}")
         response = self.client.post(self.path, {**TYPED, **typed})
         self.assertEqual(response.status_code, 302, response.content.decode()[-3000:])
-        return CellRun.objects.get()
+        return CellRun.objects.latest("pk")
 
-    def run_out(self):
-        target, args = self.begun.pop()
-        target(*args)
-        return CellRun.objects.get()
+    def tended(self, run, is_so=lambda run: not run.is_running):
+        """Tend until something is so of the run."""
 
+        def looked():
+            tending.tend()
+            run.refresh_from_db()
+            return is_so(run)
+
+        until(looked)
+        return run
+
+
+class Charging(Fed):
     def test_a_flat_cell_is_charged_full_and_the_log_says_so(self):
-        self.bench.command("SIM:CELL 2.7,3000")
-        self.bench.speed = 1500.0
-        run = self.start(volts="2,7")
-        self.assertTrue(self.bench.on)
-        self.assertAlmostEqual(self.bench.amps, 0.3)
+        self.rig.tell("SIM:SPEED 1000")
+        run = self.start("2.7,3000", volts="2,7")
+        self.assertEqual((self.rig.truth()["on"], self.rig.truth()["amps"]), (True, 0.3))
         self.assertContains(self.client.get(reverse("jobs:bench", args=[self.job.pk])), "A cell is on the supply")
-        run = self.run_out()
-        self.assertEqual((run.state, run.still_on, self.bench.on), ("done", False, False), run.says)
-        self.assertAlmostEqual(self.bench.amps, 1.5)
+        page = self.client.get(run.get_absolute_url())
+        self.assertContains(page, "cuts 60 s after the watch falls silent and cuts when the line to it breaks")
+        self.tended(run)
+        self.assertEqual((run.state, run.still_on, self.rig.truth()["on"]), ("done", False, False), run.says)
+        self.assertAlmostEqual(self.rig.truth()["amps"], 1.5)
         self.assertGreater(max(row[2] for row in run.rows), 1.4)
-        self.assertGreater(self.bench.cell.share, 0.9)
         self.assertAlmostEqual(run.moved_mah / 3000, 1, delta=0.15)
+        self.assertEqual(run.taken, len({row[0] for row in run.rows}))
         page = self.client.get(run.get_absolute_url())
         self.assertContains(page, "mAh went in")
         self.assertNotContains(page, "hx-trigger")
@@ -160,99 +181,202 @@ class Watching(Signed):
         self.assertIn("later 1.50 A", said[0])
         self.assertIn("full", said[1])
 
-    def test_every_way_of_misbehaving_ends_with_the_output_off_or_with_an_alarm(self):
-        for how, state, says, alarm in (
-            ("overshoot", "cut", "over the limit", False),
-            ("hot", "cut", "°C", False),
-            ("short", "cut", "may short inside", False),
-            ("open", "cut", "a lead is off", False),
-            ("silent", "broken", "does not answer", True),
-            ("garbage", "broken", "answers '#4%!'", True),
-            ("stuck", "stopped", "by hand", True),
-        ):
-            with self.subTest(how=how):
-                CellRun.objects.all().delete()
-                self.bench.command("SIM:CELL 4.0,3000")
-                run = self.start(volts="4,0")
-                self.bench.misbehaves = how
-                if how == "stuck":
-                    actions.ask_to_stop(run, user=self.user, now=NOW)
-                with mock.patch("rainfront.instruments.supply.ASKS_S", 0.2):
-                    run = self.run_out()
-                self.assertEqual((run.state, run.still_on), (state, alarm), run.says)
-                self.assertIn(says, run.says)
-                self.assertEqual(self.bench.on, alarm)
-                self.bench.misbehaves = "none"
-        page = self.client.get(run.get_absolute_url())
-        self.assertContains(page, "switch the supply off by hand, now")
-        self.client.post(reverse("cell:stop", args=[self.job.pk, run.pk]))
-        self.assertFalse(CellRun.objects.live().exists())
-
-    def test_a_thermocouple_that_comes_off_a_warm_cell(self):
-        self.start()
-        self.bench.cell.temp_c = 31.0
-        self.bench.speed = 1.0
-        threading.Timer(0.5, lambda: self.thermo.command('{"do": "come_off"}')).start()
-        run = self.run_out()
-        self.assertEqual(run.state, "cut")
-        self.assertIn("has come off", run.says)
-
-    def test_a_danger_that_is_entered_meanwhile_cuts_it(self):
-        self.start()
+    def test_the_full_current_waits_for_somebody_who_has_looked_for_dangers(self):
+        self.rig.tell("SIM:SPEED 200")
+        run = self.start("2.97,3000", volts="2,97")
+        until(lambda: self.rig.ask("state")["run"]["wants_more"])
+        self.assertEqual(self.rig.truth()["amps"], 0.3)
         record_line(self.job, "danger swollen", user=self.user, now=NOW)
-        run = self.run_out()
-        self.assertEqual((run.state, self.bench.on, run.still_on), ("cut", False, False))
+        self.tended(run)
+        self.assertEqual((run.state, self.rig.truth()["amps"], self.rig.truth()["on"]), ("cut", 0.3, False))
         self.assertIn("swollen", run.says.lower())
 
+    def test_a_thermocouple_that_comes_off_a_warm_cell(self):
+        run = self.start("3.9,3000", volts="3,9")
+        self.rig.tell("SIM:SPEED 60", "SIM:MISB hot")
+        until(lambda: [row for row in self.rig.ask("rows", run=run.pk, start=0)["rows"] if (row[3] or 0) > 27.5])
+        self.client.post(
+            reverse("instruments:pretend"), {"misbehaves": "none", "thermocouple": "come_off", "speed": "1"}
+        )
+        self.tended(run)
+        self.assertEqual(run.state, "cut")
+        self.assertIn("has come off", run.says)
+        self.client.post(reverse("instruments:pretend"), {"thermocouple": "stick"})
+
     def test_who_began_it_may_be_gone_when_it_ends(self):
-        self.start()
+        run = self.start()
         User.objects.filter(pk=self.user.pk).update(role="counter")
-        actions.ask_to_stop(CellRun.objects.get(), user=make_user("second"), now=NOW)
-        run = self.run_out()
-        self.assertEqual((run.state, self.bench.on), ("stopped", False))
+        actions.ask_to_stop(run, user=make_user("second"), now=NOW)
+        self.tended(run)
+        self.assertEqual((run.state, self.rig.truth()["on"]), ("stopped", False))
 
     def test_another_cell_than_was_typed_is_not_fed(self):
+        self.rig.tell("SIM:CELL 3.1,3000")
         page = self.client.post(self.path, {**TYPED, "volts": "3,6"})
         self.assertContains(page, "it reads 3.10 V at the cell, not 3.60", status_code=422)
-        self.assertFalse(self.bench.on)
-        self.assertEqual(CellRun.objects.get().state, "broken")
+        self.assertEqual((self.rig.truth()["on"], CellRun.objects.get().state), (False, "broken"))
+        self.assertFalse(CellRun.objects.get().still_on)
 
     def test_one_cell_at_a_time_and_stopped_by_hand(self):
         run = self.start()
         self.assertContains(self.client.post(self.path, TYPED), "feeds a cell already", status_code=422)
         self.assertContains(self.client.get(reverse("instruments:supply_now")), "feeds a cell now")
         self.client.post(reverse("cell:stop", args=[self.job.pk, run.pk]))
-        run = self.run_out()
-        self.assertEqual((run.state, self.bench.on), ("stopped", False))
-        self.assertContains(self.client.get(reverse("instruments:supply_now")), "The supply shows")
+        self.assertFalse(self.rig.truth()["on"])
+        run.refresh_from_db()
+        self.assertEqual(run.state, "stopped")
+        until(lambda: "The supply shows" in self.client.get(reverse("instruments:supply_now")).content.decode())
 
-    def test_a_run_that_nobody_watches_any_more_raises_the_alarm(self):
-        run = actions.start_run(self.job, CELL, FEED, user=self.user, now=timezone.now() - timedelta(minutes=5))
-        page = self.client.get(run.get_absolute_url())
-        self.assertContains(page, "switch the supply off by hand, now")
-        self.assertEqual(CellRun.objects.get().state, "broken")
-        self.assertIn("by hand, now", Entry.objects.filter(job=self.job).latest("pk").text)
-
-    def test_a_program_that_ends_switches_off_what_it_feeds(self):
-        self.start()
-        watching.leave()
-        self.assertFalse(self.bench.on)
+    def test_a_program_that_falls_silent_and_one_whose_run_was_left_alone_on_purpose(self):
+        run = self.start()
+        self.assertTrue(until(lambda: not self.rig.truth()["on"]))
+        self.tended(run)
+        self.assertIn("no sign of life for 10 s", run.says)
+        run = self.start(unattended="on")
+        self.assertIn("goes on alone", Entry.objects.filter(job=self.job).latest("pk").text)
+        self.assertContains(self.client.get(run.get_absolute_url()), "Left alone on purpose")
+        time.sleep(sized(0, 11))
+        self.assertTrue(self.rig.truth()["on"])
+        self.client.post(reverse("cell:stop", args=[self.job.pk, run.pk]))
 
     def test_the_supplys_page_shows_it_and_has_the_simulated_one_do_things(self):
-        page = self.client.get(reverse("instruments:supply_now"))
-        self.assertContains(page, "3.10")
+        self.rig.tell("SIM:CELL 3.1,3000")
+        page = until(
+            lambda: (said := self.client.get(reverse("instruments:supply_now"))) and b"3.10" in said.content and said
+        )
         self.assertContains(page, "500 times faster")
         path = reverse("instruments:pretend")
-        self.client.post(
-            path, {"cell_volts": "2,9", "cell_mah": "4000", "misbehaves": "hot", "thermocouple": "come_off"}
-        )
-        self.assertEqual(
-            (self.bench.cell.capacity_ah, self.bench.misbehaves, self.thermo.comes_off), (4.0, "hot", True)
-        )
+        self.client.post(path, {"cell_volts": "2,9", "cell_mah": "4000", "misbehaves": "hot"})
+        with BenchLine(at=Address(**self.rig.at)) as line:
+            self.assertEqual(line.ask("SIM:MISB?"), "hot")
         self.assertContains(self.client.post(path, {"cell_volts": "2,9"}), "both", status_code=422)
         Supply.objects.update(port=free_port())
-        gone = self.client.get(reverse("instruments:supply_now"))
-        self.assertContains(gone, "cannot be reached")
+        self.assertContains(self.client.post(self.path, TYPED), "cannot be reached", status_code=422)
+        until(lambda: b"cannot be reached" in self.client.get(reverse("instruments:supply_now")).content)
+
+
+class Shown(Fed):
+    def hunt(self, act, part=""):
+        path = reverse("inside:hunt", args=[self.job.pk])
+        answer = self.client.post(path, {"act": act, "part": part, "amps": ""})
+        self.assertEqual(answer.status_code, 302, answer.content.decode()[-2000:])
+        self.path = path
+
+    def test_what_the_supply_shows_is_taken_with_one_press(self):
+        pretend = reverse("instruments:pretend")
+        self.assertContains(
+            self.client.get(reverse("instruments:supply")), "Battery rail shorted: goes with the camera"
+        )
+        self.client.post(pretend, {"device": "rail_short.camera", "clip": "board"})
+        self.assertContains(self.client.post(pretend, {"device": "toaster"}), "toaster", status_code=422)
+        self.hunt("take")
+        for part in ("display", "camera"):
+            self.client.post(pretend, {"unplug": part})
+            self.hunt("take", part)
+        self.assertContains(self.client.get(self.path), "A camera takes it: 0.16\xa0A of 0.17\xa0A")
+
+
+class Misbehaving(Fed):
+    """A supply that misbehaves, and a watch that dies: the output goes off, or nobody says that it is off."""
+
+    def test_each_way_of_misbehaving_ends_with_the_output_off_or_with_an_alarm(self):
+        for how, (state, says, off) in ENDS.items():
+            if how not in sized(("hot", "nan", "silent", "drip"), ENDS):
+                continue
+            with self.subTest(how=how):
+                self.rig.tell("SIM:PLAIN 1", "SIM:MISB none", "SIM:SPEED 500")
+                run = self.start("4.0,3000", volts="4,0")
+                self.rig.tell(f"SIM:MISB {how}")
+                self.tended(run)
+                self.assertEqual((run.state, run.still_on), (state, off is not True), run.says)
+                self.assertIn(says, run.says)
+                self.assertEqual(self.rig.truth()["on"], off is False)
+                if off is not True:
+                    page = self.client.get(reverse("day:list"))
+                    self.assertContains(page, "not confirmed off")
+                    self.client.post(reverse("cell:stop", args=[self.job.pk, run.pk]))
+                    self.assertTrue(CellRun.objects.get(pk=run.pk).still_on)
+                self.rig.tell("SIM:MISB none")
+                self.tended(run, lambda run: not run.still_on)
+                self.assertFalse(self.rig.truth()["on"])
+        self.assertEqual(tending.alarms(), ())
+
+    def test_one_that_answers_twice_is_never_taken_at_its_word(self):
+        self.rig.tell("SIM:PLAIN 1")
+        run = self.start("4.0,3000", volts="4,0")
+        self.rig.tell("SIM:MISB double")
+        time.sleep(2)
+        tending.tend()
+        run.refresh_from_db()
+        readings = [(row[1], row[2]) for row in run.rows]
+        self.assertTrue(all(3.9 < volts < 4.25 and amps < 1.6 for volts, amps in readings), readings)
+
+    def test_one_that_does_not_switch_off_is_not_off_until_the_leads_are_off(self):
+        run = self.start("4.0,3000", volts="4,0")
+        self.rig.tell("SIM:MISB stuck")
+        stop = reverse("cell:stop", args=[self.job.pk, run.pk])
+        self.client.post(stop)
+        run.refresh_from_db()
+        self.assertEqual((run.state, run.still_on), ("stopped", True))
+        self.assertContains(self.client.post(stop, follow=True), "reads back on, or does not answer")
+        self.assertContains(self.client.post(self.path, TYPED), "not confirmed off", status_code=422)
+        self.client.post(stop, {"leads": "off"})
+        self.assertIn("never confirmed", Entry.objects.filter(job=self.job).latest("pk").text)
+        self.assertFalse(CellRun.objects.live().exists())
+
+    def test_whichever_of_its_processes_dies_or_freezes_the_output_goes_off(self):
+        for how in sized(("keeper", "freeze"), ("keeper", "guardian", "both", "freeze", "end", "line")):
+            with self.subTest(how=how):
+                self.rig.tell("SIM:PLAIN 1", "SIM:MISB none")
+                run = self.start("4.0,3000", volts="4,0", unattended="on")
+                pid = self.rig.ask("state")["pid"]
+                self.rig.strike(how, pid)
+                until(lambda: not self.rig.truth()["on"])
+                self.rig.answering(but=pid if how != "line" else 0)
+                self.tended(run)
+                self.tended(run, lambda run: not run.still_on)
+                self.assertEqual(run.state, "broken", run.says)
+                self.assertFalse(self.rig.truth()["on"])
+
+    def test_a_watch_that_is_away_raises_the_alarm_until_it_is_back_and_reads_off(self):
+        run = self.start("4.0,3000", volts="4,0")
+        self.rig.tell("SIM:PLAIN 1")
+        self.rig.kill_watch()
+        tending.tend()
+        self.assertContains(self.client.get(reverse("day:list")), "does not answer: the supply may be on")
+        page = self.client.post(reverse("cell:stop", args=[self.job.pk, run.pk]), follow=True)
+        self.assertContains(page, "The watch over the supply does not answer")
+        CellRun.objects.update(last_at=timezone.now() - timedelta(seconds=6))
+        self.tended(run)
+        self.assertEqual((run.state, run.still_on), ("broken", True))
+        self.rig.start_watch()
+        self.tended(run, lambda run: not run.still_on)
+        self.assertIn("reads back off", Entry.objects.filter(job=self.job).latest("pk").text)
+
+    def test_a_database_that_cannot_be_written_to_does_not_hold_up_the_stop(self):
+        run = self.start("4.0,3000", volts="4,0")
+        until(lambda: self.rig.ask("rows", run=run.pk, start=0)["rows"])
+        full = mock.patch.object(actions, "ask_to_stop", side_effect=OperationalError("database or disk is full"))
+        with full:
+            page = self.client.post(reverse("cell:stop", args=[self.job.pk, run.pk]))
+        self.assertContains(page, "The output is off", status_code=503)
+        self.assertFalse(self.rig.truth()["on"])
+        with mock.patch.object(actions, "append_rows", side_effect=OperationalError("database is locked")):
+            self.assertEqual(self.client.get(run.get_absolute_url()).status_code, 200)
+        self.tended(run)
+        self.assertEqual(run.state, "stopped")
+        self.assertTrue(run.rows)
+
+    def test_a_full_disk_of_the_watch_feeds_nothing(self):
+        self.rig.tell("SIM:CELL 3.1,3000")
+        self.rig.folder.chmod(0o500)
+        self.addCleanup(self.rig.folder.chmod, 0o700)
+        if os.geteuid() == 0:
+            (self.rig.folder / "known.json").unlink(missing_ok=True)
+            (self.rig.folder / "known.json").mkdir()
+            self.addCleanup((self.rig.folder / "known.json").rmdir)
+        self.assertContains(self.client.post(self.path, TYPED), "the disk is full", status_code=422)
+        self.assertFalse(self.rig.truth()["on"])
 
 
 class Hunting(Signed):
@@ -286,22 +410,6 @@ class Hunting(Signed):
         self.assertEqual(Entry.objects.get(name="draw_unplugged").signs, ["sub_board"])
         self.assertContains(self.client.get(reverse("inside:supply", args=[self.job.pk])), "the sub-board takes it")
         self.send("end")
-
-    def test_what_the_supply_shows_is_taken_with_one_press(self):
-        bench = StandinSupply()
-        port = served(self, lambda port: serve_answers(bench, port))
-        Supply.objects.update_or_create(pk=1, defaults={"port": port})
-        pretend = reverse("instruments:pretend")
-        self.assertContains(
-            self.client.get(reverse("instruments:supply")), "Battery rail shorted: goes with the camera"
-        )
-        self.client.post(pretend, {"device": "rail_short.camera", "clip": "board"})
-        self.assertContains(self.client.post(pretend, {"device": "toaster"}), "toaster", status_code=422)
-        self.send("take")
-        for part in ("display", "camera"):
-            self.client.post(pretend, {"unplug": part})
-            self.send("take", part)
-        self.assertContains(self.client.get(self.path), "A camera takes it: 0.16\xa0A of 0.17\xa0A")
 
     def test_a_device_that_may_have_no_current_is_not_hunted_in(self):
         record_line(self.job, "inside corroded", user=self.user, now=NOW)

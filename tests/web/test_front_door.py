@@ -12,7 +12,11 @@ import unittest
 from contextlib import ExitStack
 
 from django.test import SimpleTestCase
+from django.urls import resolve, reverse
 
+from chargepath.case.file import MAX_BYTES
+from rainfront.web.uploads import SPARE_BYTES
+from tests.fuzz.pages import PLACES, every_address
 from tests.ports import free_port
 from tests.shop import ROOT, Person, RunningShop
 
@@ -93,6 +97,22 @@ class FrontDoor(SimpleTestCase):
                 self.assertIn(says, made.recv(4000).decode().split("\r\n")[0])
         kept = sum(file.stat().st_size for file in body.rglob("*") if file.is_file()) if body.exists() else 0
         self.assertLess(kept, 1_000_000)
+
+    def test_every_upload_is_let_through_as_large_as_the_program_takes_it_and_no_larger(self):
+        person, found = Person(self.port, tls=True).sign_in("tech"), {}
+        for name, places in every_address():
+            path = reverse(name, args=[PLACES.get(place, 1) for place in places])
+            found[path] = getattr(resolve(path).func, "takes_bytes", MAX_BYTES) + SPARE_BYTES
+        self.assertEqual(len([size for size in found.values() if size > MAX_BYTES + SPARE_BYTES]), 5)
+        cookies = "; ".join(f"{name}={value}" for name, value in person.cookies.items())
+        for path, size in found.items():
+            if size == MAX_BYTES + SPARE_BYTES and path not in ("/jobs/import/", "/stock/import/"):
+                continue
+            for length, says in ((size, "100 Continue"), (max(size * 3 // 2, size + 10_000_000), "413 ")):
+                with self.subTest(path=path, length=length), self.talk() as made:
+                    head = f"POST {path} HTTP/1.1\r\nHost: localhost\r\nCookie: {cookies}\r\n"
+                    made.sendall(f"{head}Content-Length: {length}\r\nExpect: 100-continue\r\n\r\n".encode())
+                    self.assertIn(says, made.recv(4000).decode().split("\r\n")[0])
 
     def test_who_is_signed_in_hands_in_a_large_record_and_is_told_when_it_is_too_large_for_a_photo(self):
         person = Person(self.port, tls=True).sign_in("tech")

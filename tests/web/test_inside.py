@@ -16,6 +16,7 @@ from rainfront.jobs.models import Entry
 from rainfront.reference.actions import keep_readings
 from rainfront.reference.models import DiodeMeter, GoodReading, IdleCurrent
 from tests.builders import NOW, judged, make_job
+from tests.reading import read_instruments
 from tests.served import served
 from tests.web.test_pages import Signed
 
@@ -270,6 +271,10 @@ class ProbeSheet(InsideTest):
 
 
 class Live(InsideTest):
+    def setUp(self):
+        super().setUp()
+        read_instruments(self)
+
     def test_a_reading_is_taken_from_the_meter_once_it_stands(self):
         meter = StandinMultimeter({"usb_c": USB_C}.get)
         port = served(self, lambda port: serve(meter, port, 200.0))

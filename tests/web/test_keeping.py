@@ -116,6 +116,14 @@ class Answers(TestCase):
         self.assertIn("microphone=()", page["Permissions-Policy"])
         self.assertIn("default-src 'self'", page["Content-Security-Policy"])
 
+    def test_a_request_for_another_host_is_refused_with_a_page_and_its_headers(self):
+        for path in ("/people/sign-in/", "/", "/health/", "/nowhere/"):
+            with self.subTest(path=path):
+                answer = self.client.get(path, headers={"Host": "elsewhere.example"})
+                self.assertContains(answer, "That request could not be read", status_code=400)
+                self.assertIn("frame-ancestors 'none'", answer["Content-Security-Policy"])
+                self.assertIn("camera", answer["Permissions-Policy"])
+
     def test_a_disk_that_takes_nothing_is_said_and_looking_goes_on(self):
         line = reverse("jobs:line", args=[self.job.pk])
         for error in (

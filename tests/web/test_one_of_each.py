@@ -19,8 +19,10 @@ from django.urls import reverse
 from chargepath.base.quantities import METERS
 from chargepath.case.entries import CheckEvent, RepairEvent
 from chargepath.grading import readings
+from chargepath.knowledge.loader import shipped
 from chargepath.learning.betas import LearnedNumber
 from chargepath.learning.examples import Estimates
+from chargepath.repair.cell import Cell, Feed
 from chargepath.trace.table import look
 from rainfront.cell.actions import start_run
 from rainfront.counter.papers import _how_known
@@ -46,7 +48,6 @@ from rainfront.work.actions import screws
 from rainfront.workshop.actions import change_number, store_estimates
 from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, judged, make_job, make_user
-from tests.web.test_cell import CELL, FEED
 from tests.web.test_pages import Signed
 
 ROOT = Path(__file__).parents[2]
@@ -342,7 +343,9 @@ class OneGuard(Signed):
             "unplug": lambda **hand: inside.unplug(self.draws, "display", 0.02, **hand),
             "one back": lambda **hand: inside.one_back(self.draws, **hand),
             "hunted": lambda **hand: inside.end_hunt(self.draws, **hand),
-            "cell": lambda **hand: start_run(job, CELL, FEED, **hand),
+            "cell": lambda **hand: start_run(
+                job, Cell(shipped().cells.kinds["v420"], 3000.0, 3.1), Feed(4.2, 1.5), **hand
+            ),
             "supply": lambda **hand: inside.enter_supply(job, 0.004, None, **hand),
             "sense": lambda **hand: inside.enter_sense(job, [], **hand),
             "photo": lambda **hand: inside.add_photo(job, self.picture, "again", **hand),

@@ -5,8 +5,9 @@ import time
 from decimal import Decimal
 from io import StringIO
 from pathlib import Path
-from unittest.mock import patch
+from unittest.mock import Mock, patch
 
+from axes.models import AccessAttempt
 from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import CommandError
@@ -21,52 +22,44 @@ from django_otp.plugins.otp_totp.models import TOTPDevice
 from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.knowledge.loader import shipped
 from rainfront.counter import actions as counter
-from rainfront.instruments.live import connect
+from rainfront.instruments.actions import set_instrument
 from rainfront.jobs import actions as jobs
 from rainfront.jobs.models import Entry, Job
 from rainfront.keeping.actions import backup_now
 from rainfront.people import actions
 from rainfront.people.models import User, Workshop
+from rainfront.people.networks import refuse_address
 from rainfront.people.rights import HOLDERS, NotAllowed, Right, may
 from rainfront.proof import actions as proof
+from rainfront.reference.actions import store_meter
+from rainfront.reference.models import DiodeMeter
 from rainfront.stock import actions as stock
 from rainfront.stock.models import Item
 from rainfront.work import actions as work
 from rainfront.workshop.actions import change_number
 from tests.builders import NOW, PASSWORD, make_job, make_user
-from tests.fuzz.pages import every_address
+from tests.fuzz.pages import PLACES, every_address
 from tests.sizes import sized
 
 GOOD = "three-wet-ferries"
-# What fills the places of an address.
-PLACES = {
-    "slug:check": "port_look",
-    "slug:route": "clean_port",
-    "slug:fault": "port_fouled",
-    "slug:stem": "wording",
-    "slug:routine": "wiggle",
-    "slug:map_id": "usb_c",
-    "slug:kind": "report",
-    "path:name": "Quillan P2",
-    "uidb64": "MQ",
-    "token": "none",
-}
 FINE = (200, 204, 302, 400, 404, 405, 422)
 OPEN = {"people:sign_in", "people:begin", "keeping:health", "keeping:here", "workshop:emergency"}
 # To what is one's own everybody sends.
 OWN = {"people:sign_out", "people:password", "people:time_codes", "workshop:settings", "logbook:save", "logbook:forget"}
 # What only looks, and not for everybody.
 LOOKS = {"exchange:archive": Right.KEEP, "exchange:table": Right.KEEP, "exchange:references_out": Right.TEACH}
+# Everybody may see where the instruments answer; only who may place them sends to these.
+LOOKS |= dict.fromkeys(("instruments:meter", "instruments:supply"))
 # Every address that takes anything, and the right it asks for. Written by hand, as the shop reads it.
 ASKS = {
     Right.TAKE_IN: "jobs:take_in jobs:note jobs:details counter:order",
     Right.MEASURE: """exchange:case jobs:line jobs:check jobs:stage jobs:strike jobs:restore jobs:school work:step
         work:step_answer work:pick work:screws proof:seal instruments:hand_in instruments:confirm instruments:use
         instruments:columns instruments:strike instruments:conditions instruments:start instruments:stop
-        instruments:wait instruments:meter instruments:command instruments:routine inside:start inside:point
+        instruments:wait instruments:command instruments:routine inside:start inside:point
         inside:enter inside:lift inside:ladder inside:supply inside:hunt inside:sense inside:add_photo inside:mark
         inside:unmark inside:remove_photo heat:stations heat:station heat:give_away heat:strike cell:desk cell:stop
-        instruments:supply instruments:pretend""",
+        instruments:pretend""",
     Right.REPAIR: """jobs:choose jobs:drop proof:read proof:again proof:failed proof:refer
         instruments:proof_start instruments:proof_watch""",
     Right.PROMISE: "jobs:quote jobs:answer proof:close proof:reopen",
@@ -77,7 +70,8 @@ ASKS = {
     Right.OVERRULE: "jobs:overrule",
     Right.REDACT: "counter:redact",
     Right.PEOPLE: "people:people people:person people:reset",
-    Right.KEEP: "people:keeping keeping:backups exchange:exchange exchange:bring_in",
+    Right.KEEP: """people:keeping keeping:backups exchange:exchange exchange:bring_in instruments:meter
+        instruments:supply""",
 }
 
 
@@ -275,7 +269,7 @@ class Meters(TestCase):
             ("10.0.0.1", "is not where meters may be"),
             ("intranet.example", "is no address"),
             (".", "is no address"),
-            ("169.254.169.254", "is not where meters may be"),
+            ("169.254.169.254", "that a machine gives itself"),
             ("::ffff:10.0.0.1", "is not where meters may be"),
         ):
             for page, more in (("instruments:meter", {}), ("reference:new_meter", {"name": "M", "style": "any"})):
@@ -283,7 +277,7 @@ class Meters(TestCase):
                     sent = self.client.post(reverse(page), {"host": host, "port": "22", **more})
                     self.assertContains(sent, says, status_code=422)
             with self.subTest(host=host), self.assertRaisesMessage(ReadingError, says):
-                connect(host, 22, "meter")
+                refuse_address(host)
         keeping = reverse("people:keeping")
         shown = {"idle_minutes": "90", "keep_months": "0"}
         for wrong in ("8.8.8.8", "shop", "192.168.4.0/99"):
@@ -293,6 +287,21 @@ class Meters(TestCase):
         stored = self.client.post(reverse("instruments:meter"), {"host": "192.168.4.20", "port": "7711"})
         self.assertEqual(stored.status_code, 302)
         self.assertContains(self.client.get(keeping), "Meters may be at: 127.0.0.0/8 -&gt; 127.0.0.1, 192.168.4.0/24")
+
+    def test_only_the_owner_says_where_instruments_answer(self):
+        self.client.force_login(make_user("lead", "lead"))
+        for page in ("instruments:meter", "instruments:supply"):
+            self.assertContains(self.client.get(reverse(page)), "is set by the owner")
+            self.assertEqual(self.client.post(reverse(page), {"host": "127.0.0.1", "port": "22"}).status_code, 403)
+        sent = {"name": "M", "style": "any", "host": "127.0.0.1", "port": "22"}
+        self.assertEqual(self.client.post(reverse("reference:new_meter"), sent).status_code, 302)
+        self.assertFalse(DiodeMeter.objects.get().is_live)
+        with self.assertRaises(NotAllowed):
+            set_instrument(Mock(), user=User.objects.get(username="lead"))
+        form = Mock(changed_data=["host"])
+        with self.assertRaises(NotAllowed):
+            store_meter(form, user=User.objects.get(username="lead"))
+        form.save.assert_not_called()
 
 
 class Coming(TestCase):
@@ -354,21 +363,53 @@ class Coming(TestCase):
         self.assertEqual(User.objects.get(pk=owner.pk).role, "owner")
 
     @override_settings(AXES_FAILURE_LIMIT=4)
-    def test_guessing_is_stopped_for_the_name_and_for_the_address_and_goes_on_later(self):
+    def test_guessing_is_stopped_for_a_name_from_an_address_and_far_later_for_either_alone(self):
         for name in ("bench", "other", "third"):
             make_user(name)
 
-        def guess(name, password, address):
+        def guess(name, password, address="10.0.0.1"):
             return Client(REMOTE_ADDR=address).post("/people/sign-in/", {"username": name, "password": password})
 
-        answers = [guess("bench", "wrong", f"10.0.0.{n}").status_code for n in range(5)]
-        self.assertEqual(answers, [200, 200, 200, 429, 429])
-        self.assertContains(guess("bench", PASSWORD, "10.0.0.9"), "in 10 minutes", status_code=429)
-        self.assertEqual(guess("other", PASSWORD, "10.0.0.9").status_code, 302)
-        for name in ("a1", "a2", "a3", "a4"):
-            guess(name, "wrong", "10.0.0.77")
-        self.assertEqual(guess("third", PASSWORD, "10.0.0.77").status_code, 429)
-        self.assertEqual(guess("third", PASSWORD, "10.0.0.78").status_code, 302)
+        self.assertEqual([guess("bench", "wrong").status_code for _ in range(5)], [200, 200, 200, 429, 429])
+        self.assertContains(guess("bench", PASSWORD), "in 10 minutes", status_code=429)
+        # Nobody is locked out by a few guesses from elsewhere, nor a colleague at the same machine.
+        self.assertEqual(guess("bench", PASSWORD, "10.0.0.9").status_code, 302)
+        self.assertEqual(guess("other", PASSWORD).status_code, 302)
+        many = [guess("third", "wrong", f"10.0.1.{n}").status_code for n in range(40)]
+        self.assertEqual((many[38], many[39]), (200, 429))
+        self.assertEqual(guess("third", PASSWORD, "10.0.2.1").status_code, 429)
+        sprayed = [guess(f"a{n}", "wrong", "10.0.0.77").status_code for n in range(20)]
+        self.assertEqual((sprayed[18], sprayed[19]), (200, 429))
+        self.assertEqual(guess("other", PASSWORD, "10.0.0.77").status_code, 429)
+
+    @override_settings(AXES_FAILURE_LIMIT=4)
+    def test_somebody_elses_signing_in_gives_no_further_guesses(self):
+        make_user("apprentice", "apprentice")
+        make_user("owner", "owner")
+        answers = []
+        for n in range(12):
+            sent = {"username": "owner", "password": "wrong"}
+            answers.append(self.client.post("/people/sign-in/", sent).status_code)
+            if n % 2:
+                Client().post("/people/sign-in/", {"username": "apprentice", "password": PASSWORD})
+        self.assertEqual(answers[3:], [429] * 9)
+
+    @override_settings(AXES_FAILURE_LIMIT=4)
+    def test_the_own_password_is_guessed_no_quicker(self):
+        user = make_user("bench")
+        self.client.force_login(user)
+        new = {"new_password1": "four-dry-ferries", "new_password2": "four-dry-ferries"}
+        for page, wrong, right in (
+            ("people:password", {"old_password": "wrong", **new}, {"old_password": PASSWORD, **new}),
+            ("people:time_codes", {"off": "yes", "password": "wrong"}, {"off": "yes", "password": PASSWORD}),
+        ):
+            AccessAttempt.objects.all().delete()
+            with self.subTest(page=page):
+                answers = [self.client.post(reverse(page), wrong).status_code for _ in range(5)]
+                self.assertEqual(answers, [422, 422, 422, 429, 429])
+                self.assertEqual(self.client.post(reverse(page), right).status_code, 429)
+        user.refresh_from_db()
+        self.assertTrue(user.check_password(PASSWORD))
 
     def test_the_demos_people_are_made_nowhere_else(self):
         with override_settings(DEMO=False), self.assertRaisesMessage(CommandError, "only under the demo's settings"):

@@ -4,16 +4,21 @@ import json
 import socket
 import threading
 import time
+from collections import Counter
+from contextlib import suppress
 from datetime import timedelta
+from functools import partial
 from pathlib import Path
 from unittest.mock import patch
 
 import numpy as np
+from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TransactionTestCase
 from django.urls import reverse
 from django.utils import timezone
 
+from benchwatch import client
 from chargepath.base.errors import ChargepathError
 from chargepath.knowledge.loader import shipped
 from chargepath.standin.device import StandinDevice, play
@@ -24,10 +29,13 @@ from chargepath.trace.table import look
 from rainfront.instruments import actions, adapters, live
 from rainfront.instruments.models import Chunk, Draft, KnownGood, Meter, Record, Waiting
 from rainfront.instruments.presenters import Hands
+from rainfront.instruments.readers import SOCKET
 from rainfront.jobs.writing import JobError
 from rainfront.web.secrets import UnlockCodeError
 from tests.builders import NOW, make_job, make_user
 from tests.ports import free_port
+from tests.reading import read_instruments
+from tests.shop import at_once
 from tests.web.test_pages import Signed
 
 
@@ -226,6 +234,32 @@ class HandingIn(RecordTest):
 
 
 class Nonsense(RecordTest):
+    def answers(self, *parts, every=0.0):
+        """A meter that says these and hangs up, or goes on with the last one each so many seconds; its port."""
+        server = socket.create_server(("127.0.0.1", 0))
+        self.addCleanup(server.close)
+
+        def send():
+            with suppress(OSError):
+                while True:
+                    made, _ = server.accept()
+                    threading.Thread(target=talk, args=(made,), daemon=True).start()
+
+        def talk(made):
+            with suppress(OSError), made:
+                for part in parts:
+                    made.sendall(part)
+                while every:
+                    time.sleep(every)
+                    made.sendall(parts[-1])
+                # Hang up in good order: what is unread at a close would cut off what was said.
+                made.shutdown(socket.SHUT_WR)
+                while made.recv(4096):
+                    pass
+
+        threading.Thread(target=send, daemon=True).start()
+        return server.getsockname()[1]
+
     def test_a_meter_that_answers_nonsense_is_said_to_and_holds_nobody(self):
         for said, words in (
             (b"5\n[]\nnull\n", "closed the connection"),
@@ -234,18 +268,42 @@ class Nonsense(RecordTest):
             (b'{"error": "no such device"}\n', "no such device"),
         ):
             with self.subTest(said=said[:12]):
-                ours, theirs = socket.socketpair()
-                theirs.sendall(said)
-                theirs.shutdown(socket.SHUT_WR)
-                with patch.object(live, "open_meter", return_value=ours):
-                    self.assertIn(words, live.command(Meter.current(), {"do": "plug"}))
-                theirs.close()
+                self.assertIn(words, live.command_to("127.0.0.1", self.answers(said), "meter", {"do": "plug"}))
+
+    def test_one_that_drips_is_given_two_seconds_as_a_whole_and_holds_up_two_at_most(self):
+        read_instruments(self)
+        fields = {"host": "127.0.0.1", "port": self.answers(b"1", every=0.2), "what": "meter", "data": {"do": "plug"}}
+        one = partial(client.ask, settings.WATCH_FOLDER, "command", socket_name=SOCKET, within=30.0, **fields)
+        begun = time.monotonic()
+        says = Counter(found["error"] for found in at_once([one] * 16))
+        took = time.monotonic() - begun
+        busy = says.pop("the instruments are busy with two others")
+        self.assertIn("does not answer", next(iter(says)))
+        # As many as come one after the other in that time, two at once, and no more.
+        self.assertLessEqual(16 - busy, 2 * (1 + took // live.ANSWERS_S))
+
+    def test_a_time_that_cannot_be_is_left_out_and_counted_and_a_clock_that_begins_anew_goes_on(self):
+        samples = live.Samples()
+        for seconds in (5.0, 5.5, 9e99, 1.0, 6.0):
+            samples.take((seconds, 5.0, 1.0))
+        self.assertEqual(([row[0] for row in samples.rows], samples.dropped), ([0.0, 0.5, 1.0], 2))
+        for seconds in range(live.ANEW_AFTER + 2):
+            samples.take((float(seconds) / 10, 5.0, 1.0))
+        times = [row[0] for row in samples.rows]
+        self.assertEqual((times, len(times)), (sorted(times), 6))
+        self.assertAlmostEqual(times[-1], 1.2)
+
+    def test_a_line_without_an_end_ends_with_its_record(self):
+        record = actions.start_record(self.job, "", {}, user=self.user, now=timezone.now())
         ours, theirs = socket.socketpair()
-        ours.settimeout(0.2)
-        says = self.assertRaisesMessage(ChargepathError, "does not answer")
-        with patch.object(live, "open_meter", return_value=ours), says:
-            live.command(Meter.current(), {"do": "plug"})
-        theirs.close()
+        self.addCleanup(theirs.close)
+        with patch.object(live, "SILENT_S", 0.3), patch.object(live, "LOOKS_UP_S", 0.1):
+            theirs.sendall(b"1" * 3000)
+            self.assertIn("said no reading", live.pump(record.pk, ours))
+        with patch.object(live, "FLUSH_S", 0.1), patch.object(live, "LOOKS_UP_S", 0.05):
+            Record.objects.filter(pk=record.pk).update(state="done")
+            self.assertEqual(live.pump(record.pk, ours), "")
+        ours.close()
 
 
 class Routines(RecordTest):
@@ -325,7 +383,11 @@ class Routines(RecordTest):
 
     def test_without_a_meter_it_says_so(self):
         Meter.objects.update_or_create(pk=Meter.current().pk, defaults={"port": free_port()})
-        response = self.client.post(self.to("start"), {"routine": "wiggle", "source": "brick_5v2a"}, follow=True)
+        start = {"routine": "wiggle", "source": "brick_5v2a"}
+        response = self.client.post(self.to("start"), start, follow=True)
+        self.assertContains(response, "nobody reads the instruments now")
+        read_instruments(self)
+        response = self.client.post(self.to("start"), start, follow=True)
         self.assertContains(response, "cannot be reached")
         self.assertFalse(Record.objects.exists())
 
@@ -352,7 +414,8 @@ class MeterProtocol(TransactionTestCase):
         record = actions.start_record(job, "", {}, user=user, now=timezone.now())
         meter = StandinMeter()
         lines = [meter.hello(), "garbage", '{"t": "x"}', *(meter.sample() for _ in range(60)), '{"ok": true}']
-        made = live.open_meter(self.serve(lines))
+        meter = self.serve(lines)
+        made = live.connect(meter.host, meter.port)
         trouble = live.pump(record.pk, made)
         made.close()
         actions.break_off(record.pk, trouble, now=timezone.now())

@@ -13,7 +13,7 @@ from rainfront.inside.probed import probed_on
 from rainfront.reference import adapters
 from rainfront.reference.actions import keep_readings
 from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading
-from tests.builders import NOW, make_job
+from tests.builders import NOW, make_job, make_user
 from tests.web.test_pages import Signed
 
 USB_C = shipped().connectors["usb_c"].map
@@ -136,6 +136,7 @@ class TwoMeters(ReferenceTest):
 
     def test_a_meter_is_named_with_a_whole_live_address_or_none(self):
         url = reverse("reference:new_meter")
+        self.client.force_login(make_user("owner", "owner"))
         page = self.client.post(url, {"name": "Third", "style": "volts", "host": "127.0.0.1"})
         self.assertContains(page, "both host and port", status_code=422)
         self.client.post(url, {"name": "Third", "style": "volts", "test_ma": "0.8"})

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
-from django.utils import timezone
 
 from chargepath.base.errors import ChargepathError
 from rainfront.inside import actions, presenters
 from rainfront.inside.forms import DrawForm
 from rainfront.inside.models import Draws
 from rainfront.instruments.models import Supply
-from rainfront.instruments.supply import look_at
+from rainfront.instruments.supply import measured
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.models import Job
 from rainfront.jobs.views.common import hand, show_job
@@ -58,8 +57,7 @@ def _shown() -> dict[str, str]:
         It cannot be reached.
 
     """
-    with look_at(Supply.current(), timezone.now()) as supply:
-        return {"amps": f"{supply.measured()[1]:.4f}"}
+    return {"amps": f"{measured(Supply.current())[1]:.4f}"}
 
 
 def _step(request: HttpRequest, job: Job, draws: Draws | None, act: str, amps: float | None) -> None:

@@ -11,9 +11,10 @@ from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import AmbiguousReadingError, ChargepathError
 from chargepath.knowledge import Knowledge
-from rainfront.inside import actions, adapters, live, presenters
+from rainfront.inside import actions, adapters, presenters
 from rainfront.inside.actions.sheets import Stored
 from rainfront.inside.forms import PhotoForm, SheetForm
+from rainfront.inside.live import steady_reading
 from rainfront.inside.models import Ladder, Photo, Sheet
 from rainfront.inside.probed import Probed, probed_on
 from rainfront.inside.views.common import get_sheet
@@ -148,7 +149,7 @@ def point(request: HttpRequest, job: int, pk: int) -> HttpResponse:
             sheet = get_sheet(job, pk)
             touch = {"place": sheet.place, "pin": pin, "map": sheet.map_id}
             meter = sheet.meter or DiodeMeter()
-            value = live.take(meter, touch, first=request.POST.get("first") != "no")
+            value = steady_reading(meter, touch, first=request.POST.get("first") != "no")
             stored = actions.store_point(sheet, pin, value, live=True, **hand(request))
         else:
             words = {"open": "OL", "short": "0"}.get(act, text)

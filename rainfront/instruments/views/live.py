@@ -13,7 +13,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import show
-from rainfront.instruments import actions, adapters, live, presenters
+from rainfront.instruments import actions, adapters, asking, presenters
 from rainfront.instruments.forms import ConditionsForm, MeterForm, WaitForm
 from rainfront.instruments.models import Meter, Record, Waiting
 from rainfront.instruments.views.records import get_record
@@ -58,20 +58,16 @@ def start(request: HttpRequest, job: int) -> HttpResponse:
     form = ConditionsForm(known, request.POST)
     routine = request.POST.get("routine", "")
     details = form.cleaned_data if form.is_valid() else {"percent": owner.battery_percent}
-    made = None
     try:
-        made = live.open_meter(Meter.current())
         record = actions.start_record(owner, routine, details, **hand(request))
+        asking.read_into(record, Meter.current())
     except ChargepathError as error:
-        if made:
-            made.close()
         messages.warning(request, str(error))
         return (
             redirect("instruments:routine", job, routine)
             if routine in known.routines
             else redirect("instruments:outside", job)
         )
-    live.start_reader(record.pk, made)
     return redirect("instruments:live", job, record.pk)
 
 
@@ -83,7 +79,7 @@ def live_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
         return redirect(record)
     known = shop_of(request).known
     routine = known.routines.get(record.routine)
-    greeting = live.greeting(Meter.current()) if settings.DEMO else {}
+    greeting = asking.greeting(Meter.current()) if settings.DEMO else {}
     context = {
         "record": record,
         "routine": routine,
@@ -169,7 +165,7 @@ def wait_page(request: HttpRequest, job: int) -> HttpResponse:
     return show_job(request, "instruments/wait.html", owner, context, 422 if form.errors else 200)
 
 
-@posts(Right.MEASURE)
+@posts(Right.KEEP)
 def meter_page(request: HttpRequest) -> HttpResponse:
     """Where the meter is."""
     form = MeterForm(request.POST or None, instance=Meter.current())
@@ -192,7 +188,7 @@ def meter_command(request: HttpRequest) -> HttpResponse:
     if lean:
         data = {"do": "lean", "to": lean}
     try:
-        problem = live.command(Meter.current(), data)
+        problem = asking.command(Meter.current(), data)
     except ChargepathError as error:
         problem = str(error)
     if request.htmx:  # type: ignore[attr-defined]

@@ -10,7 +10,7 @@ from django.views.decorators.http import require_POST
 from django_htmx.http import HttpResponseClientRefresh, trigger_client_event
 
 from chargepath.base.errors import ChargepathError
-from rainfront.instruments import actions, live, proving
+from rainfront.instruments import actions, asking, proving
 from rainfront.instruments.models import Meter
 from rainfront.instruments.presenters import proof_meter
 from rainfront.instruments.views.records import get_record
@@ -26,16 +26,12 @@ STOP_POLLING = 286
 @posts(Right.REPAIR)
 def start(request: HttpRequest, job: int) -> HttpResponse:
     """Let the meter run for the proof."""
-    owner, made = get_plain_job(job), None
+    owner = get_plain_job(job)
     try:
-        made = live.open_meter(Meter.current())
         record = actions.start_record(owner, "", {}, for_proof=True, **hand(request))
+        asking.read_into(record, Meter.current())
     except ChargepathError as error:
-        if made:
-            made.close()
         messages.warning(request, str(error))
-    else:
-        live.start_reader(record.pk, made)
     return redirect("proof:prove", job)
 
 

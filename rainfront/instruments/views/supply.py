@@ -6,21 +6,21 @@ from django.conf import settings
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
-from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
 from rainfront.instruments import actions
 from rainfront.instruments.forms import PretendForm, SupplyForm
 from rainfront.instruments.models import Supply
-from rainfront.instruments.supply import BenchSupply, look_at, simulated_devices, tell_thermocouple
+from rainfront.instruments.supply import pretend as pretend_lines
+from rainfront.instruments.supply import shown, simulated_devices, tell_thermocouple
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts
 from rainfront.web.forms import refused
 from rainfront.workshop.context import shop_of
 
 
-@posts(Right.MEASURE)
+@posts(Right.KEEP)
 def supply_page(request: HttpRequest) -> HttpResponse:
     """Where the supply and the thermocouple are."""
     form = SupplyForm(request.POST or None, instance=Supply.current())
@@ -48,9 +48,7 @@ def now(request: HttpRequest) -> HttpResponse:
     at = Supply.current()
     context = {"supply": at, "part": request.GET.get("part", "")[:30]}
     try:
-        with look_at(at, timezone.now()) as supply:
-            volts, amps = supply.measured()
-            context |= {"volts": volts, "amps": amps, "simulated": supply.simulated, "pace": supply.pace}
+        context["shown"] = shown(at)
     except ChargepathError as error:
         context["trouble"] = str(error)
     return render(request, "instruments/_supply_now.html", context)
@@ -65,8 +63,7 @@ def pretend(request: HttpRequest) -> HttpResponse:
         try:
             lines, thermocouple = form.lines(), form.cleaned_data["thermocouple"]
             if lines:
-                with BenchSupply(at) as supply:
-                    supply.pretend(lines)
+                pretend_lines(at, lines)
             if thermocouple:
                 tell_thermocouple(at, thermocouple)
         except ChargepathError as error:
