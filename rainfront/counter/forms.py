@@ -66,3 +66,23 @@ def bound(form: Any, request: Any, act: str, **more: Any) -> Any:
     """A form of a page with several: bound where it is the one that was sent."""
     sent = request.method == "POST" and request.POST.get("act") == act
     return form(request.POST if sent else None, **more)
+
+
+class EraseForm(StyledForm):
+    """What else a customer is called, and how far a single word of their name is followed."""
+
+    nicknames = forms.CharField(
+        label="Also called",
+        required=False,
+        max_length=200,
+        help_text="nicknames and other spellings, divided by commas",
+    )
+    everywhere = forms.BooleanField(label="Take each word of the name out of other customers' jobs too", required=False)
+
+    def clean_nicknames(self) -> list[str]:
+        """Each by itself; one letter stands in too many words."""
+        names = [name.strip() for name in self.cleaned_data["nicknames"].split(",") if name.strip()]
+        short = [name for name in names if len(name) < 2]
+        if short:
+            raise forms.ValidationError(f"'{short[0]}' is too short to be looked for: two letters or more.")
+        return names

@@ -10,6 +10,7 @@ from django.db import models
 
 from rainfront.counter.querysets import OrderQuerySet
 from rainfront.jobs.models import Job
+from rainfront.web.fields import TypedCharField, TypedTextField
 
 USER = settings.AUTH_USER_MODEL
 
@@ -17,8 +18,8 @@ USER = settings.AUTH_USER_MODEL
 class Visit(models.Model):
     """One visit of a customer, with one device or several. The contact may be left out, and can be erased."""
 
-    name = models.CharField("Name", max_length=80, blank=True)
-    phone = models.CharField("Telephone", max_length=40, blank=True)
+    name = TypedCharField("Name", max_length=80, blank=True)
+    phone = TypedCharField("Telephone", max_length=40, blank=True)
     mail = models.EmailField("Mail", max_length=120, blank=True)
     opened_at = models.DateTimeField()
     erased_at = models.DateTimeField(null=True, blank=True)
@@ -47,9 +48,9 @@ class Order(models.Model):
     warranty_months = models.PositiveSmallIntegerField(
         "Warranty (months)", null=True, blank=True, validators=[MaxValueValidator(120)]
     )
-    terms = models.TextField("Warranty terms", max_length=1000, blank=True)
-    noted = models.TextField("What else was seen and left", max_length=1000, blank=True)
-    avoid = models.TextField("What to avoid", max_length=1000, blank=True)
+    terms = TypedTextField("Warranty terms", max_length=1000, blank=True)
+    noted = TypedTextField("What else was seen and left", max_length=1000, blank=True)
+    avoid = TypedTextField("What to avoid", max_length=1000, blank=True)
     told_at = models.DateTimeField(null=True, blank=True)
     told_how = models.CharField(max_length=8, choices=Told.choices, blank=True)
     handed_at = models.DateTimeField(null=True, blank=True)

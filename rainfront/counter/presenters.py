@@ -9,6 +9,7 @@ from decimal import Decimal
 
 from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.counter.billing import is_covered, until_of
+from rainfront.counter.everywhere import Mention
 from rainfront.counter.models import Order, Visit
 from rainfront.jobs.adapters import own_repairs
 from rainfront.jobs.models import Job, Quote
@@ -105,3 +106,53 @@ def order_page(job: Job, shop: Shop, now: datetime) -> OrderPage:
         same=job.same_trouble,
         came_back_as=list(Job.objects.returned_from(job.pk)),
     )
+
+
+@dataclass(frozen=True)
+class NamedRow:
+    """One kind of text in which a customer is named: how many there are, and how many hang on others' jobs."""
+
+    what: str
+    count: int
+    elsewhere: int
+
+
+@dataclass(frozen=True)
+class Named:
+    """Where a customer is named."""
+
+    rows: Sequence[NamedRow]
+    total: int
+
+
+# What people call the rows of a table that they do not see by its own name.
+TABLES = {
+    "jobs.Job": "jobs",
+    "jobs.Entry": "lines of logs",
+    "jobs.Repair": "repairs",
+    "jobs.Quote": "quotes",
+    "work.StepRun": "steps",
+    "work.Screw": "screws",
+    "inside.Photo": "photos",
+    "inside.Mark": "marks on photos",
+    "inside.Sheet": "probe sheets",
+    "instruments.Record": "records and their files",
+    "instruments.Draft": "records that are not stored yet",
+    "counter.Visit": "contacts",
+    "counter.Order": "bills",
+    "logbook.SavedSearch": "kept searches",
+    "stock.Move": "movements of parts",
+    "stock.Donor": "boards for parts",
+    "heat.HotAir": "hot-air stations",
+}
+
+
+def named_in(places: Sequence[Mention]) -> Named:
+    """Where a customer is named, by kind of text; what is only made from jobs is not counted."""
+    found: dict[str, list[Mention]] = {}
+    for place in places:
+        if not place.is_made:
+            label = place.row[0]
+            found.setdefault(TABLES.get(label, label.split(".")[-1].lower()), []).append(place)
+    rows = [NamedRow(what, len(rows), sum(not place.own for place in rows)) for what, rows in sorted(found.items())]
+    return Named(rows, sum(row.count for row in rows))

@@ -2,11 +2,12 @@
 
 from django.urls import path
 
-from rainfront.counter.views import orders, papers, redact
+from rainfront.counter.views import erase, orders, papers, redact
 
 app_name = "counter"
 urlpatterns = [
     path("jobs/<int:job>/redact/", redact.redact, name="redact"),
+    path("jobs/<int:job>/erase/", erase.erase_page, name="erase"),
     path("jobs/<int:job>/counter/", orders.order_page, name="order"),
     path("jobs/<int:job>/papers/label.pdf", papers.label, name="label"),
     path("jobs/<int:job>/papers/promised.ics", papers.calendar, name="calendar"),

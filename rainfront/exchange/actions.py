@@ -70,6 +70,12 @@ def make_wanted() -> bool:
     return True
 
 
+def drop_archive(**signal: object) -> None:
+    """Remove the archive that lies ready: it holds what has just been taken out."""
+    for name in (NAME, f".{NAME}.part"):
+        (folder() / name).unlink(missing_ok=True)
+
+
 @needs(Right.KEEP)
 def remove_archive(*, user: User, now: datetime) -> None:
     """Remove the archive that lies ready: it holds everything about everybody."""

@@ -11,7 +11,10 @@ class ExchangeConfig(AppConfig):
 
     def ready(self) -> None:
         """Show itself on jobs."""
+        from rainfront.exchange.actions import drop_archive
         from rainfront.exchange.extension import CaseFile
         from rainfront.jobs.extensions import register
+        from rainfront.jobs.signals import words_redacted
 
         register(CaseFile())
+        words_redacted.connect(drop_archive, dispatch_uid="exchange.redacted", weak=False)

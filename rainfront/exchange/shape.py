@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import math
 from collections.abc import Callable, Iterator
 from datetime import UTC, date, datetime
 from decimal import Decimal
@@ -135,11 +136,59 @@ def reader_of(field: Any, moved: Moved) -> Callable[[Any], Any]:
             return None
         try:
             found = take(value)
-        except (ValidationError, ValueError, TypeError) as error:
+            _fits(kind, found)
+        except (ValidationError, ValueError, TypeError, OverflowError, ArithmeticError) as error:
             raise ArchiveError(f"'{str(value)[:60]}' does not fit", where, right) from error
         return _put(found, moved) if timed else found
 
     return read
+
+
+# Years in which there can be something of a shop; a moment is moved and shown in the shop's own time.
+YEARS = range(1990, 2200)
+
+
+def _fits(field: Any, value: Any) -> None:
+    """Hold a value against the field's own validators and choices, and against what a page can show.
+
+    Raises
+    ------
+    ValidationError
+        It does not fit.
+
+    """
+    if field.choices and value not in field.empty_values and value not in dict(field.flatchoices):
+        raise ValidationError("no such choice")
+    if isinstance(field, models.JSONField):
+        wanted = type(field.get_default()) if field.has_default() else None
+        if wanted is not None and not isinstance(value, wanted):
+            raise ValidationError("another kind of value")
+        _finite(value, 0)
+    elif isinstance(value, float) and not math.isfinite(value):
+        raise ValidationError("no finite number")
+    elif isinstance(value, date) and value.year not in YEARS:
+        raise ValidationError("no year of a shop")
+    if isinstance(value, str):
+        _plain(value)
+    if value not in field.empty_values:
+        field.run_validators(value)
+
+
+def _finite(value: Any, depth: int) -> None:
+    """See that a structure is not deeper, and its numbers are not larger, than the program's own ever are."""
+    if isinstance(value, str):
+        _plain(value)
+    if depth > 8 or (isinstance(value, int | float) and not abs(value) < 1e15):
+        raise ValidationError("too deep, or no number")
+    inside = [*value, *value.values()] if isinstance(value, dict) else value if isinstance(value, list) else ()
+    for one in inside:
+        _finite(one, depth + 1)
+
+
+def _plain(text: str) -> None:
+    """See that a text is one: no null, and nothing that is half of a character."""
+    if "\x00" in text or (not text.isprintable() and any("\ud800" <= letter <= "\udfff" for letter in text)):
+        raise ValidationError("a character that is none")
 
 
 def _taker(kind: Any) -> Callable[[Any], Any]:

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import tempfile
-from pathlib import Path
-
 from django.contrib import messages
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import redirect, render
@@ -22,6 +19,7 @@ from rainfront.people.rights import Right, posts, require
 from rainfront.stock.models import Item
 from rainfront.web.later import soon
 from rainfront.web.uploads import takes
+from rainfront.web.working import working_folder
 from rainfront.workshop.context import shop_of
 
 KINDS = {"csv": (as_csv, "text/csv; charset=utf-8"), "json": (as_json, "application/json")}
@@ -74,8 +72,8 @@ def bring_in(request: HttpRequest) -> HttpResponse:
     if getattr(request, "upload_too_large", False):
         return _page(request, f"the file is too large; up to {MOST_BYTES / 1e6:.0f} MB", 413)
     sent = request.FILES.get("file")
-    with tempfile.TemporaryDirectory(dir=actions.folder(), prefix=".reading-") as made:
-        path = Path(made) / "shop.zip"
+    with working_folder(actions.folder(), "reading") as made:
+        path = made / "shop.zip"
         if sent is not None:
             with path.open("wb") as target:
                 for piece in sent.chunks():

@@ -7,6 +7,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
 from rainfront.heat.querysets import MeltQuerySet, StationQuerySet
+from rainfront.web.fields import TypedCharField
 
 USER = settings.AUTH_USER_MODEL
 
@@ -14,8 +15,8 @@ USER = settings.AUTH_USER_MODEL
 class HotAir(models.Model):
     """One station, by the name it has on the bench."""
 
-    name = models.CharField("Name", max_length=60, unique=True)
-    note = models.CharField("Note", max_length=200, blank=True)
+    name = TypedCharField("Name", max_length=60, unique=True)
+    note = TypedCharField("Note", max_length=200, blank=True)
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
     gone_at = models.DateTimeField(null=True, blank=True)

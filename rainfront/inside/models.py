@@ -9,6 +9,7 @@ from django.urls import reverse
 from rainfront.inside.querysets import DrawsQuerySet, LadderQuerySet, MarkQuerySet, PhotoQuerySet, SheetQuerySet
 from rainfront.jobs.models import Entry, Job
 from rainfront.reference.models import DiodeMeter
+from rainfront.web.fields import TypedCharField
 
 USER = settings.AUTH_USER_MODEL
 
@@ -32,7 +33,7 @@ class Sheet(models.Model):
     map_id = models.CharField("Probe", max_length=20)
     place = models.CharField("At", max_length=20)
     mode = models.CharField("Meter set to", max_length=8, choices=Mode.choices, default=Mode.DIODE)
-    revision = models.CharField("Board revision", max_length=20, blank=True)
+    revision = TypedCharField("Board revision", max_length=20, blank=True)
     meter = models.ForeignKey(
         DiodeMeter, verbose_name="Meter", on_delete=models.PROTECT, null=True, blank=True, related_name="+"
     )
@@ -133,7 +134,7 @@ class Photo(models.Model):
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="photos")
     entry = models.ForeignKey(Entry, on_delete=models.PROTECT, null=True, blank=True, related_name="photos")
     sheet = models.ForeignKey(Sheet, on_delete=models.PROTECT, null=True, blank=True, related_name="photos")
-    caption = models.CharField("What it shows", max_length=120)
+    caption = TypedCharField("What it shows", max_length=120)
     file = models.FileField(upload_to="photos/%Y/%m/")
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
@@ -172,7 +173,7 @@ class Mark(models.Model):
     number = models.PositiveSmallIntegerField()
     x = models.FloatField()
     y = models.FloatField()
-    text = models.CharField(max_length=120, blank=True)
+    text = TypedCharField(max_length=120, blank=True)
     part = models.CharField(max_length=12, blank=True)
     how = models.CharField(max_length=10, choices=How.choices, blank=True)
     entry = models.ForeignKey(Entry, on_delete=models.PROTECT, null=True, blank=True, related_name="marks")

@@ -21,10 +21,12 @@ from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, needs
-from rainfront.web.secrets import refuse_unlock_code
+from rainfront.web.secrets import refuse_code, refuse_unlock_code
 from rainfront.workshop.adapters import Shop
 
 STALE = timedelta(seconds=12)
+# Words stand at the beginning of a record, where they stand at all.
+HEAD_BYTES = 100_000
 CONDITIONS = ("source", "percent", "screen_on", "cell_temp_c")
 
 
@@ -36,10 +38,12 @@ def keep_draft(
     Raises
     ------
     UnlockCodeError, JobError
-        The file's name seems to hold an unlock code, or the job is closed.
+        The file's name or what stands above its readings seems to hold an unlock code, or the job is closed.
 
     """
     refuse_unlock_code(name, "name of the file")
+    words = [line for line in decode(raw[:HEAD_BYTES]).splitlines() if any(map(str.isalpha, line))]
+    refuse_code(words, "what stands above the readings")
     with open_job(job, user, now, shop) as log:
         for old in Draft.objects.filter(job=log.job, by=user):
             _drop_draft(old)

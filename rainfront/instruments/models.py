@@ -9,6 +9,7 @@ from django.urls import reverse
 
 from rainfront.instruments.querysets import RecordQuerySet, WaitingQuerySet
 from rainfront.jobs.models import Entry, Job
+from rainfront.web.fields import TypedCharField, TypedJSONField
 
 USER = settings.AUTH_USER_MODEL
 PORT = (MinValueValidator(1), MaxValueValidator(65535))
@@ -33,7 +34,7 @@ class Record(models.Model):
         BROKEN = "broken", "broken off"
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="records")
-    name = models.CharField("Name", max_length=80)
+    name = TypedCharField("Name", max_length=80)
     origin = models.CharField(max_length=8, choices=Origin.choices)
     state = models.CharField(max_length=8, choices=State.choices, default=State.DONE)
     trouble = models.CharField(max_length=200, blank=True)
@@ -45,10 +46,10 @@ class Record(models.Model):
     file = models.FileField(upload_to="records/%Y/%m/", blank=True)
     # The text as it was handed in, with how its columns were read: they can be corrected.
     raw = models.FileField(upload_to="records/%Y/%m/", blank=True)
-    layout = models.JSONField(default=dict, blank=True)
+    layout = TypedJSONField(default=dict, blank=True)
     samples = models.PositiveIntegerField(default=0)
     rejected = models.PositiveIntegerField(default=0)
-    rejects = models.JSONField(default=list, blank=True)
+    rejects = TypedJSONField(default=list, blank=True)
 
     source = models.CharField("Source", max_length=20, default="brick_5v2a")
     percent = models.FloatField(
@@ -70,7 +71,7 @@ class Record(models.Model):
     last_at = models.DateTimeField()
     struck_at = models.DateTimeField(null=True, blank=True)
     struck_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
-    struck_why = models.CharField(max_length=200, blank=True)
+    struck_why = TypedCharField(max_length=200, blank=True)
 
     WORDS = ("name", "reason", "trouble", "raw", "struck_why")
     objects = RecordQuerySet.as_manager()
@@ -108,7 +109,7 @@ class Draft(models.Model):
     """A text that was handed in and is still to be confirmed: what was understood is shown first."""
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="drafts")
-    name = models.CharField(max_length=80)
+    name = TypedCharField(max_length=80)
     origin = models.CharField(max_length=8, choices=Record.Origin.choices)
     file = models.FileField(upload_to="drafts/")
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
@@ -143,7 +144,7 @@ class Waiting(models.Model):
 class KnownGood(models.Model):
     """A model's plateau at low charge, measured on a good device [A]."""
 
-    model_name = models.CharField(max_length=80, db_index=True)
+    model_name = TypedCharField(max_length=80, db_index=True)
     amps = models.FloatField()
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()

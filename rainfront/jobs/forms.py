@@ -8,7 +8,6 @@ from django import forms
 from django.core.exceptions import ValidationError
 from django.urls import reverse
 
-from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import MeterStyle
 from chargepath.case.entries import CheckEvent
 from chargepath.case.quickline import reportable
@@ -23,10 +22,8 @@ from rainfront.web.forms import (
     QuantityField,
     StyledForm,
     StyledModelForm,
-    refused,
     style,
 )
-from rainfront.web.secrets import refuse_unlock_code
 
 
 class TakeInForm(Merged, StyledModelForm):
@@ -157,11 +154,6 @@ class TakeInForm(Merged, StyledModelForm):
                 self.add_error("complaint", "Write what is wrong, or tick it below.")
         found = [data.get(name) or [] for name in self.built]
         data["traits"] = [trait for one in found for trait in ([one] if isinstance(one, str) else one)]
-        for name in ("complaint", "model_name", "customer"):
-            try:
-                refuse_unlock_code(str(data.get(name, "")), name)
-            except ChargepathError as error:
-                refused(self, error, name)
         return data
 
 

@@ -21,6 +21,7 @@ from rainfront.jobs.querysets import (
     QuoteQuerySet,
     RepairQuerySet,
 )
+from rainfront.web.fields import TypedCharField, TypedJSONField, TypedTextField
 
 PERCENT = (MinValueValidator(0), MaxValueValidator(100))
 USER = settings.AUTH_USER_MODEL
@@ -77,8 +78,8 @@ class Job(models.Model):
 
     # The same in every copy of the case: what a copy teaches is taught once.
     case_id = models.UUIDField(default=uuid4, editable=False, db_index=True)
-    model_name = models.CharField("Model", max_length=80)
-    customer = models.CharField("Customer (initials or role)", max_length=40)
+    model_name = TypedCharField("Model", max_length=80)
+    customer = TypedCharField("Customer (initials or role)", max_length=40)
     kind = models.CharField("Kind", max_length=10, choices=Kind.choices)
     connector = models.CharField("Connector", max_length=12, choices=ConnectorChoice.choices)
     carrier = models.CharField("Port sits on", max_length=12, choices=Carrier.choices)
@@ -90,12 +91,12 @@ class Job(models.Model):
     limit = models.DecimalField(
         "Customer's limit", max_digits=9, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
     )
-    complaint = models.TextField("Complaint", max_length=1000)
+    complaint = TypedTextField("Complaint", max_length=1000)
     history = models.JSONField("History", default=list, blank=True)
     battery_percent = models.PositiveSmallIntegerField("Battery as found", null=True, blank=True, validators=PERCENT)
     backup = models.CharField("Backup", max_length=10, choices=Backup.choices, default=Backup.UNKNOWN)
     hurry = models.BooleanField("Customer is in a hurry", default=False)
-    serial = models.CharField("Serial number", max_length=40, blank=True, db_index=True)
+    serial = TypedCharField("Serial number", max_length=40, blank=True, db_index=True)
     promised_at = models.DateTimeField("Promised for", null=True, blank=True)
     # The job that this one comes back from; `same_trouble` whether the old trouble is back, or a new one came.
     came_from = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, blank=True, related_name="came_back_as")
@@ -115,7 +116,7 @@ class Job(models.Model):
     closed_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
     outcome_faults = models.JSONField(default=list, blank=True)
     outcome_works = models.BooleanField(null=True, blank=True)
-    outcome_note = models.TextField(blank=True, max_length=1000)
+    outcome_note = TypedTextField(blank=True, max_length=1000)
     # How often what it teaches has changed since it was last counted; 0 for not at all.
     # Who has it: whoever worked at it last, or was given it.
     held_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
@@ -192,12 +193,12 @@ class Entry(models.Model):
     # How far the device was open for a reading, where that is not as its check usually needs it.
     access = models.CharField(max_length=20, blank=True)
     works = models.BooleanField(null=True, blank=True)
-    text = models.TextField(blank=True)
+    text = TypedTextField(blank=True)
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
     struck_at = models.DateTimeField(null=True, blank=True)
     struck_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
-    struck_why = models.CharField(max_length=200, blank=True)
+    struck_why = TypedCharField(max_length=200, blank=True)
 
     WORDS = ("text", "struck_why")
     objects = EntryQuerySet.as_manager()
@@ -227,16 +228,16 @@ class Repair(models.Model):
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="repairs")
     route = models.CharField(max_length=40)
     advised = models.CharField(max_length=60, blank=True)
-    reason = models.CharField("Why not as advised", max_length=300, blank=True)
-    over_limit = models.CharField("Why over the customer's limit", max_length=300, blank=True)
+    reason = TypedCharField("Why not as advised", max_length=300, blank=True)
+    over_limit = TypedCharField("Why over the customer's limit", max_length=300, blank=True)
     # How far the device was open when it was chosen, and what was picked where it can be done in several ways.
     reached = models.CharField(max_length=20, default="outside")
     # What the advice said when it was chosen: chances, minutes and money of this route and of the advised step.
-    said = models.JSONField(default=dict, blank=True)
+    said = TypedJSONField(default=dict, blank=True)
     picks = models.JSONField(default=dict, blank=True)
     # Ids of the dangers that stood when it was chosen: its plan is made for them.
     dangers = models.JSONField(default=list, blank=True)
-    used = models.CharField("Used", max_length=300, blank=True)
+    used = TypedCharField("Used", max_length=300, blank=True)
     chosen_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     chosen_at = models.DateTimeField()
     finished_at = models.DateTimeField(null=True, blank=True)
@@ -273,11 +274,11 @@ class Quote(models.Model):
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="quotes")
     route = models.CharField(max_length=40)
     amount = models.DecimalField("Amount", max_digits=9, decimal_places=2, validators=[MinValueValidator(0)])
-    words = models.TextField(max_length=3000)
+    words = TypedTextField(max_length=3000)
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
     answer = models.CharField(max_length=10, choices=Answer.choices, default=Answer.OPEN)
-    answered_by = models.CharField("Who answered (initials or role)", max_length=40, blank=True)
+    answered_by = TypedCharField("Who answered (initials or role)", max_length=40, blank=True)
     answered_at = models.DateTimeField(null=True, blank=True)
     noted_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
 

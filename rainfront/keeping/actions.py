@@ -20,6 +20,7 @@ from rainfront.keeping import archive, media, places
 from rainfront.people.models import User, Workshop
 from rainfront.people.rights import Right, needs
 from rainfront.web.once import forget_sent
+from rainfront.web.working import clear_left
 
 LOG = logging.getLogger("rainfront.keeping")
 DRAFTS_KEPT, ATTEMPTS_KEPT, TASKS_KEPT = timedelta(days=7), timedelta(days=30), timedelta(days=1)
@@ -76,6 +77,8 @@ def tidy(*, now: datetime, orphans_older_s: float = ORPHAN_S) -> Tidied:
         draft.file.delete(save=False)
         draft.delete()
     orphans = media.remove_orphans(orphans_older_s)
+    for place in (places.backups(), places.backups() / "exchange"):
+        clear_left(place)
     Session.objects.filter(expire_date__lt=now).delete()
     AccessAttempt.objects.filter(attempt_time__lt=now - ATTEMPTS_KEPT).delete()
     forget_sent()

@@ -12,7 +12,6 @@ import os
 import shutil
 import sqlite3
 import tarfile
-import tempfile
 import time
 from collections.abc import Iterator, Sequence
 from contextlib import closing, contextmanager
@@ -21,6 +20,7 @@ from datetime import datetime
 from pathlib import Path
 
 from chargepath.base.errors import ChargepathError
+from rainfront.web.working import working_folder
 
 NAME = "rainfront-{:%Y%m%dT%H%M%SZ}.tar.gz"
 DATABASE, MANIFEST, MEDIA = "database.sqlite3", "manifest.json", "media"
@@ -167,8 +167,7 @@ def make_backup(
 
     """
     _private(backups)
-    with tempfile.TemporaryDirectory(dir=backups, prefix=".making-") as made:
-        folder = Path(made)
+    with working_folder(backups, "making") as folder:
         for _ in range(TRIES):
             (folder / DATABASE).unlink(missing_ok=True)
             lost = sorted(_gather(database, media, fields, folder))
@@ -179,7 +178,7 @@ def make_backup(
         sums = {str(path.relative_to(folder)): sha256_of(path) for path in files}
         manifest = {"format": "rainfront-backup", "version": 1, "at": now.isoformat(), "sha256": sums, "missing": lost}
         (folder / MANIFEST).write_text(json.dumps(manifest, indent=1), encoding="utf-8")
-        part = backups / f".{NAME.format(now)}.part"
+        part = folder / "archive"
         with tarfile.open(part, "w:gz", compresslevel=5) as archive:
             for path in [folder / MANIFEST, *files]:
                 archive.add(path, arcname=str(path.relative_to(folder)))
@@ -261,8 +260,7 @@ def unpacked(archive: Path) -> Iterator[Path]:
         It is broken off, changed, or no backup of this program.
 
     """
-    with tempfile.TemporaryDirectory(dir=archive.parent, prefix=".reading-") as made:
-        folder = Path(made)
+    with working_folder(archive.parent, "reading") as folder:
         try:
             with tarfile.open(archive, "r:gz") as tar:
                 tar.extractall(folder, filter="data")
@@ -280,12 +278,17 @@ def unpacked(archive: Path) -> Iterator[Path]:
 def restore(archive: Path, database: Path, media: Path) -> int:
     """Put an archive into an empty place; how many jobs it holds.
 
+    A restore that was killed left a note beside the database: what it had put there is removed first.
+
     Raises
     ------
     BackupError
         Something lies there already, or the archive is not whole; nothing is written then.
 
     """
+    note = database.with_name(".restoring")
+    if note.exists() and not database.exists():
+        shutil.rmtree(media, ignore_errors=True)
     if database.exists() or (media.is_dir() and any(media.iterdir())):
         raise BackupError(
             f"{database if database.exists() else media} is there already",
@@ -295,6 +298,7 @@ def restore(archive: Path, database: Path, media: Path) -> int:
     with unpacked(archive) as folder:
         jobs = check_database(folder / DATABASE)
         _private(database.parent)
+        note.touch(mode=0o600)
         _private(media)
         if (folder / MEDIA).is_dir():
             shutil.copytree(folder / MEDIA, media, dirs_exist_ok=True)
@@ -304,14 +308,15 @@ def restore(archive: Path, database: Path, media: Path) -> int:
         shutil.copyfile(folder / DATABASE, part)
         part.chmod(0o600)
         os.replace(part, database)
+        note.unlink()
     return jobs
 
 
 def test_restore(backups: Path, found: BackupFile, *, now: datetime) -> BackupFile:
     """Read an archive back into a place of its own, as after a loss, and note how it went beside it."""
     try:
-        with tempfile.TemporaryDirectory(dir=backups, prefix=".testing-") as made:
-            jobs = restore(backups / found.name, Path(made) / "x" / DATABASE, Path(made) / "x" / MEDIA)
+        with working_folder(backups, "testing") as made:
+            jobs = restore(backups / found.name, made / "x" / DATABASE, made / "x" / MEDIA)
         trouble = "" if jobs == found.jobs else f"{jobs} jobs came back of {found.jobs}"
     except BackupError as error:
         trouble = str(error)

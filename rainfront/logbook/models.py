@@ -7,6 +7,7 @@ from django.db import models
 
 from rainfront.jobs.models import Job
 from rainfront.logbook.querysets import PageQuerySet, SearchQuerySet
+from rainfront.web.fields import TypedCharField
 
 
 class Page(models.Model):
@@ -82,8 +83,8 @@ class SavedSearch(models.Model):
     """A search that a person wants again."""
 
     person = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="searches")
-    name = models.CharField("Name", max_length=60)
-    query = models.CharField(max_length=1000)
+    name = TypedCharField("Name", max_length=60)
+    query = TypedCharField(max_length=1000)
     at = models.DateTimeField()
 
     objects = SearchQuerySet.as_manager()

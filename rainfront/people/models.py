@@ -9,6 +9,7 @@ from django.core.validators import MinValueValidator
 from django.db import models
 
 from chargepath.base.quantities import METERS
+from rainfront.web.fields import TypedCharField, TypedTextField
 from rainfront.web.regional import Region, currencies, regions
 
 
@@ -24,7 +25,7 @@ class User(AbstractUser):
         APPRENTICE = "apprentice", "Apprentice"
         COUNTER = "counter", "Counter"
 
-    initials = models.CharField(max_length=6, blank=True)
+    initials = TypedCharField(max_length=6, blank=True)
     role = models.CharField(max_length=12, choices=Role.choices, default=Role.TECHNICIAN)
     meter = models.CharField(
         "My meter", max_length=20, choices=[(meter.id, meter.label) for meter in METERS.values()], default="any"
@@ -38,7 +39,7 @@ class PersonChange(models.Model):
     """What was changed about a person, or about the workshop where no person is named: who did it, when, and what."""
 
     person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="changes", null=True)
-    text = models.CharField(max_length=300)
+    text = TypedCharField(max_length=300)
     by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+", null=True)
     at = models.DateTimeField()
 
@@ -52,7 +53,7 @@ class PersonChange(models.Model):
 class Workshop(models.Model):
     """The one workshop this installation belongs to."""
 
-    name = models.CharField("Workshop", max_length=80, default="Workshop")
+    name = TypedCharField("Workshop", max_length=80, default="Workshop")
     currency = models.CharField("Currency", max_length=3, choices=currencies, default="XXX")
     locale = models.CharField("Dates and decimals as in", max_length=16, choices=regions, default="en_IE")
     hourly_rate = models.DecimalField(
@@ -65,9 +66,9 @@ class Workshop(models.Model):
     keep_months = models.PositiveSmallIntegerField("Customers are kept for so many months", default=0)
     meter_networks = models.CharField("Meters may be at", max_length=200, default="127.0.0.0/8")
     # What stands on papers for customers.
-    address = models.TextField("Address", max_length=300, blank=True)
+    address = TypedTextField("Address", max_length=300, blank=True)
     warranty_months = models.PositiveSmallIntegerField("Warranty (months)", default=6)
-    warranty_terms = models.TextField(
+    warranty_terms = TypedTextField(
         "Warranty terms",
         max_length=1000,
         blank=True,

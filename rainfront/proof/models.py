@@ -7,6 +7,7 @@ from django.db import models
 
 from rainfront.jobs.models import Job, Repair
 from rainfront.proof.querysets import ProofQuerySet, SealTestQuerySet
+from rainfront.web.fields import TypedJSONField
 
 USER = settings.AUTH_USER_MODEL
 
@@ -22,7 +23,7 @@ class Proof(models.Model):
     numbers = models.JSONField(default=dict, blank=True)
     answers = models.JSONField(default=dict, blank=True)
     doubts = models.JSONField(default=dict, blank=True)
-    left_out = models.JSONField(default=dict, blank=True)
+    left_out = TypedJSONField(default=dict, blank=True)
     # Items that the meter saw by itself, and since when it watches which one [s of its record].
     by_meter = models.JSONField(default=list, blank=True)
     watching = models.JSONField(default=dict, blank=True)

@@ -8,6 +8,7 @@ from django.db import models
 
 from chargepath.base.quantities import METERS
 from rainfront.reference.querysets import GoodReadingQuerySet
+from rainfront.web.fields import TypedCharField
 
 USER = settings.AUTH_USER_MODEL
 
@@ -15,7 +16,7 @@ USER = settings.AUTH_USER_MODEL
 class DiodeMeter(models.Model):
     """A multimeter of the shop, as far as diode mode goes."""
 
-    name = models.CharField("Name", max_length=40, unique=True)
+    name = TypedCharField("Name", max_length=40, unique=True)
     style = models.CharField(
         "Shows", max_length=20, choices=[(meter.id, meter.label) for meter in METERS.values()], default="millivolts"
     )
@@ -52,8 +53,8 @@ class BoardConnector(models.Model):
         CARRIER = "carrier_out", "carrier end of the link"
         BOARD = "board_in", "board end of the link"
 
-    name = models.CharField("Name", max_length=60, unique=True)
-    model_name = models.CharField("Model", max_length=80, blank=True)
+    name = TypedCharField("Name", max_length=60, unique=True)
+    model_name = TypedCharField("Model", max_length=80, blank=True)
     end = models.CharField("It is the", max_length=12, choices=End.choices, default=End.BOARD)
     rows = models.PositiveSmallIntegerField(default=2)
     per_row = models.PositiveSmallIntegerField()
@@ -76,8 +77,8 @@ class BoardConnector(models.Model):
 class GoodReading(models.Model):
     """One line read on one good board [mV]; null where it reads open."""
 
-    model_name = models.CharField(max_length=80)
-    revision = models.CharField(max_length=20, blank=True)
+    model_name = TypedCharField(max_length=80)
+    revision = TypedCharField(max_length=20, blank=True)
     map_id = models.CharField(max_length=20)
     place = models.CharField(max_length=20)
     pin = models.CharField(max_length=20)
@@ -101,7 +102,7 @@ class GoodReading(models.Model):
 class IdleCurrent(models.Model):
     """What a good board of a model draws from a bench supply before the power key [A]."""
 
-    model_name = models.CharField(max_length=80, db_index=True)
+    model_name = TypedCharField(max_length=80, db_index=True)
     amps = models.FloatField()
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()

@@ -6,6 +6,7 @@ from django.conf import settings
 from django.db import models
 
 from rainfront.stock.querysets import ItemQuerySet, MoveQuerySet
+from rainfront.web.fields import TypedCharField, TypedJSONField
 
 USER = settings.AUTH_USER_MODEL
 
@@ -18,13 +19,13 @@ class Item(models.Model):
     """
 
     route = models.CharField(max_length=40)
-    fits = models.JSONField("Fits", default=list, blank=True)
+    fits = TypedJSONField("Fits", default=list, blank=True)
     connector = models.CharField("Connector", max_length=12, blank=True)
     count = models.IntegerField(default=0)
     # How many jobs have reserved, kept beside the moves too.
     held = models.PositiveIntegerField(default=0)
     minimum = models.PositiveIntegerField("At least", default=0)
-    supplier = models.CharField("Supplier", max_length=60, blank=True)
+    supplier = TypedCharField("Supplier", max_length=60, blank=True)
     # Pairs of how many and the price of one from that many on, the smallest first.
     breaks = models.JSONField("Price by quantity", default=list, blank=True)
 
@@ -41,8 +42,8 @@ class Item(models.Model):
 class Donor(models.Model):
     """A board that parts are taken from."""
 
-    name = models.CharField("Board", max_length=80)
-    note = models.CharField("Note", max_length=200, blank=True)
+    name = TypedCharField("Board", max_length=80)
+    note = TypedCharField("Note", max_length=200, blank=True)
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
     gone_at = models.DateTimeField(null=True, blank=True)
@@ -73,7 +74,7 @@ class Move(models.Model):
     item = models.ForeignKey(Item, on_delete=models.PROTECT, related_name="moves")
     change = models.IntegerField()
     why = models.CharField(max_length=8, choices=Why.choices)
-    note = models.CharField(max_length=200, blank=True)
+    note = TypedCharField(max_length=200, blank=True)
     donor = models.ForeignKey(Donor, on_delete=models.PROTECT, related_name="taken", null=True, blank=True)
     job = models.ForeignKey("jobs.Job", on_delete=models.PROTECT, related_name="+", null=True, blank=True)
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")

@@ -9,7 +9,7 @@ from django.core.exceptions import ValidationError
 
 from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import MeterStyle, parse_diode, parse_quantity
-from rainfront.web.secrets import UnlockCodeError, find_code, hide_code
+from rainfront.web.secrets import UnlockCodeError, find_code, hide_code, refuse_unlock_code
 
 PLAIN = (forms.TextInput, forms.EmailInput, forms.Textarea, forms.ClearableFileInput)
 
@@ -25,7 +25,26 @@ def style(form: forms.BaseForm) -> None:
             widget.attrs["class"] = f"{widget.attrs.get('class', '')} {name}".strip()
 
 
-class StyledForm(forms.Form):
+class _NoCodes:
+    """Says at each field that takes words that it seems to hold an unlock code, and hides it on the page."""
+
+    def _clean_fields(self) -> None:
+        super()._clean_fields()  # type: ignore[misc]
+        form: Any = self
+        found = [
+            (name, value)
+            for name, value in form.cleaned_data.items()
+            if isinstance(value, str)
+            and not isinstance(form.fields[name].widget, forms.PasswordInput | forms.HiddenInput)
+        ]
+        for name, value in found:
+            try:
+                refuse_unlock_code(value, str(form.fields[name].label or name).lower())
+            except ChargepathError as error:
+                refused(form, error, name)
+
+
+class StyledForm(_NoCodes, forms.Form):
     """A form whose widgets carry the program's classes."""
 
     def __init__(self, *args: object, **kwargs: object) -> None:
@@ -33,7 +52,7 @@ class StyledForm(forms.Form):
         style(self)
 
 
-class StyledModelForm(forms.ModelForm):
+class StyledModelForm(_NoCodes, forms.ModelForm):
     """The same for model forms."""
 
     def __init__(self, *args: object, **kwargs: object) -> None:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 from chargepath.base.errors import ChargepathError
 
@@ -177,6 +178,36 @@ def hide_code(text: str) -> str:
     return HIDDEN
 
 
+def texts_in(value: Any) -> Iterator[str]:
+    """Every text in a value: the value itself, or what a list or a dict holds."""
+    if isinstance(value, str):
+        yield value
+    elif isinstance(value, dict):
+        for name, one in value.items():
+            yield from texts_in(name)
+            yield from texts_in(one)
+    elif isinstance(value, list | tuple | set | frozenset):
+        for one in value:
+            yield from texts_in(one)
+
+
+def refuse_code(value: Any, where: str) -> None:
+    """Refuse a text, or a structure of texts, that seems to hold an unlock code.
+
+    Raises
+    ------
+    UnlockCodeError
+        With what to do instead; the text is not in it.
+
+    """
+    if any(find_code(text) is not None for text in texts_in(value)):
+        raise UnlockCodeError(
+            "this looks like an unlock code",
+            where,
+            "no code is ever stored: have the customer unlock the device; for a contact of the plug write 'contact'",
+        )
+
+
 def refuse_unlock_code(text: str, where: str) -> None:
     """Refuse a text that seems to hold an unlock code.
 
@@ -190,9 +221,4 @@ def refuse_unlock_code(text: str, where: str) -> None:
     """
     if len(text) > LONGEST:
         raise TooLongError(f"{len(text):,} characters are too many", where, f"up to {LONGEST:,}")
-    if find_code(text) is not None:
-        raise UnlockCodeError(
-            "this looks like an unlock code",
-            where,
-            "no code is ever stored: have the customer unlock the device; for a contact of the plug write 'contact'",
-        )
+    refuse_code(text, where)

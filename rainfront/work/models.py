@@ -7,6 +7,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
 from rainfront.jobs.models import Job, Repair
+from rainfront.web.fields import TypedCharField
 from rainfront.work.querysets import ScrewQuerySet, StepRunQuerySet, TimerQuerySet
 
 USER = settings.AUTH_USER_MODEL
@@ -18,8 +19,8 @@ class StepRun(models.Model):
     repair = models.ForeignKey(Repair, on_delete=models.CASCADE, related_name="steps")
     step = models.CharField(max_length=40)
     done_at = models.DateTimeField(null=True, blank=True)
-    skipped = models.CharField("Why it is skipped", max_length=300, blank=True)
-    note = models.CharField("What was done otherwise", max_length=300, blank=True)
+    skipped = TypedCharField("Why it is skipped", max_length=300, blank=True)
+    note = TypedCharField("What was done otherwise", max_length=300, blank=True)
     seconds = models.PositiveIntegerField(default=0)
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
 
@@ -70,10 +71,10 @@ class Screw(models.Model):
     x = models.FloatField(validators=[MinValueValidator(0), MaxValueValidator(1)])
     y = models.FloatField(validators=[MinValueValidator(0), MaxValueValidator(1)])
     length_mm = models.FloatField("Length", null=True, blank=True)
-    head = models.CharField("Head", max_length=20, blank=True)
+    head = TypedCharField("Head", max_length=20, blank=True)
     place = models.CharField(max_length=4, choices=Place.choices, default=Place.IN)
     moved_at = models.DateTimeField(null=True, blank=True)
-    note = models.CharField("Note", max_length=200, blank=True)
+    note = TypedCharField("Note", max_length=200, blank=True)
 
     WORDS = ("head", "note")
     objects = ScrewQuerySet.as_manager()

@@ -8,6 +8,7 @@ from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
+from rainfront.web.fields import TypedCharField
 from rainfront.workshop.querysets import ChangeQuerySet, PriceQuerySet
 
 USER = settings.AUTH_USER_MODEL
@@ -31,7 +32,7 @@ class KnowledgeChange(models.Model):
     path = models.CharField(max_length=120)
     shipped = models.CharField(max_length=40)
     value = models.FloatField()
-    reason = models.CharField("Reason", max_length=300)
+    reason = TypedCharField("Reason", max_length=300)
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
     undone_at = models.DateTimeField(null=True, blank=True)
@@ -51,7 +52,7 @@ class ShopMinutes(models.Model):
     """How long something takes here; `family` is a model's name, a kind of device, or empty for all."""
 
     key = models.CharField(max_length=60)
-    family = models.CharField("Family", max_length=80, blank=True)
+    family = TypedCharField("Family", max_length=80, blank=True)
     minutes = models.FloatField("Minutes", validators=[MinValueValidator(0), MaxValueValidator(600)])
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
@@ -71,14 +72,14 @@ class PartPrice(models.Model):
     """What a repair's part costs here, how long it takes to come, and which other repair it is only sold with."""
 
     route = models.CharField(max_length=40)
-    family = models.CharField("Family", max_length=80, blank=True)
+    family = TypedCharField("Family", max_length=80, blank=True)
     price = models.DecimalField(
         "Price", max_digits=9, decimal_places=2, validators=[MinValueValidator(Decimal(0)), MaxValueValidator(100000)]
     )
     days = models.FloatField(
         "Days until it is there", default=0, validators=[MinValueValidator(0), MaxValueValidator(90)]
     )
-    sold_with = models.CharField("Only sold, or only works, with", max_length=40, blank=True)
+    sold_with = TypedCharField("Only sold, or only works, with", max_length=40, blank=True)
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
     replaced_at = models.DateTimeField(null=True, blank=True)

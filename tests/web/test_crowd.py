@@ -217,7 +217,7 @@ class Crowd(AShop):
         try:
             time.sleep(1.5)
             self.assertIn("jobs", self.shop.run("backup"))
-            self.assertEqual(owner.post(f"{job}counter/", {"act": "erase"})[0], 302)
+            self.assertEqual(owner.post(f"{job}erase/", {})[0], 302)
             time.sleep(0.5)
             second = self.shop.run("nightly")
         finally:

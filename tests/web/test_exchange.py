@@ -4,17 +4,24 @@ import csv
 import hashlib
 import io
 import json
+import logging
+import os
 import tempfile
+import time
+import tracemalloc
 import zipfile
 from collections import defaultdict
 from datetime import timedelta
 from pathlib import Path
 
 from django.core.management import call_command
-from django.test import TransactionTestCase, override_settings
+from django.db import transaction
+from django.test import Client, TestCase, TransactionTestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
 
+from chargepath.base.errors import ChargepathError
+from rainfront.counter import actions as counter
 from rainfront.demo.play import load_demo
 from rainfront.exchange import references
 from rainfront.exchange.reading import read_shop
@@ -23,15 +30,22 @@ from rainfront.exchange.tables import TABLES
 from rainfront.exchange.writing import write_shop
 from rainfront.heat.actions import add_station, log_melt
 from rainfront.heat.models import Melted
+from rainfront.inside.models import Photo
 from rainfront.insights.presenters import insights_of
+from rainfront.instruments.models import Waiting
+from rainfront.jobs import actions as jobs_actions
 from rainfront.jobs.models import Job
 from rainfront.logbook.index import follow_jobs
 from rainfront.people.models import User
+from rainfront.proof.actions import close_job
 from rainfront.reference.models import DiodeMeter, GoodReading
 from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, empty_files, make_job, make_user
-from tests.sizes import exhaustive
+from tests.fuzz.archives import Archives
+from tests.sizes import exhaustive, sized
 from tests.web.test_pages import Signed
+
+SEED = int(os.environ.get("RAINFRONT_SEED", "20261130"))
 
 
 def appraisals():
@@ -125,6 +139,112 @@ class SmallShop(Archived):
         self.assertTrue(User.objects.get(username="newcomer").is_active)
         self.assertEqual(User.objects.filter(username__contains="\n").count(), 0)
         self.assertNotEqual(mine.pk, other.pk)
+
+    def test_whoever_was_switched_off_here_stays_so_whatever_the_archive_says(self):
+        path = self.folder / "a.zip"
+        write_shop(path)
+        self.empty()
+        gone = make_user("owner", role="owner")
+        User.objects.filter(pk=gone.pk).update(is_active=False)
+        read_shop(path)
+        self.assertFalse(User.objects.get(username="owner").is_active)
+
+    def test_what_an_archive_unfolds_to_is_asked_before_it_is_unfolded(self):
+        path = self.folder / "bomb.zip"
+        with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as made:
+            made.writestr("manifest.json", b"[" * 200_000_000)
+        tracemalloc.start()
+        self.addCleanup(tracemalloc.stop)
+        with self.assertRaisesMessage(ArchiveError, "manifest.json is too large"):
+            read_shop(path)
+        self.assertLess(tracemalloc.get_traced_memory()[1], 50_000_000)
+
+    def test_a_file_outside_is_refused_whether_it_comes_with_the_archive_or_not(self):
+        path, broken = self.folder / "a.zip", self.folder / "broken.zip"
+        Photo.objects.create(
+            job=Job.objects.get(),
+            file="photos/a.jpg",
+            caption="board",
+            width=1,
+            height=1,
+            by=User.objects.first(),
+            at=NOW,
+        )
+        write_shop(path)
+        self.empty()
+        for name in ("../secret.txt", "/etc/passwd", "photos/../../x", ".hidden", "photos//a"):
+            made = Archives(path.read_bytes(), 1).with_value("inside.photo", "file", name)
+            broken.write_bytes(made)
+            with self.subTest(name=name), self.assertRaisesMessage(ArchiveError, "a file may not lie at"):
+                read_shop(broken)
+            self.assertEqual(Job.objects.count(), 0)
+
+
+class Mutated(TestCase):
+    """An archive with something in it that cannot be is refused in words, or every page opens with it."""
+
+    def refused_or_shown(self, raw, paths):
+        """What went wrong, '' where it was refused or every page of the shop opens; the shop is empty again then."""
+        with tempfile.NamedTemporaryFile(suffix=".zip") as file:
+            file.write(raw)
+            file.flush()
+            client = Client(raise_request_exception=False)
+            try:
+                with transaction.atomic():
+                    try:
+                        read_shop(Path(file.name))
+                        User.objects.update(is_active=True, role="owner")
+                        client.force_login(User.objects.order_by("pk").first())
+                        codes = {path: client.get(path).status_code for path in paths}
+                        return "; ".join(f"{path}: {code}" for path, code in codes.items() if code >= 500)
+                    finally:
+                        transaction.set_rollback(True)
+            except ChargepathError:
+                return ""
+            except Exception as error:
+                return f"{type(error).__name__}: {str(error)[:200]}"
+
+    def test_mutated_archives(self):
+        with transaction.atomic():
+            owner = make_user("owner", role="owner")
+            job = make_job(owner, ("port lint", "i 0.2 5.0 18%", "wiggle drops"))
+            jobs_actions.add_note(job, "as agreed", user=owner, now=NOW)
+            quote = jobs_actions.make_quote(job, "clean_port", 9, "we clean it", user=owner, now=NOW)
+            jobs_actions.answer_quote(quote, "approved", "deck crew", user=owner, now=NOW)
+            jobs_actions.choose_route(job, "clean_port", "", user=owner, now=NOW)
+            counter.set_contact(job, "K.M.", "12 34 56", "k@m.example", user=owner, now=NOW)
+            closed = close_job(make_job(owner, ["did clean_port yes"]), ["port_fouled"], user=owner, now=NOW)
+            Waiting.objects.create(job=job, first=3.1, unit="V", started_at=NOW, by=owner)
+            with tempfile.NamedTemporaryFile(suffix=".zip") as file:
+                write_shop(Path(file.name))
+                whole = Path(file.name).read_bytes()
+            transaction.set_rollback(True)
+        paths = [
+            "/",
+            f"/jobs/{job.pk}/",
+            f"/jobs/{job.pk}/decide/",
+            f"/jobs/{job.pk}/record/",
+            f"/jobs/{job.pk}/repair/",
+        ]
+        paths += [
+            f"/jobs/{job.pk}/counter/",
+            f"/jobs/{job.pk}/details/",
+            f"/jobs/{closed.pk}/",
+            "/logbook/",
+            "/insights/",
+        ]
+        archives, bad = Archives(whole, SEED), []
+        logging.disable(logging.CRITICAL)
+        self.addCleanup(logging.disable, logging.NOTSET)
+        for _ in range(sized(60, 3000)):
+            what, raw = archives.one()
+            begun = time.perf_counter()
+            wrong = self.refused_or_shown(raw, paths)
+            if wrong:
+                bad.append(f"{what}: {wrong}")
+            if time.perf_counter() - begun > 60:
+                bad.append(f"{what}: took {time.perf_counter() - begun:.0f} s")
+        self.assertFalse(bad, "\n".join(bad))
 
 
 class WholeShop(Archived):

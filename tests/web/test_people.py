@@ -48,6 +48,7 @@ OPEN = {"people:sign_in", "people:begin", "keeping:health", "keeping:here", "wor
 OWN = {"people:sign_out", "people:password", "people:time_codes", "workshop:settings", "logbook:save", "logbook:forget"}
 # What only looks, and not for everybody.
 LOOKS = {"exchange:archive": Right.KEEP, "exchange:table": Right.KEEP, "exchange:references_out": Right.TEACH}
+LOOKS["counter:erase"] = Right.ERASE
 # Everybody may see where the instruments answer; only who may place them sends to these.
 LOOKS |= dict.fromkeys(("instruments:meter", "instruments:supply"))
 # Every address that takes anything, and the right it asks for. Written by hand, as the shop reads it.
@@ -69,6 +70,7 @@ ASKS = {
     Right.LEAD: "workshop:change workshop:work workshop:undo workshop:set_learning",
     Right.OVERRULE: "jobs:overrule",
     Right.REDACT: "counter:redact",
+    Right.ERASE: "counter:erase",
     Right.PEOPLE: "people:people people:person people:reset",
     Right.KEEP: """people:keeping keeping:backups exchange:exchange exchange:bring_in instruments:meter
         instruments:supply""",

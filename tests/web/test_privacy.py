@@ -37,6 +37,92 @@ class Codes(SimpleTestCase):
         self.assertEqual(hide_code("Wet. PIN is 24 68, hurry"), f"Wet. PIN is {HIDDEN}, hurry")
 
 
+# Columns with words in them that nobody types: ids of the knowledge, what the program words or reckons, addresses,
+# secrets that are stored as hashes, and pages that are made of columns which refuse codes themselves.
+NOT_TYPED = {
+    "web.Sent": {"key", "digest", "answer"},
+    "people.User": {"password", "username", "first_name", "last_name", "email"},
+    "people.Workshop": {"school", "meter_networks"},
+    "workshop.Edition": {"token"},
+    "workshop.KnowledgeChange": {"path", "shipped"},
+    "workshop.ShopMinutes": {"key"},
+    "workshop.PartPrice": {"route"},
+    "workshop.Method": {"slot", "option"},
+    "workshop.Learned": {"data"},
+    "stock.Item": {"route", "connector", "breaks"},
+    "jobs.Job": {"school", "traits", "history", "outcome_faults"},
+    "jobs.Entry": {"name", "variant", "grade", "access", "signs", "values"},
+    "jobs.Repair": {"route", "advised", "reached", "picks", "dangers"},
+    "jobs.Quote": {"route"},
+    "work.StepRun": {"step"},
+    "work.Timer": {"step"},
+    "learning.Taught": {"tally"},
+    "learning.Counted": {"key"},
+    "learning.Counting": {"basis"},
+    "proof.Proof": {"phase", "back_to", "slip", "numbers", "answers", "doubts", "by_meter", "watching"},
+    "instruments.Record": {"trouble", "routine", "source", "grade", "reason", "phases", "figures"},
+    "instruments.Waiting": {"readings"},
+    "instruments.Meter": {"host"},
+    "instruments.Supply": {"host"},
+    "reference.DiodeMeter": {"host"},
+    "reference.BoardConnector": {"pins"},
+    "reference.GoodReading": {"map_id", "place", "pin"},
+    "heat.Melted": {"target", "alloy"},
+    "cell.CellRun": {"kind", "says", "rows", "held"},
+    "inside.Sheet": {"map_id", "place", "pins"},
+    "inside.Point": {"pin"},
+    "inside.Ladder": {"volts", "second"},
+    "inside.Draws": {"without"},
+    "inside.Mark": {"part"},
+    "counter.Visit": {"mail"},
+    "day.Standing": {"stage", "words", "danger", "wants_part", "levels", "worst"},
+    "logbook.Page": {"text", "basis", "shown"},
+    "logbook.Fact": {"value"},
+    "logbook.Measured": {"name"},
+    "insights.Reckoned": {"period", "data"},
+    "insights.EndedJob": {"model", "faults"},
+    "insights.RepairedJob": {"route", "model", "batch", "habit"},
+}
+
+
+class EveryColumn(Signed):
+    def test_every_column_that_people_type_into_refuses_a_code_however_it_is_written(self):
+        typed, found = 0, {}
+        for model in apps.get_models():
+            if not model.__module__.startswith("rainfront."):
+                continue
+            for field in model._meta.get_fields():
+                texts = (models.CharField, models.TextField, models.JSONField)
+                if not isinstance(field, texts) or isinstance(field, models.FileField) or field.choices:
+                    continue
+                if field.name in NOT_TYPED.get(model._meta.label, ()):
+                    found.setdefault(model._meta.label, set()).add(field.name)
+                    continue
+                typed += 1
+                code = [{"x": "unlock code 4711"}] if isinstance(field, models.JSONField) else "unlock code 4711"
+                with self.subTest(column=f"{model._meta.label}.{field.name}"):
+                    with self.assertRaisesMessage(ChargepathError, "looks like an unlock code"):
+                        model.objects.update(**{field.name: code})
+                    with self.assertRaisesMessage(ChargepathError, "looks like an unlock code"):
+                        model.objects.bulk_create([model(**{field.name: code})])
+        self.assertGreater(typed, 50)
+        self.assertEqual(found, NOT_TYPED)
+
+    def test_every_form_says_it_at_the_field_and_hides_it(self):
+        job, code = make_job(self.user), "unlock 4711"
+        self.client.force_login(make_user("owner", "owner"))
+        for page, args, sent in (
+            ("counter:order", [job.pk], {"act": "contact", "name": "A", "phone": code, "mail": ""}),
+            ("reference:new_meter", [], {"name": code, "style": "volts"}),
+            ("heat:stations", [], {"name": code}),
+            ("people:people", [], {"username": "newone", "initials": "pw4711", "role": "lead"}),
+        ):
+            with self.subTest(page=page):
+                answer = self.client.post(reverse(page, args=args), sent)
+                self.assertContains(answer, "looks like an unlock code", status_code=422)
+                self.assertNotContains(answer, "4711", status_code=422)
+
+
 class Kept(Signed):
     def test_a_refused_text_comes_back_without_its_code(self):
         job = make_job(self.user)

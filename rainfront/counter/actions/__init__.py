@@ -1,6 +1,6 @@
 """Every write at the counter: check, atomic, log."""
 
-from rainfront.counter.actions.erase import erase_customer, jobs_of_customer
+from rainfront.counter.actions.erase import erase_customer, find_customer, jobs_of_customer
 from rainfront.counter.actions.orders import (
     hand_over,
     join_visit,
@@ -15,6 +15,7 @@ from rainfront.counter.actions.returns import link_return
 
 __all__ = [
     "erase_customer",
+    "find_customer",
     "hand_over",
     "jobs_of_customer",
     "join_visit",

@@ -9,13 +9,17 @@ from django.db import connection, transaction
 from django.db.models import Q
 
 from rainfront.counter.actions.orders import order_for
-from rainfront.counter.actions.redact import take_out
+from rainfront.counter.actions.redact import REDACTED
+from rainfront.counter.everywhere import Mention, Search, own_rows
 from rainfront.counter.models import Order, Visit
 from rainfront.inside.models import Photo
 from rainfront.jobs.models import Job, Quote
+from rainfront.jobs.signals import job_changed, words_redacted
 from rainfront.jobs.writing import Log, open_job
 from rainfront.people.models import User
-from rainfront.people.rights import Right
+from rainfront.people.rights import Right, require
+from rainfront.web.files import files_go_with_it
+from rainfront.web.spellings import Spellings
 from rainfront.workshop.adapters import Shop
 
 ERASED = "erased"
@@ -37,25 +41,38 @@ def jobs_of_customer(job: int) -> list[int]:
     return sorted({job, *Order.objects.filter(visit__in=visits).values_list("job_id", flat=True)})
 
 
-def _names(jobs: Sequence[int]) -> list[str]:
-    """What the customer may be called in the texts of these jobs."""
-    told: list[str] = []
+def _search(jobs: Sequence[int], nicknames: Sequence[str], *, everywhere: bool) -> Search:
+    """What the customer of these jobs may be called, and where that is looked for."""
+    whole: list[str] = []
     for job in Job.objects.filter(pk__in=jobs):
-        told += [job.customer, job.serial]
-    for visit in Visit.objects.filter(orders__job__in=jobs).distinct():
-        parts = [word for word in visit.name.split() if len(word.strip(".,")) >= LEAST_LETTERS]
-        told += [visit.name, visit.phone, visit.mail, *parts]
-    return [text for text in dict.fromkeys(told) if len(text) > 1 and text != ERASED]
+        whole += [job.customer, job.serial]
+    numbers, mails = [], []
+    visits = list(Visit.objects.filter(orders__job__in=jobs).distinct())
+    for visit in visits:
+        whole.append(visit.name)
+        numbers.append(visit.phone)
+        mails.append(visit.mail)
+    whole = [text for text in dict.fromkeys(whole) if len(text) > 1 and text != ERASED]
+    words = [word for name in whole for word in name.split() if len(word.strip(".,")) >= LEAST_LETTERS]
+    # One word alone, as "purser" or a common name, means somebody else in another customer's job.
+    sure = [name for name in whole if len(name.split()) > 1 or any(map(str.isdigit, name))]
+    here = Spellings.of([*whole, *words, *nicknames], numbers=numbers, mails=mails)
+    alone = Spellings.of([*sure, *nicknames], numbers=numbers, mails=mails)
+    own = own_rows(jobs, [visit.pk for visit in visits])
+    return Search(own, here if everywhere else alone, here)
 
 
-def _erase_one(log: Log, names: Sequence[str], now: datetime) -> None:
+def find_customer(job: int, nicknames: Sequence[str] = (), *, everywhere: bool = False) -> list[Mention]:
+    """Where the customer of a job is named, as `erase_customer` would take it out; nothing is changed."""
+    return _search(jobs_of_customer(job), nicknames, everywhere=everywhere).find()
+
+
+def _erase_one(log: Log, now: datetime) -> None:
     job, visit = log.job, order_for(log).visit
-    if names:
-        take_out(log, names)
-    for photo in Photo.objects.filter(job=job, removed_at__isnull=True):
+    for photo in Photo.objects.filter(job=job).exclude(file=""):
         photo.file.delete(save=False)
-        photo.removed_at, photo.caption = now, ERASED
-        photo.save(update_fields=["removed_at", "caption"])
+        photo.removed_at, photo.caption, photo.file = photo.removed_at or now, ERASED, ""
+        photo.save(update_fields=["removed_at", "caption", "file"])
     Quote.objects.filter(job=job).exclude(answered_by="").update(answered_by=ERASED)
     visit.name, visit.phone, visit.mail, visit.erased_at = "", "", "", now
     visit.save()
@@ -63,13 +80,29 @@ def _erase_one(log: Log, names: Sequence[str], now: datetime) -> None:
     log.event("customer erased", "erase")
 
 
-def erase_customer(job: int, *, user: User, now: datetime, shop: Shop | None = None) -> list[int]:
-    """Erase whoever brought a job: contact, name, serial number, photos, and the name in every text; closed jobs' too.
+def erase_customer(
+    job: int,
+    nicknames: Sequence[str] = (),
+    *,
+    everywhere: bool = False,
+    user: User,
+    now: datetime,
+    shop: Shop | None = None,
+) -> list[int]:
+    """Erase whoever brought a job: contact, name, serial number, photos, and the name in every text and file.
+
+    Parameters
+    ----------
+    job : int
+    nicknames : sequence of str
+        What else they are called; taken out everywhere.
+    everywhere : bool
+        Each word of the name is taken out of other customers' jobs too, not only the whole name.
 
     Returns
     -------
     list of int
-        The jobs in which something was erased.
+        The jobs of this customer, closed ones too.
 
     Raises
     ------
@@ -77,13 +110,20 @@ def erase_customer(job: int, *, user: User, now: datetime, shop: Shop | None = N
         Neither the owner nor the lead asks.
 
     """
+    require(user, Right.ERASE)
     shop = shop or Shop.current()
-    with transaction.atomic():
+    with files_go_with_it(), transaction.atomic():
         found = jobs_of_customer(job)
-        names = _names(found)
+        # The jobs' own rows are written first: what they hold is taken out afterwards wherever it stands.
+        search = _search(found, nicknames, everywhere=everywhere)
+        places = search.take_out(REDACTED)
         for pk in found:
             with open_job(pk, user, now, shop, closed_too=True, right=Right.ERASE) as log:
-                _erase_one(log, names, now)
+                _erase_one(log, now)
+    changed = {key for label, key in (place.row for place in places) if label == "jobs.Job"}
+    for pk in changed - set(found):
+        job_changed.send(sender=Job, job=pk)
+    words_redacted.send(sender=Job)
     if not connection.in_atomic_block:
         with connection.cursor() as cursor:  # What was overwritten must not stay in the log of writes.
             cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")

@@ -8,7 +8,6 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.utils import timezone
-from django.utils.functional import SimpleLazyObject
 
 from chargepath.base.errors import ChargepathError
 from rainfront.counter import actions
@@ -52,8 +51,7 @@ def order_page(request: HttpRequest, job: int) -> HttpResponse:
             except KeyError:
                 error = "That is nothing that can be done here."
     status = 422 if error or any(form.errors for form in forms.values()) else 200
-    of_customer = SimpleLazyObject(lambda: actions.jobs_of_customer(job))
-    context = {"page": page, "forms": forms, "error": error, "of_customer": of_customer}
+    context = {"page": page, "forms": forms, "error": error}
     return show_job(request, "counter/order.html", owner, context, status)
 
 
@@ -63,7 +61,6 @@ def _acts(request: HttpRequest, job: int, form: Any) -> dict[str, Callable[[], A
     how = request.POST.get("how", "")
     return {
         "contact": lambda: actions.set_contact(job, data["name"], data["phone"], data["mail"], **by),
-        "erase": lambda: actions.erase_customer(job, **by),
         "bill": lambda: actions.set_bill(job, data, **by),
         "pay": lambda: actions.pay(job, data["amount"], data["how"], **by),
         "join": lambda: actions.join_visit(job, data["other"], **by),

@@ -130,9 +130,9 @@ def remove_mark(mark: Mark, *, user: User, now: datetime, shop: Shop | None = No
 def remove_photo(photo: Photo, *, user: User, now: datetime, shop: Shop | None = None) -> None:
     """Take a photo out of the job; the log keeps that it was there."""
     with open_job(photo.job_id, user, now, shop) as log:
-        photo.removed_at = now
-        photo.save(update_fields=["removed_at"])
         photo.file.delete(save=False)
+        photo.removed_at, photo.file = now, ""
+        photo.save(update_fields=["removed_at", "file"])
         log.event(f"photo removed: {photo.caption}", "photo")
         for mark in photo.marks.exclude(part="").filter(removed_at__isnull=True):
             _remove_mark(log, mark)

@@ -21,7 +21,7 @@ function ask(text, { elt, requestConfig }) {
   const place = say(`${text} `);
   const button = (words, act) => {
     const made = document.createElement("button");
-    Object.assign(made, { type: "button", className: "btn btn-outline-primary btn-sm me-2", textContent: words, onclick: act });
+    Object.assign(made, { type: "button", className: "btn btn-quiet btn-sm me-2", textContent: words, onclick: act });
     place.append(made);
     return made;
   };
