@@ -8,7 +8,7 @@ ONE_CORE := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1
 TESTS := $(ONE_CORE) $(PY) -W ignore::DeprecationWarning manage.py test --noinput --verbosity 0
 WHOLE := RAINFRONT_EXHAUSTIVE=yes $(TESTS) --parallel 2
 ONLY ?= tests.core tests.web tests.browser
-.PHONY: help setup demo dev test exhaustive lint types templates style contract coverage bench bench-long defects demo-shop bench-scale shots vendor lock schema upgrade
+.PHONY: help setup demo dev test exhaustive survive lint types templates style contract coverage bench bench-long defects demo-shop bench-scale shots vendor lock schema upgrade
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/'
@@ -33,6 +33,9 @@ test: dev lint ## everything: lint, types, import contract, core, web and browse
 exhaustive: dev ## whole grids: every page at every width, hostile input, kills, crowds, old versions; ONLY=tests.web.test_fuzz for one
 	@$(if $(filter-out tests.browser%,$(ONLY)),$(WHOLE) --settings rainfront.settings.test $(filter-out tests.browser%,$(ONLY)))
 	@$(if $(filter tests.browser%,$(ONLY)),$(WHOLE) --settings rainfront.settings.browser $(filter tests.browser%,$(ONLY)))
+
+survive: dev ## 300 kills with clients that send again, killed imports, backups, restores and erasures, the watch against everything
+	@$(WHOLE) --settings rainfront.settings.test tests.web.test_crowd tests.web.test_survives tests.web.test_watch tests.web.test_killed
 
 lint: ## style, types, templates, import contract, beside each other
 	@echo "Lint: types, templates, style, import contracts (half a minute)"

@@ -26,9 +26,9 @@ from rainfront.demo.play import load_demo
 from bench.filling import fill
 from rainfront.jobs.models import Job
 from rainfront.logbook.index import follow_jobs
-from rainfront.workshop.adapters import Practice
+from rainfront.workshop.adapters import Shop
 load_demo(now=now)
-while follow_jobs(Practice.current()):
+while follow_jobs(Shop.current()):
     pass
 fill({JOBS})
 Job.objects.filter(stage="closed").update(log_due=False, example_due=0)

@@ -36,7 +36,9 @@ def ready_words(order: Order, region: Region) -> str:
 def ready_mail(order: Order, words: str, report: bytes, now: datetime) -> bytes:
     """A mail that says so, with the report, as a file that a mail program opens; nothing is sent."""
     made = EmailMessage()
-    made["Subject"] = f"Your {order.job.model_name} is ready".replace("\n", " ")
+    # A header is one line of characters that are seen: what a model is called may hold others.
+    model = "".join(letter if letter.isprintable() else " " for letter in order.job.model_name)
+    made["Subject"] = f"Your {' '.join(model.split())} is ready"
     made["Date"] = format_datetime(localtime(now))
     if order.visit.mail:
         made["To"] = order.visit.mail

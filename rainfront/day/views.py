@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
+
 from django.core.paginator import Paginator
+from django.db import DatabaseError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
@@ -43,7 +46,9 @@ def day(request: HttpRequest) -> HttpResponse:
     jobs = list(open_jobs().search(query)[:MOST])
     person = signed_in(request)
     if any(job.day_due for job in jobs):
-        keep_up(shop, AT_ONCE, None if left_lying(reckon_day) else person.pk)
+        # Looking goes on where nothing can be written: what is due stays due.
+        with suppress(DatabaseError):
+            keep_up(shop, AT_ONCE, None if left_lying(reckon_day) else person.pk)
         jobs = list(open_jobs().search(query)[:MOST])
     rows = day_rows(jobs, list(Item.objects.all()), person, shop, now)
     asked = {name: request.GET.get(name, "") for name in ("stage", "person", "waiting", "by")}

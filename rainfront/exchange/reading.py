@@ -74,7 +74,7 @@ def opened(path: Path) -> Iterator[tuple[zipfile.ZipFile, dict[str, Any]]]:
 def _manifest(archive: zipfile.ZipFile, where: str) -> dict[str, Any]:
     """What the archive says of itself: format and version, how many rows each table has, the sum of each file."""
     try:
-        found = json.loads(_whole(archive, MANIFEST, MOST_MANIFEST))
+        found: dict[str, Any] = json.loads(_whole(archive, MANIFEST, MOST_MANIFEST))
         rows, sums = found["rows"], found["sha256"]
         whole = all(isinstance(count, int) and 0 <= count <= MOST_ROWS for count in rows.values())
         named = all(isinstance(one, str) for one in sums.values())

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
+
 from django.contrib import messages
+from django.db import DatabaseError
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -35,7 +38,9 @@ def logbook(request: HttpRequest) -> HttpResponse:
     if number is not None:
         return redirect("jobs:record" if number.is_closed else "jobs:bench", number.pk)
     if left_lying(follow):
-        follow_jobs(shop, AT_ONCE)
+        # Looking goes on where nothing can be written: what is not followed yet is only not found yet.
+        with suppress(DatabaseError):
+            follow_jobs(shop, AT_ONCE)
     before = request.GET.get("before", "")
     start = int(before) if before.isdecimal() and len(before) < 12 else None
     asked = form.cleaned_data if form.is_bound and form.is_valid() else {}

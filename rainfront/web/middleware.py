@@ -117,6 +117,8 @@ class ClearErrorsMiddleware:
                 "A file is missing",
                 "Its row is there, the file is not on the disk. It may be in a backup.",
             )
+        if isinstance(exception, OverflowError) and "SQLite" in str(exception):
+            return page(request, 404, "There is nothing here", "No row has a number as large as that.")
         trouble = _of_disk(exception)
         if trouble:
             text = f"Nothing was stored: {trouble}. Looking goes on. Whoever looks after the machine has to make room."

@@ -216,6 +216,13 @@ class Counter(AtTheCounter):
         self.assertEqual(after, before)
         self.assertEqual(self.do("contact", name="PIN is 2468").status_code, 422)
 
+    def test_a_model_with_characters_that_are_not_seen_gets_its_mail(self):
+        self.bill()
+        Job.objects.filter(pk=self.job.pk).update(model_name="Orvane\r\nBcc: x\x07\u2028 D2")
+        content = self.client.get(reverse("counter:mail", args=[self.job.pk])).content
+        mail = message_from_bytes(content, policy=policy.default)
+        self.assertEqual((mail["Subject"], mail["Bcc"]), ("Your Orvane Bcc: x D2 is ready", None))
+
     def test_mail_and_calendar_are_files_that_hold_what_they_should(self):
         self.bill()
         counter.set_contact(self.job, "K.M.", "", "k@m.example", user=self.user, now=NOW)

@@ -147,6 +147,28 @@ class Answers(TestCase):
             with self.assertLogs("rainfront.people", "ERROR"), patch("time.time", return_value=session["seen"] + 120):
                 self.assertEqual(self.client.get(self.job.get_absolute_url()).status_code, 200)
 
+    def test_the_list_of_the_day_and_the_logbook_are_shown_where_nothing_can_be_written(self):
+        full = DatabaseError("database or disk is full")
+        type(self.job).objects.update(day_due=True, log_due=True)
+        for path, write in (
+            ("day:list", "rainfront.day.standing.Standing.objects.update_or_create"),
+            ("logbook:logbook", "rainfront.logbook.index.Page.objects.update_or_create"),
+        ):
+            with self.subTest(path=path), patch(write, side_effect=full) as wrote:
+                self.assertEqual(self.client.get(reverse(path)).status_code, 200)
+                self.assertTrue(wrote.called)
+
+    def test_a_number_larger_than_any_row_has_is_not_there(self):
+        for path, data in (
+            (reverse("instruments:command"), {"do": "plug", "back": "9" * 20}),
+            (reverse("counter:order", args=[self.job.pk]), {"act": "join", "other": "9" * 20}),
+            (reverse("counter:order", args=[self.job.pk]), {"act": "back", "first": "9" * 20, "same": "yes"}),
+            (reverse("exchange:case"), {"job": "9" * 20}),
+            (reverse("inside:add_photo", args=[self.job.pk]), {"entry": "9" * 20}),
+        ):
+            with self.subTest(path=path):
+                self.assertLess(self.client.post(path, data).status_code, 500)
+
     def test_a_file_that_is_gone_is_said(self):
         with patch("rainfront.jobs.views.record.get_job", side_effect=FileNotFoundError(2, "gone")):
             self.assertContains(
