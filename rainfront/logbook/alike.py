@@ -70,6 +70,12 @@ _kept = _Kept()
 SEEN_AFTER_S, KEPT_S, MOST_KEPT = 1.0, 60.0, 200
 
 
+def forget() -> None:
+    """Forget everything that is kept, as where the jobs of this process are others from now on."""
+    _kept.basis, _kept.asked_s = "", -math.inf
+    _kept.answers.clear()
+
+
 def look_again(**_: object) -> None:
     """Look for what is new the next time: this process has written a page."""
     _kept.asked_s = -math.inf
