@@ -19,7 +19,7 @@ from queue import Queue
 from time import perf_counter
 
 ROOT = Path(__file__).resolve().parents[1]
-COPIED = ("chargepath", "rainfront", "tests", "bench", "docs")
+COPIED = ("chargepath", "benchwatch", "rainfront", "tests", "bench", "docs")
 WORKERS = 2
 WANTED = 0.92
 # How long the tests of one row may take before they are stopped [s]. A defect that makes them hang is caught.
@@ -59,6 +59,13 @@ OF_FILE = {
     "stock/adapters.py": ("stock",),
     "people/rights.py": ("people",),
     "people/actions.py": ("people",),
+    "web/spellings.py": ("erase",),
+    "web/fields.py": ("privacy",),
+    "web/forms.py": ("privacy", "once"),
+    "counter/everywhere.py": ("erase", "privacy"),
+    "counter/actions/erase.py": ("erase", "counter"),
+    "instruments/readers.py": ("records",),
+    "instruments/live.py": ("records",),
 }
 
 
@@ -66,7 +73,7 @@ OF_FILE = {
 class Defect:
     """One planted defect: a text in a file and its replacement; `survives` says why no test needs to see it.
 
-    `file` is a path under `chargepath/`, or begins with `rainfront/`.
+    `file` is a path under `chargepath/`, or begins with `rainfront/` or `benchwatch/`.
     """
 
     name: str
@@ -78,11 +85,15 @@ class Defect:
     @property
     def path(self) -> Path:
         """The file within the tree."""
-        return Path(self.file) if self.file.startswith("rainfront/") else Path("chargepath") / self.file
+        return (
+            Path(self.file) if self.file.startswith(("rainfront/", "benchwatch/")) else Path("chargepath") / self.file
+        )
 
     def labels(self, folder: Path) -> list[tuple[str, list[str]]]:
         """Groups of tests to run in turn, each with a name and labels; those that should see the defect come first."""
         room = self.path.parts[1]
+        if self.file.startswith("benchwatch/"):
+            return [("watch", ["tests.web.test_cell"]), ("web", ["tests.web"])]
         if self.file.startswith("rainfront/"):
             first = OF_FILE.get(self.file.removeprefix("rainfront/"), OF_APP[room])
             return [(room, [f"tests.web.test_{name}" for name in first]), ("web", ["tests.web"])]
