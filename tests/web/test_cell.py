@@ -1,16 +1,19 @@
 """The cell desk through the web: what is refused, and the watch against a simulated supply that misbehaves."""
 
 import os
+import socket
+import threading
 import time
+from contextlib import suppress
 from datetime import timedelta
 from unittest import mock
 
 from django.db import OperationalError
-from django.test import override_settings
+from django.test import SimpleTestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
 
-from benchwatch.line import Address
+from benchwatch.line import Address, LineError
 from benchwatch.line import Line as BenchLine
 from chargepath.base.errors import ReadingError
 from rainfront.cell import actions, tending
@@ -115,6 +118,39 @@ class Desk(Signed):
             self.client.post(self.path, TYPED), "start it: the service rainfront-watch", status_code=422
         )
         self.assertFalse(CellRun.objects.exists())
+
+
+class Shifted(SimpleTestCase):
+    """An answer that belongs to another question is never taken for this one's."""
+
+    def line(self, *answers):
+        """A line to a supply that gives these answers in turn, whatever is asked."""
+        server = socket.create_server(("127.0.0.1", 0))
+        self.addCleanup(server.close)
+
+        def talk():
+            made, _ = server.accept()
+            left = list(answers)
+            with suppress(OSError), made, made.makefile("r") as asked:
+                for question in asked:
+                    if question.strip().endswith("?") and left:
+                        made.sendall(f"{left.pop(0)}\n".encode())
+
+        threading.Thread(target=talk, daemon=True).start()
+        line = BenchLine(at=Address(host="127.0.0.1", port=server.getsockname()[1]))
+        self.addCleanup(line.close)
+        return line
+
+    def test_a_round_that_ends_with_another_name_is_dropped(self):
+        self.assertEqual(self.line("a supply", "4.0", "1.0", "a supply").measured(), (4.0, 1.0))
+        self.assertTrue(self.line("a supply", "0", "a supply").off())
+        for answers, ask in (
+            (("a supply", "4.0", "4.0", "1.0"), BenchLine.measured),
+            (("a supply", "0", "0.0012"), BenchLine.off),
+            (("a supply", "1", "0"), BenchLine.is_on),
+        ):
+            with self.subTest(answers=answers), self.assertRaisesMessage(LineError, "out of step"):
+                ask(self.line(*answers))
 
 
 class Fed(Signed):

@@ -1,6 +1,7 @@
 """One job through the actions, and what they refuse."""
 
 import math
+import re
 from datetime import timedelta
 
 from django.test import TestCase
@@ -212,6 +213,24 @@ class OneJob(TestCase):
         self.assertEqual(
             (repair.used, set(StepRun.objects.settled(repair.pk))), ("brush and 99 %", {"port_off_charge", "port_pick"})
         )
+
+    def test_a_long_log_is_shown_in_parts_and_nothing_of_it_is_hidden(self):
+        job = make_job(self.user, ("port lint",))
+        notes = [Entry(job=job, kind="note", text=f"note {n} here", by=self.user, at=NOW) for n in range(1200)]
+        Entry.objects.bulk_create(notes)
+        count = Entry.objects.filter(job=job).count()
+        self.client.force_login(self.user)
+        bench = self.client.get(job.get_absolute_url()).content.decode()
+        record = reverse("jobs:record", args=[job.pk])
+        self.assertEqual(len(re.findall(r"note \d+ here", bench)), 300)
+        self.assertIn(f'<a href="{record}">{count - 300} older lines', bench)
+        self.assertTrue("note 1199 here" in bench and "note 899 here" not in bench)
+        page = self.client.get(record).content.decode()
+        self.assertEqual(len(re.findall(r"note \d+ here", page)), 1000)
+        self.assertIn(f"All of them, {count - 1000} older ones too", page)
+        whole = self.client.get(record, {"whole": "yes"}).content.decode()
+        self.assertEqual(len(re.findall(r"note \d+ here", whole)), 1200)
+        self.assertNotIn("All of them", whole)
 
     def test_details_are_corrected_with_what_they_were_in_the_log(self):
         job = self.job()

@@ -6,16 +6,19 @@ from io import BytesIO
 from unittest import mock
 
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import TestCase
+from django.db import IntegrityError, connection
+from django.test import TestCase, TransactionTestCase
 from django.urls import reverse
+from django_otp.plugins.otp_totp.models import TOTPDevice
 from PIL import Image
 
 from chargepath.knowledge.loader import shipped
 from rainfront.jobs.models import Entry, Job
-from rainfront.people.models import Workshop
+from rainfront.people.models import User, Workshop
 from rainfront.stock import actions as stock
 from rainfront.stock.models import Item
 from rainfront.web.models import Sent
+from rainfront.web.once import SentBefore, _Key
 from tests.builders import NOW, make_job, make_user
 from tests.web.test_pages import DETAILS
 
@@ -128,6 +131,29 @@ class SentTwice(TestCase):
         with mock.patch("rainfront.web.once._stored", return_value=False):
             self.assertEqual(self.client.post(path, sent).status_code, 409)
         self.assertEqual(job.entries.filter(kind="note").count(), 1)
+
+    def test_what_was_written_and_then_refused_leaves_no_key(self):
+        # The page prepares a device for time codes, and refuses the code.
+        for _ in range(2):
+            sent = {"code": "000000", "once": "k" * 20}
+            self.assertEqual(self.client.post(reverse("people:time_codes"), sent).status_code, 422)
+        self.assertTrue(TOTPDevice.objects.exists())
+
+
+class OutsideATransaction(TransactionTestCase):
+    def test_a_single_write_takes_its_key_with_it_or_neither_is_there(self):
+        user = make_user()
+        key = _Key("1:" + "k" * 20, "digest", "/")
+        with connection.execute_wrapper(key):
+            with self.assertRaises(IntegrityError):
+                User.objects.bulk_create([User(username=user.username)])
+            self.assertEqual(Sent.objects.count(), 0)
+            User.objects.filter(pk=user.pk).update(initials="AB")
+        self.assertEqual(Sent.objects.get().answer, "/")
+        with connection.execute_wrapper(_Key(key.key, key.digest, "/")), self.assertRaises(SentBefore):
+            User.objects.filter(pk=user.pk).update(initials="CD")
+        user.refresh_from_db()
+        self.assertEqual(user.initials, "AB")
 
 
 class SameForm(TestCase):

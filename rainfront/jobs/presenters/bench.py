@@ -17,7 +17,7 @@ from rainfront.jobs.models import Entry, Job, Repair, Stage
 from rainfront.jobs.presenters.basis import Basis
 from rainfront.jobs.presenters.card import NextCard, card_of, equal_text
 from rainfront.jobs.presenters.habits import HabitRow, followed_habit, hold_words
-from rainfront.jobs.presenters.log import LogRow, log_of
+from rainfront.jobs.presenters.log import MOST_LINES, LogRow, log_of
 from rainfront.jobs.presenters.routes import CheckLink, RouteRow, checks_of, routes_of
 from rainfront.jobs.presenters.suspects import Suspect, suspects_of
 from rainfront.jobs.presenters.words import graded
@@ -54,6 +54,7 @@ class Bench:
     lately: list[LogRow]
     log_beside: bool
     earlier: list[LogRow]
+    older: int
     closing: str
     repair: Repair | None
     repair_label: str
@@ -63,12 +64,13 @@ class Bench:
     reports: list[tuple[str, str]]
 
 
-def bench_of(basis: Basis, now: datetime) -> Bench:
-    """Work everything out."""
+def bench_of(basis: Basis, now: datetime, *, lines: int = MOST_LINES) -> Bench:
+    """Work everything out; `lines` of the log at most are put into words."""
     job, advice, known = basis.job, basis.advice, basis.known
     repair = next((repair for repair in job.repairs.all() if repair.is_open), None)
     card = card_of(basis, advice.next)
-    suspects, log, (routes, more_routes) = suspects_of(basis), log_of(basis), routes_of(basis)
+    suspects, part, (routes, more_routes) = suspects_of(basis), log_of(basis, most=lines), routes_of(basis)
+    log = part.rows
     return Bench(
         job=job,
         scene=scene_of(basis),
@@ -90,6 +92,7 @@ def bench_of(basis: Basis, now: datetime) -> Bench:
         log=log,
         lately=log[:SHOWN_LINES],
         earlier=log[SHOWN_LINES:],
+        older=part.older,
         log_beside=card.crowded and not repair and job.stage not in AFTER,
         closing=closing_of(job, basis.shop),
         repair=repair,

@@ -24,5 +24,5 @@ class Beside:
 
 def beside_of(basis: Basis) -> Beside:
     """Work it out."""
-    rows = [row for row in log_of(basis) if row.entry.is_evidence and not row.struck]
-    return Beside(scene_of(basis), suspects_of(basis)[:SHOWN_SUSPECTS], rows[:SHOWN_LINES])
+    rows = log_of(basis, most=SHOWN_LINES, evidence=True).rows
+    return Beside(scene_of(basis), suspects_of(basis)[:SHOWN_SUSPECTS], rows)

@@ -10,6 +10,9 @@ from rainfront.jobs.models import Entry
 from rainfront.jobs.presenters.basis import Basis
 from rainfront.jobs.presenters.words import Said, entry_words
 
+# So many lines stand on a page; the record has them all.
+MOST_LINES = 300
+
 
 @dataclass(frozen=True)
 class LogRow:
@@ -27,18 +30,31 @@ class LogRow:
         return str(self.entry.pk)
 
 
-def log_of(basis: Basis) -> list[LogRow]:
-    """Every line, those of the chosen station where one is chosen."""
-    standing = iter(basis.belief.entries)
-    attached, out = attachments_of(basis.job), []
+@dataclass(frozen=True)
+class LogPart:
+    """Lines of the log, the newest first, and how many older ones there are."""
+
+    rows: list[LogRow]
+    older: int
+
+
+def log_of(basis: Basis, *, most: int = MOST_LINES, evidence: bool = False) -> LogPart:
+    """The newest lines, those of the chosen station where one is chosen; `evidence`: only evidence that stands.
+
+    Words are made for the lines that are shown alone: a job may have ten thousand.
+    """
+    standing, found = iter(basis.belief.entries), []
     for entry in basis.job.log:
         judged = next(standing) if entry.is_evidence and not entry.struck_at else None
-        if basis.station and not _touches(basis, entry):
+        if (basis.station and not _touches(basis, entry)) or (evidence and judged is None):
             continue
+        found.append((entry, judged))
+    attached, out = attachments_of(basis.job), []
+    for entry, judged in reversed(found[-most:]):
         links = entry_links_of(basis.job, entry) if judged else []
         said = entry_words(entry, judged, basis.known)
         out.append(LogRow(entry, said, entry.struck_at is not None, attached.get(entry.pk, ()), links))
-    return list(reversed(out))
+    return LogPart(out, len(found) - len(out))
 
 
 def _touches(basis: Basis, entry: Entry) -> bool:

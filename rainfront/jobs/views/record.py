@@ -13,6 +13,9 @@ from rainfront.jobs.views.common import basis_of, show_job
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, may
 
+# So many lines of the log are shown at first, the newest of them last; all of them where that is asked for.
+SHOWN = 1000
+
 
 @require_GET
 def record_page(request: HttpRequest, pk: int) -> HttpResponse:
@@ -24,7 +27,9 @@ def show_record(request: HttpRequest, pk: int, error: str = "") -> HttpResponse:
     """The record; with the error that redacting a text met."""
     job = get_job(pk)
     basis = basis_of(request, job)
-    bench, routes = bench_of(basis, timezone.now()), basis.known.routes
+    whole = request.GET.get("whole") == "yes"
+    bench = bench_of(basis, timezone.now(), lines=len(job.log) + 1 if whole else SHOWN)
+    routes = basis.known.routes
     context = {
         "may_redact": may(signed_in(request), Right.REDACT),
         "redact_error": error,
