@@ -61,6 +61,7 @@ OF_FILE = {
     "people/actions.py": ("people",),
     "web/spellings.py": ("erase",),
     "web/fields.py": ("privacy",),
+    "exchange/actions.py": ("erase", "exchange"),
     "web/forms.py": ("privacy", "once"),
     "counter/everywhere.py": ("erase", "privacy"),
     "counter/actions/erase.py": ("erase", "counter"),

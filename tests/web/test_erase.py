@@ -64,6 +64,12 @@ class Spelled(SimpleTestCase):
             with self.subTest(text=text):
                 self.assertEqual(spellings().take_out(text, "")[1], 0)
 
+    def test_marks_and_double_letters_within_a_name_are_one_way_of_writing_it(self):
+        found = Spellings.of(["Jürgen Größe"])
+        for text in ("Jurgen Grosse", "JÜRGEN GRÖSSE", "Ju\u0308rgen Gro\u0308ße", "jürgen größes", "Größe, Jürgen"):
+            with self.subTest(text=text):
+                self.assertEqual(found.take_out(f"rang: {text}!", "*"), ("rang: *!", 1))
+
     def test_structures_are_gone_through_and_nothing_else_is_changed(self):
         value = {"a": ["Zoe Quaintwright rang", 3, None], "Zozo": {"b": ("x", "01 555 0199")}}
         found, count = spellings().take_out(value, "*")
