@@ -142,11 +142,11 @@ class SentTwice(TestCase):
 
 class OutsideATransaction(TransactionTestCase):
     def test_a_single_write_takes_its_key_with_it_or_neither_is_there(self):
-        user = make_user()
+        user, other = make_user(), make_user("other")
         key = _Key("1:" + "k" * 20, "digest", "/")
         with connection.execute_wrapper(key):
             with self.assertRaises(IntegrityError):
-                User.objects.bulk_create([User(username=user.username)])
+                User.objects.filter(pk=user.pk).update(username=other.username)
             self.assertEqual(Sent.objects.count(), 0)
             User.objects.filter(pk=user.pk).update(initials="AB")
         self.assertEqual(Sent.objects.get().answer, "/")
