@@ -14,8 +14,9 @@ from typing import Any
 
 from benchwatch.answering import Answering
 from benchwatch.client import SOCKET
-from benchwatch.keeper import Keeper, RefusedError
+from benchwatch.keeper import Keeper
 from benchwatch.line import Address
+from benchwatch.state import RefusedError
 from chargepath.knowledge.cells import CellKind
 from chargepath.repair.cell import Cell, Feed
 from chargepath.repair.watch import Watch
