@@ -1,4 +1,4 @@
-"""A socket on this machine where a process answers a line of JSON with a line of JSON, each on a thread of its own.
+"""A server on a socket of this machine: each client sends one line of JSON and gets one line of JSON back.
 
 Nobody who connects and says nothing, or too much, holds up the others.
 """

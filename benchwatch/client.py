@@ -14,7 +14,7 @@ SOCKET, ANSWER_BYTES = "socket", 4_000_000
 
 
 class WatchAwayError(Exception):
-    """The watch, or whoever is asked, does not answer: it is not running, or something holds it up."""
+    """The process that was asked, mostly the watch, does not run or did not answer in time."""
 
 
 def ask(folder: Path, act: str, *, socket_name: str = SOCKET, within: float = 1.0, **fields: Any) -> dict[str, Any]:

@@ -71,7 +71,7 @@ class Desk(Answering):
         }
 
     def answer(self, asked: dict[str, Any]) -> dict[str, Any]:
-        """The answer to one question: what the act gives, and how everything stands."""
+        """Carry out what a web worker asks for; returns its result together with the watch's whole state."""
         act = self._acts.get(str(asked.get("act", "")))
         if act is None:
             return {"error": f"no such act; one of {', '.join(self._acts)}"}

@@ -25,7 +25,7 @@ LOG = logging.getLogger("benchwatch")
 
 
 def switch_off(at: Address, *, tries: int = 3) -> str:
-    """Switch a supply off where it reads back on or does not say; 'off', 'on', or what is wrong."""
+    """Tell a supply to switch off until it reads back off; returns 'off', 'on', or why nobody knows."""
     trouble = ""
     for _ in range(tries):
         try:

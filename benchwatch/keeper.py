@@ -58,6 +58,7 @@ class Keeper:
         self._last_run: Run | None = None
         self.reading: Reading | None = None
         self.trouble = ""
+        self._wanted: Address | None = None
         self._looked = -math.inf
         # Whether the output may be on: from before it is switched on until it has read back off.
         self._hot = False
@@ -77,10 +78,10 @@ class Keeper:
     def look(self, at: Address) -> None:
         """Keep the reading fresh for a while: somebody looks at it."""
         with self.lock:
+            # Only the supply's thread changes which supply is spoken to: it may be switching one on right now.
             if self.run_now is None and self.doubt is None and at != self.at:
-                self._hang_up()
-                self.at, self.reading, self.trouble = at, None, ""
-            self._looked = time.monotonic()
+                self.reading, self.trouble = None, ""
+            self._wanted, self._looked = at, time.monotonic()
         self._wake.set()
 
     def errand(self, act: Callable[[], dict[str, Any]], within: float) -> dict[str, Any]:
@@ -106,7 +107,7 @@ class Keeper:
         self._wake.set()
 
     def try_now(self) -> None:
-        """Try at once to switch off what is not confirmed off."""
+        """Have the supply's thread say OFF again at once, where an output is not confirmed off."""
         with self.lock:
             if self.doubt is not None:
                 self.doubt.next_try = 0.0
@@ -144,7 +145,7 @@ class Keeper:
     # What the supply's thread does.
 
     def begin(self, at: Address, run: int, watch: Watch, *, unattended: bool) -> dict[str, Any]:
-        """Off, is it this cell, what the supply holds by itself, on; an errand.
+        """Switch the output off, check that it is this cell, set the supply's own limits, switch on; an errand.
 
         Raises
         ------
@@ -158,9 +159,7 @@ class Keeper:
             raise RefusedError("the supply feeds a cell already; stop that one first")
         if self.doubt is not None:
             raise RefusedError(f"the supply at {self.doubt.at} is not confirmed off; switch it off by hand first")
-        if at != self.at:
-            self._hang_up()
-            self.at, self.reading = at, None
+        self._turn_to(at)
         try:
             line, held, pace = self._prepare(watch)
         except LineError as error:
@@ -187,7 +186,7 @@ class Keeper:
         return {}
 
     def _prepare(self, watch: Watch) -> tuple[Line, Held, float]:
-        """Switch off, see that the cell is the one that was typed, and set what the supply holds by itself."""
+        """Switch the output off, check that the cell reads as it was typed, and set the supply's own limits."""
         line = self._called()
         if not line.off():
             raise LineError("does not switch off")
@@ -238,9 +237,7 @@ class Keeper:
         busy = self.run_now is not None or self.doubt is not None
         if (self.doubt is not None and not in_doubt) or (busy and at != self.at):
             raise RefusedError("the supply feeds a cell now; its page shows what it reads")
-        if at != self.at:
-            self._hang_up()
-            self.at, self.reading = at, None
+        self._turn_to(at)
         try:
             yield self._called()
         except LineError as error:
@@ -287,6 +284,12 @@ class Keeper:
             return 0.0
         return EVERY_S
 
+    def _turn_to(self, at: Address) -> None:
+        """Speak to this supply from now on; only while no cell is fed."""
+        if at != self.at:
+            self._hang_up()
+            self.at, self.reading = at, None
+
     def _called(self) -> Line:
         assert self.at is not None
         if self._line is None:
@@ -321,10 +324,13 @@ class Keeper:
     def _idle(self) -> None:
         """Nothing is fed: do errands, and read the supply while somebody looks."""
         self._errands()
-        if self.run_now is not None or self.at is None or time.monotonic() - self._looked > LOOKS_S:
-            if self.run_now is None and self.errands.empty():
+        if self.run_now is not None:
+            return
+        if self._wanted is None or time.monotonic() - self._looked > LOOKS_S:
+            if self.errands.empty():
                 self._hang_up()
             return
+        self._turn_to(self._wanted)
         try:
             line = self._called()
             pace = line.pace()
@@ -373,7 +379,7 @@ class Keeper:
             run.seen = seen
             run.rows.append((sample.seconds, volts, amps, temp))
             if len(run.rows) > MOST_ROWS:
-                # Nobody took any for hours: the oldest go, what is watched is not affected.
+                # No web worker took readings for hours: the oldest are dropped, which the watch itself does not need.
                 del run.rows[: MOST_ROWS // 10]
                 run.first += MOST_ROWS // 10
         if verdict is not None:

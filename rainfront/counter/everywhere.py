@@ -4,7 +4,7 @@ them, listed from the models, so that a new column is looked through from its fi
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import PurePosixPath
 from typing import Any
@@ -21,6 +21,7 @@ from rainfront.web.spellings import Spellings
 # Names of the people who work here and of the shop itself stay, whoever a customer is called like.
 NOT_LOOKED_THROUGH = frozenset({"people.User", "people.Workshop"})
 Row = tuple[str, int]
+AT_A_TIME = 2000
 
 
 @dataclass(frozen=True)
@@ -118,11 +119,11 @@ class Search:
         """Where it stands, without changing anything."""
         return list(self._go(None))
 
-    def take_out(self, put: str) -> list[Mention]:
-        """Put `put` in the place of each; where it stood."""
-        return list(self._go(put))
+    def take_out(self, put: str, also: Iterable[Row] = ()) -> list[Mention]:
+        """Put `put` in the place of each in the customer's own rows and in the rows `also`; where it stood."""
+        return list(self._go(put, self._own | set(also)))
 
-    def _go(self, put: str | None) -> Iterator[Mention]:
+    def _go(self, put: str | None, only: set[Row] | None = None) -> Iterator[Mention]:
         by_model: dict[type[models.Model], list[WordColumn]] = {}
         for column in columns():
             by_model.setdefault(column.model, []).append(column)
@@ -130,9 +131,7 @@ class Search:
             label = model._meta.label
             # Chunks, since a shop has a million lines; the keys first, since rows change on the way.
             rows = model._base_manager.order_by("pk").only("pk", *(one.name for one in found))
-            if self._sure.pattern is None:
-                rows = rows.filter(pk__in=[key for name, key in self._own if name == label])
-            for row in rows.iterator(2000):
+            for row in _each(rows, None if only is None else sorted(key for name, key in only if name == label)):
                 own = (label, row.pk) in self._own
                 spellings = self._here if own else self._sure
                 changed: dict[str, Any] = {}
@@ -157,6 +156,15 @@ class Search:
             most = getattr(row._meta.get_field(column.name), "max_length", None)
             changed[column.name] = new[:most] if isinstance(new, str) and most else new
         return count
+
+
+def _each(rows: models.QuerySet[Any], keys: Sequence[int] | None) -> Iterator[Any]:
+    """All rows, or those with these keys, a part at a time."""
+    if keys is None:
+        yield from rows.iterator(AT_A_TIME)
+        return
+    for start in range(0, len(keys), AT_A_TIME):
+        yield from rows.filter(pk__in=keys[start : start + AT_A_TIME])
 
 
 def _write(row: models.Model, changed: dict[str, Any]) -> None:

@@ -40,6 +40,8 @@ from rainfront.web.files import files_go_with_it
 ROWS, MOST_LINE, MOST_ROWS = 1000, 2_000_000, 50_000_000
 # What one file of an archive may unfold to [bytes]: tables are read a line at a time, the others as a whole.
 MOST_MANIFEST, MOST_FILE, MOST_TABLE = 50_000_000, 130_000_000, 4_000_000_000
+# What reading a ZIP file raises where its bytes are not as they were written.
+BROKEN = (zipfile.BadZipFile, OSError, EOFError, zlib.error, NotImplementedError, RuntimeError)
 RIGHT = "an archive as this program writes it, whole and unchanged"
 
 
@@ -67,7 +69,7 @@ def opened(path: Path) -> Iterator[tuple[zipfile.ZipFile, dict[str, Any]]]:
                     f"it is '{str(kind)[:40]}', version {str(version)[:10]}", path.name, f"{FORMAT}, version {VERSION}"
                 )
             yield archive, manifest
-    except (zipfile.BadZipFile, OSError, EOFError, zlib.error, NotImplementedError, RuntimeError) as error:
+    except BROKEN as error:
         raise ArchiveError(f"it cannot be read ({error})", path.name, RIGHT) from error
 
 
@@ -164,7 +166,7 @@ def _raw(archive: zipfile.ZipFile, name: str, manifest: dict[str, Any]) -> bytes
     """A file of the archive, as it was written."""
     try:
         raw = _whole(archive, name, MOST_FILE)
-    except (KeyError, zipfile.BadZipFile, OSError, EOFError, zlib.error, NotImplementedError, RuntimeError) as error:
+    except (KeyError, *BROKEN) as error:
         raise ArchiveError(f"{name} is missing or broken", "archive", RIGHT) from error
     if hashlib.sha256(raw).hexdigest() != manifest["sha256"].get(name):
         raise ArchiveError(f"{name} is not as it was written", "archive", RIGHT)
@@ -183,7 +185,7 @@ def _rows(archive: zipfile.ZipFile, table: str, manifest: dict[str, Any]) -> Ite
             raise ArchiveError(f"{name} is not as it was written", "archive", RIGHT)
         with archive.open(name) as file:
             yield from _lines(file, table)
-    except (KeyError, zipfile.BadZipFile, OSError, EOFError, zlib.error, NotImplementedError, RuntimeError) as error:
+    except (KeyError, *BROKEN) as error:
         raise ArchiveError(f"{name} is missing or broken", "archive", RIGHT) from error
 
 

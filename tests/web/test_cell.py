@@ -6,6 +6,8 @@ import threading
 import time
 from contextlib import suppress
 from datetime import timedelta
+from pathlib import Path
+from tempfile import TemporaryDirectory
 from unittest import mock
 
 from django.db import OperationalError
@@ -13,9 +15,14 @@ from django.test import SimpleTestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
 
-from benchwatch.line import Address, LineError
+from benchwatch.keeper import Keeper
+from benchwatch.line import Address, Held, LineError
 from benchwatch.line import Line as BenchLine
+from benchwatch.state import Run
 from chargepath.base.errors import ReadingError
+from chargepath.knowledge.loader import shipped
+from chargepath.repair.cell import Cell, Feed
+from chargepath.repair.watch import Watch
 from rainfront.cell import actions, tending
 from rainfront.cell.models import CellRun
 from rainfront.instruments.models import Supply
@@ -153,6 +160,20 @@ class Shifted(SimpleTestCase):
                 ask(self.line(*answers))
 
 
+class LeftAlone(SimpleTestCase):
+    def test_only_a_run_that_somebody_left_alone_goes_on_without_a_sign_of_life(self):
+        known = shipped()
+        watch = Watch.begin(Cell(known.cells.kinds["v420"], 3000.0, 3.7), Feed(4.2, 1.0), known)
+        with TemporaryDirectory() as folder:
+            keeper = Keeper(Path(folder))
+            for unattended, silent_s, ends in ((False, 9, False), (False, 11, True), (True, 11, False)):
+                alive = time.monotonic() - silent_s
+                held = Held(volts=4.2, amps=1.0)
+                run = Run(id=1, watch=watch, held=held, unattended=unattended, began=alive, alive=alive)
+                with self.subTest(unattended=unattended, silent_s=silent_s):
+                    self.assertEqual(keeper._forsaken(run) is not None, ends)
+
+
 class Fed(Signed):
     """A supply and the watch in processes of their own; the test tends where a web worker would."""
 
@@ -268,6 +289,7 @@ class Charging(Fed):
         self.assertTrue(until(lambda: not self.rig.truth()["on"]))
         self.tended(run)
         self.assertIn("no sign of life for 10 s", run.says)
+        # Whether such a run is let go on is `LeftAlone`'s business; the whole ten seconds are waited for in the grid.
         run = self.start(unattended="on")
         self.assertIn("goes on alone", Entry.objects.filter(job=self.job).latest("pk").text)
         self.assertContains(self.client.get(run.get_absolute_url()), "Left alone on purpose")
@@ -341,9 +363,9 @@ class Misbehaving(Fed):
         self.rig.tell("SIM:PLAIN 1")
         run = self.start("4.0,3000", volts="4,0")
         self.rig.tell("SIM:MISB double")
-        time.sleep(2)
-        tending.tend()
-        run.refresh_from_db()
+        before = len(run.rows)
+        self.tended(run, lambda run: len(run.rows) > before + 3 or not run.is_running)
+        self.assertTrue(run.rows or not run.is_running)
         readings = [(row[1], row[2]) for row in run.rows]
         self.assertTrue(all(3.9 < volts < 4.25 and amps < 1.6 for volts, amps in readings), readings)
 

@@ -112,11 +112,12 @@ def erase_customer(
     """
     require(user, Right.ERASE)
     shop = shop or Shop.current()
+    found = jobs_of_customer(job)
+    # The whole shop is looked through before the database is locked: nobody else waits for that. What hangs on the
+    # customer's own jobs is looked through again inside, since somebody may have written there meanwhile.
+    elsewhere = {place.row for place in _search(found, nicknames, everywhere=everywhere).find() if not place.own}
     with files_go_with_it(), transaction.atomic():
-        found = jobs_of_customer(job)
-        # The jobs' own rows are written first: what they hold is taken out afterwards wherever it stands.
-        search = _search(found, nicknames, everywhere=everywhere)
-        places = search.take_out(REDACTED)
+        places = _search(found, nicknames, everywhere=everywhere).take_out(REDACTED, elsewhere)
         for pk in found:
             with open_job(pk, user, now, shop, closed_too=True, right=Right.ERASE) as log:
                 _erase_one(log, now)
