@@ -76,7 +76,7 @@ demo-shop: dev ## play the demo's half year anew into rainfront/demo/brinholm_qu
 bench-scale: dev ## every page at 1,000 and 50,000 jobs, eight people at 50,000, in its own time
 	@$(ONE_CORE) $(PY) -m bench scale crowd
 
-schema: setup ## renew docs/case-file.schema.json
+schema: setup ## renew the two schemas in docs/: of a case file and of a shop's archive
 	@$(PY) scripts/write_schema.py
 
 vendor: ## renew the shipped scripts, styles and fonts from npm

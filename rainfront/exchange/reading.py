@@ -20,16 +20,15 @@ from django.db.models import Max
 from rainfront.exchange.ids import refuse_unknown
 from rainfront.exchange.shape import (
     ArchiveError,
-    Moved,
     earlier_fields,
     earlier_name,
     fields_of,
     file_fields,
     name_of,
     people_fields,
-    reader_of,
     tables,
 )
+from rainfront.exchange.values import Moved, reader_of
 from rainfront.exchange.writing import FORMAT, MANIFEST, VERSION
 from rainfront.jobs.models import Job
 from rainfront.jobs.signals import job_changed

@@ -12,7 +12,8 @@ from typing import Any
 from django.core.files.storage import default_storage
 from django.db import transaction
 
-from rainfront.exchange.shape import described, fields_of, file_fields, name_of, tables, written
+from rainfront.exchange.shape import described, fields_of, file_fields, name_of, tables
+from rainfront.exchange.values import written
 
 FORMAT, VERSION = "rainfront-shop", 1
 MANIFEST, FIELDS = "manifest.json", "fields.json"

@@ -19,14 +19,17 @@ from django.db import transaction
 from django.test import Client, TestCase, TransactionTestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
+from jsonschema import Draft202012Validator
 
 from chargepath.base.errors import ChargepathError
 from rainfront.counter import actions as counter
-from rainfront.demo.play import load_demo
+from rainfront.demo.play import ARCHIVE, load_demo
 from rainfront.exchange import references
-from rainfront.exchange.reading import read_shop
-from rainfront.exchange.shape import ArchiveError
+from rainfront.exchange.reading import read_shop, unmoved
+from rainfront.exchange.schema import schema, schema_of_row
+from rainfront.exchange.shape import ArchiveError, fields_of, tables
 from rainfront.exchange.tables import TABLES
+from rainfront.exchange.values import reader_of
 from rainfront.exchange.writing import write_shop
 from rainfront.heat.actions import add_station, log_melt
 from rainfront.heat.models import Melted
@@ -42,6 +45,7 @@ from rainfront.reference.models import DiodeMeter, GoodReading
 from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, empty_files, make_job, make_user
 from tests.fuzz.archives import Archives
+from tests.runner import ROOT
 from tests.sizes import exhaustive, sized
 from tests.web.test_pages import Signed
 
@@ -178,6 +182,46 @@ class SmallShop(Archived):
             with self.subTest(name=name), self.assertRaisesMessage(ArchiveError, "a file may not lie at"):
                 read_shop(broken)
             self.assertEqual(Job.objects.count(), 0)
+
+
+class Described(TestCase):
+    """The archive's schema: the one in docs is the one of the models, and the demo's archive holds to it."""
+
+    VALUES = (None, True, "", "x" * 300, "2026-13-41", -5, 2.5, 10**30, [], {"a": 1})
+
+    def test_the_schema_in_docs_is_that_of_the_models(self):
+        kept = json.loads((ROOT / "docs" / "shop-archive.schema.json").read_text(encoding="utf-8"))
+        self.assertEqual(kept, json.loads(json.dumps(schema())), "make schema renews it")
+        Draft202012Validator.check_schema(kept)
+
+    def test_every_row_of_the_demo_holds_to_it(self):
+        whole = schema()
+        seen = 0
+        with zipfile.ZipFile(ARCHIVE) as archive:
+            Draft202012Validator(whole).validate(json.loads(archive.read("manifest.json")))
+            for name, form in whole["$defs"].items():
+                check = Draft202012Validator(form, format_checker=Draft202012Validator.FORMAT_CHECKER)
+                lines = archive.read(f"tables/{name}.jsonl").splitlines()
+                for line in lines[:: sized(40, 1)]:
+                    errors = [
+                        f"{name}: {error.json_path} {error.message}" for error in check.iter_errors(json.loads(line))
+                    ]
+                    self.assertEqual(errors, [])
+                    seen += 1
+        self.assertGreater(seen, 500)
+
+    def test_what_it_refuses_is_refused_when_it_is_read(self):
+        refused = 0
+        for model in tables():
+            form = schema_of_row(model)["properties"]
+            for field in fields_of(model):
+                read, check = reader_of(field, unmoved), Draft202012Validator(form[field.attname])
+                for value in self.VALUES:
+                    if not check.is_valid(value):
+                        refused += 1
+                        with self.subTest(field=str(field), value=value), self.assertRaises(ArchiveError):
+                            read(value)
+        self.assertGreater(refused, 1000)
 
 
 class Mutated(TestCase):
