@@ -139,7 +139,8 @@ def _ended(run: CellRun, state: Mapping[str, Any], now: datetime) -> None:
 def _stale(runs: list[CellRun], why: str, now: datetime) -> None:
     """End runs that nobody looks after: nobody knows whether the output is off."""
     for run in runs:
-        if run.is_running and run.last_at < now - STALE:
+        # A reading from later than now was stored before the clock was set back, and says nothing either.
+        if run.is_running and not now - STALE <= run.last_at <= now + STALE:
             actions.end_run(run.pk, CellRun.State.BROKEN, why, still_on=True, now=now)
 
 

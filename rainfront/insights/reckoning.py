@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Any
+
+from django.db import DatabaseError
 
 from chargepath.insight import figures
 from chargepath.insight.figures import Bin, FigureLine
@@ -48,7 +51,7 @@ def figures_for(period: str, now: datetime) -> ShopFigures:
 
 
 def reckon(period: str, now: datetime) -> Reckoned:
-    """Work the figures of a period out and keep them."""
+    """Work the figures of a period out and keep them; they are shown all the same where nothing can be written."""
     since, turn = since_of(period, now), _turn()
     repairs, jobs = list(RepairedJob.objects.since(since).rows()), list(EndedJob.objects.since(since).rows())
     whole, by_route = figures.first_route(repairs)
@@ -73,8 +76,10 @@ def reckon(period: str, now: datetime) -> Reckoned:
         "bins": [[one.low, one.high, one.said, *_numbers(one.came)] for one in figures.calibration(repairs)],
         "faults": [[model, count, _plain(found)] for model, count, found in figures.faults_by_model(jobs, MODELS)],
     }
-    made, _ = Reckoned.objects.update_or_create(period=period, defaults={"data": data, "turn": turn, "at": now})
-    return made
+    found = {"data": data, "turn": turn, "at": now}
+    with suppress(DatabaseError):
+        Reckoned.objects.update_or_create(period=period, defaults=found)
+    return Reckoned(period=period, **found)
 
 
 def since_of(period: str, now: datetime) -> datetime | None:

@@ -167,8 +167,8 @@ class Meter(models.Model):
 
     @classmethod
     def current(cls) -> Meter:
-        """The meter, made with its defaults where there is none yet."""
-        return cls.objects.first() or cls.objects.get_or_create(pk=1)[0]
+        """The meter; one with its defaults, not stored, where there is none yet."""
+        return cls.objects.first() or cls(pk=1)
 
 
 class Supply(models.Model):
@@ -185,5 +185,5 @@ class Supply(models.Model):
 
     @classmethod
     def current(cls) -> Supply:
-        """The supply, made with its defaults where there is none yet."""
-        return cls.objects.first() or cls.objects.get_or_create(pk=1)[0]
+        """The supply; one with its defaults, not stored, where there is none yet."""
+        return cls.objects.first() or cls(pk=1)

@@ -13,7 +13,8 @@ import shutil
 import sqlite3
 import tarfile
 import time
-from collections.abc import Iterator, Sequence
+import zlib
+from collections.abc import Collection, Iterator, Sequence
 from contextlib import closing, contextmanager
 from dataclasses import asdict, dataclass, replace
 from datetime import datetime
@@ -25,6 +26,20 @@ from rainfront.web.working import working_folder
 NAME = "rainfront-{:%Y%m%dT%H%M%SZ}.tar.gz"
 DATABASE, MANIFEST, MEDIA = "database.sqlite3", "manifest.json", "media"
 TRIES, COPY_S = 3, 120.0
+# What unpacking leaves free on the disk [bytes].
+SPARE_BYTES = 200_000_000
+# What reading a broken or a strange archive raises.
+UNREADABLE = (
+    OSError,
+    EOFError,
+    tarfile.TarError,
+    zlib.error,
+    ValueError,
+    KeyError,
+    TypeError,
+    AttributeError,
+    RecursionError,
+)
 # How many of the newest backups are kept, and of how many days, weeks and months one each.
 NEWEST, DAYS, WEEKS, MONTHS = 3, 7, 5, 12
 
@@ -95,17 +110,24 @@ def _copy_database(source: Path, target: Path) -> None:
     check_database(target)
 
 
-def check_database(path: Path) -> int:
+def check_database(path: Path, known: Collection[tuple[str, str]] | None = None) -> int:
     """Check a database file as a whole; how many jobs it holds.
+
+    Parameters
+    ----------
+    path : Path
+    known : collection of (app, migration), optional
+        What this version of the program has; None to take any version's database.
 
     Raises
     ------
     BackupError
-        It is damaged, or no database of this program.
+        It is damaged, no database of this program, or of a newer version.
 
     """
     try:
         with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as copy:
+            applied = set(copy.execute("SELECT app, name FROM django_migrations"))
             found = [row[0] for row in copy.execute("PRAGMA integrity_check")]
             loose = copy.execute("PRAGMA foreign_key_check").fetchall()
             jobs = int(copy.execute("SELECT count(*) FROM jobs_job").fetchone()[0])
@@ -113,6 +135,8 @@ def check_database(path: Path) -> int:
         raise BackupError(f"it is no database of this program ({error})", path.name, "take another backup") from error
     if found != ["ok"] or loose:
         raise BackupError("the database is damaged", path.name, f"take another backup; {(found + loose)[:3]}")
+    if known is not None and applied - set(known):
+        raise BackupError("a newer version of the program made it", path.name, "install that version, then again")
     return jobs
 
 
@@ -195,7 +219,7 @@ def make_backup(
         sha256=sha256_of(target),
     )
     _write(backups, found)
-    rotate(backups)
+    rotate(backups, new=found.name)
     return found
 
 
@@ -240,10 +264,13 @@ def kept(at: Sequence[datetime]) -> set[datetime]:
     return stay
 
 
-def rotate(backups: Path) -> list[str]:
-    """Remove what is not kept; the names."""
+def rotate(backups: Path, new: str = "") -> list[str]:
+    """Remove what is not kept; the names.
+
+    The `new` one stays in any case: where the clock was set back, it bears an earlier moment than the others.
+    """
     found = {datetime.fromisoformat(one.at): one.name for one in list_backups(backups)}
-    gone = [name for moment, name in found.items() if moment not in kept(list(found))]
+    gone = [name for moment, name in found.items() if moment not in kept(list(found)) and name != new]
     for name in gone:
         (backups / name).unlink(missing_ok=True)
         (backups / f"{name}.json").unlink(missing_ok=True)
@@ -263,22 +290,33 @@ def unpacked(archive: Path) -> Iterator[Path]:
     with working_folder(archive.parent, "reading") as folder:
         try:
             with tarfile.open(archive, "r:gz") as tar:
-                tar.extractall(folder, filter="data")
+                _unpack(tar, folder, archive.name)
             manifest = json.loads((folder / MANIFEST).read_text(encoding="utf-8"))
-            sums = manifest["sha256"]
-        except (OSError, EOFError, tarfile.TarError, ValueError, KeyError, TypeError) as error:
+            sums = {str(name): str(wanted) for name, wanted in manifest["sha256"].items()}
+        except UNREADABLE as error:
             raise BackupError(f"the archive cannot be read ({error})", archive.name, "take another backup") from error
-        for name, wanted in sums.items():
-            path = folder / name
-            if not path.is_file() or sha256_of(path) != wanted:
+        there = {str(path.relative_to(folder)) for path in folder.rglob("*") if path.is_file()} - {MANIFEST}
+        for name in sorted(there | sums.keys()):
+            if name not in there or name not in sums or sha256_of(folder / name) != sums[name]:
                 raise BackupError(f"{name} is not as it was packed", archive.name, "take another backup")
         yield folder
 
 
-def restore(archive: Path, database: Path, media: Path) -> int:
+def _unpack(tar: tarfile.TarFile, folder: Path, where: str) -> None:
+    """Unpack plain files and folders, one after the other, as long as the disk has room for them."""
+    for member in tar:
+        if not (member.isreg() or member.isdir()):
+            raise BackupError(f"{member.name[:80]} is neither a file nor a folder", where, "take another backup")
+        if member.size > shutil.disk_usage(folder).free - SPARE_BYTES:
+            raise BackupError(f"the disk has no room for {member.name[:80]}", where, "free some space, then again")
+        tar.extract(member, folder, filter="data")
+
+
+def restore(archive: Path, database: Path, media: Path, known: Collection[tuple[str, str]] | None = None) -> int:
     """Put an archive into an empty place; how many jobs it holds.
 
-    A restore that was killed left a note beside the database: what it had put there is removed first.
+    A restore that was killed left a note beside the database: what it had put there is removed first. `known` is what
+    `check_database` takes.
 
     Raises
     ------
@@ -296,7 +334,7 @@ def restore(archive: Path, database: Path, media: Path) -> int:
             "an empty place; move it away first",
         )
     with unpacked(archive) as folder:
-        jobs = check_database(folder / DATABASE)
+        jobs = check_database(folder / DATABASE, known)
         _private(database.parent)
         note.touch(mode=0o600)
         _private(media)

@@ -19,6 +19,7 @@ from django_tasks_db.models import DBTaskResult
 from chargepath.base.errors import ReadingError
 from rainfront.cell.models import CellRun
 from rainfront.instruments.supply import ask_watch
+from rainfront.jobs.models import Entry
 from rainfront.keeping import archive, media, places
 from rainfront.people.models import User
 from rainfront.stock.models import Item
@@ -26,6 +27,7 @@ from rainfront.stock.models import Item
 LEAST_FREE_BYTES = 1_000_000_000
 LATE, UNTESTED = timedelta(hours=36), timedelta(days=8)
 TASKS_LATE = timedelta(minutes=10)
+AHEAD = timedelta(minutes=10)
 SECURE_HEADERS = ("Strict-Transport-Security", "Content-Security-Policy", "X-Content-Type-Options")
 
 
@@ -73,6 +75,14 @@ def _kept(now: datetime) -> Iterator[Finding]:
     yield Finding(not off, "shelf: " + (f"{len(off)} counts are not the sums of their moves" if off else "adds up"))
     late = DBTaskResult.objects.ready().filter(enqueued_at__lt=now - TASKS_LATE).count()
     yield Finding(not late, "work: " + (f"{late} tasks wait: is rainfront-work running?" if late else "nothing waits"))
+
+
+def _clock(now: datetime) -> Iterator[Finding]:
+    """Whether the last line of a log lies ahead: the clock was set back since, or was wrong then."""
+    last = Entry.objects.order_by("-pk").values_list("at", flat=True).first()
+    fine = last is None or last < now + AHEAD
+    ahead = "" if fine else f"the last line of a log is from {last:%Y-%m-%d %H:%M} UTC, which lies ahead: set the clock"
+    yield Finding(fine, f"clock: {ahead or 'goes on from what is stored'}")
 
 
 def _backups(now: datetime) -> Iterator[Finding]:
@@ -143,6 +153,7 @@ def examine(*, now: datetime, url: str = "") -> list[Finding]:
         *_files(),
         *_rows(),
         *_kept(now),
+        *_clock(now),
         *_backups(now),
         *_watch(),
     ]

@@ -171,4 +171,5 @@ def note_workshop(workshop: Workshop, *, user: User, now: datetime) -> None:
 def store_keeping(workshop: Workshop, *, user: User, now: datetime) -> None:
     """Store what only the owner sets, from a valid form."""
     note_workshop(workshop, user=user, now=now)
-    workshop.save(update_fields=["idle_minutes", "keep_months", "meter_networks"])
+    wanted = {name: getattr(workshop, name) for name in ("idle_minutes", "keep_months", "meter_networks")}
+    Workshop.objects.update_or_create(pk=workshop.pk, defaults=wanted)

@@ -20,6 +20,8 @@ from rainfront.people.rights import require
 SEEN, SINCE, IDLE_S = "seen", "since", "idle_s"
 # The moment of the last request is stored again only when it is older than this [s]: not every look is a write.
 COARSE_S = 60.0
+# A sign-in that lies further ahead than this [s] was made before the clock was set back: nobody knows how old it is.
+AHEAD_S = 600.0
 # What a page that asks again by itself says (`hx-headers`): nobody did anything.
 BY_ITSELF = "X-By-Itself"
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
@@ -36,7 +38,8 @@ class IdleMiddleware:
         if request.user.is_authenticated:
             now, session = time.time(), request.session
             seen, since = session.get(SEEN, 0.0), session.get(SINCE, 0.0)
-            if now - seen > session.get(IDLE_S, 0.0) or now - since > settings.SESSION_COOKIE_AGE:
+            idle = now - seen > session.get(IDLE_S, 0.0)
+            if idle or not now - settings.SESSION_COOKIE_AGE <= since <= now + AHEAD_S:
                 logout(request)
             elif now - seen > COARSE_S and BY_ITSELF not in request.headers:
                 session[SEEN] = now

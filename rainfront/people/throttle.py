@@ -8,6 +8,7 @@ other.
 
 from __future__ import annotations
 
+from datetime import timedelta
 from typing import Any
 
 from axes.attempts import get_cool_off_threshold
@@ -20,10 +21,12 @@ from django.contrib.auth.signals import user_login_failed
 from django.db.models import QuerySet, Sum
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.utils import timezone
 
 from rainfront.people.models import User
 
 NAME_ALONE, ADDRESS_ALONE = 10, 5
+AHEAD = timedelta(minutes=1)
 
 
 class Counts(AxesDatabaseHandler):  # type: ignore[misc]
@@ -32,7 +35,9 @@ class Counts(AxesDatabaseHandler):  # type: ignore[misc]
     def get_failures(self, request: Any, credentials: dict[str, Any] | None = None) -> int:
         """The count that is nearest to its limit, as a number to be held against the limit of name and address."""
         name, address = get_client_username(request, credentials), request.axes_ip_address
-        lately = AccessAttempt.objects.filter(attempt_time__gte=get_cool_off_threshold(request))
+        # What lies ahead was counted before the clock was set back, and would hold people until it has caught up.
+        span = (get_cool_off_threshold(request), timezone.now() + AHEAD)
+        lately = AccessAttempt.objects.filter(attempt_time__range=span)
         by_address, by_name = lately.filter(ip_address=address), lately.filter(username=name)
         return max(
             _sum(by_name.filter(ip_address=address)), _sum(by_name) // NAME_ALONE, _sum(by_address) // ADDRESS_ALONE

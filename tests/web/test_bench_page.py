@@ -116,7 +116,7 @@ class ShopAndPeople(Signed):
     def test_the_labour_rate_moves_the_advice(self):
         job = make_job(self.user, ("i 0.0 5.1 20%", "port lint"))
         before = self.client.get(job.get_absolute_url()).context["bench"].routes[0].cost
-        Workshop.objects.update(hourly_rate=200)
+        Workshop.objects.update_or_create(pk=1, defaults={"hourly_rate": 200})
         after = self.client.get(job.get_absolute_url()).context["bench"].routes[0].cost
         self.assertGreater(int(after[1:].replace(",", "")), int(before[1:].replace(",", "")))
 

@@ -79,7 +79,7 @@ class Quotes(DecideTest):
         return self.client.post(self.url("quote", self.job.pk, route), data)
 
     def test_the_amount_is_decimal_arithmetic_of_rate_minutes_and_parts(self):
-        Workshop.objects.update(hourly_rate=Decimal("47.30"))
+        Workshop.objects.update_or_create(pk=1, defaults={"hourly_rate": Decimal("47.30")})
         set_part("replace_port", "", Decimal("3.33"), user=self.user, now=NOW)
         found = judged(self.job)
         term = next(term for term in found.advice.routes if term.id == "replace_port")
@@ -91,8 +91,7 @@ class Quotes(DecideTest):
 
     def test_a_jobs_own_habit_goes_before_the_shops_and_none_before_both(self):
         first, second = list(shipped().schools)[:2]
-        Workshop.current()
-        Workshop.objects.update(school=first)
+        Workshop.objects.update_or_create(pk=1, defaults={"school": first})
         shop = Shop.current()
         for own, followed in (("", first), (second, second), ("none", ""), ("gone", "")):
             self.job.school = own
@@ -163,7 +162,7 @@ class Habits(DecideTest):
         self.client.post(self.url("school", self.job.pk), {"school": "swap_first"})
         self.assertTrue(self.row("swap_first").chosen)
         self.assertContains(self.page(), "This job follows")
-        Workshop.objects.update(school="measure_first")
+        Workshop.objects.update_or_create(pk=1, defaults={"school": "measure_first"})
         self.client.post(self.url("school", self.job.pk), {"school": ""})
         self.assertTrue(self.row("measure_first").chosen)
         self.client.post(self.url("school", self.job.pk), {"school": "none"})

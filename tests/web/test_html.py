@@ -1,4 +1,4 @@
-"""Every page is valid HTML by a checker of its own: html-validate (npm) with its standard rules."""
+"""Every page: valid HTML by a checker of its own (html-validate, npm, standard rules), and shown read-only as well."""
 
 import json
 import subprocess
@@ -6,7 +6,9 @@ import tempfile
 from collections import Counter
 from pathlib import Path
 
-from django.test import Client, TestCase
+from django.db import connection
+from django.test import TestCase
+from django.urls import reverse_lazy
 from django.utils import timezone
 
 from rainfront.demo.play import load_demo
@@ -19,31 +21,45 @@ CHECKER = ROOT / "node_modules" / ".bin" / "html-validate"
 # Of each kind of page so many are checked.
 OF_A_KIND = sized(1, 6)
 BEGIN = ("/", "/?stage=closed", "/?q=nobody", "/jobs/401/?station=port", *(f"/jobs/{job}/" for job in range(401, 422)))
+# What prepares something by being opened: a key for time codes.
+WRITES = (reverse_lazy("people:time_codes"),)
 
 
-class ValidHtml(TestCase):
+class EveryPage(TestCase):
     @classmethod
     def setUpTestData(cls):
         load_demo(now=timezone.now())
         cls.owner = User.objects.get(username="owner")
 
-    def pages(self):
-        """Pages of the demo, found by their links: address and text."""
-        client, seen, kinds, queue = Client(), set(), Counter(), list(BEGIN)
-        client.force_login(self.owner)
+    def answers(self, left_out=()):
+        """Pages of the demo, found by their links: address and answer."""
+        client, seen, kinds, queue = self.client, set(), Counter(), list(BEGIN)
         while queue:
             path = queue.pop(0)
-            if path in seen or "sign-out" in path or kinds[kind_of(path)] >= OF_A_KIND:
+            if path in seen or path in left_out or "sign-out" in path or kinds[kind_of(path)] >= OF_A_KIND:
                 continue
             seen.add(path)
             kinds[kind_of(path)] += 1
             answer = client.get(path)
             if answer.status_code == 200 and answer["Content-Type"].startswith("text/html"):
-                text = answer.content.decode()
-                yield path, text
-                queue += links_in(text)
+                queue += links_in(answer.content.decode())
+            yield path, answer
+
+    def pages(self):
+        """Address and text of each page."""
+        for path, answer in self.answers():
+            if answer.status_code == 200 and answer["Content-Type"].startswith("text/html"):
+                yield path, answer.content.decode()
+
+    def test_every_page_is_shown_where_nothing_can_be_written(self):
+        self.client.force_login(self.owner)
+        connection.connection.execute("PRAGMA query_only = ON")
+        self.addCleanup(connection.connection.execute, "PRAGMA query_only = OFF")
+        wrong = [f"{path}: {answer.status_code}" for path, answer in self.answers(WRITES) if answer.status_code >= 500]
+        self.assertEqual(wrong, [])
 
     def test_every_page_of_the_demo_passes(self):
+        self.client.force_login(self.owner)
         self.assertTrue(CHECKER.exists(), "make dev installs html-validate; it needs node and npm")
         with tempfile.TemporaryDirectory() as folder:
             paths = {}

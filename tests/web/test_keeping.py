@@ -1,17 +1,22 @@
 """Backups, the doctor, what a full disk says, what the journal tells, and what browsers are told."""
 
+import hashlib
+import io
 import json
 import logging
 import os
+import sqlite3
+import tarfile
 import tempfile
+from contextlib import closing
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
-from unittest.mock import patch
+from unittest.mock import Mock, patch
 
 from django.conf import settings
 from django.core.files.base import ContentFile
 from django.core.files.storage import FileSystemStorage
-from django.db import DatabaseError, OperationalError
+from django.db import DatabaseError, OperationalError, connection
 from django.test import Client, SimpleTestCase, TestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
@@ -21,7 +26,7 @@ from rainfront.instruments.models import Draft
 from rainfront.keeping import actions, archive, doctor, media
 from rainfront.people.models import Workshop
 from rainfront.web.journal import Lines
-from tests.builders import NOW, make_job, make_user
+from tests.builders import NOW, PASSWORD, make_job, make_user
 from tests.web.test_counter import AtTheCounter
 
 
@@ -49,6 +54,142 @@ class Rotation(SimpleTestCase):
             (place / "shop.sqlite3").write_bytes(b"x")
             with self.assertRaisesMessage(archive.BackupError, "is there already"):
                 archive.restore(place / "empty.tar.gz", place / "shop.sqlite3", place / "media")
+
+    def test_a_backup_that_could_hurt_or_is_newer_is_refused_in_words_and_nothing_is_written(self):
+        def packed(**more):
+            """A whole backup, but for what is given: a manifest, or members by their names."""
+            with tempfile.TemporaryDirectory() as made:
+                shop = Path(made) / archive.DATABASE
+                with closing(sqlite3.connect(shop)) as database:
+                    database.execute("CREATE TABLE jobs_job (id integer)")
+                    database.execute("CREATE TABLE django_migrations (app text, name text)")
+                    database.execute("INSERT INTO django_migrations VALUES ('jobs', '0001_initial')")
+                    database.commit()
+                raw = shop.read_bytes()
+            sums = {archive.DATABASE: hashlib.sha256(raw).hexdigest()}
+            manifest = more.pop("manifest", json.dumps({"sha256": sums}).encode())
+            whole = io.BytesIO()
+            with tarfile.open(fileobj=whole, mode="w:gz") as tar:
+                members = {archive.MANIFEST: manifest, archive.DATABASE: raw, **more.pop("files", {})}
+                for name, content in members.items():
+                    info = tarfile.TarInfo(name)
+                    if isinstance(content, bytes):
+                        info.size = len(content)
+                        tar.addfile(info, io.BytesIO(content))
+                    else:
+                        info.type, info.linkname = content
+                        tar.addfile(info)
+            return whole.getvalue()
+
+        known = {("jobs", "0001_initial")}
+        with tempfile.TemporaryDirectory() as made:
+            place, new = Path(made), Path(made) / "new"
+            for says, raw in (
+                ("cannot be read", packed(manifest=b"[" * 5000)),
+                ("cannot be read", packed(manifest=b'{"sha256": ["a"]}')),
+                ("cannot be read", packed(manifest=b'{"sha256": 7}')),
+                ("database.sqlite3 is not as it was packed", packed(manifest=b'{"sha256": {"database.sqlite3": 7}}')),
+                ("is not as it was packed", packed(files={"media/extra": b"x"})),
+                ("cannot be read", packed(files={"../outside": b"x"})),
+                ("neither a file nor a folder", packed(files={"media/a": (tarfile.SYMTYPE, "/etc/passwd")})),
+                ("neither a file nor a folder", packed(files={"media/a": (tarfile.LNKTYPE, "database.sqlite3")})),
+                ("neither a file nor a folder", packed(files={"media/a": (tarfile.FIFOTYPE, "")})),
+                ("take another backup", packed()[:-40] + b"x" * 40),
+            ):
+                (place / "it.tar.gz").write_bytes(raw)
+                with self.subTest(says=says), self.assertRaisesMessage(archive.BackupError, says):
+                    archive.restore(place / "it.tar.gz", new / "shop.sqlite3", new / "media", known)
+                self.assertEqual([path.name for path in place.iterdir()], ["it.tar.gz"])
+            (place / "it.tar.gz").write_bytes(packed())
+            with (
+                patch.object(archive.shutil, "disk_usage", return_value=Mock(free=archive.SPARE_BYTES)),
+                self.assertRaisesMessage(archive.BackupError, "the disk has no room for"),
+            ):
+                archive.restore(place / "it.tar.gz", new / "shop.sqlite3", new / "media", known)
+            with self.assertRaisesMessage(archive.BackupError, "a newer version of the program made it"):
+                archive.restore(place / "it.tar.gz", new / "shop.sqlite3", new / "media", set())
+            self.assertFalse(new.exists())
+            self.assertEqual(archive.restore(place / "it.tar.gz", new / "shop.sqlite3", new / "media", known), 0)
+
+    def test_a_backup_made_after_the_clock_was_set_back_stays(self):
+        with tempfile.TemporaryDirectory() as made:
+            place = Path(made)
+            shop = place / "shop.sqlite3"
+            with closing(sqlite3.connect(shop)) as database:
+                database.execute("CREATE TABLE jobs_job (id integer)")
+                database.execute("CREATE TABLE django_migrations (app text, name text)")
+            for days in (*range(40), -800):
+                last = archive.make_backup(shop, place / "media", place / "kept", (), now=NOW + timedelta(days=days))
+            self.assertTrue((place / "kept" / last.name).exists())
+
+
+class ClockSetBack(TestCase):
+    """The clock of the machine was ahead and is put right: what was stored then lies in the future."""
+
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = make_user("owner", role="owner")
+        cls.job = make_job(cls.user, ("port lint", "i 0.2 5.0 18%", "did clean_port yes"))
+
+    def at(self, begun=None, **back):
+        now = (begun or timezone.now()) - timedelta(**back)
+        return patch("django.utils.timezone.now", return_value=now), patch("time.time", return_value=now.timestamp())
+
+    def test_pages_are_shown_and_the_doctor_says_so(self):
+        now, clock = self.at(NOW, days=3)
+        with now, clock:
+            self.client.force_login(self.user)
+            for name in ("jobs:bench", "jobs:decide", "jobs:record", "jobs:details", "counter:order", "work:repair"):
+                with self.subTest(page=name):
+                    self.assertEqual(self.client.get(reverse(name, args=[self.job.pk])).status_code, 200)
+            for name in ("day:list", "jobs:take_in", "logbook:logbook", "insights:insights", "stock:shelf"):
+                with self.subTest(page=name):
+                    self.assertEqual(self.client.get(reverse(name)).status_code, 200)
+            said = [one.text for one in doctor.examine(now=timezone.now()) if not one.fine]
+            self.assertTrue(any("which lies ahead: set the clock" in text for text in said), said)
+            before = self.job.entries.count()
+            self.client.post(reverse("jobs:line", args=[self.job.pk]), {"line": "wiggle drops"})
+            self.assertEqual(self.job.entries.count(), before + 1)
+
+    def test_who_signed_in_while_it_was_ahead_signs_in_again(self):
+        self.client.force_login(self.user)
+        _, clock = self.at(minutes=2)
+        with clock:
+            self.assertEqual(self.client.get("/").status_code, 200)
+        _, clock = self.at(days=3)
+        with clock:
+            self.assertEqual(self.client.get("/").status_code, 302)
+
+    def test_wrong_passwords_counted_while_it_was_ahead_hold_nobody(self):
+        wrong = {"username": "owner", "password": "wrong"}
+        answers = [self.client.post("/people/sign-in/", wrong).status_code for _ in range(12)]
+        self.assertEqual(answers[-1], 429)
+        now, _ = self.at(days=3)
+        with now:
+            self.assertEqual(self.client.post("/people/sign-in/", wrong).status_code, 200)
+
+
+class NothingCanBeWritten(TestCase):
+    """The database's file is read-only: SQLite itself refuses every write."""
+
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = make_user("owner", role="owner")
+        cls.job = make_job(cls.user, ("port lint", "i 0.2 5.0 18%", "did clean_port yes"))
+
+    def setUp(self):
+        self.client.force_login(self.user)
+        connection.connection.execute("PRAGMA query_only = ON")
+        self.addCleanup(connection.connection.execute, "PRAGMA query_only = OFF")
+
+    def test_what_is_sent_is_refused_in_words(self):
+        with self.assertLogs("rainfront.web", "ERROR"):
+            sent = self.client.post(reverse("jobs:line", args=[self.job.pk]), {"line": "wiggle drops"})
+        self.assertContains(sent, "Nothing was stored", status_code=503)
+        nobody = Client(raise_request_exception=False)
+        with self.assertLogs("rainfront.web", "ERROR"):
+            signed = nobody.post("/people/sign-in/", {"username": "owner", "password": PASSWORD})
+        self.assertContains(signed, "the database cannot be written to", status_code=503)
 
 
 class Files(TestCase):
@@ -87,7 +228,7 @@ class ByAge(AtTheCounter):
         type(newer).objects.filter(pk=newer.pk).update(closed_at=NOW + timedelta(days=400))
         later = NOW + timedelta(days=420)
         self.assertEqual(actions.erase_by_age(now=later), [])
-        Workshop.objects.update(keep_months=12)
+        Workshop.objects.update_or_create(pk=1, defaults={"keep_months": 12})
         self.assertEqual(actions.erase_by_age(now=later), [self.job.pk])
         again.refresh_from_db()
         self.assertEqual(again.customer, "stoker")

@@ -14,6 +14,7 @@ import time
 from django.test import SimpleTestCase
 
 from rainfront.demo.picture import draw_board
+from rainfront.demo.play import ARCHIVE as DEMO
 from tests.runner import ROOT
 from tests.shop import RunningShop
 from tests.sizes import exhaustive, sized
@@ -123,6 +124,24 @@ class Killed(SimpleTestCase):
                 self.shop.run("backup")
                 self.assertEqual([path.name for path in folder.iterdir() if path.name.startswith(".")], [])
                 self.assertIn("read back", self.shop.run("nightly"))
+
+    def test_backups_while_an_archive_is_read_hold_all_of_it_or_nothing(self):
+        shop, found = self.a_shop(), []
+        words = [sys.executable, "-c", f"{BEGIN}ARCHIVE = {str(DEMO)!r}\n{IN}"]
+        reads = subprocess.Popen(words, env=shop.environment, cwd=ROOT, stderr=subprocess.PIPE)
+        while reads.poll() is None:
+            shop.run("backup")
+        self.assertEqual((reads.wait(), reads.communicate()[1]), (0, b""))
+        shop.run("backup")
+        whole = self.count(shop)
+        for made in sorted((shop.place / "data" / "backups").glob("*.tar.gz")):
+            back = self.a_shop(people=False)
+            back.run("restore", str(made))
+            found.append(self.count(back))
+            lying = {path.name for path in (back.place / "data" / "media").rglob("*") if path.is_file()}
+            self.assertEqual(bool(lying), found[-1] == whole)
+            back.close()
+        self.assertEqual({tuple(map(str, one)) for one in found}, {("0", "0", "0", "[]"), tuple(map(str, whole))})
 
     def test_restores(self):
         words = [str(ROOT / "manage.py"), "restore", str(self.backup)]

@@ -235,12 +235,10 @@ class EveryAddress(TestCase):
         held = {right.value: [role in holders for role in User.Role] for right, holders in HOLDERS.items()}
         self.assertEqual(said, held)
 
-    def test_first_visits_at_once_make_one_workshop(self):
+    def test_looking_at_a_workshop_that_nobody_has_set_writes_none(self):
         Workshop.objects.all().delete()
-        with patch("django.db.models.query.QuerySet.first", return_value=None):  # As each sees it before the others.
-            for _ in range(3):
-                Workshop.current()
-        self.assertEqual(Workshop.objects.count(), 1)
+        self.assertEqual(Workshop.current().pk, 1)
+        self.assertEqual(Workshop.objects.count(), 0)
 
     def test_things_of_another_job_are_not_reached_through_this_one(self):
         client, other = Client(), make_job(self.people["technician"], ("wiggle drops",))

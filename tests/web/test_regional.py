@@ -59,8 +59,8 @@ class Marks(SimpleTestCase):
 
 class Pages(TestCase):
     def test_a_page_writes_as_the_shop_does(self):
-        user, shop = make_user(), Workshop.current()
-        Workshop.objects.filter(pk=shop.pk).update(currency="EUR", locale="en_DE")
+        user = make_user()
+        Workshop.objects.update_or_create(pk=1, defaults={"currency": "EUR", "locale": "en_DE"})
         job = make_job(user, ("i 0.02 5.1 3%",))
         self.client.force_login(user)
         page = self.client.get(f"{job.get_absolute_url()}decide/").content.decode()
