@@ -12,7 +12,7 @@ import django
 django.setup()
 
 SHORT = ("advice", "traces", "boards", "pages", "tables", "writes")
-LONG = ("optimum", "examples", "devices", "proofs", "scale", "crowd", "stations", "redraw", "drips")
+LONG = ("optimum", "examples", "devices", "conduct", "proofs", "scale", "crowd", "stations", "redraw", "drips")
 
 
 def main(names: list[str]) -> int:

@@ -12,9 +12,9 @@ from rainfront.learning.models import Counted
 
 # Every table that hangs on a job, each after those that it points to.
 TABLES = (
-    "jobs.job", "jobs.entry", "jobs.repair", "jobs.steprun", "jobs.quote", "jobs.proof", "jobs.taught", "counter.visit",
-    "counter.order", "counter.payment", "stock.move", "logbook.fact", "logbook.measured", "insights.endedjob",
-    "insights.repairedjob", "logbook.page",
+    "jobs.job", "jobs.entry", "jobs.repair", "work.steprun", "jobs.quote", "proof.proof", "learning.taught",
+    "counter.visit", "counter.order", "counter.payment", "stock.move", "logbook.fact", "logbook.measured",
+    "insights.endedjob", "insights.repairedjob", "logbook.page",
 )  # fmt: skip
 # Numbers of a copy are so much higher than those of the copy before.
 STEP = 100_000
@@ -31,7 +31,8 @@ def fill(jobs: int) -> dict[str, int]:
     copies = max((jobs - Job.objects.count()) // closed, 0)
     days = YEARS * 365 / max(copies, 1)
     with connection.cursor() as cursor:
-        cursor.execute("PRAGMA synchronous=OFF")
+        if not connection.in_atomic_block:
+            cursor.execute("PRAGMA synchronous=OFF")
         cursor.execute("PRAGMA foreign_keys=OFF")
         for copy in range(1, copies + 1):
             for name in TABLES:
@@ -90,8 +91,8 @@ def _pad(cursor: Any, missing: int) -> None:
     while missing > 0:
         cursor.execute(
             "INSERT INTO jobs_entry "
-            '(job_id, kind, name, variant, grade, signs, "values", text, by_id, at, struck_why) '
-            "SELECT id, 'note', '', '', '', '[]', '{}', 'looked at it again', taken_in_by_id, closed_at, '' "
+            '(job_id, kind, name, variant, grade, signs, "values", access, text, by_id, at, struck_why) '
+            "SELECT id, 'note', '', '', '', '[]', '{}', '', 'looked at it again', taken_in_by_id, closed_at, '' "
             "FROM jobs_job WHERE stage = 'closed' LIMIT %s",
             [missing],
         )

@@ -11,6 +11,7 @@ from django.test import TestCase
 from django.urls import reverse_lazy
 from django.utils import timezone
 
+from bench.filling import fill
 from rainfront.demo.play import load_demo
 from rainfront.people.models import User
 from tests.links import kind_of, links_in
@@ -57,6 +58,11 @@ class EveryPage(TestCase):
         self.addCleanup(connection.connection.execute, "PRAGMA query_only = OFF")
         wrong = [f"{path}: {answer.status_code}" for path, answer in self.answers(WRITES) if answer.status_code >= 500]
         self.assertEqual(wrong, [])
+
+    def test_the_shop_that_the_figures_are_taken_from_can_be_filled(self):
+        made = fill(1000)
+        self.assertGreater(made["jobs"], 600)
+        self.assertGreater(made["entries"], 10 * made["jobs"])
 
     def test_every_page_of_the_demo_passes(self):
         self.client.force_login(self.owner)

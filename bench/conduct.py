@@ -1,0 +1,174 @@
+"""How the advice conducts itself on simulated devices: what a technician would laugh at is counted, act by act.
+
+Each outcome is drawn by device, act and how often the act was done before, so that two versions of the program meet the
+same devices with the same luck: `AFTER=file` keeps what each device cost, `BEFORE=file` compares with what was kept.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from itertools import pairwise
+from multiprocessing import Pool
+from pathlib import Path
+from zlib import crc32
+
+import numpy as np
+
+from bench.devices import SimulatedShop, cell
+from chargepath.case.entries import Case, CheckEvent, Event, RepairEvent, TryEvent
+from chargepath.case.timeline import repaired_here
+from chargepath.decision.advice import Advice, advise
+from chargepath.decision.prices import Prices
+from chargepath.diagnosis.belief import Belief, assess
+from chargepath.hazards.standing import dangers_of
+from chargepath.knowledge import Check, Knowledge
+from chargepath.knowledge.book import HAND_OVER
+from chargepath.knowledge.loader import shipped
+from chargepath.knowledge.routes import PROVE, REFER
+from chargepath.standin.answers import answer
+from chargepath.standin.device import StandinDevice
+
+JOBS = int(os.environ.get("JOBS", "400"))
+FIRST, MOST, LONG = 900_000, 40, 20
+# What is counted, in words, and the most that is wanted in a hundred jobs.
+COUNTED = {
+    "again": ("the same check again", 10.0),
+    "part_again": ("a part swapped twice", 1.0),
+    "together": ("put together for a check on the charger", 10.0),
+    "board_out": ("  of these with the board out", None),
+    "proof_first": ("a proof with nothing done", 0.0),
+    "then_again": ("a question whose second question stays the same", 0.0),
+    "into_lint": ("a plug into a port in which something was seen", 0.0),
+    "handed_on": ("handed on", None),
+    "long": (f"more than {LONG} steps", None),
+}
+
+
+@dataclass
+class Conduct:
+    """One simulated job: what it cost, in how many steps, what is counted of it, the acts."""
+
+    cost: float = 0.0
+    steps: int = 0
+    counts: Counter[str] = field(default_factory=Counter)
+    acts: list[str] = field(default_factory=list)
+
+
+def putting_together(known: Knowledge, prices: Prices, check: Check, reached: str) -> float:
+    """Minutes of putting an opened device together for a check on the charger: the cover, and each level below it."""
+    if check.access != "outside" or not check.puts or reached == "outside":
+        return 0.0
+    levels = list(known.access.values())[2 : known.access[reached].level + 1]
+    return prices.reassemble_minutes + sum(prices.open_minutes(level) for level in levels)
+
+
+def _draws(whole: StandinDevice, act: str, nth: int) -> None:
+    """Give the device the luck of this act."""
+    whole.rng = np.random.default_rng([whole.seed, 17, crc32(act.encode()), nth])
+
+
+def _seen_in_port(belief: Belief) -> bool:
+    """Whether lint or an object was seen in the port and nothing was done about it since."""
+    seen: set[str] = set()
+    for event in belief.timeline.events:
+        if repaired_here(event) and event.route == "clean_port":
+            seen = set()
+        elif isinstance(event, CheckEvent) and event.check == "port_look":
+            seen = set(event.signs)
+    return bool(seen & {"lint", "object"})
+
+
+def play(shop: SimulatedShop, seed: int, prices: Prices) -> Conduct:
+    """Play one device to its end by the advice."""
+    whole, known, out = StandinDevice.arrive(seed), shop.known, Conduct()
+    model = shop.model(whole.device, whole.history)
+    events: tuple[Event, ...] = ()
+    done, thens = Counter[str](), [""]
+    for _ in range(MOST):
+        case = Case(whole.device, whole.history, events)
+        belief = assess(model, case)
+        found: Advice = advise(belief, prices, dangers=dangers_of(known, case))
+        what, name = found.next.kind, found.next.id
+        act = f"{what}:{name}"
+        if what == HAND_OVER:
+            break
+        _draws(whole, act, done[act])
+        out.steps += 1
+        out.acts.append(act)
+        if what == "check":
+            check = known.checks[name]
+            together = putting_together(known, prices, check, belief.access)
+            out.counts["again"] += done[act] > 0
+            out.counts["together"] += together > 0
+            out.counts["board_out"] += together > 0 and belief.access == "board"
+            out.counts["into_lint"] += bool(check.puts) and check.access == "outside" and _seen_in_port(belief)
+            thens.append(found.next.then)
+            minutes = check.minutes + prices.opening(known, check.access, belief.access) + together
+            out.cost += minutes * prices.rate_per_minute + check.wait_minutes * prices.wait_per_minute
+            grade, signs = answer(whole, name)
+            events = (*events, CheckEvent(name, "", grade, signs))
+        elif what == "try":
+            route = known.routes[name]
+            minutes = prices.opening(known, route.access_for(whole.device.carrier), belief.access)
+            out.cost += ((route.try_minutes or 0) + minutes) * prices.rate_per_minute
+            thens.append(found.next.then)
+            events = (*events, TryEvent(name, whole.works(name)))
+        elif name == REFER:
+            out.cost += known.routes[name].minutes * prices.rate_per_minute + (prices.value if whole.faults else 0.0)
+            out.counts["handed_on"] += 1
+            break
+        else:
+            route = known.routes[name]
+            out.counts["proof_first"] += name == PROVE and not belief.timeline.repairs
+            out.counts["part_again"] += route.part > 0 and done[act] > 0
+            opening = prices.opening(known, route.access_for(whole.device.carrier), belief.access)
+            out.cost += (route.minutes + opening) * prices.rate_per_minute + route.part + route.days * prices.day
+            if name != PROVE and whole.repair(name):
+                out.cost += prices.harm + prices.value * 0.4
+                break
+            works = whole.charges()
+            out.cost += (prices.proof_minutes if works else prices.attempt_minutes) * prices.rate_per_minute
+            events = (*events, RepairEvent(name, works))
+            thens.append("")
+            if works:
+                out.cost += prices.comeback if whole.faults else 0.0
+                break
+        done[act] += 1
+    else:
+        out.cost += prices.value
+    out.counts["then_again"] = sum(one != "" and one == other for one, other in pairwise(thens))
+    out.counts["long"] = int(out.steps > LONG)
+    return out
+
+
+def played(job: tuple[int, int]) -> list[tuple[int, Conduct]]:
+    """Every `step`-th job from `start`."""
+    start, step = job
+    shop = SimulatedShop(shipped())
+    return [(number, play(shop, FIRST + number, cell(number))) for number in range(start, JOBS, step)]
+
+
+def run() -> Iterator[str]:
+    """Yield the lines of the table."""
+    with Pool(2) as pool:
+        found = dict(row for part in pool.map(played, [(0, 2), (1, 2)]) for row in part)
+    jobs = [found[number] for number in range(JOBS)]
+    yield f"conduct over {JOBS} simulated jobs, counted for a hundred of them"
+    for name, (words, most) in COUNTED.items():
+        share = sum(job.counts[name] for job in jobs) * 100 / JOBS
+        yield f"  {words:55} {share:6.1f}" + ("" if most is None else f"   (target: at most {most:g})")
+    costs = np.array([job.cost for job in jobs])
+    yield f"  {'steps of a job':55} {np.mean([job.steps for job in jobs]):6.2f}   (target: under 9.5)"
+    yield f"  {'cost of a job':55} {costs.mean():6.1f}   (standard error {costs.std() / len(costs) ** 0.5:.1f})"
+    if before := os.environ.get("BEFORE"):
+        other = np.array([row["cost"] for row in json.loads(Path(before).read_text(encoding="utf-8"))][:JOBS])
+        gain, error = (costs - other).mean(), (costs - other).std() / len(costs) ** 0.5
+        share = f"{gain / other.mean():+.1%}"
+        yield f"  {'against what was kept, the same devices':55} {gain:+6.1f}   (standard error {error:.1f}, {share})"
+    if after := os.environ.get("AFTER"):
+        rows = [{"cost": job.cost, "steps": job.steps, "counts": dict(job.counts), "acts": job.acts} for job in jobs]
+        Path(after).write_text(json.dumps(rows), encoding="utf-8")
