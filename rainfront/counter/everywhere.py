@@ -13,6 +13,7 @@ from django.apps import apps
 from django.core.files.base import ContentFile
 from django.db import IntegrityError, models, transaction
 from django.db.models.fields.files import FieldFile
+from django.db.models.functions import Cast
 
 from rainfront.jobs.models import Job
 from rainfront.web.fields import is_typed
@@ -69,11 +70,21 @@ def rows_of(job: int) -> set[Row]:
     return found
 
 
+UTF_16 = (b"\xff\xfe", b"\xfe\xff")
+# So much of a file tells whether it is a text [bytes].
+BEGINS = 4096
+
+
+def is_binary(begin: bytes) -> bool:
+    """Whether a file that begins like this is a picture or another one that is no text."""
+    return b"\x00" in begin and not begin.startswith(UTF_16)
+
+
 def texts_of_file(raw: bytes) -> tuple[str, str] | None:
     """A file's text and its encoding; None where it is no text."""
-    if raw.startswith((b"\xff\xfe", b"\xfe\xff")):
+    if raw.startswith(UTF_16):
         return raw.decode("utf-16", errors="surrogatepass"), "utf-16"
-    if b"\x00" in raw[:4096]:
+    if is_binary(raw[:BEGINS]):
         return None
     for encoding in ("utf-8", "latin-1"):
         try:
@@ -129,9 +140,15 @@ class Search:
             by_model.setdefault(column.model, []).append(column)
         for model, found in by_model.items():
             label = model._meta.label
-            # Chunks, since a shop has a million lines; the keys first, since rows change on the way.
+            own_keys = {key for name, key in self._own if name == label}
+            keys = (
+                self._may_hold(model, found) | own_keys
+                if only is None
+                else {key for name, key in only if name == label}
+            )
             rows = model._base_manager.order_by("pk").only("pk", *(one.name for one in found))
-            for row in _each(rows, None if only is None else sorted(key for name, key in only if name == label)):
+            # The keys first, since rows change on the way.
+            for row in _each(rows, sorted(keys)):
                 own = (label, row.pk) in self._own
                 spellings = self._here if own else self._sure
                 changed: dict[str, Any] = {}
@@ -141,6 +158,21 @@ class Search:
                         yield Mention((label, row.pk), column.name, count, own)
                 if changed:
                     _write(row, changed)
+
+    def _may_hold(self, model: type[models.Model], found: Sequence[WordColumn]) -> set[int]:
+        """Keys of the rows that it may stand in: a shop has a million lines, and few are worth a closer look."""
+        names = [column.name for column in found if not column.is_file]
+        as_text = [Cast(name, models.TextField()) for name in names]
+        keys: set[int] = set()
+        for key, *values in model._base_manager.values_list("pk", *as_text).iterator(AT_A_TIME) if names else ():
+            text = "\n".join(value for value in values if value)
+            # JSON writes letters with marks as numbers.
+            if "\\u" in text or self._sure.may_stand_in(text):
+                keys.add(key)
+        for column in found:
+            if column.is_file:
+                keys.update(model._base_manager.exclude(**{column.name: ""}).values_list("pk", flat=True))
+        return keys
 
     def _one(
         self, row: models.Model, column: WordColumn, spellings: Spellings, put: str | None, changed: dict[str, Any]
@@ -158,11 +190,8 @@ class Search:
         return count
 
 
-def _each(rows: models.QuerySet[Any], keys: Sequence[int] | None) -> Iterator[Any]:
-    """All rows, or those with these keys, a part at a time."""
-    if keys is None:
-        yield from rows.iterator(AT_A_TIME)
-        return
+def _each(rows: models.QuerySet[Any], keys: Sequence[int]) -> Iterator[Any]:
+    """The rows with these keys, a part at a time."""
     for start in range(0, len(keys), AT_A_TIME):
         yield from rows.filter(pk__in=keys[start : start + AT_A_TIME])
 
@@ -184,12 +213,13 @@ def _in_file(file: FieldFile, spellings: Spellings, put: str | None, changed: di
     path = PurePosixPath(str(file.name))
     name, count = spellings.take_out(path.stem, put or "")
     with file.open("rb") as opened:
-        raw = opened.read()
-    text = texts_of_file(raw)
+        raw = opened.read(BEGINS)
+        text = None if is_binary(raw) else texts_of_file(raw + opened.read())
     inside, more = spellings.take_out(text[0], put or "") if text else ("", 0)
     if (count or more) and put is not None:
         assert text is not None or not more
-        new = inside.encode(text[1], errors="replace") if text and more else raw
+        with file.open("rb") as opened:
+            new = inside.encode(text[1], errors="replace") if text and more else opened.read()
         file.delete(save=False)
         stored = file.storage.save(str(path.with_name(f"{name or 'file'}{path.suffix}")), ContentFile(new))
         changed[column] = stored

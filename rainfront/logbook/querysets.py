@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 from typing import Any
 
+from django.core.exceptions import EmptyResultSet
 from django.db import connection, models
 
 # A fact that fewer jobs have than this is looked up first, the text after it.
@@ -54,7 +55,10 @@ class PageQuerySet(models.QuerySet):
         text = "SELECT job_id, page.text FROM logbook_search JOIN logbook_page page ON job_id = logbook_search.rowid"
         text, more = f"{text} WHERE logbook_search MATCH %s", list[Any]([match])
         if among.query.where:
-            narrowed, params = among.order_by().values("pk").query.sql_with_params()
+            try:
+                narrowed, params = among.order_by().values("pk").query.sql_with_params()
+            except EmptyResultSet:
+                return
             text, more = f"{text} AND logbook_search.rowid IN ({narrowed})", [*more, *params]
         if before is not None:
             text, more = f"{text} AND logbook_search.rowid < %s", [*more, before]

@@ -20,6 +20,8 @@ TWO_WAYS = str.maketrans(
 # Characters that are not seen, and stand between letters to hide them or to break a line.
 UNSEEN = frozenset("\u00ad\u200b\u200c\u200d\u2060\ufeff")
 DIVIDES, NUMBER_DIVIDES = r"[\W_]{1,4}", r"[\s().\-/]{0,3}"
+# Takes everything but digits out of a folded text.
+NO_DIGITS = {code: None for code in range(128) if not chr(code).isdigit()}
 # A number of fewer digits stands in too many readings to be a telephone's.
 LEAST_DIGITS = 5
 
@@ -38,6 +40,26 @@ def folded(text: str) -> tuple[str, Sequence[int]]:
                 out.append(one)
                 places.append(place)
     return "".join(out), places
+
+
+class _Folds(dict[int, Any]):
+    """What folding makes of a character that Unicode has taken apart: nothing of a mark, one of two ways."""
+
+    def __missing__(self, code: int) -> str | int | None:
+        letter = chr(code)
+        drops = letter in UNSEEN or unicodedata.combining(letter)
+        self[code] = None if drops else TWO_WAYS.get(code, code)
+        return self[code]
+
+
+FOLDS = _Folds()
+
+
+def _flat(text: str) -> str:
+    """The text as `folded` gives it, without the places, many times as fast."""
+    if text.isascii():
+        return text.lower()
+    return unicodedata.normalize("NFKD", text).casefold().translate(FOLDS)
 
 
 def _words(text: str) -> list[str]:
@@ -85,10 +107,16 @@ class Spellings:
     ----------
     pattern : compiled pattern or None
         Over folded text; None where nothing is looked for.
+    seeds : tuple of str
+        One of these stands in every folded text that holds a name or an address.
+    tails : tuple of str
+        One of these stands among the digits of every text that holds a number.
 
     """
 
     pattern: re.Pattern[str] | None = field(default=None)
+    seeds: tuple[str, ...] = ()
+    tails: tuple[str, ...] = ()
 
     @classmethod
     def of(
@@ -100,14 +128,28 @@ class Spellings:
         possessive: bool = True,
     ) -> Spellings:
         """What finds these names, telephone numbers and addresses of mail as words of their own."""
+        names, numbers, mails = list(names), list(numbers), list(mails)
         found = [pattern for name in names for pattern in names_patterns(name)]
         found += [pattern for mail in mails if (pattern := mail_pattern(mail))]
+        seeds = {max(words, key=len) for name in names if (words := _words(name))}
+        seeds |= {folded(mail.strip())[0].partition("@")[0] for mail in mails if mail_pattern(mail)}
+        tails = {re.sub(r"\D", "", number)[-LEAST_DIGITS:] for number in numbers if number_pattern(number)}
         found.sort(key=len, reverse=True)
         owner = r"(?:'?s)?" if possessive else ""
         parts = [rf"(?<![^\W_])(?:{'|'.join(found)}){owner}(?![^\W_])"] if found else []
         calls = [pattern for number in numbers if (pattern := number_pattern(number))]
         parts += [rf"(?<!\d)(?:{'|'.join(calls)})"] if calls else []
-        return cls(re.compile("|".join(parts)) if parts else None)
+        return cls(re.compile("|".join(parts)) if parts else None, tuple(sorted(seeds)), tuple(sorted(tails)))
+
+    def may_stand_in(self, text: str) -> bool:
+        """Whether it may stand in a text: no says surely not, in a tenth of the time of looking for it."""
+        flat = _flat(text)
+        if any(seed in flat for seed in self.seeds):
+            return True
+        if not self.tails:
+            return False
+        digits = flat.translate(NO_DIGITS) if flat.isascii() else re.sub(r"\D", "", flat)
+        return any(tail in digits for tail in self.tails)
 
     def spans(self, text: str) -> list[tuple[int, int]]:
         """Where it stands in a text: first character, one past the last."""

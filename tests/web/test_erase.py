@@ -57,6 +57,7 @@ class Spelled(SimpleTestCase):
         for text in SPELLINGS:
             for around in ("{}", "call {}, please", "seen:{};"):
                 with self.subTest(text=text, around=around):
+                    self.assertTrue(spellings().may_stand_in(around.format(text)))
                     left, count = spellings().take_out(around.format(text), "")
                     self.assertEqual(count, 1)
                     self.assertEqual(sum(map(str.isalnum, left)), sum(map(str.isalnum, around)), left)
@@ -68,7 +69,11 @@ class Spelled(SimpleTestCase):
         found = Spellings.of(["Jürgen Größe"])
         for text in ("Jurgen Grosse", "JÜRGEN GRÖSSE", "Ju\u0308rgen Gro\u0308ße", "jürgen größes", "Größe, Jürgen"):
             with self.subTest(text=text):
+                self.assertTrue(found.may_stand_in(text))
                 self.assertEqual(found.take_out(f"rang: {text}!", "*"), ("rang: *!", 1))
+        thin = Spellings.of(numbers=["01 555 0199"])
+        self.assertTrue(thin.may_stand_in("Zoë: 01\u2009555\u20280199"))
+        self.assertFalse(thin.may_stand_in("Zoë: 515 mV, 4.98 V, 99 %"))
 
     def test_structures_are_gone_through_and_nothing_else_is_changed(self):
         value = {"a": ["Zoe Quaintwright rang", 3, None], "Zozo": {"b": ("x", "01 555 0199")}}

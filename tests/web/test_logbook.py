@@ -106,7 +106,8 @@ class Facts(LogbookTest):
             ({"person": str(self.second.pk)}, [still]), ({"value": "charger_current.amps"}, [still, other]),
             ({"value": "charger_current.amps", "low": "0,1"}, [other]),
             ({"value": "charger_current.amps", "high": "100 mA"}, [still]),
-            ({"fault": "port_fouled", "route": "swap_battery"}, []), ({"since": "2026-03-03"}, []),
+            ({"fault": "port_fouled", "route": "swap_battery"}, []), ({"fault": "rail_short", "q": "port"}, []),
+            ({"since": "2026-03-03"}, []),
             ({"until": "2026-03-02", "q": "felt lint"}, [clean]), ({}, [still, other, clean]),
         ):  # fmt: skip
             with self.subTest(asked=asked):
