@@ -167,8 +167,8 @@ def run() -> Iterator[str]:
     if before := os.environ.get("BEFORE"):
         other = np.array([row["cost"] for row in json.loads(Path(before).read_text(encoding="utf-8"))][:JOBS])
         gain, error = (costs - other).mean(), (costs - other).std() / len(costs) ** 0.5
-        share = f"{gain / other.mean():+.1%}"
-        yield f"  {'against what was kept, the same devices':55} {gain:+6.1f}   (standard error {error:.1f}, {share})"
+        part = f"{gain / other.mean():+.1%}"
+        yield f"  {'against what was kept, the same devices':55} {gain:+6.1f}   (standard error {error:.1f}, {part})"
     if after := os.environ.get("AFTER"):
         rows = [{"cost": job.cost, "steps": job.steps, "counts": dict(job.counts), "acts": job.acts} for job in jobs]
         Path(after).write_text(json.dumps(rows), encoding="utf-8")

@@ -42,14 +42,14 @@ def folded(text: str) -> tuple[str, Sequence[int]]:
     return "".join(out), places
 
 
-class _Folds(dict[int, Any]):
+class _Folds(dict[int, str | int | None]):
     """What folding makes of a character that Unicode has taken apart: nothing of a mark, one of two ways."""
 
     def __missing__(self, code: int) -> str | int | None:
         letter = chr(code)
         drops = letter in UNSEEN or unicodedata.combining(letter)
-        self[code] = None if drops else TWO_WAYS.get(code, code)
-        return self[code]
+        found = self[code] = None if drops else TWO_WAYS.get(code, code)
+        return found
 
 
 FOLDS = _Folds()

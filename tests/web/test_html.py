@@ -14,6 +14,7 @@ from django.utils import timezone
 from bench.filling import fill
 from rainfront.demo.play import load_demo
 from rainfront.people.models import User
+from tests.builders import empty_files
 from tests.links import kind_of, links_in
 from tests.runner import ROOT
 from tests.sizes import sized
@@ -29,6 +30,7 @@ WRITES = (reverse_lazy("people:time_codes"),)
 class EveryPage(TestCase):
     @classmethod
     def setUpTestData(cls):
+        empty_files()
         load_demo(now=timezone.now())
         cls.owner = User.objects.get(username="owner")
 
