@@ -12,12 +12,13 @@ from rainfront.workshop.adapters import Shop
 
 # The field, and which ids it may hold; an empty text names nothing.
 NAMED: Mapping[str, Mapping[str, Callable[[Knowledge], Collection[str]]]] = {
+    "jobs.entry": {"access": lambda known: known.access},
     "jobs.quote": {"route": lambda known: known.routes},
     "jobs.repair": {"route": lambda known: known.routes, "reached": lambda known: known.access},
     "stock.item": {"route": lambda known: known.routes},
     "workshop.partprice": {"route": lambda known: known.routes},
 }
-MAY_BE_EMPTY = frozenset({"workshop.partprice"})
+MAY_BE_EMPTY = frozenset({("workshop.partprice", "route"), ("jobs.entry", "access")})
 # What the name of a log line is an id of, by the kind of line.
 LINES: Mapping[str, Callable[[Knowledge], Collection[str]]] = {
     "check": lambda known: known.checks,
@@ -46,7 +47,7 @@ def refuse_unknown(table: str, row: Mapping[str, Any]) -> None:
         wanted["name"] = LINES[row["kind"]]
     for field, ids in wanted.items():
         value = row.get(field)
-        named = isinstance(value, str) and (value in ids(_known()) or (value == "" and table in MAY_BE_EMPTY))
+        named = isinstance(value, str) and (value in ids(_known()) or (value == "" and (table, field) in MAY_BE_EMPTY))
         if field in row and not named:
             right = "an archive of this version or an earlier one, as the program writes it"
             raise ArchiveError(f"'{str(value)[:40]}' is not known here", f"{table}.{field}", right)

@@ -280,7 +280,7 @@ def _faults(found: Sequence[tuple[str, int, Sequence[FigureLine]]], known: Knowl
 
 def _batches(numbers: Iterable[str]) -> dict[str, str]:
     """Deliveries in words, by number."""
-    wanted = {int(number) for number in numbers if number}
+    wanted = {int(number) for number in numbers if number.isdecimal()}
     moves = Move.objects.filter(pk__in=list(wanted)[:900]).select_related("item")
     return {str(move.pk): _batch(move) for move in moves}
 

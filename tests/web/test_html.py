@@ -4,20 +4,25 @@ import json
 import subprocess
 import tempfile
 from collections import Counter
+from contextlib import suppress
 from pathlib import Path
 
-from django.db import connection
+from django.db import IntegrityError, connection, transaction
+from django.db.models import CharField
 from django.test import TestCase
 from django.urls import reverse_lazy
 from django.utils import timezone
 
 from bench.filling import fill
 from rainfront.demo.play import load_demo
+from rainfront.exchange.ids import refuse_unknown
+from rainfront.exchange.shape import ArchiveError, fields_of, name_of, tables
 from rainfront.people.models import User
+from rainfront.web.fields import is_typed
 from tests.builders import empty_files
 from tests.links import kind_of, links_in
 from tests.runner import ROOT
-from tests.sizes import sized
+from tests.sizes import exhaustive, sized
 
 CHECKER = ROOT / "node_modules" / ".bin" / "html-validate"
 # Of each kind of page so many are checked.
@@ -60,6 +65,29 @@ class EveryPage(TestCase):
         self.addCleanup(connection.connection.execute, "PRAGMA query_only = OFF")
         wrong = [f"{path}: {answer.status_code}" for path, answer in self.answers(WRITES) if answer.status_code >= 500]
         self.assertEqual(wrong, [])
+
+    @exhaustive
+    def test_an_id_that_is_not_known_is_refused_with_its_archive_or_shown(self):
+        self.client.force_login(self.owner)
+        self.client.raise_request_exception = False
+        bad = []
+        for model in tables():
+            for field in fields_of(model):
+                if not isinstance(field, CharField) or field.choices or is_typed(field):
+                    continue
+                if field.unique or name_of(model) == "people.user":
+                    continue
+                value = "toaster"[: field.max_length]
+                with transaction.atomic():
+                    rows = model._base_manager.exclude(**{field.name: ""}).order_by("-pk")
+                    for row in rows.values()[:300]:
+                        with suppress(ArchiveError, IntegrityError), transaction.atomic():
+                            refuse_unknown(name_of(model), {**row, field.name: value})
+                            model._base_manager.filter(pk=row[model._meta.pk.attname]).update(**{field.name: value})
+                    wrong = [path for path, answer in self.answers(WRITES) if answer.status_code >= 500]
+                    bad += [f"{name_of(model)}.{field.name}: {', '.join(wrong[:3])}"] if wrong else []
+                    transaction.set_rollback(True)
+        self.assertEqual(bad, [])
 
     def test_the_shop_that_the_figures_are_taken_from_can_be_filled(self):
         made = fill(1000)
