@@ -13,7 +13,9 @@ from chargepath.case.entries import Case, RepairEvent
 from chargepath.decision import refcases
 from chargepath.decision.advice import advise
 from chargepath.decision.prices import Prices
-from chargepath.diagnosis.belief import assess, likelihood, read_events
+from chargepath.diagnosis.belief import assess
+from chargepath.diagnosis.forward import likelihood
+from chargepath.diagnosis.graded import read_events
 from chargepath.diagnosis.model import Model
 from chargepath.diagnosis.states import build_states, triples
 from chargepath.knowledge.loader import shipped

@@ -44,6 +44,7 @@ COUNTED = {
     "then_again": ("a question whose second question stays the same", 0.0),
     "into_lint": ("a plug into a port in which something was seen", 0.0),
     "handed_on": ("handed on", None),
+    "back": ("proved with something still wrong", None),
     "long": (f"more than {LONG} steps", None),
 }
 
@@ -104,9 +105,9 @@ def play(shop: SimulatedShop, seed: int, prices: Prices) -> Conduct:
             together = putting_together(known, prices, check, belief.access)
             out.counts["again"] += done[act] > 0
             out.counts["together"] += together > 0
-            out.counts["board_out"] += together > 0 and belief.access == "board"
+            out.counts["board_out"] += together > 0 and belief.access not in ("outside", "opened")
             out.counts["into_lint"] += bool(check.puts) and check.access == "outside" and _seen_in_port(belief)
-            thens.append(found.next.then)
+            thens.append("" if found.rule else found.next.then)
             minutes = check.minutes + prices.opening(known, check.access, belief.access) + together
             out.cost += minutes * prices.rate_per_minute + check.wait_minutes * prices.wait_per_minute
             grade, signs = answer(whole, name)
@@ -115,7 +116,7 @@ def play(shop: SimulatedShop, seed: int, prices: Prices) -> Conduct:
             route = known.routes[name]
             minutes = prices.opening(known, route.access_for(whole.device.carrier), belief.access)
             out.cost += ((route.try_minutes or 0) + minutes) * prices.rate_per_minute
-            thens.append(found.next.then)
+            thens.append("" if found.rule else found.next.then)
             events = (*events, TryEvent(name, whole.works(name)))
         elif name == REFER:
             out.cost += known.routes[name].minutes * prices.rate_per_minute + (prices.value if whole.faults else 0.0)
@@ -136,6 +137,7 @@ def play(shop: SimulatedShop, seed: int, prices: Prices) -> Conduct:
             thens.append("")
             if works:
                 out.cost += prices.comeback if whole.faults else 0.0
+                out.counts["back"] = int(bool(whole.faults))
                 break
         done[act] += 1
     else:

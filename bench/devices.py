@@ -17,7 +17,8 @@ from chargepath.case.entries import Case, CheckEvent, Device, Event, Outcome, Re
 from chargepath.decision.advice import advise
 from chargepath.decision.plan import route_table, route_terms
 from chargepath.decision.prices import Prices
-from chargepath.diagnosis.belief import Belief, assess, blocked
+from chargepath.diagnosis.belief import Belief, assess
+from chargepath.diagnosis.graded import blocked
 from chargepath.diagnosis.model import Model
 from chargepath.hazards.standing import dangers_of, way_out
 from chargepath.knowledge import Knowledge

@@ -163,6 +163,7 @@ def problem(seed: int, faults: int = 0, checks: int = 0, routes: int = 0) -> tup
         history_high=12.0,
         explained_below=0.0,
         works_when_clean=0.97,
+        holds=0.0,
         basis="practice",
     )
     known = replace(

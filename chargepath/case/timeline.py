@@ -91,6 +91,19 @@ class Timeline:
         """Places of the events that say that the device came back."""
         return tuple(segment.indices[-1] for segment in self.segments if segment.came_back)
 
+    @cached_property
+    def came_back_after(self) -> dict[int, str]:
+        """The repair that had made the device charge, by the place of the event that says that it came back."""
+        found: dict[int, str] = {}
+        worked = ""
+        for segment in self.segments:
+            repair = segment.ended_by
+            if segment.came_back and worked:
+                found[segment.indices[-1]] = worked
+            if repair is not None and repair.works and repair.route != PROVE:
+                worked = repair.route
+        return found
+
     def outdated_by(self, index: int, changes: Callable[[RepairEvent], bool]) -> RepairEvent | None:
         """The repair that made a reading out of date, None where the reading still describes the device.
 

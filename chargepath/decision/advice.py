@@ -8,13 +8,13 @@ it to ask.
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from chargepath.case.entries import CheckEvent
+from chargepath.case.entries import CheckEvent, TryEvent
 from chargepath.case.timeline import repaired_here
 from chargepath.decision.plan import RouteTable, RouteTerm, route_table, route_terms
 from chargepath.decision.prices import Prices
-from chargepath.decision.questions import Option, value_questions
+from chargepath.decision.questions import Option, ask_after_failure, every_question, value_questions
 from chargepath.decision.rules import BY_COST, OUTRANKING, ChosenStep, follow
 from chargepath.decision.situation import Situation, done_last
 from chargepath.diagnosis.belief import Belief
@@ -51,6 +51,8 @@ class Advice:
         Why the next step comes first by the habit of taking a device in; '' where it comes by what it costs.
     rule_costs : float
         How much more the job is expected to cost by that rule; 0 where it costs nothing.
+    for_safety : bool
+        Whether it comes first because it leads out of a danger: then what it saves is no reason.
 
     """
 
@@ -65,6 +67,7 @@ class Advice:
     quote: float = 0.0
     rule: str = ""
     rule_costs: float = 0.0
+    for_safety: bool = False
 
     @property
     def plan(self) -> tuple[RouteTerm, ...]:
@@ -141,13 +144,22 @@ def advise(
         quote=quote,
         rule=chosen.why,
         rule_costs=habit_costs,
+        for_safety=chosen.for_safety,
     )
 
 
 def _situation(
-    belief: Belief, prices: Prices, forbidden: Collection[str], dangers: Sequence[Danger], steps: int
+    belief: Belief,
+    prices: Prices,
+    forbidden: Collection[str],
+    dangers: Sequence[Danger],
+    steps: int,
+    only: str = "",
 ) -> Situation:
-    """Value everything that may follow: repairs by the ratio rule, checks and tries by looking ahead."""
+    """Value everything that may follow: repairs by the ratio rule, checks and tries by looking ahead.
+
+    Two steps ahead for all of them, or for one question `only`.
+    """
     barred = {*forbidden} - {PROVE} | ({PROVE} if _seen_not_charging(belief) else set())
     table = route_table(belief, prices, barred)
     routes = _allowed(belief, table, dangers)
@@ -156,8 +168,27 @@ def _situation(
         table = route_table(belief, prices, barred | vain)
         going = _allowed(belief, table, dangers)
     commit = min(term.total for term in going)
-    options = value_questions(belief, table, prices, commit, dangers=dangers, steps=steps)
-    return Situation(belief=belief, prices=prices, dangers=dangers, routes=routes, going=going, options=options)
+    if _nothing_was_done(belief):
+        going = [term for term in going if term.id != PROVE]
+    everything = every_question(belief, prices, dangers)
+    options = value_questions(belief, table, prices, commit, steps=steps, only=only, everything=everything)
+    if steps > 1 and not only:
+        going = ask_after_failure(
+            belief, table, prices, going, options, [question for question in everything if question.speaks]
+        )
+        better = {term.id: term for term in going}
+        routes = [better.get(term.id, term) for term in routes]
+        best = min(term.total for term in going)
+        options = [replace(option, saves=best - option.total) for option in options]
+    return Situation(
+        belief=belief,
+        prices=prices,
+        dangers=dangers,
+        routes=routes,
+        going=going,
+        options=options,
+        value=lambda other, question: _situation(other, prices, forbidden, dangers, steps, question),
+    )
 
 
 def _near_ties(now: Situation, step: Option) -> tuple[Option, ...]:
@@ -187,6 +218,11 @@ def _in_vain(belief: Belief, routes: Sequence[RouteTerm], dangers: Sequence[Dang
     return {term.id for term in routes if term.id in failed and term.cure < least}
 
 
+def _nothing_was_done(belief: Belief) -> bool:
+    """Whether a proof would only try its luck: nothing was repaired here, and something may well be wrong."""
+    return not belief.timeline.repairs and belief.clean < belief.model.known.intake.decisive
+
+
 def _seen_not_charging(belief: Belief) -> bool:
     """Whether a reading that stands, or a proof that failed, shows that the device does not charge.
 
@@ -197,7 +233,7 @@ def _seen_not_charging(belief: Belief) -> bool:
         return False
     for entry in belief.entries:
         event = entry.event
-        if repaired_here(event):
+        if repaired_here(event) or isinstance(event, TryEvent):
             failed = event.works is False
         elif isinstance(event, CheckEvent) and checks[event.check].graded_by == "current":
             failed = failed and checks[event.check].mark_of(entry.grade, event.signs) != "good"

@@ -18,7 +18,7 @@ def appraise(name: str, case: Case, known: Knowledge) -> dict[str, Any]:
     Returns
     -------
     dict
-        ``{"case", "faults": [{"id", "probability"}], "next": {"kind", "id", "saves", "minutes"},
+        ``{"case", "faults": [{"id", "probability"}], "next": {"kind", "id", "saves", "alone", "then", "minutes"},
         "routes": [{"id", "cure", "cost"}],
         "dangers": [id]}``; see docs/appraise.md.
 
@@ -31,7 +31,10 @@ def appraise(name: str, case: Case, known: Knowledge) -> dict[str, Any]:
         "next": {
             "kind": step.kind,
             "id": step.id,
-            "saves": round(step.saves, 2),
+            # What leads out of a danger is not weighed in money.
+            "saves": None if advice.for_safety else round(step.saves, 2),
+            "alone": round(step.alone, 2) if step.kind in ("check", "try") else None,
+            "then": step.then or None,
             "minutes": round(step.minutes, 1),
         },
         "routes": [

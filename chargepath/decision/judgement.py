@@ -60,7 +60,7 @@ class Judgement:
     @cached_property
     def pushes(self) -> list[Push]:
         """How far each entry moved each fault."""
-        return pushes(self.belief)
+        return pushes(self.belief, self.case)
 
     @cached_property
     def habits(self) -> Mapping[str, Habit]:

@@ -34,6 +34,8 @@ class RouteTerm:
         Expected cost of what follows a proof that fails.
     spared : float
         What is expected to be spared of the proof, since a repair that has not helped shows at once.
+    then : str
+        The check or try that comes first after a proof that fails, where that is cheaper than the next repair.
 
     """
 
@@ -42,6 +44,7 @@ class RouteTerm:
     comeback: float
     later: float
     spared: float = 0.0
+    then: str = ""
 
     @property
     def id(self) -> str:

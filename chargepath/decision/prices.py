@@ -39,7 +39,7 @@ class Prices:
     attempt_minutes : float
         Minutes until it shows that a repair has not helped; the proof is then spared.
     reassemble_minutes : float
-        Minutes of putting an opened device together for a check on the charger.
+        Minutes of putting the cover of an opened device on for a check on the charger, and of taking it off again.
     harms : mapping of route id to float
         Chance of damage where this device makes it another than usual.
     minutes : mapping
@@ -204,6 +204,16 @@ class Prices:
         levels = list(known.access.values())
         steps = levels[known.access[reached].level + 1 : known.access[level].level + 1]
         return sum(self.open_minutes(step) for step in steps)
+
+    def putting_together(self, known: Knowledge, reached: str) -> float:
+        """Minutes of putting an opened device together for a check on the charger, and of opening it again.
+
+        The cover, and below it each level as long as it takes to open; 0 where it is closed.
+        """
+        levels = list(known.access.values())[: known.access[reached].level + 1]
+        if len(levels) < 2:
+            return 0.0
+        return self.pace * self.reassemble_minutes + sum(self.open_minutes(level) for level in levels[2:])
 
 
 def _on(table: Mapping[str, float], device: Device) -> float | None:

@@ -9,16 +9,20 @@ from functools import lru_cache
 import numpy as np
 
 from chargepath.base.arrays import Array
-from chargepath.case.entries import TryEvent
-from chargepath.decision.plan import RouteTable, job_costs
+from chargepath.case.entries import CheckEvent, TryEvent
+from chargepath.decision.plan import RouteTable, RouteTerm, job_costs
 from chargepath.decision.prices import Prices
-from chargepath.diagnosis.belief import Belief, blocked
+from chargepath.diagnosis.belief import Belief
+from chargepath.diagnosis.forward import Held
+from chargepath.diagnosis.graded import blocked
 from chargepath.diagnosis.model import Model
 from chargepath.hazards.standing import Danger, forbidding
 from chargepath.knowledge import Check
 
 # How many first and second questions are looked at two steps ahead; more would not keep to 200 ms.
 FIRST, SECOND = 5, 6
+# How many repairs are looked at with a question after a failure, and how many questions.
+REPAIRS, AFTER = 3, 3
 
 
 @dataclass(frozen=True)
@@ -52,6 +56,8 @@ class Option:
     outcomes : tuple of Outcome
     then : str
         The second check or try that pays together with this one, '' where one look ahead says it all.
+    alone : float
+        What a check or try saves by itself, when no other question follows it.
 
     """
 
@@ -63,6 +69,7 @@ class Option:
     saves: float
     outcomes: tuple[AskedOutcome, ...] = ()
     then: str = ""
+    alone: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -107,6 +114,9 @@ def question_of(check: Check, belief: Belief, prices: Prices) -> Question:
     else:
         table = model.table(check) if given is None else model.table_given(check, given)
         labels, chances, names = tuple(check.name(grade) for grade in check.grades), table.T, check.grades
+    held = belief.held.get(check.id)
+    if held is not None:
+        chances = held.again(_same_again(check, held, names), chances, model.known.model.holds)
     minutes = prices.check_minutes(check)
     assembled = check.access == "outside" and bool(check.puts)
     speaks = not blocked(model.known, check, belief.last_grades)
@@ -125,6 +135,17 @@ def question_of(check: Check, belief: Belief, prices: Prices) -> Question:
     )
 
 
+def _same_again(check: Check, held: Held, grades: Sequence[str]) -> Array:
+    """1 for the outcome that a check had before, shape (n_outcomes, 1)."""
+    if check.is_look:
+        assert isinstance(held.entry.event, CheckEvent)
+        signs = held.entry.event.signs
+        place = 0 if not signs else check.signs.index(signs[0]) + 1 if len(signs) == 1 else len(grades) - 1
+    else:
+        place = grades.index(held.entry.grade)
+    return np.eye(len(grades))[:, [place]]
+
+
 def questions(belief: Belief, prices: Prices, dangers: Sequence[Danger] = ()) -> list[Question]:
     """Every check and try whose outcome is not known yet and that no danger forbids."""
     return [question for question in every_question(belief, prices, dangers) if question.speaks]
@@ -141,7 +162,8 @@ def every_question(belief: Belief, prices: Prices, dangers: Sequence[Danger] = (
         if not model.offers(check) or forbidding(known, dangers, "check", check.id):
             continue
         out.append(question_of(check, belief, prices))
-    tried = {event.route for event in belief.since_repair() if isinstance(event, TryEvent)}
+    # What was done or tried in vain is not tried: the same hands would find the same.
+    tried = {event.route for event in belief.since_repair() if isinstance(event, TryEvent)} | belief.failures.keys()
     for route in known.routes.values():
         if route.try_minutes is None or route.id in tried or not model.offers_route(route):
             continue
@@ -160,6 +182,7 @@ def every_question(belief: Belief, prices: Prices, dangers: Sequence[Danger] = (
                 labels=labels,
                 grades=("", ""),
                 chances=chances,
+                assembled=access == "outside" and bool(route.puts),
             )
         )
     return out
@@ -178,8 +201,8 @@ def price_of_asking(question: Question, opened: str, belief: Belief, prices: Pri
     """
     known = belief.model.known
     minutes = question.minutes + prices.opening(known, question.access, opened)
-    if question.assembled and known.access[opened].level > 0:
-        minutes += prices.pace * prices.reassemble_minutes
+    if question.assembled:
+        minutes += prices.putting_together(known, opened)
     return minutes, minutes * prices.rate_per_minute + question.wait * prices.wait_per_minute
 
 
@@ -191,6 +214,8 @@ def value_questions(
     *,
     dangers: Sequence[Danger] = (),
     steps: int = 2,
+    only: str = "",
+    everything: Sequence[Question] | None = None,
 ) -> list[Option]:
     """Value every check and try by looking one step ahead, the best of them by two; best saving first.
 
@@ -204,9 +229,13 @@ def value_questions(
     dangers : sequence of Danger
         What they forbid is not valued.
     steps : {1, 2}
+    only : str
+        The one check or try that is looked at two steps ahead, where nobody wants to know that of the others.
+    everything : sequence of Question, optional
+        What `every_question` gives, where it is there already.
 
     """
-    everything = every_question(belief, prices, dangers)
+    everything = every_question(belief, prices, dangers) if everything is None else everything
     asked = [question for question in everything if question.speaks]
     if not asked:
         return []
@@ -217,7 +246,7 @@ def value_questions(
     options = _options(belief, prices, asked, mass, costs, commit)
     if steps > 1:
         late = [question for question in everything if not question.speaks]
-        options = _second_look(belief, table, prices, asked, late, options, commit)
+        options = _second_look(belief, table, prices, asked, late, options, commit, only)
     return sorted(options, key=lambda option: -round(option.saves, 9))
 
 
@@ -252,10 +281,74 @@ def _options(
                 total=total,
                 saves=commit - total,
                 outcomes=outcomes,
+                alone=commit - total,
             )
         )
         row = end
     return out
+
+
+def ask_after_failure(
+    belief: Belief,
+    table: RouteTable,
+    prices: Prices,
+    terms: Sequence[RouteTerm],
+    options: Sequence[Option],
+    asked: Sequence[Question],
+) -> list[RouteTerm]:
+    """The same repairs; for the cheapest plausible ones what follows a failure may begin with a question.
+
+    A repair that is tried first and measured further only where it has failed is a plan like a question with a second
+    one after it. Both are valued alike: the best few of each, in one batch.
+
+    Parameters
+    ----------
+    belief : Belief
+    table : RouteTable
+        That the terms come from.
+    prices : Prices
+    terms : sequence of RouteTerm
+    options : sequence of Option
+        What is asked, valued by looking ahead.
+    asked : sequence of Question
+        The same as questions.
+
+    """
+    known, places = belief.model.known, {act.id: index for index, act in enumerate(table.acts)}
+    # A long shot with a question after it is only the question put off.
+    repairs = [term for term in terms if term.id in places]
+    least = known.costs.plausible_share * max((term.cure for term in repairs), default=0.0)
+    firsts = sorted((term for term in repairs if term.cure >= least), key=lambda term: term.total)[:REPAIRS]
+    best = {(one.kind, one.id) for one in sorted(options, key=lambda option: -round(option.alone, 9))[:AFTER]}
+    seconds = [one for one in asked if (one.kind, one.id) in best]
+    if not firsts or not seconds:
+        return list(terms)
+    masses, paid, failed, prices_of, shares = [], [], [], [], []
+    for term in firsts:
+        index = places[term.id]
+        after = table.states.remove(belief.mass, table.removes[index])
+        mass = after * (1 - table.works)
+        opened = max(table.levels[index], known.access[belief.access].level)
+        reached = list(known.access)[opened]
+        for second in seconds:
+            masses.append(mass * second.chances)
+            level = max(opened, known.access[second.access].level)
+            paid += [level] * len(second.labels)
+            failed += [index] * len(second.labels)
+            prices_of.append(price_of_asking(second, reached, belief, prices)[1])
+            shares.append(float(mass.sum()))
+    costs = job_costs(table, np.concatenate(masses), np.array(paid, dtype=np.int64), np.array(failed, dtype=np.int64))
+    found, row = {}, 0
+    for number, term in enumerate(firsts):
+        later, then = term.later, ""
+        for place, second in enumerate(seconds, number * len(seconds)):
+            end = row + len(second.labels)
+            worth = float(costs[row:end].sum()) + prices_of[place] * shares[place]
+            row = end
+            if worth < later:
+                later, then = worth, second.id
+        found[term.id] = replace(term, later=later, then=then)
+    return [found.get(term.id, term) for term in terms]
 
 
 @dataclass(frozen=True, eq=False)
@@ -299,10 +392,13 @@ def _second_look(
     late: Sequence[Question],
     options: list[Option],
     commit: float,
+    only: str = "",
 ) -> list[Option]:
     """The same options; the most promising are valued anew with the best second question after each outcome."""
     by_saving = sorted(range(len(asked)), key=lambda number: -round(options[number].saves, 9))
     branches = _branches(belief, asked, late, by_saving)
+    if only:
+        branches = [branch for branch in branches if asked[branch.first].id == only]
     if not branches:
         return options
     known, opened, priced = belief.model.known, {}, {}
@@ -332,7 +428,7 @@ def _second_look(
             if key_at not in best or worth < best[key_at][0]:
                 best[key_at] = (worth, second.id)
             row = end
-    first = set(by_saving[:FIRST])
+    first = {branch.first for branch in branches}
     return [
         _deeper(option, [best.get((number, outcome)) for outcome in range(len(option.outcomes))], commit)
         if number in first

@@ -49,12 +49,21 @@ def ask_before_repairing(now: Situation, chosen: ChosenStep) -> ChosenStep | Non
 
 
 def ask_what_is_at_hand(now: Situation, chosen: ChosenStep) -> ChosenStep | None:
-    """Of questions about as good, one that needs no further opening comes first."""
+    """Of questions about as good, one that needs no further opening comes first, where it pays by itself."""
     costs = now.known.costs
-    at_hand = next((one for one in now.options if one.saves > costs.tie and not now.opens(one)), None)
+    at_hand = next((one for one in now.options if min(one.saves, one.alone) > costs.tie and not now.opens(one)), None)
     if at_hand is None or at_hand.total > chosen.step.total + costs.at_hand_share * now.cheapest.total:
         return None
     return replace(chosen, step=at_hand)
+
+
+def ask_what_it_leads_to(now: Situation, chosen: ChosenStep) -> ChosenStep | None:
+    """A second question that was the reason for the question before already is asked itself, not led up to again."""
+    then = chosen.step.then
+    if not then or then != now.promised:
+        return None
+    found = next((option for option in now.options if option.id == then), None)
+    return None if found is None else replace(chosen, step=found)
 
 
 def measure_what_a_repair_requires(now: Situation, chosen: ChosenStep) -> ChosenStep | None:
@@ -114,14 +123,18 @@ def take_in_as_is_usual(now: Situation, chosen: ChosenStep) -> ChosenStep | None
     closed = known.access[belief.access].level == 0
     pressing = any(danger.todo and not danger.raised.told for danger in now.dangers)
     decisive = belief.faults[0][1] >= known.intake.decisive
-    if belief.timeline.repairs or not closed or pressing or step.kind == HAND_OVER or decisive:
+    if pressing or step.kind == HAND_OVER:
         return None
+    # What a rule rests on that was seen with one's own eyes stays true; the others are habits for the beginning.
+    beginning = not (belief.timeline.repairs or decisive) and closed
     far = step.id == REFER or step.kind == "try" or now.opens(step)
     done = {key.split("@")[0] for key in belief.last_grades}
     for rule in known.intake.rules:
         told = not rule.told or set(rule.told) & set(belief.model.history)
         seen = not rule.seen or now.signs_seen & set(rule.seen)
         if rule.id in done or not (told and seen) or not (rule.first or far):
+            continue
+        if not beginning and not (rule.seen and now.plugs_in(step)):
             continue
         if forbidding(known, now.dangers, rule.kind, rule.id):
             continue
@@ -138,7 +151,7 @@ def take_in_as_is_usual(now: Situation, chosen: ChosenStep) -> ChosenStep | None
 
 
 # Rules that compare costs come first. The others hold whatever they cost, so they come after and replace the choice.
-BY_COST: tuple[Rule, ...] = (ask_before_repairing, ask_what_is_at_hand)
+BY_COST: tuple[Rule, ...] = (ask_before_repairing, ask_what_is_at_hand, ask_what_it_leads_to)
 OUTRANKING: tuple[Rule, ...] = (
     measure_what_a_repair_requires,
     finish_what_is_done,

@@ -10,7 +10,8 @@ from chargepath.decision.advice import Advice, advise
 from chargepath.decision.plan import RouteTerm
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option
-from chargepath.diagnosis.belief import Belief, blocked
+from chargepath.diagnosis.belief import Belief
+from chargepath.diagnosis.graded import blocked
 from chargepath.hazards.standing import Danger, way_out
 from chargepath.knowledge.book import HAND_OVER
 from chargepath.knowledge.routes import PROVE, REFER

@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-from chargepath.case.entries import CheckEvent, PathEvent, RepairEvent, TryEvent
+from chargepath.case.entries import Case, CheckEvent, PathEvent, RepairEvent, TryEvent
 from chargepath.case.timeline import repaired_here
 from chargepath.decision.plan import RouteTerm
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option, price_of_asking, question_of
-from chargepath.diagnosis.belief import Belief
+from chargepath.diagnosis.belief import Belief, assess
+from chargepath.diagnosis.graded import untouched
 from chargepath.hazards.standing import Danger
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.book import HAND_OVER
-from chargepath.knowledge.routes import REFER
+from chargepath.knowledge.routes import PROVE, REFER
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
@@ -34,6 +35,8 @@ class Situation:
         The same without repairs that failed here and hardly cure any more.
     options : sequence of Option
         Checks and tries that make sense, the largest expected saving first.
+    value : callable
+        Values what may follow another belief of the same job in the same way, one question two steps ahead.
 
     """
 
@@ -43,6 +46,7 @@ class Situation:
     routes: Sequence[RouteTerm]
     going: Sequence[RouteTerm]
     options: Sequence[Option]
+    value: Callable[[Belief, str], Situation]
 
     @property
     def known(self) -> Knowledge:
@@ -106,19 +110,46 @@ class Situation:
         return self.known.access[level].level > self.known.access[self.belief.access].level
 
     @cached_property
+    def promised(self) -> str:
+        """The second check or try that the last question was to lead to, as it was valued before it was asked; '' none.
+
+        Worked out only where a rule wants to know it, since it takes as long as an advice.
+        """
+        events = tuple(entry.event for entry in self.belief.entries)
+        last = events[-1] if events else None
+        if not isinstance(last, CheckEvent | TryEvent) or self.belief.widened:
+            return ""
+        model = self.belief.model
+        asked = last.check if isinstance(last, CheckEvent) else last.route
+        before = self.value(assess(model, Case(model.device, model.history, events[:-1])), asked)
+        return next((option.then for option in before.options if option.id == asked), "")
+
+    @cached_property
     def done(self) -> RepairEvent | None:
         """The newest repair of this bench where it has not failed and nothing that followed opens the case again."""
         return done_last(self.belief)
 
     @cached_property
     def signs_seen(self) -> set[tuple[str, str]]:
-        """Every sign that a look shows now, with its check."""
-        return {
-            (entry.event.check, sign)
-            for entry in self.belief.entries
-            if isinstance(entry.event, CheckEvent) and entry.state == "counts"
-            for sign in entry.event.signs
-        }
+        """Every sign that a look shows now, with its check: no repair since can have changed it."""
+        seen: dict[str, tuple[str, ...]] = {}
+        for entry in self.belief.entries:
+            if repaired_here(entry.event):
+                seen = untouched(self.belief.model, seen, entry.event.route)
+            elif isinstance(entry.event, CheckEvent) and entry.state == "counts":
+                seen[entry.event.check] = entry.event.signs
+        return {(check, sign) for check, signs in seen.items() for sign in signs}
+
+    def plugs_in(self, option: Option) -> bool:
+        """Whether an act puts a plug with current into the port."""
+        if option.kind == "check":
+            check = self.known.checks[option.id]
+            return check.access == "outside" and bool(check.puts)
+        return option.kind in ("try", "repair") and option.id != REFER and self._on_a_charger(option.id)
+
+    def _on_a_charger(self, name: str) -> bool:
+        route = self.known.routes[name]
+        return name == PROVE or (route.access == "outside" and bool(route.puts))
 
 
 def done_last(belief: Belief) -> RepairEvent | None:

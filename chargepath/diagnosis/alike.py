@@ -14,7 +14,8 @@ import numpy as np
 from chargepath.base.arrays import Array
 from chargepath.case.entries import Case, CheckEvent
 from chargepath.case.timeline import Timeline
-from chargepath.diagnosis.belief import likelihood, read_events
+from chargepath.diagnosis.forward import likelihood
+from chargepath.diagnosis.graded import read_events
 from chargepath.diagnosis.model import compiled
 from chargepath.knowledge import Knowledge
 

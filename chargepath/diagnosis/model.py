@@ -171,9 +171,11 @@ def _affecting(known: Knowledge) -> dict[str, frozenset[str]]:
     """Ids of the faults that each check's answer depends on, by evidence key."""
     out = {}
     for check in known.checks.values():
+        ways = {fault.id for fault in known.faults.values() if check.id in fault.modes}
         for variant in check.variants or ("",):
             touched = effects_of(known, check.id, variant)[:, 0 if check.is_look else 1 :].sum(axis=1).tolist()
-            out[check.key(variant)] = frozenset(name for name, hit in zip(known.faults, touched, strict=True) if hit)
+            found = {name for name, hit in zip(known.faults, touched, strict=True) if hit}
+            out[check.key(variant)] = frozenset(found | ways)
     return out
 
 
@@ -406,6 +408,18 @@ class Model:
     def leaves(self, route: Route) -> dict[int, float]:
         """Fault index to the chance that the work leaves this fault behind."""
         return {self._fault_index[name]: chance for name, chance in route.leaves.items()}
+
+    def relapses(self, route: Route) -> dict[int, float]:
+        """Fault index to the chance that what the route cured is there again when the device comes back."""
+        if not route.relapses:
+            return {}
+        return {self._fault_index[name]: route.relapses for name in route.cures_on(self.device.carrier)}
+
+    @property
+    def comes_back(self) -> Array:
+        """How likely it is in each state that a device is brought back as not charging, shape (n_states,)."""
+        slip = self.known.model.slip
+        return np.where(np.arange(len(self.states)) == 0, slip / 2, 1 - slip / 2)
 
     def cured(self, route: Route) -> Array:
         """Chance that the route removes everything in each state, shape (n_states,)."""

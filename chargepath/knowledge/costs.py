@@ -46,6 +46,7 @@ class ModelNumbers:
     history_high: Annotated[float, InFile(low=1, high=1000)]
     explained_below: Annotated[float, InFile(high=0.5)]
     works_when_clean: Annotated[float, InFile(low=0.5, high=1)]
+    holds: Annotated[float, InFile(high=0.99)]
     basis: str
 
 

@@ -11,6 +11,8 @@ from chargepath.knowledge.reader import InFile, Reader
 # The two routes that repair nothing: showing that the device charges, and handing it on. Code names them by these.
 PROVE, REFER = "prove", "refer"
 NO_REPAIR = frozenset({PROVE, REFER})
+# How often what a route cured is back when a device comes back, where a table says nothing else.
+RELAPSES = 0.05
 # Left of a route's cures once it failed, where a table says nothing else: the same hands on the same place.
 AGAIN = 0.5
 
@@ -25,8 +27,10 @@ class Route:
     `minutes` are said for the device of `repair.figures.standard_device`; on others the plan of work says how
     many more or fewer. `harm_on` holds instead on a kind, carrier or trait; `traits` are what the device must have;
     `leaves` gives the chance of each fault that the work may leave behind, `again` what is left of its cures once it
-    failed, `arrives` what to look at when its part comes in, `told` the history flag that stands for it when somebody
-    else did it; `part_on` is the price of its part instead, and `unless` names traits that rule it out.
+    failed here, `failed_by` readings that say so of it as well, each with its grade; `relapses` is how often what it
+    cured is there again when the device comes back; `arrives` is what to look at when its part comes in, `told` the
+    history flag that stands for it when somebody else did it; `part_on` is the price of its part instead, and `unless`
+    names traits that rule it out.
     """
 
     id: str
@@ -53,6 +57,8 @@ class Route:
     unless: tuple[str, ...] = ()
     leaves: Annotated[Mapping[str, float], InFile(chances=True)] = field(default_factory=dict)
     again: Annotated[float, InFile(high=1)] = AGAIN
+    failed_by: tuple[tuple[str, str], ...] = ()
+    relapses: Annotated[float, InFile(high=0.5)] = RELAPSES
     told: str = ""
     arrives: str = ""
 

@@ -27,7 +27,7 @@ import numpy as np
 from chargepath.base.arrays import Array
 from chargepath.case.entries import Case, CheckEvent
 from chargepath.case.timeline import Timeline
-from chargepath.diagnosis.belief import GradedEvent, read_events
+from chargepath.diagnosis.graded import GradedEvent, read_events
 from chargepath.diagnosis.model import Model, compiled
 from chargepath.knowledge import Check, Knowledge
 from chargepath.learning.examples import Example, groups_of, minutes_of

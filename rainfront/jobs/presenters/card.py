@@ -196,6 +196,9 @@ def _repair_reason(basis: Basis, term: RouteTerm) -> str:
         f"{percent(term.cure)} {what} for {basis.money(term.act.cost)}; "
         f"the whole job then is expected to cost {basis.money(term.total)}."
     )
+    after = next((found.then for found in basis.advice.routes if found.id == term.id), "")
+    if after:
+        text += f" If it fails: {_question_after(basis, after)}."
     if not basis.advice.options:
         return text
     best = basis.advice.options[0]
@@ -211,10 +214,20 @@ def _saves(basis: Basis, option: Option) -> str:
         label = basis.known.routes[leading.id].label.lower()
         total = basis.money(leading.total)
         return f"Has to be measured before this is begun: {label}. The job is expected to cost {total}."
-    return (
-        f"Saves about {basis.money(option.saves)} against committing now: the job is expected to cost "
-        f"{basis.money(option.total)} instead of {basis.money(basis.advice.commit)}."
-    )
+    cost = f"the job is expected to cost {basis.money(option.total)} instead of {basis.money(basis.advice.commit)}."
+    after = _question_after(basis, option.then)
+    if not after:
+        return f"Saves about {basis.money(option.saves)} against the best repair now: {cost}"
+    alone = f"{basis.money(option.alone)} by itself" if option.alone > 0 else "nothing by itself"
+    return f"Saves about {basis.money(option.saves)} with {after} after it, {alone}: {cost}"
+
+
+def _question_after(basis: Basis, name: str) -> str:
+    """A check or a try that follows a question, in words; '' for none."""
+    if not name:
+        return ""
+    check = basis.known.checks.get(name)
+    return f"'{check.label}'" if check is not None else f"a try of '{basis.known.routes[name].label}'"
 
 
 def _outcomes(basis: Basis, option: Option) -> tuple[OutcomeRow, ...]:

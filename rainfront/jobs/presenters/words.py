@@ -10,7 +10,7 @@ from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import show, typed
 from chargepath.case.entries import CheckEvent, Device, HazardEvent, PathEvent, RepairEvent
 from chargepath.case.quickline import OTHER
-from chargepath.diagnosis.belief import GradedEvent as Judged
+from chargepath.diagnosis.graded import GradedEvent as Judged
 from chargepath.grading.readings import grade_event
 from chargepath.knowledge import Check, Knowledge
 from chargepath.knowledge.routes import REFER

@@ -5,7 +5,9 @@ from django.test import SimpleTestCase
 
 from chargepath.case.entries import RepairEvent
 from chargepath.case.timeline import Timeline
-from chargepath.diagnosis.belief import assess, faults_at_intake, likelihood, read_events
+from chargepath.diagnosis.belief import assess, faults_at_intake
+from chargepath.diagnosis.forward import likelihood
+from chargepath.diagnosis.graded import read_events
 from chargepath.diagnosis.model import Model
 from chargepath.knowledge.loader import shipped
 from tests.builders import believe, case

@@ -52,7 +52,7 @@ class Course(SimpleTestCase):
             self.assertAlmostEqual(stop.solved, count / DRAWN, delta=0.012, msg=stop.id)
 
     def test_the_first_act_costs_its_quote_and_the_opening_is_paid_once(self):
-        found = judged(["i 0.0 5.1 20%", "port clean", "flip one_side"])
+        found = judged(["i 0.0 5.1 20%", "port worn", "flip one_side"])
         first, second = found.course[:2]
         known, prices = found.known, found.prices
         act = found.term(first.id).act

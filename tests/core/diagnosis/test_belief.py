@@ -11,7 +11,9 @@ from chargepath.case.entries import Case, CheckEvent, PathEvent
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import questions
 from chargepath.decision.refcases import CASES
-from chargepath.diagnosis.belief import access_reached, assess, likelihood, pushes, read_events
+from chargepath.diagnosis.belief import access_reached, assess, pushes
+from chargepath.diagnosis.forward import likelihood
+from chargepath.diagnosis.graded import read_events
 from chargepath.diagnosis.model import Model, sharpened
 from chargepath.diagnosis.states import build_states, set_prior, triples
 from chargepath.knowledge.loader import shipped
@@ -106,7 +108,20 @@ class TheRecordOfALongCase(SimpleTestCase):
         self.assertEqual(after.last_grades, {})
         again = believe(["data silent", "did swap_carrier no", "data silent"])
         self.assertEqual([entry.state for entry in again.entries], ["counts"] * 3)
-        self.assertGreater(dict(again.faults)["port_ic_fault"], 1.2 * dict(after.faults)["port_ic_fault"])
+        self.assertGreater(dict(again.faults)["port_ic_fault"], 1.1 * dict(after.faults)["port_ic_fault"])
+
+    def test_the_same_reading_after_a_repair_that_failed_is_no_second_witness(self):
+        # A restart that changed nothing leaves the lines as silent as they were: reading that again says nothing new.
+        lines, chances = ["start starts", "data silent"], []
+        for _ in range(3):
+            chances.append(dict(believe(lines).faults)["port_ic_fault"])
+            lines += ["did reset_software no", "data silent"]
+        self.assertLess(chances[-1], 1.25 * chances[0])
+        # Where it reads otherwise than before, it is a fresh reading, and says much.
+        other = believe([*lines[:3], "data recognised"])
+        self.assertLess(dict(other.faults)["port_ic_fault"], chances[0] / 3)
+        # What the repair did take away is fresh: a port that was cleaned is looked into anew.
+        self.assertLess(believe(["port lint", "did clean_port no"]).held["port_look"].share.min(), 0.2)
 
     def test_what_stands_is_not_asked_again(self):
         prices = Prices.of(shipped(), 160.0)

@@ -107,6 +107,7 @@ def random_knowledge(rng: Random) -> Knowledge:
         history_high=12.0,
         explained_below=0.0,
         works_when_clean=0.95,
+        holds=0.9,
         basis="practice",
     )
     return replace(
@@ -135,7 +136,7 @@ class Network:
         sets = list(prior)
         self.net.add(gum.LabelizedVariable("R", "", len(sets)))
         self.net.cpt("R").fillWith([prior[state] for state in sets])
-        self.present = {}
+        self.present, self.taken = {}, {}
         for name in self.names:
             self._node(f"F0_{name}", 2, ["R"], lambda r, name=name: [name not in sets[r], name in sets[r]])
             self.present[name] = f"F0_{name}"
@@ -160,6 +161,8 @@ class Network:
             old = self.present[name]
             rows = [[1, 0], [cure, 1 - cure]]
             self.present[name] = self._node(f"F{tag}_{name}", 2, [old], lambda f, rows=rows: rows[f])
+            gone = [old, self.present[name]]
+            self.taken[name] = self._node(f"T{tag}_{name}", 2, gone, lambda old, new: [old <= new, old > new])
 
     def works(self, answer: bool, route: Route | None = None) -> None:
         tag, numbers = self._fresh(), self.known.model
@@ -179,7 +182,8 @@ class Network:
         self._node(tag, len(rows[0]), [truth], lambda t: rows[t])
         self.evidence[tag] = value
 
-    def graded(self, check: Check, grade: str) -> None:
+    def graded(self, check: Check, grade: str, before: str = "") -> None:
+        """A reading; `before` is what it showed before a repair: it holds where that took nothing it depends on."""
         tag, size = self._fresh(), len(GRADES)
         parents, roles = [], []
         for name in self.names:
@@ -210,7 +214,15 @@ class Network:
         truth = self._node(f"{tag}_max", size, parents, result)
         slip = self.known.model.slip
         rows = [[(1 - slip) * (a == b) + slip / size for b in range(size)] for a in range(size)]
-        self._observe(truth, tag, rows, GRADES.index(grade))
+        if not before:
+            self._observe(truth, tag, rows, GRADES.index(grade))
+            return
+        holds, same = self.known.model.holds, [float(g == before) for g in GRADES]
+        again = [[holds * one + (1 - holds) * p for one, p in zip(same, row, strict=True)] for row in rows]
+        depends = [self.taken[name] for name in self.names if self.known.faults[name].grades[check.id]]
+        altered = self._node(f"{tag}_altered", 2, depends, lambda *t: [not any(t), any(t)])
+        self._node(tag, size, [truth, altered], lambda t, fresh: rows[t] if fresh else again[t])
+        self.evidence[tag] = GRADES.index(grade)
 
     def look(self, check: Check, signs: tuple[str, ...]) -> None:
         slip = self.known.model.slip
@@ -267,7 +279,7 @@ class PosteriorAgreesWithReference(SimpleTestCase):
             net.repair(known.routes["r1"])
             if repaired:
                 net.works(answer)
-            net.graded(known.checks["line"], later)
+            net.graded(known.checks["line"], later, before=grade)
             net.graded(known.checks["plain"], events[-1].grade)
             belief = assess(Model(known, DEVICE), Case(DEVICE, (), tuple(events)))
             ours = belief.model.states.marginals(belief.mass)

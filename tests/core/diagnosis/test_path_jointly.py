@@ -3,7 +3,8 @@
 import numpy as np
 from django.test import SimpleTestCase
 
-from chargepath.diagnosis.belief import likelihood, read_events
+from chargepath.diagnosis.forward import likelihood
+from chargepath.diagnosis.graded import read_events
 from chargepath.diagnosis.model import Model
 from chargepath.knowledge.loader import shipped
 from tests.builders import believe, case, device

@@ -94,10 +94,23 @@ class ThePass(SimpleTestCase):
 
     def test_a_push_is_the_odds_with_an_entry_over_the_odds_without_it(self):
         plain = ["port lint", "i 0.6 5.0 20%", "wiggle drops"]
-        for lines in (plain, [*plain, "did replace_port no", "i 0.0 5.0", "did swap_carrier no", "data silent"]):
+        long = [
+            *plain,
+            "did replace_port no",
+            "i 0.0 5.0",
+            "did swap_carrier no",
+            "data silent",
+            "did reset_software no",
+        ]
+        for lines in (
+            plain,
+            long,
+            [*long, "data silent", "did replace_port other"],
+            ["cell 3.1", "i 0.5 5.0", "cell 3.9"],
+        ):
             belief = believe(lines)
             with_all, found = dict(belief.faults), pushes(belief)
-            for index in (number for number, line in enumerate(lines) if not line.startswith("did")):
+            for index in range(len(lines)):
                 without = dict(believe(lines[:index] + lines[index + 1 :]).faults)
                 for push in (push for push in found if push.index == index):
                     odds = [chance / (1 - chance) for chance in (with_all[push.fault], without[push.fault])]

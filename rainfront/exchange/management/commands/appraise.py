@@ -12,7 +12,20 @@ from django.core.management.base import BaseCommand, CommandParser
 from chargepath.case.file import MAX_BYTES
 from chargepath.decision.appraisal import appraise_text
 from chargepath.knowledge import Knowledge
+from chargepath.knowledge.book import HAND_OVER
 from rainfront.workshop.adapters import Shop
+
+
+def _next_in_words(known: Knowledge, step: dict[str, Any]) -> str:
+    """The next step as a line: what, how long, what it saves and with which question after it."""
+    if step["kind"] == HAND_OVER:
+        return "hand it over, nothing is left to do"
+    label = (known.checks if step["kind"] == "check" else known.routes)[step["id"]].label
+    words = f"{step['kind']} {label} ({step['id']}), {step['minutes']:g} min"
+    if step["saves"] is None:
+        return f"{words}, out of the danger"
+    words += f", saves {step['saves']:.2f}"
+    return f"{words} with {step['then']} after it, {step['alone']:.2f} alone" if step["then"] else words
 
 
 class Command(BaseCommand):
@@ -62,11 +75,9 @@ class Command(BaseCommand):
         for fault in entry["faults"][:6]:
             self.stdout.write(f"  {fault['probability']:6.1%}  {known.faults[fault['id']].label} ({fault['id']})")
         step = entry["next"]
-        names = known.checks if step["kind"] == "check" else known.routes
-        self.stdout.write(
-            f"  next: {step['kind']} {names[step['id']].label} ({step['id']}), "
-            f"{step['minutes']:g} min, saves {step['saves']:.2f}"
-        )
+        for danger in entry["dangers"]:
+            self.stdout.write(f"  danger: {known.hazards[danger].label} ({danger})")
+        self.stdout.write(f"  next: {_next_in_words(known, step)}")
         for route in entry["routes"][:6]:
             label = known.routes[route["id"]].label
             self.stdout.write(f"  {route['cure']:6.1%}  {route['cost']:8.2f}  {label} ({route['id']})")

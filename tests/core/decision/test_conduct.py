@@ -1,0 +1,123 @@
+"""How the advice conducts itself on the way: what a technician would laugh at does not happen."""
+
+from collections import Counter
+
+import numpy as np
+from django.test import SimpleTestCase
+
+from bench.conduct import FIRST, play
+from bench.devices import SimulatedShop, cell
+from chargepath.case.timeline import Timeline
+from chargepath.decision.advice import advise
+from chargepath.decision.plan import job_costs, route_table, route_terms
+from chargepath.decision.prices import Prices
+from chargepath.decision.questions import ask_after_failure, price_of_asking, questions, value_questions
+from chargepath.knowledge.loader import shipped
+from chargepath.knowledge.routes import PROVE
+from tests.builders import believe
+
+KNOWN = shipped()
+DROPS = ["port clean", "i 0.2 5.0 20%", "wiggle drops"]
+
+
+def next_step(lines, value=160.0):
+    return advise(believe(lines), Prices.of(KNOWN, value)).next.id
+
+
+class SimulatedJobs(SimpleTestCase):
+    def test_a_score_of_jobs_without_detours(self):
+        shop, counts, steps = SimulatedShop(KNOWN), Counter(), 0
+        for number in range(24):
+            job = play(shop, FIRST + number, cell(number))
+            counts.update(job.counts)
+            steps += job.steps
+        self.assertEqual((counts["proof_first"], counts["into_lint"]), (0, 0))
+        self.assertLessEqual(counts["then_again"], 3)
+        self.assertLessEqual(counts["again"], 12)
+        self.assertLess(steps, 24 * 9.5)
+
+
+class ThePort(SimpleTestCase):
+    def test_what_lies_in_the_port_comes_out_before_a_plug_goes_in_however_sure_the_rest_is(self):
+        sure = ["port lint plug_proud", "start starts", "fit pops_out"]
+        self.assertGreater(believe(sure).faults[0][1], KNOWN.intake.decisive)
+        self.assertEqual(next_step(sure), "clean_port")
+        self.assertEqual(next_step(["port object"]), "clean_port")
+        # Once it was cleaned, the look of before says nothing any more.
+        self.assertNotEqual(next_step([*sure, "did clean_port no"]), "clean_port")
+
+    def test_putting_together_costs_the_cover_and_every_level_below_it_both_ways(self):
+        prices, level = Prices.of(KNOWN, 160.0), KNOWN.access
+        cover, board = (prices.putting_together(KNOWN, name) for name in ("opened", "board_out"))
+        self.assertEqual((prices.putting_together(KNOWN, "outside"), cover), (0.0, prices.reassemble_minutes))
+        self.assertEqual(board - cover, level["board_out"].open_minutes)
+        asked = next(one for one in questions(believe([]), prices) if one.id == "charger_current")
+        minutes, _ = price_of_asking(asked, "board_out", believe([]), prices)
+        self.assertEqual(minutes, KNOWN.checks["charger_current"].minutes + board)
+
+
+class Again(SimpleTestCase):
+    def test_half_an_hour_without_a_rise_is_a_failure_of_leaving_it_on_charge(self):
+        belief = believe(["start dead", "wait no_rise"])
+        self.assertEqual(belief.failures, {"leave_on_charge": 1})
+        cures = [
+            next(term.cure for term in advise(found, Prices.of(KNOWN, 160.0)).routes if term.id == "leave_on_charge")
+            for found in (believe(["start dead"]), belief)
+        ]
+        self.assertLess(cures[1], 0.2 * cures[0])
+
+    def test_what_was_done_in_vain_is_not_tried(self):
+        for lines in (["did swap_battery no"], ["try swap_battery no"]):
+            asked = {one.id for one in questions(believe(["inside loose", *lines]), Prices.of(KNOWN, 160.0))}
+            self.assertNotIn("swap_battery", asked)
+        self.assertIn("swap_battery", {one.id for one in questions(believe(DROPS), Prices.of(KNOWN, 160.0))})
+
+    def test_nothing_is_proved_where_nothing_was_done_and_something_may_be_wrong(self):
+        for lines in (["port clean"], ["port clean", "i 1.3 5.0 40%"], ["port clean", "i 0.6 5.0 40%"]):
+            with self.subTest(lines=lines):
+                self.assertNotEqual(next_step(lines), PROVE)
+        self.assertEqual(next_step([*DROPS, "did resolder_port yes"]), PROVE)
+
+
+class ComeBacks(SimpleTestCase):
+    BACK = (*DROPS, "did resolder_port yes", "did prove yes", "did prove no")
+
+    def test_the_repair_that_had_worked_has_failed_and_something_is_wrong(self):
+        there = believe([*DROPS, "did resolder_port yes", "did prove yes"])
+        back = believe(list(self.BACK))
+        self.assertGreater(there.clean, 0.8)
+        self.assertLess(back.clean, 0.1)
+        self.assertEqual(back.failures["resolder_port"], 1)
+        self.assertEqual(Timeline([entry.event for entry in back.entries]).came_back_after, {5: "resolder_port"})
+        self.assertEqual(back.faults[0][0], "port_joint")
+        self.assertEqual(back.access, "outside")
+        self.assertNotEqual(next_step(list(self.BACK)), "resolder_port")
+
+    def test_another_charger_is_not_blamed_a_second_time(self):
+        back = dict(believe([*DROPS, "did advise_source yes", "did prove yes", "did prove no"]).faults)
+        first = dict(believe(DROPS).faults)
+        self.assertLess(back["source_weak"], first["source_weak"] / 2)
+
+
+class AQuestionAfterARepair(SimpleTestCase):
+    def test_what_follows_a_failure_is_the_cheaper_of_the_next_repair_and_the_best_question(self):
+        belief, prices = believe(["i 0.0 5.1 20%", "port worn"]), Prices.of(KNOWN, 160.0)
+        table = route_table(belief, prices)
+        terms = route_terms(belief, table)
+        options = value_questions(belief, table, prices, min(term.total for term in terms))
+        found = ask_after_failure(belief, table, prices, terms, options, questions(belief, prices))
+        deeper = [(term, new) for term, new in zip(terms, found, strict=True) if new.then]
+        self.assertTrue(deeper)
+        asked = {one.id: one for one in questions(belief, prices)}
+        for term, new in deeper:
+            index = [act.id for act in table.acts].index(term.id)
+            mass = table.states.remove(belief.mass, table.removes[index]) * (1 - table.works)
+            second, reached = asked[new.then], list(KNOWN.access)[int(table.levels[index])]
+            level = max(KNOWN.access[reached].level, KNOWN.access[second.access].level)
+            each = [
+                float(job_costs(table, (mass * row)[None], np.array([level]), np.array([index]))[0])
+                for row in second.chances
+            ]
+            price = price_of_asking(second, reached, belief, prices)[1]
+            self.assertAlmostEqual(new.later, sum(each) + price * mass.sum(), places=9)
+            self.assertLess(new.later, term.later)
