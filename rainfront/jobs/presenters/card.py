@@ -196,9 +196,6 @@ def _repair_reason(basis: Basis, term: RouteTerm) -> str:
         f"{percent(term.cure)} {what} for {basis.money(term.act.cost)}; "
         f"the whole job then is expected to cost {basis.money(term.total)}."
     )
-    after = next((found.then for found in basis.advice.routes if found.id == term.id), "")
-    if after:
-        text += f" If it fails: {_question_after(basis, after)}."
     if not basis.advice.options:
         return text
     best = basis.advice.options[0]
@@ -214,12 +211,12 @@ def _saves(basis: Basis, option: Option) -> str:
         label = basis.known.routes[leading.id].label.lower()
         total = basis.money(leading.total)
         return f"Has to be measured before this is begun: {label}. The job is expected to cost {total}."
-    cost = f"the job is expected to cost {basis.money(option.total)} instead of {basis.money(basis.advice.commit)}."
+    instead = f"{basis.money(option.total)} instead of {basis.money(basis.advice.commit)}"
     after = _question_after(basis, option.then)
     if not after:
-        return f"Saves about {basis.money(option.saves)} against the best repair now: {cost}"
-    alone = f"{basis.money(option.alone)} by itself" if option.alone > 0 else "nothing by itself"
-    return f"Saves about {basis.money(option.saves)} with {after} after it, {alone}: {cost}"
+        return f"Saves about {basis.money(option.saves)} against repairing now: the job is expected to cost {instead}."
+    alone = basis.money(option.alone) if option.alone > 0 else "nothing"
+    return f"Saves about {basis.money(option.saves)} with {after} next, {alone} alone: expected cost {instead}."
 
 
 def _question_after(basis: Basis, name: str) -> str:
