@@ -1,4 +1,4 @@
-"""How the advice conducts itself on simulated devices: what a technician would laugh at is counted, act by act.
+"""Simulated jobs led by the advice, act after act: how often it repeats itself, or does what no technician would.
 
 Each outcome is drawn by device, act and how often the act was done before, so that two versions of the program meet the
 same devices with the same luck: `AFTER=file` keeps what each device cost, `BEFORE=file` compares with what was kept.
@@ -18,18 +18,16 @@ from zlib import crc32
 
 import numpy as np
 
-from bench.devices import SimulatedShop, cell
-from chargepath.case.entries import Case, CheckEvent, Event, RepairEvent, TryEvent
+from bench.devices import SimulatedShop, carry_out, cell
+from chargepath.case.entries import Case, CheckEvent, Event
 from chargepath.case.timeline import repaired_here
-from chargepath.decision.advice import Advice, advise
+from chargepath.decision.advice import advise
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import Belief, assess
 from chargepath.hazards.standing import dangers_of
-from chargepath.knowledge import Check, Knowledge
 from chargepath.knowledge.book import HAND_OVER
 from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.routes import PROVE, REFER
-from chargepath.standin.answers import answer
 from chargepath.standin.device import StandinDevice
 
 JOBS = int(os.environ.get("JOBS", "400"))
@@ -51,20 +49,16 @@ COUNTED = {
 
 @dataclass
 class Conduct:
-    """One simulated job: what it cost, in how many steps, what is counted of it, the acts."""
+    """One simulated job as the advice led it: its cost, its acts in order, and how often each of `COUNTED` happened."""
 
     cost: float = 0.0
-    steps: int = 0
     counts: Counter[str] = field(default_factory=Counter)
     acts: list[str] = field(default_factory=list)
 
-
-def putting_together(known: Knowledge, prices: Prices, check: Check, reached: str) -> float:
-    """Minutes of putting an opened device together for a check on the charger: the cover, and each level below it."""
-    if check.access != "outside" or not check.puts or reached == "outside":
-        return 0.0
-    levels = list(known.access.values())[2 : known.access[reached].level + 1]
-    return prices.reassemble_minutes + sum(prices.open_minutes(level) for level in levels)
+    @property
+    def steps(self) -> int:
+        """How many acts it took."""
+        return len(self.acts)
 
 
 def _draws(whole: StandinDevice, act: str, nth: int) -> None:
@@ -83,63 +77,49 @@ def _seen_in_port(belief: Belief) -> bool:
     return bool(seen & {"lint", "object"})
 
 
+def _count(out: Conduct, belief: Belief, what: str, name: str, nth: int) -> None:
+    """Count what a technician would laugh at in an act that is about to be done for the `nth` time, from 0."""
+    known = belief.model.known
+    if what == "check":
+        check = known.checks[name]
+        plugs_in = check.access == "outside" and bool(check.puts)
+        together = plugs_in and belief.access != "outside"
+        out.counts["again"] += nth > 0
+        out.counts["together"] += together
+        out.counts["board_out"] += together and belief.access != "opened"
+        out.counts["into_lint"] += plugs_in and _seen_in_port(belief)
+    elif what == "repair":
+        out.counts["handed_on"] += name == REFER
+        out.counts["proof_first"] += name == PROVE and not belief.timeline.repairs
+        out.counts["part_again"] += known.routes[name].part > 0 and nth > 0
+
+
 def play(shop: SimulatedShop, seed: int, prices: Prices) -> Conduct:
     """Play one device to its end by the advice."""
-    whole, known, out = StandinDevice.arrive(seed), shop.known, Conduct()
+    whole, out = StandinDevice.arrive(seed), Conduct()
     model = shop.model(whole.device, whole.history)
     events: tuple[Event, ...] = ()
-    done, thens = Counter[str](), [""]
+    times, thens = Counter[str](), list[str]()
     for _ in range(MOST):
         case = Case(whole.device, whole.history, events)
         belief = assess(model, case)
-        found: Advice = advise(belief, prices, dangers=dangers_of(known, case))
+        found = advise(belief, prices, dangers=dangers_of(shop.known, case))
         what, name = found.next.kind, found.next.id
-        act = f"{what}:{name}"
         if what == HAND_OVER:
             break
-        _draws(whole, act, done[act])
-        out.steps += 1
+        act = f"{what}:{name}"
+        _draws(whole, act, times[act])
+        _count(out, belief, what, name, times[act])
+        # A habit that comes whatever it costs leads up to nothing.
+        thens.append("" if found.rule else found.next.then)
+        done = carry_out(whole, belief, prices, what, name)
         out.acts.append(act)
-        if what == "check":
-            check = known.checks[name]
-            together = putting_together(known, prices, check, belief.access)
-            out.counts["again"] += done[act] > 0
-            out.counts["together"] += together > 0
-            out.counts["board_out"] += together > 0 and belief.access not in ("outside", "opened")
-            out.counts["into_lint"] += bool(check.puts) and check.access == "outside" and _seen_in_port(belief)
-            thens.append("" if found.rule else found.next.then)
-            minutes = check.minutes + prices.opening(known, check.access, belief.access) + together
-            out.cost += minutes * prices.rate_per_minute + check.wait_minutes * prices.wait_per_minute
-            grade, signs = answer(whole, name)
-            events = (*events, CheckEvent(name, "", grade, signs))
-        elif what == "try":
-            route = known.routes[name]
-            minutes = prices.opening(known, route.access_for(whole.device.carrier), belief.access)
-            out.cost += ((route.try_minutes or 0) + minutes) * prices.rate_per_minute
-            thens.append("" if found.rule else found.next.then)
-            events = (*events, TryEvent(name, whole.works(name)))
-        elif name == REFER:
-            out.cost += known.routes[name].minutes * prices.rate_per_minute + (prices.value if whole.faults else 0.0)
-            out.counts["handed_on"] += 1
+        out.cost += done.cost
+        times[act] += 1
+        events = events if done.event is None else (*events, done.event)
+        if done.over:
+            out.counts["back"] = int(done.event is not None and bool(whole.faults))
             break
-        else:
-            route = known.routes[name]
-            out.counts["proof_first"] += name == PROVE and not belief.timeline.repairs
-            out.counts["part_again"] += route.part > 0 and done[act] > 0
-            opening = prices.opening(known, route.access_for(whole.device.carrier), belief.access)
-            out.cost += (route.minutes + opening) * prices.rate_per_minute + route.part + route.days * prices.day
-            if name != PROVE and whole.repair(name):
-                out.cost += prices.harm + prices.value * 0.4
-                break
-            works = whole.charges()
-            out.cost += (prices.proof_minutes if works else prices.attempt_minutes) * prices.rate_per_minute
-            events = (*events, RepairEvent(name, works))
-            thens.append("")
-            if works:
-                out.cost += prices.comeback if whole.faults else 0.0
-                out.counts["back"] = int(bool(whole.faults))
-                break
-        done[act] += 1
     else:
         out.cost += prices.value
     out.counts["then_again"] = sum(one != "" and one == other for one, other in pairwise(thens))

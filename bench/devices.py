@@ -135,9 +135,47 @@ class Played:
     example: Example | None
 
 
+@dataclass(frozen=True)
+class CarriedOut:
+    """What an act on a simulated device cost, its entry in the case, and whether the job is over with it.
+
+    Nothing is entered of a device that is handed on, nor of one that a repair has spoilt.
+    """
+
+    cost: float
+    event: Event | None
+    over: bool = False
+
+
+def carry_out(whole: StandinDevice, belief: Belief, prices: Prices, what: str, name: str) -> CarriedOut:
+    """Do a check, a try or a repair on a simulated device that is opened as far as the belief says."""
+    known, rate = belief.model.known, prices.rate_per_minute
+    if what == "check":
+        check = known.checks[name]
+        minutes = check.minutes + prices.opening(known, check.access, belief.access)
+        if check.access == "outside" and check.puts:
+            minutes += prices.putting_together(known, belief.access)
+        grade, signs = answer(whole, name)
+        waits = check.wait_minutes * prices.wait_per_minute
+        return CarriedOut(minutes * rate + waits, CheckEvent(name, "", grade, signs))
+    route = known.routes[name]
+    if name == REFER:
+        return CarriedOut(route.minutes * rate + (prices.value if whole.faults else 0.0), None, over=True)
+    opening = prices.opening(known, route.access_for(whole.device.carrier), belief.access)
+    if what == "try":
+        return CarriedOut(((route.try_minutes or 0) + opening) * rate, TryEvent(name, whole.works(name)))
+    cost = (route.minutes + opening) * rate + route.part + route.days * prices.day
+    if name != PROVE and whole.repair(name):
+        return CarriedOut(cost + prices.harm + prices.value * 0.4, None, over=True)
+    works = whole.charges()
+    cost += (prices.proof_minutes if works else prices.attempt_minutes) * rate
+    cost += prices.comeback if works and whole.faults else 0.0
+    return CarriedOut(cost, RepairEvent(name, works), over=works)
+
+
 def play(shop: SimulatedShop, seed: int, school: str, prices: Prices) -> Played:
     """Play one device under a school."""
-    whole, known = StandinDevice.arrive(seed), shop.known
+    whole = StandinDevice.arrive(seed)
     wrong, cost = set(whole.faults), 0.0
     events: tuple[Event, ...] = ()
     suspects: list[tuple[str, float]] = []
@@ -158,35 +196,14 @@ def play(shop: SimulatedShop, seed: int, school: str, prices: Prices) -> Played:
             what, name = out_of_danger(belief, prices, case) or SCHOOLS[school](belief, prices, events)
             if len(events) < KEPT:
                 shop.said[key] = ((what, name), belief)
-        if what == "check":
-            check = known.checks[name]
-            minutes = check.minutes + prices.opening(known, check.access, belief.access)
-            if check.access == "outside" and check.puts and belief.access != "outside":
-                minutes += prices.reassemble_minutes
-            cost += minutes * prices.rate_per_minute + check.wait_minutes * prices.wait_per_minute
-            grade, signs = answer(whole, name)
-            events = (*events, CheckEvent(name, "", grade, signs))
-            continue
-        route = known.routes[name]
-        if name == REFER:
-            cost += route.minutes * prices.rate_per_minute + (prices.value if whole.faults else 0.0)
-            return Played(cost, suspects or belief.faults, wrong, None)
-        opening = prices.opening(known, route.access_for(device.carrier), belief.access)
-        if what == "try":
-            cost += ((route.try_minutes or 0) + opening) * prices.rate_per_minute
-            events = (*events, TryEvent(name, whole.works(name)))
-            continue
-        suspects = suspects or belief.faults
-        cost += (route.minutes + opening) * prices.rate_per_minute
-        cost += route.part + route.days * prices.day
-        if name != PROVE and whole.repair(name):
-            return Played(cost + prices.harm + prices.value * 0.4, suspects, wrong, None)
-        works = whole.charges()
-        cost += (prices.proof_minutes if works else prices.attempt_minutes) * prices.rate_per_minute
-        events = (*events, RepairEvent(name, works))
-        if works:
-            back = bool(whole.faults)
-            return Played(cost + (prices.comeback if back else 0.0), suspects, wrong, job(back))
+        if what == "repair":
+            suspects = suspects or belief.faults
+        done = carry_out(whole, belief, prices, what, name)
+        cost += done.cost
+        events = events if done.event is None else (*events, done.event)
+        if done.over:
+            works = isinstance(done.event, RepairEvent)
+            return Played(cost, suspects, wrong, job(bool(whole.faults)) if works else None)
     return Played(cost + prices.value, suspects, wrong, None)
 
 

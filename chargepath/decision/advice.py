@@ -171,7 +171,7 @@ def _situation(
     if _nothing_was_done(belief):
         going = [term for term in going if term.id != PROVE]
     everything = every_question(belief, prices, dangers)
-    options = value_questions(belief, table, prices, commit, steps=steps, only=only, everything=everything)
+    options = value_questions(belief, table, prices, commit, everything, steps=steps, only=only)
     if steps > 1 and not only:
         going = ask_after_failure(
             belief, table, prices, going, options, [question for question in everything if question.speaks]

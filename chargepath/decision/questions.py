@@ -211,11 +211,10 @@ def value_questions(
     table: RouteTable,
     prices: Prices,
     commit: float,
+    everything: Sequence[Question],
     *,
-    dangers: Sequence[Danger] = (),
     steps: int = 2,
     only: str = "",
-    everything: Sequence[Question] | None = None,
 ) -> list[Option]:
     """Value every check and try by looking one step ahead, the best of them by two; best saving first.
 
@@ -226,16 +225,13 @@ def value_questions(
     prices : Prices
     commit : float
         Expected cost of the job when a repair is committed to at once (money).
-    dangers : sequence of Danger
-        What they forbid is not valued.
+    everything : sequence of Question
+        What can be asked, now or after the outcome of another question (`every_question`).
     steps : {1, 2}
     only : str
-        The one check or try that is looked at two steps ahead, where nobody wants to know that of the others.
-    everything : sequence of Question, optional
-        What `every_question` gives, where it is there already.
+        The one check or try that is looked at two steps ahead; '' for all of them.
 
     """
-    everything = every_question(belief, prices, dangers) if everything is None else everything
     asked = [question for question in everything if question.speaks]
     if not asked:
         return []

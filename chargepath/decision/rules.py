@@ -49,12 +49,19 @@ def ask_before_repairing(now: Situation, chosen: ChosenStep) -> ChosenStep | Non
 
 
 def ask_what_is_at_hand(now: Situation, chosen: ChosenStep) -> ChosenStep | None:
-    """Of questions about as good, one that needs no further opening comes first, where it pays by itself."""
-    costs = now.known.costs
-    at_hand = next((one for one in now.options if min(one.saves, one.alone) > costs.tie and not now.opens(one)), None)
-    if at_hand is None or at_hand.total > chosen.step.total + costs.at_hand_share * now.cheapest.total:
-        return None
-    return replace(chosen, step=at_hand)
+    """A question that needs no further opening comes first, where the job then costs hardly more.
+
+    Hardly more is `at_hand_share` of the job's cost for a question that pays without another one after it. On a device
+    that is still closed a tie is enough for any that pays: a look from outside comes before the cover.
+    """
+    costs, least = now.known.costs, chosen.step.total
+    closed = now.known.access[now.belief.access].level == 0
+    for one in now.options:
+        share = costs.at_hand_share * now.cheapest.total if one.alone > costs.tie else 0.0
+        room = max(share, costs.tie if closed else 0.0)
+        if one.saves > costs.tie and one.total <= least + room and not now.opens(one):
+            return replace(chosen, step=one)
+    return None
 
 
 def ask_what_it_leads_to(now: Situation, chosen: ChosenStep) -> ChosenStep | None:
@@ -131,7 +138,7 @@ def take_in_as_is_usual(now: Situation, chosen: ChosenStep) -> ChosenStep | None
     done = {key.split("@")[0] for key in belief.last_grades}
     for rule in known.intake.rules:
         told = not rule.told or set(rule.told) & set(belief.model.history)
-        seen = not rule.seen or now.signs_seen & set(rule.seen)
+        seen = not rule.seen or belief.last_signs & set(rule.seen)
         if rule.id in done or not (told and seen) or not (rule.first or far):
             continue
         if not beginning and not (rule.seen and now.plugs_in(step)):

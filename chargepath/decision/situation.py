@@ -12,7 +12,6 @@ from chargepath.decision.plan import RouteTerm
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option, price_of_asking, question_of
 from chargepath.diagnosis.belief import Belief, assess
-from chargepath.diagnosis.graded import untouched
 from chargepath.hazards.standing import Danger
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.book import HAND_OVER
@@ -111,9 +110,9 @@ class Situation:
 
     @cached_property
     def promised(self) -> str:
-        """The second check or try that the last question was to lead to, as it was valued before it was asked; '' none.
+        """The check or try that was to follow the last question, by the advice of before that question; '' for none.
 
-        Worked out only where a rule wants to know it, since it takes as long as an advice.
+        Worked out only where a rule asks for it, since it takes half as long as an advice.
         """
         events = tuple(entry.event for entry in self.belief.entries)
         last = events[-1] if events else None
@@ -128,17 +127,6 @@ class Situation:
     def done(self) -> RepairEvent | None:
         """The newest repair of this bench where it has not failed and nothing that followed opens the case again."""
         return done_last(self.belief)
-
-    @cached_property
-    def signs_seen(self) -> set[tuple[str, str]]:
-        """Every sign that a look shows now, with its check: no repair since can have changed it."""
-        seen: dict[str, tuple[str, ...]] = {}
-        for entry in self.belief.entries:
-            if repaired_here(entry.event):
-                seen = untouched(self.belief.model, seen, entry.event.route)
-            elif isinstance(entry.event, CheckEvent) and entry.state == "counts":
-                seen[entry.event.check] = entry.event.signs
-        return {(check, sign) for check, signs in seen.items() for sign in signs}
 
     def plugs_in(self, option: Option) -> bool:
         """Whether an act puts a plug with current into the port."""

@@ -78,7 +78,7 @@ class Belief:
         """Chance that nothing is wrong (any more)."""
         return float(self.mass[0])
 
-    @property
+    @cached_property
     def failures(self) -> Mapping[str, int]:
         """How often each repair failed here, by route: done, tried, or by a reading that says so of it."""
         return Counter(route for routes in failing(self.model.known, self.entries) for route in routes)
@@ -124,18 +124,28 @@ class Belief:
         return None if found is None else np.array(weights_of(self.model.known, found))
 
     @cached_property
-    def last_grades(self) -> Mapping[str, str]:
-        """Grade of each check that counts and that no repair since could have changed, by evidence key."""
-        grades: dict[str, str] = {}
+    def _standing(self) -> Mapping[str, tuple[str, tuple[str, ...]]]:
+        """Grade and signs of each check that counts and that no repair since could have changed, by evidence key."""
+        found: dict[str, tuple[str, tuple[str, ...]]] = {}
         for entry in self.entries:
             if repaired_here(entry.event):
-                grades = untouched(self.model, grades, entry.event.route)
+                found = untouched(self.model, found, entry.event.route)
             elif isinstance(entry.event, PathEvent):
-                grades.update(entry.event.shows)
+                found.update({key: (grade, ()) for key, grade in entry.event.shows.items()})
             elif isinstance(entry.event, CheckEvent) and entry.state in ("counts", "joint"):
                 check = self.model.known.checks[entry.event.check]
-                grades[check.key(entry.event.variant)] = entry.grade or "seen"
-        return grades
+                found[check.key(entry.event.variant)] = (entry.grade or "seen", entry.event.signs)
+        return found
+
+    @property
+    def last_grades(self) -> Mapping[str, str]:
+        """Grade of each check that stands, by evidence key; 'seen' for a look."""
+        return {key: grade for key, (grade, _) in self._standing.items()}
+
+    @property
+    def last_signs(self) -> set[tuple[str, str]]:
+        """Every sign that a look which stands has shown, with its check."""
+        return {(key.split("@")[0], sign) for key, (_, signs) in self._standing.items() for sign in signs}
 
 
 def _explained(model: Model, entries: Sequence[GradedEvent]) -> float:
@@ -242,7 +252,7 @@ def faults_at_intake(belief: Belief) -> list[tuple[str, float]]:
     return sorted(zip(model.fault_ids, chances.tolist(), strict=True), key=lambda pair: -pair[1])
 
 
-def pushes(belief: Belief, case: Case | None = None) -> list[Push]:
+def pushes(belief: Belief, case: Case) -> list[Push]:
     """How far each entry moved each fault: the odds with it over the odds without it.
 
     Without it means: as if nobody had entered it. A reading that it replaced counts again, a repair has altered
@@ -251,15 +261,15 @@ def pushes(belief: Belief, case: Case | None = None) -> list[Push]:
     Parameters
     ----------
     belief : Belief
-    case : Case, optional
-        The case as it was entered, where what others did before is to be taken out of the history as well.
+    case : Case
+        That the belief is of, with the history as it was told.
 
     """
     model = belief.source
     if _each_for_itself(belief.entries):
         without = _without_each(model, belief.entries)
     else:
-        without = {index: _without(belief, case, index) for index in _that_count(belief.entries)}
+        without = {index: _without(model.known, case, index) for index in _that_count(belief.entries)}
     now = dict(belief.faults)
     out = []
     for index, chances in without.items():
@@ -308,12 +318,7 @@ def _without_each(model: Model, entries: Sequence[GradedEvent]) -> dict[int, dic
     return out
 
 
-def _without(belief: Belief, case: Case | None, index: int) -> dict[str, float]:
+def _without(known: Knowledge, case: Case, index: int) -> dict[str, float]:
     """Chance of each fault as if the event at this place had never been entered."""
-    known, model = belief.model.known, belief.model
-    events = tuple(entry.event for number, entry in enumerate(belief.entries) if number != index)
-    if case is None:
-        rest = Case(model.device, model.history, events)
-        return dict(assess(compiled(known, model.device, model.history), rest).faults)
-    rest = replace(case, events=events)
+    rest = replace(case, events=(*case.events[:index], *case.events[index + 1 :]))
     return dict(assess(compiled(known, *rest.told(known).compiled_for), rest).faults)

@@ -85,7 +85,7 @@ class Held:
     share: Array
 
     def rows(self, rows: Sequence[int]) -> Held:
-        """The same over some of the states."""
+        """The reading with the shares of some of the states alone."""
         return Held(self.entry, self.share[list(rows)])
 
     def again(self, shows_the_same: float | Array, fresh: Array, holds: float) -> Array:

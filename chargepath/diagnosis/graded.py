@@ -55,7 +55,7 @@ class GradedEvent:
 
 
 def blocked(known: Knowledge, check: Check, grades: Mapping[str, str]) -> str:
-    """Why the check says nothing after these grades, or '' where it speaks.
+    """The reason why a check tells nothing about a device that showed these grades; '' where it tells something.
 
     Parameters
     ----------

@@ -131,7 +131,7 @@ class Search:
         return list(self._go(None))
 
     def take_out(self, put: str, also: Iterable[Row] = ()) -> list[Mention]:
-        """Put `put` in the place of each in the customer's own rows and in the rows `also`; where it stood."""
+        """Write `put` wherever the customer is named in their own rows and in the rows `also`; where that was."""
         return list(self._go(put, self._own | set(also)))
 
     def _go(self, put: str | None, only: set[Row] | None = None) -> Iterator[Mention]:

@@ -134,6 +134,7 @@ def _fits(field: Any, value: Any) -> None:
     """
     if field.choices and value not in dict(field.flatchoices) and not (value == "" and field.blank):
         raise ValidationError("no such choice")
+    # A file's name has no validator for its length.
     if isinstance(value, str) and field.max_length and len(value) > field.max_length:
         raise ValidationError("too long")
     if isinstance(field, models.JSONField):

@@ -11,7 +11,7 @@ from chargepath.case.timeline import Timeline
 from chargepath.decision.advice import advise
 from chargepath.decision.plan import job_costs, route_table, route_terms
 from chargepath.decision.prices import Prices
-from chargepath.decision.questions import ask_after_failure, price_of_asking, questions, value_questions
+from chargepath.decision.questions import ask_after_failure, every_question, price_of_asking, questions, value_questions
 from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.routes import PROVE
 from tests.builders import believe
@@ -104,7 +104,8 @@ class AQuestionAfterARepair(SimpleTestCase):
         belief, prices = believe(["i 0.0 5.1 20%", "port worn"]), Prices.of(KNOWN, 160.0)
         table = route_table(belief, prices)
         terms = route_terms(belief, table)
-        options = value_questions(belief, table, prices, min(term.total for term in terms))
+        commit = min(term.total for term in terms)
+        options = value_questions(belief, table, prices, commit, every_question(belief, prices))
         found = ask_after_failure(belief, table, prices, terms, options, questions(belief, prices))
         deeper = [(term, new) for term, new in zip(terms, found, strict=True) if new.then]
         self.assertTrue(deeper)

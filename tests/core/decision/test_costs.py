@@ -9,7 +9,7 @@ from chargepath.decision.acts import act_of
 from chargepath.decision.judgement import judge, spent_so_far
 from chargepath.decision.plan import route_table
 from chargepath.decision.prices import Prices
-from chargepath.decision.questions import questions, value_questions
+from chargepath.decision.questions import every_question, questions, value_questions
 from chargepath.diagnosis.belief import assess
 from chargepath.diagnosis.model import compiled
 from chargepath.knowledge.loader import shipped
@@ -71,7 +71,10 @@ class Questions(SimpleTestCase):
     def valued(self, lines, steps=1):
         belief, money = believe(lines), prices()
         table = route_table(belief, money)
-        return {option.id: option for option in value_questions(belief, table, money, 0.0, steps=steps)}
+        return {
+            option.id: option
+            for option in value_questions(belief, table, money, 0.0, every_question(belief, money), steps=steps)
+        }
 
     def test_waiting_is_priced_as_waiting_and_hands_as_labour(self):
         check, found = KNOWN.checks["charge_wait"], self.valued(["i 0.6 5.0 20%"])["charge_wait"]

@@ -11,7 +11,7 @@ from chargepath.decision import refcases
 from chargepath.decision.advice import advise
 from chargepath.decision.plan import route_table
 from chargepath.decision.prices import Prices
-from chargepath.decision.questions import value_questions
+from chargepath.decision.questions import every_question, value_questions
 from chargepath.decision.schools import follow_school
 from chargepath.decision.why import option_working, route_working, swings
 from chargepath.knowledge.changes import Change
@@ -52,8 +52,9 @@ class TwoSteps(SimpleTestCase):
     def test_a_second_question_can_only_make_the_first_one_worth_more(self):
         belief, price = believe(THIN), prices()
         table = route_table(belief, price)
-        one = {o.id: o for o in value_questions(belief, table, price, 100.0, steps=1)}
-        two = {o.id: o for o in value_questions(belief, table, price, 100.0)}
+        asked = every_question(belief, price)
+        one = {o.id: o for o in value_questions(belief, table, price, 100.0, asked, steps=1)}
+        two = {o.id: o for o in value_questions(belief, table, price, 100.0, asked)}
         self.assertTrue(all(two[name].total <= one[name].total + 1e-9 for name in one))
         deeper = [option for option in two.values() if option.total < one[option.id].total - 0.5]
         self.assertTrue(deeper)

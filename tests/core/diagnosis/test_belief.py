@@ -163,7 +163,9 @@ class TheRecordOfALongCase(SimpleTestCase):
 
     def test_pushes_are_the_odds_with_over_the_odds_without(self):
         belief = believe(["i 0.0 5.1 20%", "port lint"])
-        push = next(p for p in pushes(belief) if p.index == 1 and p.fault == "port_fouled")
+        push = next(
+            p for p in pushes(belief, case(["i 0.0 5.1 20%", "port lint"])) if p.index == 1 and p.fault == "port_fouled"
+        )
         with_it, without = (self.chance(b, "port_fouled") for b in (belief, believe(["i 0.0 5.1 20%"])))
         self.assertAlmostEqual(push.factor, (with_it / (1 - with_it)) / (without / (1 - without)), places=6)
 

@@ -17,7 +17,7 @@ from rainfront.workshop.adapters import Shop
 
 
 def _next_in_words(known: Knowledge, step: dict[str, Any]) -> str:
-    """The next step as a line: what, how long, what it saves and with which question after it."""
+    """What `next` of an entry says, as a line for people: the act, its minutes, its saving, the question after it."""
     if step["kind"] == HAND_OVER:
         return "hand it over, nothing is left to do"
     label = (known.checks if step["kind"] == "check" else known.routes)[step["id"]].label
