@@ -82,12 +82,11 @@ def _count(out: Conduct, belief: Belief, what: str, name: str, nth: int) -> None
     known = belief.model.known
     if what == "check":
         check = known.checks[name]
-        plugs_in = check.access == "outside" and bool(check.puts)
-        together = plugs_in and belief.access != "outside"
+        together = check.plugs_in and belief.access != "outside"
         out.counts["again"] += nth > 0
         out.counts["together"] += together
         out.counts["board_out"] += together and belief.access != "opened"
-        out.counts["into_lint"] += plugs_in and _seen_in_port(belief)
+        out.counts["into_lint"] += check.plugs_in and _seen_in_port(belief)
     elif what == "repair":
         out.counts["handed_on"] += name == REFER
         out.counts["proof_first"] += name == PROVE and not belief.timeline.repairs

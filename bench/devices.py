@@ -153,8 +153,8 @@ def carry_out(whole: StandinDevice, belief: Belief, prices: Prices, what: str, n
     if what == "check":
         check = known.checks[name]
         minutes = check.minutes + prices.opening(known, check.access, belief.access)
-        if check.access == "outside" and check.puts:
-            minutes += prices.putting_together(known, belief.access)
+        if check.in_one_piece:
+            minutes += prices.putting_together(known, belief.access, cover=check.plugs_in)
         grade, signs = answer(whole, name)
         waits = check.wait_minutes * prices.wait_per_minute
         return CarriedOut(minutes * rate + waits, CheckEvent(name, "", grade, signs))

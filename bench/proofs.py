@@ -56,7 +56,9 @@ def routes_of(device: Device) -> list[str]:
     """Repairs that fit a device."""
     known = shipped()
     has = built(known.traits, device.kind, device.traits)
-    return [name for name in recipes_of(known) if known.routes[name].fits(device.carrier, has)]
+    return [
+        name for name in recipes_of(known) if known.routes[name].fits(device.carrier, has, wireless=device.wireless)
+    ]
 
 
 def read(subject: Subject, phase: str, proved: Proved) -> Iterator[tuple[ProofResult, float]]:

@@ -50,7 +50,7 @@ def beta_cdf(x: float, a: float, b: float) -> float:
 
 @lru_cache(maxsize=4096)
 def beta_quantile(chance: float, a: float, b: float) -> float:
-    """The value that a beta variable stays under with this chance, by bisection.
+    """The value that a beta variable stays under with this chance, by bisection; 0 for one under 1e-18.
 
     Parameters
     ----------
@@ -67,7 +67,7 @@ def beta_quantile(chance: float, a: float, b: float) -> float:
             low = middle
         else:
             high = middle
-    return (low + high) / 2
+    return (low + high) / 2 if low else 0.0
 
 
 def t_cdf(t: float, freedom: float) -> float:

@@ -55,7 +55,7 @@ METERS: Mapping[str, MeterStyle] = {
 OVERRANGE = re.compile(r"(?i)[o0]\.?l\.?|-{2,}|open|inf(inity)?|∞")
 LONGEST_NUMBER = 24  # characters
 NUMBER = re.compile(
-    r"(?P<sign>[-+]?)(?P<digits>\d+(?:[.,]\d*)?|[.,]\d+)\s*(?P<unit>(?:[a-zA-Zµ%°]+[3³]?)?(?:/[a-z]+)?)"
+    r"(?P<sign>[-+]?)(?P<digits>\d+(?:[.,]\d*)?|[.,]\d+)\s*(?P<unit>(?:[a-zA-ZµΩ%°]+[3³]?)?(?:/[a-z]+)?)"
 )
 UNITS: Mapping[str, Mapping[str, float]] = {
     "A": {"": 1.0, "A": 1.0, "mA": 1e-3, "uA": 1e-6, "µA": 1e-6},
@@ -64,7 +64,7 @@ UNITS: Mapping[str, Mapping[str, float]] = {
     "mV": {"mV": 1.0, "V": 1e3},
     "%": {"": 1.0, "%": 1.0},
     "% or V": {"": 1.0, "%": 1.0, "V": 1.0, "mV": 1e-3},
-    "ohm": {"": 1.0, "ohm": 1.0, "mohm": 1e-3, "kohm": 1e3, "k": 1e3},
+    "ohm": {"": 1.0, "ohm": 1.0, "mohm": 1e-3, "kohm": 1e3, "k": 1e3, "Ω": 1.0, "mΩ": 1e-3, "kΩ": 1e3},
     "°C": {"": 1.0, "°C": 1.0, "C": 1.0},
     "m": {"": 1.0, "m": 1.0, "cm": 0.01},
     "mm3": {"": 1.0, "mm3": 1.0, "mm³": 1.0},
@@ -262,12 +262,17 @@ def show(value: float, unit: str) -> str:
     """Show a number with its unit; `inf` is OL (a no-break space before the unit)."""
     if math.isinf(value):
         return "OL"
-    digits = {"A": 2, "V": 2, "mV": 0, "%": 0, "min": 0, "mAh": 0, "ml": 0}.get(unit, 2)
+    digits = {"A": 2, "V": 2, "mV": 0, "%": 0, "°C": 0, "min": 0, "mAh": 0, "ml": 0}.get(unit, 2)
+    if unit == "ohm":
+        size, named = next(((1 / factor, name) for factor, name in OHMS if abs(value) >= factor), (1e3, "mΩ"))
+        return f"{shortest(float(f'{value * size:.3g}'))}\u00a0{named}"
     if unit == "A" and 0 < abs(value) < 0.1:
         return f"{figure(value * 1000, 1 if abs(value) < 0.01 else 0)}\u00a0mA"
     return f"{figure(value, digits)}\u00a0{unit}"
 
 
+# From how many ohms on a resistance is shown in which unit.
+OHMS = ((1e6, "MΩ"), (1e3, "kΩ"), (1.0, "Ω"))
 MILLIVOLTS = re.compile(r"(?P<first>\d+(?:[.,]\d+)?)(?: to (?P<last>\d+(?:[.,]\d+)?))?[\u00a0 ]mV")
 
 

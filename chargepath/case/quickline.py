@@ -16,6 +16,7 @@ Grammar (words are separated by spaces; the check's word or its id comes first):
 from __future__ import annotations
 
 import difflib
+import math
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -67,7 +68,7 @@ def _find_check(known: Knowledge, word: str) -> Check | None:
 def _routes(known: Knowledge, device: Device, trying: bool) -> list[Route]:
     """Routes that may be named after `try` or `did` on this device."""
     has = built(known.traits, device.kind, device.traits)
-    routes = [route for route in known.routes.values() if route.fits(device.carrier, has)]
+    routes = [route for route in known.routes.values() if route.fits(device.carrier, has, wireless=device.wireless)]
     return [route for route in routes if not trying or route.try_minutes is not None]
 
 
@@ -252,8 +253,14 @@ def _values(check: Check, numbers: list[str], words: list[str], meter: MeterStyl
             raise QuickLineError(f"'{text}' has no place here", place, _allowed(check))
         if name in values:
             raise QuickLineError(f"{name.replace('_', ' ')} is given twice", place, _allowed(check))
-        values[name] = parse_quantity(text, check.values[name].unit, name)
+        values[name] = _number(check, name, text)
     return values
+
+
+def _number(check: Check, name: str, text: str) -> float:
+    """A typed number of a check; infinity for overrange where it can be that."""
+    value = check.values[name]
+    return math.inf if value.overrange and OVERRANGE.fullmatch(text) else parse_quantity(text, value.unit, name)
 
 
 def _value_name(check: Check, text: str, taken: dict[str, float]) -> str | None:

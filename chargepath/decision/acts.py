@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import Belief
+from chargepath.diagnosis.graded import blocked
 from chargepath.diagnosis.model import Model
 from chargepath.knowledge import Route
 
@@ -57,10 +58,24 @@ class Act:
 
 
 def missing_checks(route: Route, belief: Belief) -> tuple[str, ...]:
-    """Checks that a route requires and that have not spoken since the last repair."""
-    done = {key.split("@")[0] for key in belief.last_grades}
-    known, model = belief.model.known, belief.model
-    return tuple(name for name in route.requires if name not in done and model.offers(known.checks[name]))
+    """Checks that a route requires and that have not spoken since the last repair.
+
+    Where one says nothing before another one was made, that one; where it can say nothing any more, none.
+    """
+    if not route.requires:
+        return ()
+    known, done = belief.model.known, {key.split("@")[0] for key in belief.last_grades}
+    read = {key.split("@")[0] for key in belief.lately}
+    found = []
+    for name in route.requires:
+        check = known.checks[name]
+        if name in done or not belief.model.offers(check):
+            continue
+        if not blocked(known, check, belief.lately):
+            found.append(name)
+        elif check.needs_before and not read & {other for other, _ in check.needs_before}:
+            found.append(check.needs_before[0][0])
+    return tuple(dict.fromkeys(found))
 
 
 def pulled(route: Route, prices: Prices, model: Model) -> list[Route]:

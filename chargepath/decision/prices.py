@@ -205,15 +205,16 @@ class Prices:
         steps = levels[known.access[reached].level + 1 : known.access[level].level + 1]
         return sum(self.open_minutes(step) for step in steps)
 
-    def putting_together(self, known: Knowledge, reached: str) -> float:
-        """Minutes of putting an opened device together for a check on the charger, and of opening it again.
+    def putting_together(self, known: Knowledge, reached: str, *, cover: bool = True) -> float:
+        """Minutes of putting an opened device together for a check from outside, and of opening it again.
 
-        The cover, and below it each level as long as it takes to open; 0 where it is closed.
+        The cover where it goes on a charger, and below it each level as long as it takes to open; 0 where it is closed.
         """
         levels = list(known.access.values())[: known.access[reached].level + 1]
         if len(levels) < 2:
             return 0.0
-        return self.pace * self.reassemble_minutes + sum(self.open_minutes(level) for level in levels[2:])
+        below = sum(self.open_minutes(level) for level in levels[2:])
+        return below + (self.pace * self.reassemble_minutes if cover else 0.0)
 
 
 def _on(table: Mapping[str, float], device: Device) -> float | None:

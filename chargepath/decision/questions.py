@@ -17,7 +17,7 @@ from chargepath.diagnosis.forward import Held
 from chargepath.diagnosis.graded import blocked
 from chargepath.diagnosis.model import Model
 from chargepath.hazards.standing import Danger, forbidding
-from chargepath.knowledge import Check
+from chargepath.knowledge import Check, Knowledge
 
 # How many first and second questions are looked at two steps ahead; more would not keep to 200 ms.
 FIRST, SECOND = 5, 6
@@ -76,8 +76,8 @@ class Option:
 class Question:
     """A check or try with the likelihood of each of its outcomes, shape (n_outcomes, n_states).
 
-    `assembled`: an opened device has to be put together for it. `speaks`: it says something as things stand, not only
-    after another one.
+    `assembled`: an opened device has to be put together for it, and `covered`: its cover on as well. `speaks`: it says
+    something as things stand, not only after another one.
     """
 
     kind: str
@@ -89,6 +89,7 @@ class Question:
     grades: tuple[str, ...]
     chances: Array
     assembled: bool = False
+    covered: bool = False
     speaks: bool = True
 
 
@@ -118,8 +119,7 @@ def question_of(check: Check, belief: Belief, prices: Prices) -> Question:
     if held is not None:
         chances = held.again(_same_again(check, held, names), chances, model.known.model.holds)
     minutes = prices.check_minutes(check)
-    assembled = check.access == "outside" and bool(check.puts)
-    speaks = not blocked(model.known, check, belief.last_grades)
+    speaks = not blocked(model.known, check, belief.lately)
     wait = check.wait_minutes
     return Question(
         kind="check",
@@ -130,7 +130,8 @@ def question_of(check: Check, belief: Belief, prices: Prices) -> Question:
         labels=labels,
         grades=names,
         chances=chances,
-        assembled=assembled,
+        assembled=check.in_one_piece,
+        covered=check.plugs_in,
         speaks=speaks,
     )
 
@@ -183,6 +184,7 @@ def every_question(belief: Belief, prices: Prices, dangers: Sequence[Danger] = (
                 grades=("", ""),
                 chances=chances,
                 assembled=access == "outside" and bool(route.puts),
+                covered=access == "outside" and bool(route.puts),
             )
         )
     return out
@@ -202,7 +204,7 @@ def price_of_asking(question: Question, opened: str, belief: Belief, prices: Pri
     known = belief.model.known
     minutes = question.minutes + prices.opening(known, question.access, opened)
     if question.assembled:
-        minutes += prices.putting_together(known, opened)
+        minutes += prices.putting_together(known, opened, cover=question.covered)
     return minutes, minutes * prices.rate_per_minute + question.wait * prices.wait_per_minute
 
 
@@ -363,21 +365,30 @@ def _branches(
 
     Those that speak already are among the best by one look; those that only speak after another check come on top.
     """
-    known, grades, out = belief.model.known, belief.last_grades, []
+    known, grades, out = belief.model.known, belief.lately, []
     best = [asked[number] for number in by_saving[:SECOND]]
     for number in by_saving[:FIRST]:
         start = asked[number]
+        seconds = [second for second in best if second.id != start.id]
+        # Only what this question speaks of can make another one silent, or let it speak.
+        bears = [second for second in (*seconds, *late) if start.kind == "check" and _bears_on(known, start, second)]
         for outcome, grade in enumerate(start.grades):
-            seconds = [second for second in best if second.id != start.id]
-            if start.kind == "check":
+            if bears:
                 after = {**grades, start.id: grade}
-                silent = {
-                    s.id for s in (*seconds, *late) if s.kind == "check" and blocked(known, known.checks[s.id], after)
-                }
-                seconds = [second for second in (*seconds, *late) if second.id not in silent]
+                silent = {second.id for second in bears if blocked(known, known.checks[second.id], after)}
+                lets = [second for second in late if second in bears and second.id not in silent]
+                seconds = [second for second in best if second.id not in {start.id, *silent}] + lets
             if seconds:
                 out.append(_Branch(number, outcome, tuple(seconds)))
     return out
+
+
+def _bears_on(known: Knowledge, first: Question, second: Question) -> bool:
+    """Whether it depends on the outcome of a first question whether a second one says anything."""
+    if second.kind != "check":
+        return False
+    check = known.checks[second.id]
+    return any(name == first.id for name, _ in (*check.void_when, *check.needs_before))
 
 
 def _second_look(

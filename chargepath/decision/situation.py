@@ -131,8 +131,7 @@ class Situation:
     def plugs_in(self, option: Option) -> bool:
         """Whether an act puts a plug with current into the port."""
         if option.kind == "check":
-            check = self.known.checks[option.id]
-            return check.access == "outside" and bool(check.puts)
+            return self.known.checks[option.id].plugs_in
         return option.kind in ("try", "repair") and option.id != REFER and self._on_a_charger(option.id)
 
     def _on_a_charger(self, name: str) -> bool:

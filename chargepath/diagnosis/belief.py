@@ -124,28 +124,50 @@ class Belief:
         return None if found is None else np.array(weights_of(self.model.known, found))
 
     @cached_property
-    def _standing(self) -> Mapping[str, tuple[str, tuple[str, ...]]]:
-        """Grade and signs of each check that counts and that no repair since could have changed, by evidence key."""
-        found: dict[str, tuple[str, tuple[str, ...]]] = {}
+    def lately(self) -> Mapping[str, str]:
+        """Grade of each check as it was last read, by evidence key, also where a repair since then failed.
+
+        A device that stayed dead through a restart is not asked what only a running one can tell.
+        """
+        found: dict[str, str] = {}
         for entry in self.entries:
-            if repaired_here(entry.event):
-                found = untouched(self.model, found, entry.event.route)
-            elif isinstance(entry.event, PathEvent):
-                found.update({key: (grade, ()) for key, grade in entry.event.shows.items()})
-            elif isinstance(entry.event, CheckEvent) and entry.state in ("counts", "joint"):
-                check = self.model.known.checks[entry.event.check]
-                found[check.key(entry.event.variant)] = (entry.grade or "seen", entry.event.signs)
+            event = entry.event
+            if repaired_here(event) and event.works is not False:
+                found = untouched(self.model, found, event.route)
+            elif isinstance(event, PathEvent):
+                found.update(event.shows)
+            elif isinstance(event, CheckEvent):
+                found[self.model.known.checks[event.check].key(event.variant)] = entry.grade or "seen"
         return found
 
-    @property
+    @cached_property
     def last_grades(self) -> Mapping[str, str]:
-        """Grade of each check that stands, by evidence key; 'seen' for a look."""
-        return {key: grade for key, (grade, _) in self._standing.items()}
+        """Grade of each check that counts and that no repair since could have changed, by evidence key; 'seen' for a
+        look.
+        """
+        found: dict[str, str] = {}
+        for entry in self.entries:
+            event = entry.event
+            if repaired_here(event):
+                found = untouched(self.model, found, event.route)
+            elif isinstance(event, PathEvent):
+                found.update(event.shows)
+            elif isinstance(event, CheckEvent) and entry.state in ("counts", "joint"):
+                found[self.model.known.checks[event.check].key(event.variant)] = entry.grade or "seen"
+        return found
 
-    @property
+    @cached_property
     def last_signs(self) -> set[tuple[str, str]]:
-        """Every sign that a look which stands has shown, with its check."""
-        return {(key.split("@")[0], sign) for key, (_, signs) in self._standing.items() for sign in signs}
+        """Every sign that the last look has shown and that no repair since could have taken away, with its check."""
+        found: set[tuple[str, str]] = set()
+        for entry in self.entries:
+            event = entry.event
+            if repaired_here(event):
+                cured = self.model.known.routes[event.route].cures_on(self.model.device.carrier).keys()
+                found = {(check, sign) for check, sign in found if not self.model.showing(check, sign) & cured}
+            elif isinstance(event, CheckEvent) and entry.state in ("counts", "joint"):
+                found = {one for one in found if one[0] != event.check} | {(event.check, sign) for sign in event.signs}
+        return found
 
 
 def _explained(model: Model, entries: Sequence[GradedEvent]) -> float:

@@ -72,7 +72,9 @@ def blocked(known: Knowledge, check: Check, grades: Mapping[str, str]) -> str:
     if check.needs_before:
         seen = {(key.split("@")[0], grade) for key, grade in grades.items()}
         if not seen.intersection(check.needs_before):
-            return "says nothing without a low or short line before it"
+            other, grade = check.needs_before[0]
+            called_for = known.checks[other]
+            return f"says nothing before something calls for it, as '{called_for.label}: {called_for.name(grade)}'"
     return ""
 
 
@@ -113,11 +115,13 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[GradedEvent]:
     """
     known, entries = model.known, [GradedEvent(event, "counts", "") for event in events]
     standing: dict[str, str] = {}
+    lately: dict[str, str] = {}
     last: dict[str, int] = {}
     for segment in Timeline(events).segments:
         part = segment.indices
         graded: dict[int, Grading] = {}
         standing.update(_along_path(events, part))
+        lately.update(_along_path(events, part))
         for index in part:
             event = events[index]
             if isinstance(event, CheckEvent):
@@ -129,12 +133,13 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[GradedEvent]:
                         entries[last[key]], state="replaced", note="replaced by a later reading"
                     )
                 last[key], standing[key] = index, graded[index].grade or "seen"
+                lately[key] = standing[key]
         together = _along_path(events, part)
         for index, grading in graded.items():
             event = events[index]
             assert isinstance(event, CheckEvent)
             check = known.checks[event.check]
-            why = blocked(known, check, standing)
+            why = blocked(known, check, lately)
             if last[check.key(event.variant)] != index:
                 entries[index] = GradedEvent(event, "replaced", "replaced by a later reading", grading.grade)
             elif check.key(event.variant) in together:
@@ -163,6 +168,8 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[GradedEvent]:
         if segment.ended_by is not None:
             route = segment.ended_by.route
             standing, last = untouched(model, standing, route), untouched(model, last, route)
+            # What a failed repair has not altered visibly still decides what can be asked at all.
+            lately = lately if segment.ended_by.works is False else untouched(model, lately, route)
     return entries
 
 

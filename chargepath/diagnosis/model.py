@@ -239,6 +239,14 @@ class Model:
         """Ids of the faults that a check's answer depends on, by its evidence key."""
         return _affecting(self.known)[key]
 
+    def showing(self, look: str, sign: str) -> frozenset[str]:
+        """Ids of the faults that show a sign to a look."""
+        return frozenset(
+            fault.id
+            for fault in self.known.faults.values()
+            if fault.signs.get(look, {}).get(sign) or any(mode.signs.get(sign) for mode in fault.modes.get(look, ()))
+        )
+
     def first_of(self, check: Check) -> tuple[Check, str]:
         """The reading of the same path whose answer a check partly repeats: its check and variant."""
         assert check.given is not None
@@ -432,7 +440,7 @@ class Model:
 
     def offers_route(self, route: Route) -> bool:
         """Whether the route makes sense on this device."""
-        return route.fits(self.device.carrier, self.device.traits)
+        return route.fits(self.device.carrier, self.device.traits, wireless=self.device.wireless)
 
 
 @lru_cache(maxsize=256)

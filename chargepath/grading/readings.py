@@ -135,16 +135,45 @@ def _grade_cell(known: Knowledge, device: Device, check: Check, values: Mapping[
     for grade, key in (("healthy", "healthy_from_v"), ("low", "low_from_v")):
         if volts >= limits[key]:
             return Grading(grade, f"{at}, {grade} from {show(limits[key], 'V')}")
+    nothing = limits.get("cut_off_below_v", 0.0)
+    if volts < nothing:
+        return Grading("cut_off", f"{at}, under {show(nothing, 'V')}: its protection may have opened")
     return Grading("flat", f"{at}, under {show(limits['low_from_v'], 'V')}")
 
 
-def _grade_idle(known: Knowledge, device: Device, check: Check, values: Mapping[str, float]) -> Grading:
-    limits, amps = check.reading, values["amps"]
-    if amps >= limits["heavy_from_a"]:
-        return Grading("heavy", f"{show(amps, 'A')}, heavy from {show(limits['heavy_from_a'], 'A')}")
-    if amps >= limits["leaks_from_a"]:
-        return Grading("leaks", f"{show(amps, 'A')}, leaking from {show(limits['leaks_from_a'], 'A')}")
-    return Grading("quiet", f"{show(amps, 'A')}, under {show(limits['leaks_from_a'], 'A')}")
+def steps_of(check: Check) -> list[tuple[str, str, float]]:
+    """Limits of a check that is graded by one number: grade, 'from' or 'below', and the limit; the worst grade first.
+
+    They stand in its `reading` as GRADE_from_UNIT or GRADE_below_UNIT.
+    """
+    found = []
+    for grade in reversed(check.grades[1:]):
+        for key, limit in check.reading.items():
+            side = key.removeprefix(f"{grade}_").partition("_")[0]
+            if key.startswith(f"{grade}_") and side in ("from", "below"):
+                found.append((grade, side, limit))
+    return found
+
+
+def _grade_steps(known: Knowledge, device: Device, check: Check, values: Mapping[str, float]) -> Grading:
+    """Grade one number by the limits of the grades; the first grade where it crosses none."""
+    name, value = next(iter(values.items()))
+    unit = check.values[name].unit
+    for grade, side, limit in steps_of(check):
+        if value >= limit if side == "from" else value < limit:
+            over = "from" if side == "from" else "under"
+            return Grading(grade, f"{show(value, unit)}: {check.name(grade)} {over} {show(limit, unit)}")
+    return Grading(check.grades[0], f"{show(value, unit)}: {check.name(check.grades[0])}")
+
+
+def _grade_pulldown(known: Knowledge, device: Device, check: Check, values: Mapping[str, float]) -> Grading:
+    """Grade the resistances of both control lines by how many lie within their limits."""
+    low, high = check.reading["low_ohm"], check.reading["high_ohm"]
+    right = sum(low <= value <= high for value in values.values())
+    shown = " and ".join(show(value, "ohm") for value in values.values())
+    return Grading(
+        {2: "both", 1: "one", 0: "none"}[right], f"{shown}; right from {show(low, 'ohm')} to {show(high, 'ohm')}"
+    )
 
 
 def grade_event(known: Knowledge, device: Device, event: CheckEvent) -> Grading:
@@ -214,7 +243,8 @@ def _grade_sense(known: Knowledge, device: Device, check: Check, values: Mapping
 _METHODS: Mapping[str, Callable[[Knowledge, Device, Check, Mapping[str, float]], Grading]] = {
     "current": _grade_current,
     "cell": _grade_cell,
-    "idle": _grade_idle,
+    "steps": _grade_steps,
+    "pulldown": _grade_pulldown,
     "volts": _grade_volts,
     "line": _grade_line,
     "sense": _grade_sense,

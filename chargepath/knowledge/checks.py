@@ -9,7 +9,7 @@ from typing import Annotated
 from chargepath.knowledge.reader import InFile, Reader, Table
 
 # How numbers become a grade, in words of the grading room; '' where the person says the grade.
-METHODS = ("", "current", "cell", "idle", "volts", "line", "sense")
+METHODS = ("", "current", "cell", "steps", "volts", "line", "sense", "pulldown")
 # What a check is measured with, where that has a page of its own.
 TOOLS = ("", "sheet", "ladder", "supply", "sense")
 
@@ -23,7 +23,7 @@ class Value:
 
     name: str
     unit: str
-    min: float
+    min: Annotated[float, InFile(low=-100)]
     max: float
     required: bool
     overrange: bool
@@ -118,6 +118,16 @@ class Check:
         return [] if given else list(self.asked)
 
     @property
+    def in_one_piece(self) -> bool:
+        """Whether an opened device has its board in and its battery on for it: it runs, or is on a charger."""
+        return self.access == "outside" and bool(self.puts)
+
+    @property
+    def plugs_in(self) -> bool:
+        """Whether a plug with current, or a pad, comes to the closed device; switching it on alone is none."""
+        return self.access == "outside" and bool(set(self.puts) - {"start"})
+
+    @property
     def is_look(self) -> bool:
         """Whether the check reports signs rather than one grade."""
         return bool(self.signs)
@@ -139,11 +149,16 @@ class Check:
         """State mark of what it showed: good, off, open or short."""
         if self.is_look:
             return "off" if signs else "good"
-        return "good" if grade == self.grades[0] else self.marks.get(grade, "off")
+        return self.marks.get(grade, "good" if grade == self.grades[0] else "off")
 
     def name(self, outcome: str) -> str:
         """Label of a grade, sign or variant."""
         return self.labels.get(outcome, outcome)
+
+    def value_label(self, name: str) -> str:
+        """What one of its numbers is called, with its unit."""
+        unit = {"ohm": "Ω"}.get(self.values[name].unit, self.values[name].unit)
+        return f"{self.labels.get(name, name.replace('_', ' ').capitalize())}{f' ({unit})' if unit else ''}"
 
 
 def _one(read: Reader, name: str, table: Table) -> Check:

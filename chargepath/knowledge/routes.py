@@ -30,7 +30,7 @@ class Route:
     failed here, `failed_by` readings that say so of it as well, each with its grade; `relapses` is how often what it
     cured is there again when the device comes back; `arrives` is what to look at when its part comes in, `told` the
     history flag that stands for it when somebody else did it; `part_on` is the price of its part instead, and `unless`
-    names traits that rule it out.
+    names traits that rule it out; one that is `wireless` needs a device with a coil.
     """
 
     id: str
@@ -61,11 +61,12 @@ class Route:
     relapses: Annotated[float, InFile(high=0.5)] = RELAPSES
     told: str = ""
     arrives: str = ""
+    wireless: bool = False
 
-    def fits(self, carrier: str, traits: Collection[str] = ()) -> bool:
-        """Whether the route makes sense on a device with that carrier and those traits."""
+    def fits(self, carrier: str, traits: Collection[str] = (), *, wireless: bool = False) -> bool:
+        """Whether the route makes sense on a device with that carrier and those traits, with or without a coil."""
         built = set(self.traits) <= set(traits) and not set(self.unless) & set(traits)
-        return (not self.carriers or carrier in self.carriers) and built
+        return (not self.carriers or carrier in self.carriers) and built and (wireless or not self.wireless)
 
     def access_for(self, carrier: str) -> str:
         """Access level this route needs on a device with that carrier."""

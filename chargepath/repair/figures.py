@@ -85,7 +85,7 @@ def _figures(known: Knowledge, device: Device | None, picks: Picks) -> tuple[Pla
         usual = make_plan(known, standard_device(known, route), name)
         if device is None:
             plans[name] = usual
-        elif route.fits(device.carrier, built(known.traits, device.kind, device.traits)):
+        elif route.fits(device.carrier, built(known.traits, device.kind, device.traits), wireless=device.wireless):
             plans[name] = make_plan(known, device, name, picks=dict(picks))
             here = plans[name].work_minutes - (levels.get(OUT, 0.0) if plans[name].in_frame else 0.0)
             share = here / usual.work_minutes if usual.work_minutes else 1.0

@@ -20,6 +20,9 @@ def answer(whole: StandinDevice, check: str, variant: str = "") -> tuple[str, tu
         "hot_spot": _heat,
         "port_tester": _tester,
         "draw_unplugged": _unplugged,
+        "screen_message": _message,
+        "device_report": _parts_report,
+        "cable_look": _cable,
     }
     if check in looks:
         return "", looks[check](whole)
@@ -68,7 +71,43 @@ def _inside(w: StandinDevice) -> tuple[str, ...]:
         seen.append("burnt")
     if "battery_worn" in w.faults and _chance(w, 0.15):
         seen.append("swollen")
-    return tuple(seen)
+    if "socket_damaged" in w.faults:
+        seen += [sign for sign, chance in (("burnt", 0.45), ("corroded", 0.2), ("loose", 0.2)) if _chance(w, chance)]
+    if "dark_screen" in w.faults and _chance(w, 0.3):
+        seen.append("loose")
+    return tuple(dict.fromkeys(seen))
+
+
+def _message(w: StandinDevice) -> tuple[str, ...]:
+    seen = ["part"] if w.faults & {"battery_refused"} and _chance(w, 0.7) else []
+    if "battery_replaced" in w.history and _chance(w, 0.25):
+        seen.append("part")
+    if "charging_held" in w.faults and _chance(w, 0.8):
+        seen.append("temperature" if w.parts.held_by == "warm" else "on_hold")
+    if "battery_sense" in w.faults and _chance(w, 0.15):
+        seen.append("temperature")
+    damp = {"moisture_held": 0.85, "port_fouled": 0.3 if w.parts.corroded else 0.03, "liquid_damage": 0.15}
+    if any(name in w.faults and _chance(w, chance) for name, chance in damp.items()):
+        seen.append("moisture")
+    if any(name in w.faults and _chance(w, 0.2) for name in ("port_ic_fault", "ic_unpaired")) or _chance(w, 0.02):
+        seen.append("accessory")
+    return tuple(dict.fromkeys(seen + (["on_hold"] if _chance(w, 0.02) else [])))
+
+
+def _parts_report(w: StandinDevice) -> tuple[str, ...]:
+    seen = ["worn"] if _chance(w, 0.7 if "battery_worn" in w.faults else 0.12) else []
+    lost = {"battery_sense": 0.5, "aux_absent": 0.4}
+    if any(name in w.faults and _chance(w, chance) for name, chance in lost.items()):
+        seen.append("sensor_missing")
+    strange = 0.8 if "battery_refused" in w.faults else 0.3 if "battery_replaced" in w.history else 0.02
+    return (*seen, "unknown_part") if _chance(w, strange) else tuple(seen)
+
+
+def _cable(w: StandinDevice) -> tuple[str, ...]:
+    weak = "source_weak" in w.faults
+    cheap = "cheap_accessory" in w.history
+    chances = {"worn": 0.45 if weak else 0.1, "unmarked": 0.5 if cheap else 0.3 if weak else 0.1}
+    return tuple(sign for sign, chance in chances.items() if _chance(w, chance))
 
 
 def _tester(w: StandinDevice) -> tuple[str, ...]:
@@ -103,11 +142,22 @@ def _fit(w: StandinDevice, variant: str) -> str:
 def _boot(w: StandinDevice, variant: str) -> str:
     if "rail_short" in w.faults and w.parts.rail_ohm < 12:
         return "heavy"
-    return "boots" if w.starts() or w.flat else "no_rise"
+    if "power_key" in w.faults and _chance(w, 0.5):
+        return "no_rise"
+    return "boots" if w.starts() or (w.flat and "power_manager" not in w.faults) else "no_rise"
 
 
 # How often a device shows a message in place of the charging sign: of moisture, of an accessory that it does not take.
-MESSAGES = {"port_fouled": 0.3, "liquid_damage": 0.3, "source_weak": 0.15, "port_ic_fault": 0.12, "ic_unpaired": 0.3}
+MESSAGES = {
+    "port_fouled": 0.3,
+    "liquid_damage": 0.3,
+    "source_weak": 0.15,
+    "port_ic_fault": 0.12,
+    "ic_unpaired": 0.3,
+    "charging_held": 0.4,
+    "moisture_held": 0.7,
+    "battery_refused": 0.2,
+}
 
 
 def _sign(w: StandinDevice, variant: str) -> str:
@@ -115,7 +165,7 @@ def _sign(w: StandinDevice, variant: str) -> str:
         return "comes_and_goes"
     if any(fault in w.faults and _chance(w, chance) for fault, chance in MESSAGES.items()):
         return "message"
-    return "absent" if w.amps() < 0.05 or not w.starts() or _chance(w, 0.1) else "steady"
+    return "absent" if w.amps() < 0.05 or not w.starts() or w.dark() or _chance(w, 0.1) else "steady"
 
 
 def _heat(w: StandinDevice) -> tuple[str, ...]:
@@ -137,7 +187,7 @@ def _current(w: StandinDevice, variant: str) -> str:
     amps = w.amps(shop=variant != "own")
     if not w.starts() and w.flat is False and 0.05 < amps < 0.3 and _chance(w, 0.4):
         return "cycling"
-    if "battery_worn" in w.faults and w.parts.cell_dead and _chance(w, 0.4):
+    if ("cell_cut_off" in w.faults or ("battery_worn" in w.faults and w.parts.cell_dead)) and _chance(w, 0.4):
         return "cycling"
     if w.drops() and _chance(w, 0.25):
         return "cycling"
@@ -167,8 +217,10 @@ def _line_data(w: StandinDevice, variant: str) -> str:
 
 
 def _battery_volts(w: StandinDevice, variant: str) -> str:
+    if "cell_cut_off" in w.faults:
+        return "cut_off"
     if "battery_flat" in w.faults:
-        return "flat" if _chance(w, 0.85) else "low"
+        return "flat" if _chance(w, 0.75) else "cut_off" if _chance(w, 0.4) else "low"
     if "battery_worn" in w.faults:
         return "flat" if w.parts.cell_dead and _chance(w, 0.5) else "low" if _chance(w, 0.45) else "healthy"
     starved = w.amps() < 0.15 and w.percent < 5
@@ -206,7 +258,29 @@ def _ring(w: StandinDevice, variant: str) -> str:
 
 
 def _power_up(w: StandinDevice, variant: str) -> str:
-    return "starts" if w.starts() else "dead"
+    return "dead" if not w.starts() or (w.dark() and _chance(w, 0.9)) else "starts"
+
+
+def _pulldown(w: StandinDevice, variant: str) -> str:
+    grade = _line_data(w, "")
+    if grade == "in_band":
+        return "one" if _chance(w, 0.03) else "both"
+    if grade == "open":
+        return "none" if w.faults & {"link_loose", "link_damaged"} or _chance(w, 0.2) else "one"
+    return "none" if _chance(w, 0.3) else "one" if _chance(w, 0.4) else "both"
+
+
+def _tabs(w: StandinDevice, variant: str) -> str:
+    if "cell_cut_off" in w.faults:
+        return "low" if _chance(w, 0.6) else "healthy"
+    return "low" if "battery_flat" in w.faults and _chance(w, 0.2) else "flat"
+
+
+def _temperature(w: StandinDevice, variant: str) -> str:
+    if "charging_held" in w.faults and w.parts.held_by == "warm":
+        return "warm" if _chance(w, 0.7) else "cold" if _chance(w, 0.6) else "in_range"
+    hot = {"rail_short": 0.12, "charge_ic_leak": 0.08}
+    return "warm" if any(name in w.faults and _chance(w, chance) for name, chance in hot.items()) else "in_range"
 
 
 def _data_link(w: StandinDevice, variant: str) -> str:
@@ -220,6 +294,7 @@ def _data_link(w: StandinDevice, variant: str) -> str:
         "port_fouled": 0.45,
         "port_worn": 0.55,
         "port_joint": 0.45,
+        "moisture_held": 0.4,
         "carrier_fault": 0.5,
         "link_loose": 0.5,
         "link_damaged": 0.6,
@@ -229,7 +304,11 @@ def _data_link(w: StandinDevice, variant: str) -> str:
 
 
 def _report(w: StandinDevice, variant: str) -> str:
-    odd = ("battery_worn" in w.faults and w.parts.report_odd) or ("battery_sense" in w.faults and _chance(w, 0.55))
+    odd = (
+        ("battery_worn" in w.faults and w.parts.report_odd)
+        or "gauge_wrong" in w.faults
+        or ("battery_sense" in w.faults and _chance(w, 0.55))
+    )
     return "erratic" if odd or _chance(w, 0.03) else "plausible"
 
 
@@ -244,6 +323,11 @@ def _wireless(w: StandinDevice, variant: str) -> str:
         "aux_absent",
         "rail_short",
         "software_state",
+        "charging_held",
+        "battery_refused",
+        "socket_damaged",
+        "cell_cut_off",
+        "pad_receiver",
     }
     return "none" if w.faults & beyond and _chance(w, 0.85) else "none" if _chance(w, 0.05) else "charges"
 
@@ -260,7 +344,11 @@ _GRADED: dict[str, Callable[[StandinDevice, str], str]] = {
     "plug_wiggle": lambda w, _: "drops" if w.drops() or _chance(w, 0.02) else "steady",
     "wireless_charge": _wireless,
     "off_current": lambda w, _: (
-        "higher" if ("software_state" in w.faults and _chance(w, 0.6)) or _chance(w, 0.08) else "same"
+        "higher"
+        if ("software_state" in w.faults and _chance(w, 0.6))
+        or ("charging_held" in w.faults and w.parts.held_by == "limit" and _chance(w, 0.5))
+        or _chance(w, 0.08)
+        else "same"
     ),
     "data_link": _data_link,
     "power_up": _power_up,
@@ -288,6 +376,7 @@ _GRADED: dict[str, Callable[[StandinDevice, str], str]] = {
         "faulty"
         if ("battery_sense" in w.faults and _chance(w, 0.85))
         or ("aux_absent" in w.faults and _chance(w, 0.3))
+        or ("socket_damaged" in w.faults and _chance(w, 0.35))
         or _chance(w, 0.04)
         else "clean"
     ),
@@ -309,5 +398,33 @@ _GRADED: dict[str, Callable[[StandinDevice, str], str]] = {
         else "still_low"
     ),
     "lift_port_ic": lambda w, _: "recovers" if "port_ic_fault" in w.faults and w.parts.port_lines_low else "still_low",
+    "charge_settings": lambda w, _: (
+        "limited"
+        if ("charging_held" in w.faults and w.parts.held_by == "limit" and _chance(w, 0.9)) or _chance(w, 0.12)
+        else "free"
+    ),
+    "cell_temperature": _temperature,
+    "runs_dark": lambda w, _: (
+        "runs"
+        if ("dark_screen" in w.faults and w.starts() and _chance(w, 0.93))
+        or ("power_key" in w.faults and w.starts() and _chance(w, 0.1))
+        else "silent"
+    ),
+    "control_pulldown": _pulldown,
+    "tabs_volts": _tabs,
+    "thermistor_ohms": lambda w, _: (
+        "open" if "battery_sense" in w.faults and w.parts.sense_open and _chance(w, 0.6) else "in_band"
+    ),
+    "pad_coil": lambda w, _: (
+        "open"
+        if ("pad_receiver" in w.faults and _chance(w, 0.55)) or ("aux_absent" in w.faults and _chance(w, 0.4))
+        else "whole"
+    ),
+    "inner_resistance": lambda w, _: (
+        "high" if ("battery_worn" in w.faults and _chance(w, 0.65)) or _chance(w, 0.05) else "sound"
+    ),
+    "capacity_run": lambda w, _: (
+        "short" if ("battery_worn" in w.faults and _chance(w, 0.75)) or _chance(w, 0.08) else "holds"
+    ),
     "lift_charge_ic": lambda w, _: "recovers" if "charge_ic_leak" in w.faults else "still_low",
 }

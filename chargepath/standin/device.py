@@ -26,6 +26,7 @@ from chargepath.standin.parts import (
     COMES_IN,
     NOTHING,
     SECOND,
+    SHOWS,
     TOLD,
     WATER_OHM,
     Parts,
@@ -108,10 +109,16 @@ class StandinDevice:
             weights |= {"carrier_fault": 0.0, "link_loose": 0.5, "link_damaged": 0.3, "spring_contacts": 0.3}
         if device.wireless:
             weights["aux_absent"] *= 3
+        if not device.wireless:
+            weights["pad_receiver"] = 0.0
         total = sum(weights.values())
         names, shares = list(weights), [weight / total for weight in weights.values()]
         count = 0 if rng.random() < NOTHING else 2 if rng.random() < SECOND else 1
         faults = {str(name) for name in rng.choice(names, count, replace=False, p=shares)}
+        shown = np.random.default_rng([seed, 17])
+        for flag, (else_, by_fault) in SHOWS.items():
+            if shown.random() < max((by_fault.get(name, 0.0) for name in faults), default=0.0) + else_:
+                history = (*history, flag)
         return cls.felt_with(device, faults, seed, history)
 
     @classmethod
@@ -167,8 +174,8 @@ class StandinDevice:
         """Whether this fault alone would make somebody bring the device in because it does not charge as it should."""
         others = self.faults - {fault}
         slow = self.amps(others, shop=False) < SLOW_A or self.one_way(others)
-        odd = fault == "battery_worn" and self.parts.report_odd
-        return slow or odd or not self.starts(others) or self.shaky(others) > SHAKY
+        odd = (fault == "battery_worn" and self.parts.report_odd) or fault in ("gauge_wrong", "pad_receiver")
+        return slow or odd or self.dark(others) or not self.starts(others) or self.shaky(others) > SHAKY
 
     def shaky(self, taken: AbstractSet[str] = frozenset()) -> float:
         """Chance that the charge drops out when the plug is moved."""
@@ -186,10 +193,16 @@ class StandinDevice:
         """Whether it charges one way round only."""
         return self._in("port_worn", taken) and self.parts.one_side and self.device.connector != "micro_b"
 
+    def dark(self, taken: AbstractSet[str] = frozenset()) -> bool:
+        """Whether somebody who presses its power key sees nothing although it could run."""
+        return self._in("dark_screen", taken) or self._in("power_key", taken)
+
     @property
     def flat(self) -> bool:
         """Whether the cell is too low to start anything."""
-        return "battery_flat" in self.faults or ("battery_worn" in self.faults and self.parts.cell_dead)
+        return bool({"battery_flat", "cell_cut_off"} & self.faults) or (
+            "battery_worn" in self.faults and self.parts.cell_dead
+        )
 
     def _in(self, name: str, taken: AbstractSet[str]) -> bool:
         return name in self.faults and name not in taken
@@ -255,7 +268,9 @@ class StandinDevice:
     def starts(self, taken: AbstractSet[str] = frozenset()) -> bool:
         """Whether the device starts."""
         p = self.parts
-        if self._in("rail_short", taken) or (self._in("battery_flat", taken)):
+        if any(self._in(name, taken) for name in ("rail_short", "battery_flat", "cell_cut_off", "power_manager")):
+            return False
+        if self._in("socket_damaged", taken) and p.socket_open:
             return False
         if self._in("battery_worn", taken) and p.cell_dead:
             return False
@@ -282,8 +297,14 @@ class StandinDevice:
             return 0.05
         if self._in("rail_short", taken) or self._in("charge_ic_leak", taken) or water == "rail":
             return 0.12
-        if self._in("battery_sense", taken) or self._in("aux_absent", taken):
+        if self._in("moisture_held", taken):
+            return 0.012
+        if self._in("socket_damaged", taken):
+            return 0.06 if p.socket_open else 0.4
+        if any(self._in(name, taken) for name in ("battery_sense", "aux_absent", "battery_refused")):
             return 0.08 if p.stops_flow else 0.3
+        if self._in("charging_held", taken):
+            return RUNS_A if p.held_by == "limit" else 0.3
         if water == "sense":
             return 0.1
         handshake = ("port_ic_fault", "ic_unpaired", "torn_pad", "solder_bridge")
@@ -293,6 +314,10 @@ class StandinDevice:
             return 0.09 if p.stops_flow else 0.45
         if self._in("battery_flat", taken):
             return 0.07
+        if self._in("cell_cut_off", taken):
+            return 0.03
+        if self._in("power_manager", taken):
+            return 0.12 if p.stops_flow else 0.5
         if self._in("battery_worn", taken):
             return 0.1 if p.cell_dead else 0.55 / p.cell_ohm
         if self._in("software_state", taken):
@@ -305,7 +330,11 @@ class StandinDevice:
 
     def charges(self, taken: AbstractSet[str] = frozenset()) -> bool:
         """Whether it would pass a proof: enough current, both ways round, steady, and the percentage rises."""
-        if self.amps(taken) < 0.6 or self.one_way(taken):
+        if self.amps(taken) < 0.6 or self.one_way(taken) or self.dark(taken):
+            return False
+        if self._in("pad_receiver", taken) and self.rng.random() < 0.75:
+            return False
+        if self._in("gauge_wrong", taken) and self.rng.random() < 0.8:
             return False
         if self._in("battery_worn", taken) and self.parts.report_odd and self.rng.random() < 0.5:
             return False

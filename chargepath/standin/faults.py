@@ -98,10 +98,19 @@ WAYS: Mapping[str, Mapping[str, tuple[str, Mapping[str, Any]]]] = {
         "slow": ("charges slowly while on", {"hung_dead": False}),
         "hung": ("hung", {"hung_dead": True}),
     },
+    "charging_held": {
+        "limit": ("by a limit in its settings", {"held_by": "limit"}),
+        "warm": ("by its temperature", {"held_by": "warm"}),
+    },
+    "socket_damaged": {
+        "open": ("a contact gone", {"socket_open": True}),
+        "poor": ("contact comes and goes", {"socket_open": False}),
+    },
 }
 ONE_WAY = (
     "link_damaged", "guard_open", "battery_flat", "aux_absent", "port_screws", "spring_contacts",
-    "ic_unpaired",
+    "ic_unpaired", "moisture_held", "power_manager", "dark_screen", "power_key", "pad_receiver", "battery_refused",
+    "gauge_wrong", "cell_cut_off",
 )  # fmt: skip
 FAULTS = (*WAYS, *ONE_WAY)
 # Every device that can be put on the bench by name, with the words for its way.

@@ -30,6 +30,15 @@ SKILL = {
     "replace_port_ic": 0.8,
     "replace_charge_part": 0.85,
     "replace_charge_ic": 0.78,
+    "lift_hold": 0.95,
+    "dry_port": 0.85,
+    "reset_gauge": 0.75,
+    "wake_cell": 0.85,
+    "replace_screen_flex": 0.95,
+    "replace_power_key": 0.93,
+    "replace_receiver": 0.85,
+    "replace_socket": 0.82,
+    "replace_power_manager": 0.65,
 }
 MENDS = {
     "advise_source": {"source_weak"},
@@ -46,6 +55,15 @@ MENDS = {
     "rejoin_board": {"liquid_damage"},
     "recover_battery": {"battery_flat"},
     "reseat_links": {"link_loose", "aux_absent"},
+    "lift_hold": {"charging_held"},
+    "dry_port": {"moisture_held"},
+    "reset_gauge": {"gauge_wrong"},
+    "wake_cell": {"cell_cut_off"},
+    "replace_screen_flex": {"dark_screen"},
+    "replace_power_key": {"power_key"},
+    "replace_receiver": {"pad_receiver"},
+    "replace_socket": {"socket_damaged"},
+    "replace_power_manager": {"power_manager"},
     "replace_link": {"link_loose", "link_damaged"},
     "resolder_port": {"port_joint"},
     "swap_carrier": {
@@ -58,9 +76,9 @@ MENDS = {
         "port_screws",
     },
     "replace_port": {"port_fouled", "port_worn", "port_joint", "solder_bridge"},
-    "swap_battery": {"battery_worn", "battery_flat"},
+    "swap_battery": {"battery_worn", "battery_flat", "cell_cut_off", "battery_refused", "gauge_wrong"},
     "repair_sense": {"battery_sense"},
-    "clean_board": {"liquid_damage", "spring_contacts"},
+    "clean_board": {"liquid_damage", "spring_contacts", "moisture_held"},
     "repair_rail": {"rail_short"},
     "replace_guard": {"guard_open", "input_short"},
     "replace_port_ic": {"port_ic_fault"},
@@ -73,6 +91,8 @@ HARM = {
     "replace_charge_ic": 0.05,
     "repair_rail": 0.04,
     "resolder_port": 0.02,
+    "replace_socket": 0.03,
+    "replace_power_manager": 0.06,
 }
 
 

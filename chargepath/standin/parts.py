@@ -41,6 +41,16 @@ COMES_IN = {
     "solder_bridge": 0.3,
     "torn_pad": 0.3,
     "ic_unpaired": 0.2,
+    "charging_held": 2.5,
+    "moisture_held": 1.8,
+    "power_manager": 1,
+    "dark_screen": 1.3,
+    "power_key": 0.6,
+    "pad_receiver": 1,
+    "battery_refused": 0.8,
+    "gauge_wrong": 1,
+    "socket_damaged": 0.8,
+    "cell_cut_off": 1.2,
 }
 TOLD: dict[str, tuple[float, dict[str, float]]] = {
     "liquid": (
@@ -53,16 +63,59 @@ TOLD: dict[str, tuple[float, dict[str, float]]] = {
             "rail_short": 2,
             "carrier_fault": 2,
             "port_fouled": 1.4,
+            "moisture_held": 5,
+            "power_manager": 2,
+            "socket_damaged": 2.5,
         },
     ),
-    "drop": (0.18, {"port_joint": 3, "link_loose": 3, "battery_sense": 2, "port_worn": 1.5}),
+    "drop": (
+        0.18,
+        {
+            "port_joint": 3,
+            "link_loose": 3,
+            "battery_sense": 2,
+            "port_worn": 1.5,
+            "dark_screen": 3,
+            "power_key": 2,
+        },
+    ),
     "opened_before": (0.14, {"link_loose": 4, "aux_absent": 5, "battery_sense": 4, "link_damaged": 2}),
-    "battery_replaced": (0.08, {"battery_worn": 2, "battery_sense": 4, "link_loose": 2}),
+    "battery_replaced": (
+        0.08,
+        {
+            "battery_worn": 2,
+            "battery_sense": 4,
+            "link_loose": 2,
+            "battery_refused": 8,
+            "gauge_wrong": 2,
+            "socket_damaged": 3,
+        },
+    ),
     "cheap_accessory": (0.15, {"source_weak": 3, "port_ic_fault": 2.5, "guard_open": 2, "input_short": 2}),
-    "flat_long": (0.08, {"battery_flat": 8, "battery_worn": 2.5}),
+    "flat_long": (0.08, {"battery_flat": 8, "battery_worn": 2.5, "cell_cut_off": 7}),
     "pocket_carried": (0.22, {"port_fouled": 3}),
     "port_replaced": (0.05, {"solder_bridge": 14, "torn_pad": 12, "port_joint": 3, "port_screws": 3}),
-    "died_suddenly": (0.1, {"rail_short": 6, "charge_ic_leak": 3, "input_short": 3, "battery_worn": 1.5}),
+    "died_suddenly": (
+        0.1,
+        {"rail_short": 6, "charge_ic_leak": 3, "input_short": 3, "battery_worn": 1.5, "power_manager": 3},
+    ),
+}
+# What is told because of what is wrong now: how often by each fault, and by any other (invented).
+SHOWS: dict[str, tuple[float, dict[str, float]]] = {
+    "no_sign": (
+        0.04,
+        {
+            "power_manager": 0.6,
+            "power_key": 0.6,
+            "dark_screen": 0.4,
+            "rail_short": 0.5,
+            "battery_flat": 0.4,
+            "cell_cut_off": 0.5,
+            "charge_ic_leak": 0.2,
+        },
+    ),
+    "restarts": (0.03, {"battery_worn": 0.2, "battery_sense": 0.2, "aux_absent": 0.25, "socket_damaged": 0.25}),
+    "knocked": (0.04, {"port_joint": 0.15, "port_worn": 0.1, "torn_pad": 0.2, "link_loose": 0.06}),
 }
 NOTHING, SECOND = 0.03, 0.12
 # How often a fault that breaks contacts opens a data line too (invented).
@@ -77,6 +130,7 @@ OPENS = {
     "port_fouled": 0.12,
 }
 RESIDUE_LEAKS, SENSE_OPENS, ONE_PART_TAKES = 0.35, 0.6, 0.2
+WARM, SOCKET_OPENS = 0.3, 0.45
 CARRIER_LEAK_OHM, BRIDGE_OHM, WATER_OHM, RESIDUE_OHM = 80.0, 0.2, 60.0, 700.0
 
 
@@ -97,6 +151,10 @@ class Parts:
         Whether something conducts between data lines.
     rail_part : str
         Part that takes the standing draw of a shorted rail, '' where unplugging does not help.
+    held_by : {'limit', 'warm'}
+        What keeps a sound device from charging: a limit in its settings, or its temperature.
+    socket_open : bool
+        Whether a damaged battery socket has lost contact altogether.
     percent : float
         State of the cell as it comes in [%].
 
@@ -141,6 +199,8 @@ class Parts:
     residue: bool = False
     sense_open: bool = True
     rail_part: str = ""
+    held_by: str = "limit"
+    socket_open: bool = False
 
     @classmethod
     def draw(cls, rng: np.random.Generator, faults: AbstractSet[str], history: tuple[str, ...]) -> Parts:
@@ -199,6 +259,8 @@ def draw_lines(rng: np.random.Generator) -> dict[str, Any]:
         "residue": bool(rng.random() < RESIDUE_LEAKS),
         "sense_open": bool(rng.random() < SENSE_OPENS),
         "rail_part": "other" if rng.random() < ONE_PART_TAKES else "",
+        "held_by": "warm" if rng.random() < WARM else "limit",
+        "socket_open": bool(rng.random() < SOCKET_OPENS),
     }
 
 

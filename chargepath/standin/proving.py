@@ -133,7 +133,7 @@ class Proved:
         charge = max(amps, 0.0) * 1000 * 10 / 60
         starved = "liquid_damage" in w.faults and w.parts.water_hits == "charge"
         gained = (0.3 if starved else 1.0) * 85 * charge / (w.cell.capacity_ah * 1000)
-        if "battery_worn" in w.faults and w.parts.report_odd:
+        if ("battery_worn" in w.faults and w.parts.report_odd) or "gauge_wrong" in w.faults:
             roll = w.rng.random()
             gained = 0.0 if roll < STUCK else gained * 4 + 8 if roll < STUCK + JUMPED else gained
         first = self._numbers.get("percent_first", 1.0)
@@ -157,7 +157,7 @@ def _leans(w: StandinDevice, times: int) -> bool:
 
 
 def _start(w: StandinDevice) -> str:
-    return "starts" if w.starts() and not w.flat else "dead"
+    return "starts" if w.starts() and not w.flat and not w.dark() else "dead"
 
 
 def _hot(w: StandinDevice) -> str:
@@ -170,7 +170,7 @@ _ANSWERS: Mapping[str, Callable[[StandinDevice], str]] = {
     "saved": lambda _: "saved",
     "heat": _hot,
     "warm": _hot,
-    "sign": lambda w: "steady" if w.amps() >= 0.05 and w.starts() and not w.drops() else "absent",
+    "sign": lambda w: "steady" if w.amps() >= 0.05 and w.starts() and not w.dark() and not w.drops() else "absent",
     "wiggle": lambda w: "drops" if _leans(w, LEANS["wiggle"]) else "steady",
     "replug": lambda w: "fails" if _leans(w, LEANS["replug"]) else "returns",
     "clicks": lambda w: answer(w, "plug_fit")[0],

@@ -166,13 +166,12 @@ class CheckForm(StyledForm):
         for name, value in check.values.items():
             if value.worked_out:
                 continue
-            label = name.replace("_", " ").capitalize()
-            about = f"{label} ({value.unit})"
+            about = check.value_label(name)
             if value.unit == "mV":
                 hint = f"as your meter shows it ({meter.label.lower()}); OL when open" if value.overrange else ""
                 self.fields[name] = DiodeField(meter, label=about, required=False, help_text=hint)
             else:
-                self.fields[name] = QuantityField(value.unit, label=about, required=False)
+                self.fields[name] = QuantityField(value.unit, overrange=value.overrange, label=about, required=False)
         if check.grades:
             choices = [(grade, check.name(grade)) for grade in check.grades]
             label = "or say it" if check.values else "What did it show?"

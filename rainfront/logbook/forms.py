@@ -28,9 +28,9 @@ def words_of(text: str) -> list[str]:
 def measured_choices(known: Knowledge) -> list[tuple[str, str]]:
     """Every value that a check can read, with its unit."""
     return [
-        (f"{check.id}.{name}", f"{check.label}: {name.replace('_', ' ')}{f' ({limits.unit})' if limits.unit else ''}")
+        (f"{check.id}.{name}", f"{check.label}: {check.value_label(name)}")
         for check in known.checks.values()
-        for name, limits in check.values.items()
+        for name in check.values
     ]
 
 

@@ -1,6 +1,7 @@
 """Form plumbing that every form shares."""
 
 import json
+import math
 from decimal import Decimal
 from typing import Any
 
@@ -8,7 +9,7 @@ from django import forms
 from django.core.exceptions import ValidationError
 
 from chargepath.base.errors import ChargepathError
-from chargepath.base.quantities import MeterStyle, parse_diode, parse_quantity
+from chargepath.base.quantities import OVERRANGE, MeterStyle, parse_diode, parse_quantity
 from rainfront.web.secrets import UnlockCodeError, find_code, hide_code, refuse_unlock_code
 
 PLAIN = (forms.TextInput, forms.EmailInput, forms.Textarea, forms.ClearableFileInput)
@@ -147,10 +148,21 @@ class Merged:
 
 
 class QuantityField(forms.CharField):
-    """A number as people type it: decimal comma, units; between `least` and `most` in the field's own unit."""
+    """A number as people type it: decimal comma, units; between `least` and `most` in the field's own unit.
 
-    def __init__(self, unit: str, *, least: float | None = None, most: float | None = None, **kwargs: Any) -> None:
-        self.unit, self.least, self.most = unit, least, most
+    With `overrange` OL is infinite.
+    """
+
+    def __init__(
+        self,
+        unit: str,
+        *,
+        least: float | None = None,
+        most: float | None = None,
+        overrange: bool = False,
+        **kwargs: Any,
+    ) -> None:
+        self.unit, self.least, self.most, self.overrange = unit, least, most, overrange
         super().__init__(max_length=20, **kwargs)
         self.widget.attrs.update({"inputmode": "decimal", "autocomplete": "off"})
 
@@ -159,6 +171,8 @@ class QuantityField(forms.CharField):
         text = super().clean(value)
         if not text:
             return None
+        if self.overrange and OVERRANGE.fullmatch(text):
+            return math.inf
         try:
             number = parse_quantity(text, self.unit)
         except ChargepathError as error:

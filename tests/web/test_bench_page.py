@@ -50,7 +50,7 @@ class TheBench(Signed):
     def test_an_opening_comes_with_its_cautions_and_is_asked_for_once(self):
         device = {"connector": "eight_pad", "carrier": "flex", "history": ["cheap_accessory"]}
         lines = ("i 0.1 5", "data silent", "port clean", "start starts", "try advise_source no", "report plausible")
-        lines += ("plugline 493/500",)
+        lines += ("plugline 493/500", "message clean")
         closed, opened = self.bench(*lines, **device), self.bench(*lines, "inside clean", **device)
         self.assertEqual(closed.next.opens, "cover off")
         self.assertIn("Lithium cell", [caution.label for caution in closed.next.cautions])

@@ -77,7 +77,9 @@ def choose_route(
     shop = shop or Shop.current()
     known, reason, over_limit = shop.known, reason.strip(), over_limit.strip()
     seen = get_plain_job(job if isinstance(job, int) else job.pk)
-    offered = [name for name, found in known.routes.items() if found.fits(seen.carrier, seen.traits)]
+    offered = [
+        name for name, found in known.routes.items() if found.fits(seen.carrier, seen.traits, wireless=seen.wireless)
+    ]
     if route not in offered:
         raise JobError(f"'{route}' is no route for this device", "route", f"one of {', '.join(offered)}")
     judged = judgement_for(seen, user, shop)

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from itertools import pairwise
+
 from chargepath.base.quantities import show
+from chargepath.grading.readings import steps_of
 from chargepath.knowledge import Check, Knowledge
 from rainfront.jobs.adapters import device_of, evidence_of
 from rainfront.jobs.models import Job
@@ -32,8 +36,8 @@ def check_scale(
             Zone(f"low to {healthy:g} V", low, healthy, "none"),
             Zone("healthy", healthy, cells * CELL_V[1], "good"),
         ]
-        return _drawn(job, check, "volts", "V", zones)
-    if check.graded_by == "idle":
+        return _drawn(job, check, "volts", "V", [zone for zone in zones if zone.start < zone.stop])
+    if check.tool == "supply" and check.graded_by == "steps":
         leaks, heavy = idle or (limits["leaks_from_a"], limits["heavy_from_a"])
         zones = [
             Zone("quiet", IDLE_A[0], leaks, "good"),
@@ -41,6 +45,8 @@ def check_scale(
             Zone(f"heavy from {show(heavy, 'A')}", heavy, IDLE_A[1], "short"),
         ]
         return _drawn(job, check, "amps", "A", zones, logarithmic=True)
+    if check.graded_by == "steps":
+        return _by_steps(job, check)
     if check.graded_by == "volts":
         nominal = known.connectors[job.connector].source_volts
         absent, present = limits["absent_share"] * nominal, limits["present_share"] * nominal
@@ -51,6 +57,23 @@ def check_scale(
         ]
         return _drawn(job, check, "volts", "V", zones)
     return None
+
+
+def _by_steps(job: Job, check: Check) -> scale.Scene:
+    """The zones of a check that is graded by one number and the limits of its grades."""
+    name, value = next(iter(check.values.items()))
+    limits = sorted((limit, side, grade) for grade, side, limit in steps_of(check))
+    edges = [value.min, *(limit for limit, _, _ in limits), value.max]
+    zones = []
+    for start, stop in pairwise(edges):
+        crossed = [row for row in limits if (stop <= row[0] if row[1] == "below" else start >= row[0])]
+        limit, side, grade = crossed[0] if crossed else (0.0, "", check.grades[0])
+        at = f" {'from' if side == 'from' else 'under'} {show(limit, value.unit)}" if side else ""
+        zones.append(Zone(f"{check.name(grade)}{at}", start, stop, check.mark_of(grade)))
+    ohms = value.unit == "ohm"
+    if ohms:
+        zones[0] = replace(zones[0], start=zones[0].stop / 100)
+    return _drawn(job, check, name, value.unit, zones, logarithmic=ohms)
 
 
 def _drawn(

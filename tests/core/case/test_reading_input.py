@@ -222,6 +222,23 @@ class Grades(SimpleTestCase):
             ("phone", "cell 3.8", "healthy"),
             ("phone", "cell 3.2", "low"),
             ("phone", "cell 2.1", "flat"),
+            ("phone", "cell 0.3", "cut_off"),
+            ("phone", "tabs 1.9", "flat"),
+            ("phone", "tabs 2.1", "low"),
+            ("phone", "tabs 3.6", "healthy"),
+            ("phone", "temp 2", "cold"),
+            ("phone", "temp 39", "in_range"),
+            ("phone", "temp 40", "warm"),
+            ("phone", "ntc 10k", "in_band"),
+            ("phone", "ntc OL", "open"),
+            ("phone", "ntc 0,9kΩ", "low"),
+            ("phone", "inner 110mohm", "sound"),
+            ("phone", "inner 0,2", "high"),
+            ("phone", "capacity 74%", "short"),
+            ("phone", "capacity 75", "holds"),
+            ("phone", "pulldown 5.1k 5.0k", "both"),
+            ("phone", "pulldown 5100 OL", "one"),
+            ("phone", "pulldown 4.0k 6.2k", "none"),
             ("phone", "idle 0.002", "quiet"),
             ("phone", "idle 0.05", "leaks"),
             ("phone", "idle 0.8", "heavy"),
@@ -247,7 +264,13 @@ class Grades(SimpleTestCase):
     def test_a_route_may_be_said_where_the_device_is_built_for_it(self):
         stacked, two = (replace(device(), traits=(trait,)) for trait in ("stacked_board", "two_cells"))
         self.assertEqual(parse_line("did rejoin_board", shipped(), stacked).route, "rejoin_board")
-        for line, made in (("did rejoin_board", device()), ("did recover_battery", two)):
+        coil = device("phone usb_c flex wireless")
+        self.assertEqual(parse_line("did replace_receiver", shipped(), coil).route, "replace_receiver")
+        for line, made in (
+            ("did rejoin_board", device()),
+            ("did recover_battery", two),
+            ("did replace_receiver", device()),
+        ):
             with self.assertRaises(QuickLineError):
                 parse_line(line, shipped(), made)
 

@@ -8,6 +8,7 @@ from django.test import SimpleTestCase
 from bench.conduct import FIRST, play
 from bench.devices import SimulatedShop, cell
 from chargepath.case.timeline import Timeline
+from chargepath.decision.acts import missing_checks
 from chargepath.decision.advice import advise
 from chargepath.decision.plan import job_costs, route_table, route_terms
 from chargepath.decision.prices import Prices
@@ -46,6 +47,17 @@ class ThePort(SimpleTestCase):
         # Once it was cleaned, the look of before says nothing any more.
         self.assertNotEqual(next_step([*sure, "did clean_port no"]), "clean_port")
 
+    def test_lint_stays_seen_through_a_repair_that_does_not_take_it_out(self):
+        for done, stays in (
+            ("clean_board", True),
+            ("swap_battery", True),
+            ("clean_port", False),
+            ("swap_carrier", False),
+        ):
+            seen = believe(["port lint corroded", "inside corroded", f"did {done}"]).last_signs
+            self.assertEqual(("port_look", "lint") in seen, stays, done)
+        self.assertNotIn(("port_look", "lint"), believe(["port lint", "port clean"]).last_signs)
+
     def test_putting_together_costs_the_cover_and_every_level_below_it_both_ways(self):
         prices, level = Prices.of(KNOWN, 160.0), KNOWN.access
         cover, board = (prices.putting_together(KNOWN, name) for name in ("opened", "board_out"))
@@ -54,6 +66,11 @@ class ThePort(SimpleTestCase):
         asked = next(one for one in questions(believe([]), prices) if one.id == "charger_current")
         minutes, _ = price_of_asking(asked, "board_out", believe([]), prices)
         self.assertEqual(minutes, KNOWN.checks["charger_current"].minutes + board)
+        # Switching it on takes its board in and its battery on, not its cover.
+        asked = next(one for one in questions(believe([]), prices) if one.id == "power_up")
+        for opened, more in (("opened", 0.0), ("board_out", board - cover)):
+            minutes, _ = price_of_asking(asked, opened, believe([]), prices)
+            self.assertEqual(minutes, KNOWN.checks["power_up"].minutes + more)
 
 
 class Again(SimpleTestCase):
@@ -122,3 +139,28 @@ class AQuestionAfterARepair(SimpleTestCase):
             price = price_of_asking(second, reached, belief, prices)[1]
             self.assertAlmostEqual(new.later, sum(each) + price * mass.sum(), places=9)
             self.assertLess(new.later, term.later)
+
+
+class WhatCanBeAsked(SimpleTestCase):
+    def test_what_a_dead_device_shows_in_the_dark_is_no_good_mark(self):
+        check = KNOWN.checks["runs_dark"]
+        self.assertEqual([check.mark_of(grade) for grade in ("silent", "runs")], ["off", "off"])
+
+    def test_a_device_that_stayed_dead_through_a_restart_is_not_asked_what_a_running_one_tells(self):
+        running = {"screen_message", "charge_settings", "device_report", "data_link", "battery_report"}
+        for lines in (["start dead"], ["start dead", "did reset_software no"]):
+            found = believe(["port clean", "i 0.0 5.1", *lines])
+            asked = {one.id for one in questions(found, Prices.of(KNOWN, 160.0))}
+            self.assertEqual((asked & running, "runs_dark" in asked), (set(), True))
+        again = believe(["port clean", "i 0.0 5.1", "start dead", "did reset_software yes"])
+        self.assertLessEqual(running, {one.id for one in questions(again, Prices.of(KNOWN, 160.0))})
+
+    def test_what_a_repair_requires_is_asked_for_in_the_order_in_which_it_speaks(self):
+        screen, dark = KNOWN.routes["replace_screen_flex"], ["port clean", "i 1.2 5.0"]
+        for lines, wanted in (
+            (dark, ("power_up",)),
+            ([*dark, "start dead"], ("runs_dark",)),
+            ([*dark, "start dead", "runs runs"], ()),
+            ([*dark, "start starts"], ()),
+        ):
+            self.assertEqual(missing_checks(screen, believe(lines)), wanted, lines)

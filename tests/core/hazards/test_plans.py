@@ -37,7 +37,9 @@ class EveryPlanWhileADangerStands(SimpleTestCase):
         made, held = 0, 0
         grid = list(product(devices(), WORK.recipes, ("outside", "opened"), KNOWN.hazards))
         for found, route, reached, hazard in grid[:: sized(67, 1)]:
-            if not KNOWN.routes[route].fits(found.carrier, built(KNOWN.traits, found.kind, found.traits)):
+            if not KNOWN.routes[route].fits(
+                found.carrier, built(KNOWN.traits, found.kind, found.traits), wireless=found.wireless
+            ):
                 continue
             standing = dangers_of(KNOWN, Case(found, (), RAISED[hazard])) if RAISED[hazard] else ()
             if standing and forbidding(KNOWN, standing, "repair", route) is not None:

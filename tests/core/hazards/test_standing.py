@@ -62,6 +62,21 @@ RAISED = [
     (("power 3/500 at board", "did replace_guard"), (), "input_shorted", {"charger"}, "line_power", ("swap_carrier",)),
     (("plugline 3/500",), (), "input_shorted", {"charger"}, "line_power", ("replace_guard",)),
     (("cell 1.99",), (), "cell_deep", {"charger", "cell"}, "swap_battery", ()),
+    (("cell 0.1",), (), "cell_deep", {"charger", "cell"}, "tabs_volts", ("swap_battery",)),
+    (("cell 0.1", "tabs 1.9"), (), "cell_deep", {"charger", "cell"}, "swap_battery", ()),
+    (("tabs 1.9",), (), "cell_deep", {"charger", "cell"}, "swap_battery", ()),
+    (("cell 0.1", "tabs 4.6"), (), "over_voltage", {"charger", "cell", "start"}, "swap_battery", ()),
+    (("temp 61",), (), "cell_hot", {"charger", "cell", "start"}, "swap_battery", ()),
+    (
+        ("message moisture", "did dry_port"),
+        (),
+        "port_moist",
+        {"charger"},
+        "port_look",
+        ("dry_port", "clean_port", "clean_board"),
+    ),
+    (("message moisture",), (), "port_moist", {"charger"}, "dry_port", ("clean_port", "clean_board")),
+    ((), ("salt_liquid",), "wet", POWERED, "inside_look", ("clean_board",)),
     (("cell 4.7",), (), "over_voltage", {"charger", "cell", "start"}, "swap_battery", ()),
 ]
 # What ends a danger, and what does not.
@@ -75,6 +90,28 @@ ENDED = [
     (("cell 1.2", "did swap_battery"), (), True),
     (("cell 1.2", "cell 3.6"), (), False),
     (("cell 1.4", "cell 2.1"), (), False),
+    (("cell 0.1", "tabs 3.1"), (), True),
+    (("cell 0.1", "tabs 1.9"), (), False),
+    (("cell 0.1", "cell 3.1"), (), False),
+    (("cell 0.1", "did swap_battery"), (), True),
+    (("cell 0.1", "tabs 1.9", "did swap_battery"), (), True),
+    (("cell 0.1", "tabs 4.6", "did swap_battery"), (), True),
+    (("cell 1.2", "tabs 2.4"), (), True),
+    (("tabs 1.9", "tabs 2.4"), (), False),
+    (("temp 59",), (), True),
+    (("temp 61", "temp 30"), (), False),
+    (("temp 61", "did swap_battery"), (), True),
+    (("inside clean",), ("salt_liquid",), True),
+    (("inside corroded", "did clean_board"), ("salt_liquid",), True),
+    (("message moisture", "did clean_port"), (), True),
+    (("message moisture", "did clean_board"), (), True),
+    (("message moisture", "did swap_battery"), (), False),
+    (("message moisture", "did dry_port"), (), False),
+    (("message moisture", "did dry_port", "port clean"), (), True),
+    (("message moisture", "did dry_port", "port corroded"), (), False),
+    (("message moisture", "did dry_port", "port lint"), (), True),
+    (("message moisture", "port clean"), (), False),
+    (("message moisture", "message clean"), (), True),
     (("cell 4.5",), (), True),
     (("cell 4.7", "cell 4.2"), (), False),
     (("cell 4.7", "did swap_battery"), (), True),
@@ -157,6 +194,11 @@ PUTS = {
     ("check", "own_cable_wiggle"): {"charger"},
     ("check", "supply_start"): {"supply", "start"},
     ("check", "draw_unplugged"): {"supply"},
+    ("check", "screen_message"): {"charger"},
+    ("check", "charge_settings"): {"start"},
+    ("check", "runs_dark"): {"start"},
+    ("check", "device_report"): {"start"},
+    ("check", "capacity_run"): {"charger", "cell"},
     ("repair", "advise_source"): {"charger"},
     ("repair", "reset_software"): {"charger", "start"},
     ("repair", "restore_software"): {"charger", "start"},
@@ -164,6 +206,9 @@ PUTS = {
     ("repair", "recover_battery"): {"cell"},
     ("repair", "swap_battery"): {"battery"},
     ("repair", "repair_rail"): {"supply"},
+    ("repair", "lift_hold"): {"charger"},
+    ("repair", "reset_gauge"): {"charger", "cell", "start"},
+    ("repair", "wake_cell"): {"cell"},
     ("repair", "prove"): {"charger"},
 }
 # How far the device is open: what was done before, without a current.
@@ -211,7 +256,7 @@ def mismatches(known):
         if bool(dangers_of(known, case(list(lines), history=history))) == ended:
             out.append((lines, history, "ended"))
     overruled = {hazard.id for hazard in known.hazards.values() if hazard.overrule}
-    if overruled != {"burnt_smell", "wet", "corroded_powered", "input_shorted", "rail_shorted"}:
+    if overruled != {"burnt_smell", "wet", "port_moist", "corroded_powered", "input_shorted", "rail_shorted"}:
         out.append(("overrule", overruled))
     return out
 

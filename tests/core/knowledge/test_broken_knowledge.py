@@ -31,7 +31,7 @@ class BrokenKnowledge(SimpleTestCase):
         found = self.problems(
             faults=("charge_wait = { no_rise = 0.70 }", 'charge_wait = { no_rise = "maybe" }'),
             checks=("minutes = 2", 'minutes = "two"'),
-            routes=("cures = { port_fouled = 0.88 }", "cures = { port_foul = 0.88 }"),
+            routes=("cures = { port_fouled = 0.88,", "cures = { port_foul = 0.88,"),
         )
         text = "\n".join(found)
         self.assertIn(

@@ -37,6 +37,8 @@ class Statistics(SimpleTestCase):
                 self.assertAlmostEqual(beta_cdf(x, a, b), stats.beta.cdf(x, a, b), 10)
             for chance in (0.025, 0.5, 0.975):
                 self.assertAlmostEqual(beta_quantile(chance, a, b), stats.beta.ppf(chance, a, b), 8)
+        # What is smaller than any share that can be true is none: such an interval holds a cause that never came.
+        self.assertEqual((beta_quantile(0.025, 0.05, 99), stats.beta.ppf(0.025, 0.05, 99) < 1e-30), (0.0, True))
 
 
 class Shares(SimpleTestCase):

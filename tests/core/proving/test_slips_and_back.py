@@ -29,7 +29,9 @@ DEVICES = (
 
 def routes_for(device):
     has = built(KNOWN.traits, device.kind, device.traits)
-    return [name for name in recipes_of(KNOWN) if KNOWN.routes[name].fits(device.carrier, has)]
+    return [
+        name for name in recipes_of(KNOWN) if KNOWN.routes[name].fits(device.carrier, has, wireless=device.wireless)
+    ]
 
 
 def guessed(device, route, slip, seed):

@@ -40,7 +40,11 @@ class Figures(SimpleTestCase):
             self.assertNotEqual(self.picked(before), self.picked(after), edge)
 
     def picked(self, device):
-        routes = [row for row in map(KNOWN.routes.get, recipes_of(KNOWN)) if row.fits(device.carrier, set())]
+        routes = [
+            row
+            for row in map(KNOWN.routes.get, recipes_of(KNOWN))
+            if row.fits(device.carrier, set(), wireless=device.wireless)
+        ]
         return [[row.picked.option.id for row in make_plan(KNOWN, device, route.id).choices] for route in routes]
 
     def test_an_option_costs_more_with_the_value_by_the_harm_the_come_backs_and_the_opening_that_it_adds(self):

@@ -54,7 +54,9 @@ class EveryPlan(SimpleTestCase):
         made, grid = 0, list(product(devices(), WORK.recipes, KNOWN.access))
         # A step that is prime to the grid's sides comes by every device, route and depth.
         for found, route, reached in grid[:: sized(7, 1)]:
-            if not KNOWN.routes[route].fits(found.carrier, built(KNOWN.traits, found.kind, found.traits)):
+            if not KNOWN.routes[route].fits(
+                found.carrier, built(KNOWN.traits, found.kind, found.traits), wireless=found.wireless
+            ):
                 continue
             base = make_plan(KNOWN, found, route, reached)
             self.assertEqual(wrong(base), [], (found, route, reached))
@@ -414,7 +416,9 @@ class GoingBack(SimpleTestCase):
     def test_every_way_back_and_on_again(self):
         tried = 0
         for found, route in product(devices(), WORK.recipes):
-            if found.connector != "usb_c" or not KNOWN.routes[route].fits(found.carrier, found.traits):
+            if found.connector != "usb_c" or not KNOWN.routes[route].fits(
+                found.carrier, found.traits, wireless=found.wireless
+            ):
                 continue
             plan = make_plan(KNOWN, found, route)
             steps = [row.step for row in plan.steps]
