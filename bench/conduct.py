@@ -19,8 +19,7 @@ from zlib import crc32
 import numpy as np
 
 from bench.devices import SimulatedShop, carry_out, cell
-from chargepath.case.entries import Case, CheckEvent, Event
-from chargepath.case.timeline import repaired_here
+from chargepath.case.entries import Case, Event
 from chargepath.decision.advice import advise
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import Belief, assess
@@ -67,14 +66,8 @@ def _draws(whole: StandinDevice, act: str, nth: int) -> None:
 
 
 def _seen_in_port(belief: Belief) -> bool:
-    """Whether lint or an object was seen in the port and nothing was done about it since."""
-    seen: set[str] = set()
-    for event in belief.timeline.events:
-        if repaired_here(event) and event.route == "clean_port":
-            seen = set()
-        elif isinstance(event, CheckEvent) and event.check == "port_look":
-            seen = set(event.signs)
-    return bool(seen & {"lint", "object"})
+    """Whether lint or an object was seen in the port and nothing that takes it out was done since."""
+    return bool(belief.last_signs & {("port_look", "lint"), ("port_look", "object")})
 
 
 def _count(out: Conduct, belief: Belief, what: str, name: str, nth: int) -> None:

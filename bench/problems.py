@@ -164,6 +164,7 @@ def problem(seed: int, faults: int = 0, checks: int = 0, routes: int = 0) -> tup
         explained_below=0.0,
         works_when_clean=0.97,
         holds=0.0,
+        returned_new=0.0,
         basis="practice",
     )
     known = replace(

@@ -144,7 +144,7 @@ class Case:
     """A device, its history flags and what happened to it; `ignored` lists JSON paths that mean nothing here.
 
     `model`, `complaint` and `limit` (money) are kept for people, `id` names the case in every copy of it; nothing is
-    judged by them here.
+    judged by them here. `earlier` holds the events of the job that the device comes back from with the same trouble.
     """
 
     device: Device
@@ -156,6 +156,7 @@ class Case:
     complaint: str = ""
     limit: float | None = None
     id: str = ""
+    earlier: tuple[Event, ...] = ()
 
     @property
     def compiled_for(self) -> tuple[Device, tuple[str, ...]]:

@@ -53,6 +53,8 @@ class Advice:
         How much more the job is expected to cost by that rule; 0 where it costs nothing.
     for_safety : bool
         Whether it comes first because it leads out of a danger: then what it saves is no reason.
+    lead : str
+        The cheapest plausible repair: what is quoted, and what a technician would begin with.
 
     """
 
@@ -68,14 +70,16 @@ class Advice:
     rule: str = ""
     rule_costs: float = 0.0
     for_safety: bool = False
+    lead: str = ""
 
     @property
     def plan(self) -> tuple[RouteTerm, ...]:
-        """The routes in the order in which they are to be done: the advised one, then by the ratio rule.
+        """The routes in the one order that is shown: the advised repair or the plausible one, then by the ratio rule.
 
-        Handing on stands where it is no dearer than going on.
+        Handing on stands where it is no dearer than going on. A cheap act with a small chance never leads.
         """
-        first = [term for term in self.routes if self.next.kind == "repair" and term.id == self.next.id]
+        begins = self.next.id if self.next.kind == "repair" else self.lead
+        first = [term for term in self.routes if term.id == begins]
         return (*first, *(term for term in self.routes if term not in first))
 
 
@@ -145,6 +149,7 @@ def advise(
         rule=chosen.why,
         rule_costs=habit_costs,
         for_safety=chosen.for_safety,
+        lead=bill.id,
     )
 
 

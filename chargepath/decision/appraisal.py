@@ -38,7 +38,7 @@ def appraise(name: str, case: Case, known: Knowledge) -> dict[str, Any]:
             "minutes": round(step.minutes, 1),
         },
         "routes": [
-            {"id": term.id, "cure": round(term.cure, 6), "cost": round(term.act.cost, 2)} for term in advice.routes
+            {"id": term.id, "cure": round(term.cure, 6), "cost": round(term.act.cost, 2)} for term in advice.plan
         ],
         "dangers": [danger.hazard.id for danger in judged.dangers],
     }

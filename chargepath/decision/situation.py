@@ -120,7 +120,8 @@ class Situation:
             return ""
         model = self.belief.model
         asked = last.check if isinstance(last, CheckEvent) else last.route
-        before = self.value(assess(model, Case(model.device, model.history, events[:-1])), asked)
+        case = Case(model.device, model.history, events[:-1], earlier=self.belief.earlier)
+        before = self.value(assess(model, case), asked)
         return next((option.then for option in before.options if option.id == asked), "")
 
     @cached_property

@@ -17,7 +17,7 @@ import numpy as np
 from chargepath.base.arrays import Array
 from chargepath.case.entries import Case, CheckEvent, Event, HazardEvent, PathEvent, RepairEvent
 from chargepath.case.timeline import Timeline, repaired_here
-from chargepath.diagnosis.forward import Held, forward, likelihood
+from chargepath.diagnosis.forward import Beginning, Held, forward, likelihood, returned
 from chargepath.diagnosis.graded import GradedEvent, failing, read_events, untouched, weights_of
 from chargepath.diagnosis.model import Model, compiled
 from chargepath.diagnosis.states import build_states, triples
@@ -55,6 +55,8 @@ class Belief:
         True where sets of three were needed.
     held : mapping of str to Held
         Readings that a repair since may have outdated, over the states of `model`, by evidence key.
+    earlier : tuple of Event
+        Events of the job that the device comes back from with the same trouble.
 
     """
 
@@ -65,6 +67,12 @@ class Belief:
     access: str
     widened: bool
     held: Mapping[str, Held] = field(default_factory=dict)
+    earlier: tuple[Event, ...] = ()
+
+    @cached_property
+    def begins(self) -> Beginning | None:
+        """What was believed at first over the states of `source`; None for the prior."""
+        return returned(self.source, self.earlier) if self.earlier else None
 
     @property
     def faults(self) -> list[tuple[str, float]]:
@@ -81,7 +89,10 @@ class Belief:
     @cached_property
     def failures(self) -> Mapping[str, int]:
         """How often each repair failed here, by route: done, tried, or by a reading that says so of it."""
-        return Counter(route for routes in failing(self.model.known, self.entries) for route in routes)
+        before = self.begins.failures if self.begins else {}
+        return Counter(before) + Counter(
+            route for routes in failing(self.model.known, self.entries) for route in routes
+        )
 
     @cached_property
     def timeline(self) -> Timeline:
@@ -223,7 +234,7 @@ def assess(model: Model, case: Case) -> Belief:
     entries = tuple(read_events(model, case.events))
     access = access_reached(model.known, case)
     if _explained(model, entries) >= model.known.model.explained_below:
-        passed = forward(model, entries)
+        passed = forward(model, entries, returned(model, case.earlier) if case.earlier else None)
         return Belief(
             model=model,
             source=model,
@@ -232,10 +243,11 @@ def assess(model: Model, case: Case) -> Belief:
             access=access,
             widened=False,
             held=passed.held,
+            earlier=case.earlier,
         )
     n_faults = len(model.fault_ids)
     full = model.with_states(build_states(n_faults, triples(n_faults)))
-    passed = forward(full, entries)
+    passed = forward(full, entries, returned(full, case.earlier) if case.earlier else None)
     pairs = len(model.states)
     best = np.argsort(-passed.mass[pairs:])[:KEPT_TRIPLES] + pairs
     narrow = full.with_states(build_states(n_faults, tuple(full.states.sets[row] for row in best)))
@@ -249,6 +261,7 @@ def assess(model: Model, case: Case) -> Belief:
         access=access,
         widened=True,
         held={key: one.rows(rows) for key, one in passed.held.items()},
+        earlier=case.earlier,
     )
 
 
@@ -266,10 +279,10 @@ def faults_at_intake(belief: Belief) -> list[tuple[str, float]]:
     """
     model = belief.source
     worth = np.ones((len(model.states), 1))
-    for step in reversed(forward(model, belief.entries).steps):
+    for step in reversed(forward(model, belief.entries, belief.begins).steps):
         worth = step.back(model.states, worth * step.chance[:, None])
         worth = worth / worth.max()
-    mass = model.prior * worth[:, 0]
+    mass = (model.prior if belief.begins is None else belief.begins.mass) * worth[:, 0]
     chances = model.states.marginals(mass / mass.sum())
     return sorted(zip(model.fault_ids, chances.tolist(), strict=True), key=lambda pair: -pair[1])
 
@@ -289,7 +302,7 @@ def pushes(belief: Belief, case: Case) -> list[Push]:
     """
     model = belief.source
     if _each_for_itself(belief.entries):
-        without = _without_each(model, belief.entries)
+        without = _without_each(model, belief.entries, model.prior if belief.begins is None else belief.begins.mass)
     else:
         without = {index: _without(model.known, case, index) for index in _that_count(belief.entries)}
     now = dict(belief.faults)
@@ -321,7 +334,7 @@ def _each_for_itself(entries: Sequence[GradedEvent]) -> bool:
     )
 
 
-def _without_each(model: Model, entries: Sequence[GradedEvent]) -> dict[int, dict[str, float]]:
+def _without_each(model: Model, entries: Sequence[GradedEvent], begins: Array) -> dict[int, dict[str, float]]:
     """The same for entries that are read each for itself: leaving one out leaves out one factor.
 
     One pass forwards and one backwards, so that the work grows with the entries, not with their square.
@@ -330,7 +343,7 @@ def _without_each(model: Model, entries: Sequence[GradedEvent]) -> dict[int, dic
     after = [np.ones(len(model.states))]
     for chance in reversed(chances):
         after.append(after[-1] * chance / max(float((after[-1] * chance).max()), 1e-300))
-    out, before = {}, model.prior
+    out, before = {}, begins
     for index, chance in enumerate(chances):
         mass = before * after[len(chances) - 1 - index]
         found = model.states.marginals(mass / mass.sum())

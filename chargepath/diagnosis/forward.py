@@ -14,11 +14,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from chargepath.base.arrays import Array
-from chargepath.case.entries import CheckEvent, HazardEvent, PathEvent, RepairEvent, TryEvent
+from chargepath.case.entries import CheckEvent, Event, HazardEvent, PathEvent, RepairEvent, TryEvent
 from chargepath.case.timeline import Timeline, repaired_here
-from chargepath.diagnosis.graded import GradedEvent, failing
+from chargepath.diagnosis.graded import GradedEvent, failing, read_events
 from chargepath.diagnosis.model import Model
 from chargepath.diagnosis.states import States
+from chargepath.knowledge.routes import PROVE
 
 
 def likelihood(model: Model, entry: GradedEvent) -> Array:
@@ -122,10 +123,42 @@ class Passed:
     held: Mapping[str, Held]
 
 
-def forward(model: Model, entries: Sequence[GradedEvent]) -> Passed:
-    """Carry the prior through every event of a case."""
+@dataclass(frozen=True, eq=False)
+class Beginning:
+    """What is believed before the first event of a case.
+
+    Attributes
+    ----------
+    mass : array, shape (n_states,)
+        Probability of each state.
+    failures : mapping of str to int
+        How often each repair has failed on this device before, by route.
+
+    """
+
+    mass: Array
+    failures: Mapping[str, int]
+
+
+def returned(model: Model, earlier: Sequence[Event]) -> Beginning:
+    """What is believed of a device that comes back from an earlier job with the same trouble.
+
+    What was read and done then is carried through, its last repair that worked counts as failed, and the device does
+    not charge. That it is the same trouble is the customer's word: with `returned_new` of scale.toml it is another one.
+    """
+    known = model.known
+    entries = read_events(model, (*earlier, RepairEvent(PROVE, False)))
+    other = model.prior * model.comes_back
+    new = known.model.returned_new
+    mass = (1 - new) * forward(model, entries).mass + new * other / other.sum()
+    return Beginning(mass, Counter(route for routes in failing(known, entries) for route in routes))
+
+
+def forward(model: Model, entries: Sequence[GradedEvent], begins: Beginning | None = None) -> Passed:
+    """Carry what is believed at first through every event of a case: the prior, where nothing else is said."""
     states, known = model.states, model.known
-    mass, steps, failed = model.prior, list[Step](), Counter[str]()
+    mass, failed = (model.prior, Counter[str]()) if begins is None else (begins.mass, Counter(begins.failures))
+    steps = list[Step]()
     held: dict[str, Held] = {}
     none: dict[int, float] = {}
     failing_at, came_back = failing(known, entries), Timeline([entry.event for entry in entries]).came_back_after

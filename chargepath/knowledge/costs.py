@@ -47,6 +47,7 @@ class ModelNumbers:
     explained_below: Annotated[float, InFile(high=0.5)]
     works_when_clean: Annotated[float, InFile(low=0.5, high=1)]
     holds: Annotated[float, InFile(high=0.99)]
+    returned_new: Annotated[float, InFile(high=0.99)]
     basis: str
 
 

@@ -122,7 +122,8 @@ def case_of(job: Job, known: Knowledge, evidence: Iterable[Entry] | None = None)
         done = tuple(dict.fromkeys(event.route for event in Timeline(events).repairs))
         outcome = Outcome(tuple(job.outcome_faults), done, job.outcome_works)
     history = tuple(flag for flag in known.history if flag in job.history)
-    return Case(device_of(job), history, events, outcome)
+    earlier = tuple(map(event_of, evidence_of(job.came_from))) if job.same_trouble and job.came_from else ()
+    return Case(device_of(job), history, events, outcome, earlier=earlier)
 
 
 def file_of(job: Job, known: Knowledge) -> Case:

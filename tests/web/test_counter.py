@@ -28,7 +28,7 @@ from rainfront.people.models import Workshop
 from rainfront.proof import actions as proof_actions
 from rainfront.work import actions as work_actions
 from rainfront.workshop.adapters import Shop
-from tests.builders import NOW, make_job, make_user
+from tests.builders import NOW, judged, make_job, make_user
 from tests.web.test_pages import Signed
 
 
@@ -266,13 +266,21 @@ class Counter(AtTheCounter):
             (example,) = examples_of(Job.objects.get(pk=self.job.pk), Shop.current().known)
             return example.came_back
 
+        def belief():
+            return judged(Job.objects.get(pk=back.pk)).belief
+
         self.assertFalse(came_back())
+        self.assertEqual(belief().failures, {})
         self.do("back", back, first=self.job.pk, trouble="same")
         self.assertTrue(came_back())
+        # What was done then has not held, and something is wrong with it.
+        self.assertEqual(belief().failures["clean_port"], 1)
+        self.assertLess(belief().clean, 0.1)
         suggested = self.client.get(reverse("counter:order", args=[back.pk])).context["forms"]["bill"].initial
         self.assertEqual(suggested["charged"], 0)
         self.do("back", back, first=self.job.pk, trouble="new")
         self.assertFalse(came_back())
+        self.assertEqual(belief().failures, {})
         self.do("back", back, first="", trouble="")
         self.assertIsNone(Job.objects.get(pk=back.pk).came_from)
 

@@ -278,6 +278,13 @@ class AdviceOnTheShippedKnowledge(SimpleTestCase):
         self.assertLess(cures[advice.beside.id], share * max(cures.values()))
         self.assertLess(advice.beside.total, min(term.total for term in plausible))
 
+    def test_the_one_order_begins_with_the_plausible_repair(self):
+        for lines in (["port clean", "i 0.0 5.1 30%", "wiggle steady"], ["port clean", "i 0.08 5.1 12%"]):
+            advice, _ = self.advise(lines, "phone usb_c none")
+            best = max(term.cure for term in advice.routes)
+            self.assertEqual({term.id for term in advice.plan}, {term.id for term in advice.routes})
+            self.assertGreaterEqual(advice.plan[0].cure, shipped().costs.plausible_share * best)
+
     def test_the_repair_that_leads_is_never_the_long_shot(self):
         lines = ["joint moves", "wiggle drops", "port clean", "i cycling"]
         advice, _ = self.advise(lines, "tablet micro_b none", ("drop",))

@@ -1,6 +1,7 @@
 """How the advice conducts itself on the way: what a technician would laugh at does not happen."""
 
 from collections import Counter
+from dataclasses import replace
 
 import numpy as np
 from django.test import SimpleTestCase
@@ -13,9 +14,11 @@ from chargepath.decision.advice import advise
 from chargepath.decision.plan import job_costs, route_table, route_terms
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import ask_after_failure, every_question, price_of_asking, questions, value_questions
+from chargepath.diagnosis.belief import assess, pushes
+from chargepath.diagnosis.model import Model
 from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.routes import PROVE
-from tests.builders import believe
+from tests.builders import believe, case
 
 KNOWN = shipped()
 DROPS = ["port clean", "i 0.2 5.0 20%", "wiggle drops"]
@@ -139,6 +142,44 @@ class AQuestionAfterARepair(SimpleTestCase):
             price = price_of_asking(second, reached, belief, prices)[1]
             self.assertAlmostEqual(new.later, sum(each) + price * mass.sum(), places=9)
             self.assertLess(new.later, term.later)
+
+
+class BackWithTheSameTrouble(SimpleTestCase):
+    LINES = ["port clean", "i 0.2 5.0 20%", "wiggle drops", "joint moves", "did resolder_port yes", "did prove yes"]
+
+    def setUp(self):
+        made = case(self.LINES)
+        self.model = Model(KNOWN, made.device, ())
+        self.before = made.events
+
+    def back(self, lines, earlier):
+        now = replace(case(lines), earlier=earlier)
+        return assess(self.model, now), now
+
+    def test_its_fault_comes_to_the_front_and_its_repair_counts_as_failed(self):
+        fresh, _ = self.back([], ())
+        found, _ = self.back([], self.before)
+        self.assertEqual((found.faults[0][0], found.failures["resolder_port"]), ("port_joint", 1))
+        self.assertTrue(found.faults[0][1] > 0.5 > 4 * dict(fresh.faults)["port_joint"])
+        self.assertLess(found.clean, 0.06)
+        cures = [
+            next(term.cure for term in advise(one, Prices.of(KNOWN, 160.0)).routes if term.id == "resolder_port")
+            / dict(one.faults)["port_joint"]
+            for one in (fresh, found)
+        ]
+        self.assertLess(cures[1], 0.5 * cures[0])
+
+    def test_it_may_be_another_trouble_all_the_same(self):
+        found = dict(self.back(["cell 0.1", "tabs 3.1", "wiggle steady"], self.before)[0].faults)
+        self.assertGreater(found["cell_cut_off"], found["port_joint"])
+
+    def test_what_is_read_now_is_weighed_on_that_and_taken_away_from_that(self):
+        found, now = self.back(["wiggle steady"], self.before)
+        without = dict(self.back([], self.before)[0].faults)["port_joint"]
+        push = next(push for push in pushes(found, now) if push.fault == "port_joint")
+        chance = dict(found.faults)["port_joint"]
+        self.assertAlmostEqual(push.factor, chance / (1 - chance) / (without / (1 - without)), places=6)
+        self.assertLess(push.factor, 0.5)
 
 
 class WhatCanBeAsked(SimpleTestCase):

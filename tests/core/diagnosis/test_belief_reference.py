@@ -108,6 +108,7 @@ def random_knowledge(rng: Random) -> Knowledge:
         explained_below=0.0,
         works_when_clean=0.95,
         holds=0.9,
+        returned_new=0.15,
         basis="practice",
     )
     return replace(
