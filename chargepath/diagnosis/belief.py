@@ -17,7 +17,7 @@ import numpy as np
 from chargepath.base.arrays import Array
 from chargepath.case.entries import Case, CheckEvent, Event, HazardEvent, PathEvent, RepairEvent
 from chargepath.case.timeline import Timeline, repaired_here
-from chargepath.diagnosis.forward import Beginning, Held, forward, likelihood, returned
+from chargepath.diagnosis.forward import Beginning, Held, beginning, forward, likelihood
 from chargepath.diagnosis.graded import GradedEvent, failing, read_events, untouched, weights_of
 from chargepath.diagnosis.model import Model, compiled
 from chargepath.diagnosis.states import build_states, triples
@@ -70,9 +70,9 @@ class Belief:
     earlier: tuple[Event, ...] = ()
 
     @cached_property
-    def begins(self) -> Beginning | None:
-        """What was believed at first over the states of `source`; None for the prior."""
-        return returned(self.source, self.earlier) if self.earlier else None
+    def begins(self) -> Beginning:
+        """What was believed at first, over the states of `source`."""
+        return beginning(self.source, self.earlier)
 
     @property
     def faults(self) -> list[tuple[str, float]]:
@@ -89,10 +89,8 @@ class Belief:
     @cached_property
     def failures(self) -> Mapping[str, int]:
         """How often each repair failed here, by route: done, tried, or by a reading that says so of it."""
-        before = self.begins.failures if self.begins else {}
-        return Counter(before) + Counter(
-            route for routes in failing(self.model.known, self.entries) for route in routes
-        )
+        now = Counter(route for routes in failing(self.model.known, self.entries) for route in routes)
+        return Counter(self.begins.failures) + now
 
     @cached_property
     def timeline(self) -> Timeline:
@@ -234,7 +232,7 @@ def assess(model: Model, case: Case) -> Belief:
     entries = tuple(read_events(model, case.events))
     access = access_reached(model.known, case)
     if _explained(model, entries) >= model.known.model.explained_below:
-        passed = forward(model, entries, returned(model, case.earlier) if case.earlier else None)
+        passed = forward(model, entries, beginning(model, case.earlier))
         return Belief(
             model=model,
             source=model,
@@ -247,7 +245,7 @@ def assess(model: Model, case: Case) -> Belief:
         )
     n_faults = len(model.fault_ids)
     full = model.with_states(build_states(n_faults, triples(n_faults)))
-    passed = forward(full, entries, returned(full, case.earlier) if case.earlier else None)
+    passed = forward(full, entries, beginning(full, case.earlier))
     pairs = len(model.states)
     best = np.argsort(-passed.mass[pairs:])[:KEPT_TRIPLES] + pairs
     narrow = full.with_states(build_states(n_faults, tuple(full.states.sets[row] for row in best)))
@@ -282,7 +280,7 @@ def faults_at_intake(belief: Belief) -> list[tuple[str, float]]:
     for step in reversed(forward(model, belief.entries, belief.begins).steps):
         worth = step.back(model.states, worth * step.chance[:, None])
         worth = worth / worth.max()
-    mass = (model.prior if belief.begins is None else belief.begins.mass) * worth[:, 0]
+    mass = belief.begins.mass * worth[:, 0]
     chances = model.states.marginals(mass / mass.sum())
     return sorted(zip(model.fault_ids, chances.tolist(), strict=True), key=lambda pair: -pair[1])
 
@@ -302,7 +300,7 @@ def pushes(belief: Belief, case: Case) -> list[Push]:
     """
     model = belief.source
     if _each_for_itself(belief.entries):
-        without = _without_each(model, belief.entries, model.prior if belief.begins is None else belief.begins.mass)
+        without = _without_each(model, belief.entries, belief.begins.mass)
     else:
         without = {index: _without(model.known, case, index) for index in _that_count(belief.entries)}
     now = dict(belief.faults)

@@ -140,12 +140,22 @@ class Beginning:
     failures: Mapping[str, int]
 
 
-def returned(model: Model, earlier: Sequence[Event]) -> Beginning:
-    """What is believed of a device that comes back from an earlier job with the same trouble.
+def beginning(model: Model, earlier: Sequence[Event]) -> Beginning:
+    """What is believed of a device as it comes in: the prior, or what an earlier job has left of it.
 
-    What was read and done then is carried through, its last repair that worked counts as failed, and the device does
-    not charge. That it is the same trouble is the customer's word: with `returned_new` of scale.toml it is another one.
+    Where it comes back from that job with the same trouble, what was read and done then is carried through, the repair
+    that had worked counts as failed, and the device does not charge. That it is the same trouble is the customer's
+    word: with `returned_new` of scale.toml it is another one.
+
+    Parameters
+    ----------
+    model : Model
+    earlier : sequence of Event
+        Events of the job that it comes back from; none for a device that is here for the first time.
+
     """
+    if not earlier:
+        return Beginning(model.prior, {})
     known = model.known
     entries = read_events(model, (*earlier, RepairEvent(PROVE, False)))
     other = model.prior * model.comes_back
@@ -156,9 +166,8 @@ def returned(model: Model, earlier: Sequence[Event]) -> Beginning:
 
 def forward(model: Model, entries: Sequence[GradedEvent], begins: Beginning | None = None) -> Passed:
     """Carry what is believed at first through every event of a case: the prior, where nothing else is said."""
-    states, known = model.states, model.known
-    mass, failed = (model.prior, Counter[str]()) if begins is None else (begins.mass, Counter(begins.failures))
-    steps = list[Step]()
+    states, known, begins = model.states, model.known, begins or beginning(model, ())
+    mass, steps, failed = begins.mass, list[Step](), Counter(begins.failures)
     held: dict[str, Held] = {}
     none: dict[int, float] = {}
     failing_at, came_back = failing(known, entries), Timeline([entry.event for entry in entries]).came_back_after

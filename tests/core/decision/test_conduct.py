@@ -169,6 +169,12 @@ class BackWithTheSameTrouble(SimpleTestCase):
         ]
         self.assertLess(cures[1], 0.5 * cures[0])
 
+    def test_done_again_it_is_no_fresh_chance(self):
+        before, after = (dict(self.back(lines, self.before)[0].faults) for lines in ([], ["did resolder_port"]))
+        route = KNOWN.routes["resolder_port"]
+        left = after["port_joint"] / before["port_joint"]
+        self.assertAlmostEqual(left, 1 - route.cures["port_joint"] * route.again, places=6)
+
     def test_it_may_be_another_trouble_all_the_same(self):
         found = dict(self.back(["cell 0.1", "tabs 3.1", "wiggle steady"], self.before)[0].faults)
         self.assertGreater(found["cell_cut_off"], found["port_joint"])
