@@ -125,14 +125,20 @@ def _repaired(out: Tally, known: Knowledge, example: Example) -> None:
 
 
 def _shown(out: Tally, known: Knowledge, case: Case) -> None:
-    """Every reading before the first repair, for the one fault that was found and for what shows without it."""
-    outcome = case.outcome
-    if outcome is None or len(outcome.faults) != 1 or outcome.faults[0] not in known.faults:
+    """Every reading before the first repair, for the fault that it can speak of and for what shows without it.
+
+    Where several were found, a reading that more than one of them affects teaches nothing: nobody knows which it was.
+    """
+    faults = case.outcome.faults if case.outcome else ()
+    if not faults or not set(faults) <= known.faults.keys():
         return
     model = compiled(known, *case.compiled_for)
     for entry in _before_repairs(model, case):
         assert isinstance(entry.event, CheckEvent)
-        _share(out, model, known.checks[entry.event.check], entry, outcome.faults[0])
+        check = known.checks[entry.event.check]
+        affecting = model.affecting(check.key(entry.event.variant)).intersection(faults)
+        if len(affecting) < 2:
+            _share(out, model, check, entry, min(affecting, default=faults[0]))
 
 
 def _before_repairs(model: Model, case: Case) -> list[GradedEvent]:

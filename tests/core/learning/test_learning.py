@@ -18,7 +18,7 @@ from chargepath.learning.estimate import estimate, learn, median_of_counts
 from chargepath.learning.examples import CURE_WORTH, SHARE_WORTH, SHOW_WORTH, Example, Timing, from_json, to_json
 from chargepath.learning.overlay import apply
 from chargepath.learning.tally import add, from_plain, tally_of, to_plain
-from tests.builders import believe, device
+from tests.builders import believe, case, device
 
 KNOWN = shipped()
 PHONE = device("phone usb_c sub_board")
@@ -197,6 +197,21 @@ class OneByOne(SimpleTestCase):
         for size in (1, 2, 7, 40):
             values = [rng.choice((-0.4, 0.1, 0.2, 0.7)) for _ in range(size)]
             self.assertAlmostEqual(median_of_counts(Counter(values)), float(np.median(values)))
+
+
+class TwoFaultsAtOnce(SimpleTestCase):
+    def test_a_reading_teaches_of_the_one_that_it_can_speak_of_and_none_where_both_do(self):
+        lines = ["port lint", "report erratic", "wait no_rise", "tester power"]
+        read = case(lines).events
+        found = Outcome(("port_fouled", "battery_worn"), (), True)
+        out = tally_of(KNOWN, [Example(Case(PHONE, (), read, found))])
+        shown = {key[1:] for key in out if key[0] == "shown" and key[1]}
+        self.assertEqual(
+            shown, {("port_fouled", "port_look"), ("port_fouled", "port_tester"), ("battery_worn", "battery_report")}
+        )
+        alone = tally_of(KNOWN, [Example(Case(PHONE, (), read[:1], Outcome(("port_fouled",), (), True)))])
+        of_look = {key: count for key, count in out.items() if key[0] == "shows" and key[2] == "port_look"}
+        self.assertEqual(of_look, {key: count for key, count in alone.items() if key[0] == "shows"})
 
 
 class InTheAdvice(SimpleTestCase):
