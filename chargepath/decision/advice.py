@@ -16,7 +16,7 @@ from chargepath.decision.plan import RouteTable, RouteTerm, route_table, route_t
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option, ask_after_failure, every_question, value_questions
 from chargepath.decision.rules import BY_COST, OUTRANKING, ChosenStep, follow
-from chargepath.decision.situation import Situation, done_last
+from chargepath.decision.situation import THENS, Situation, done_last
 from chargepath.diagnosis.belief import Belief
 from chargepath.hazards.standing import Danger, forbidding
 from chargepath.knowledge.routes import PROVE, REFER
@@ -184,7 +184,9 @@ def _situation(
         better = {term.id: term for term in going}
         routes = [better.get(term.id, term) for term in routes]
         best = min(term.total for term in going)
-        options = [replace(option, saves=best - option.total) for option in options]
+        if best != commit:
+            options = [replace(option, saves=best - option.total) for option in options]
+        THENS.keep(belief, prices, frozenset(forbidden), options)
     return Situation(
         belief=belief,
         prices=prices,
@@ -193,6 +195,7 @@ def _situation(
         going=going,
         options=options,
         value=lambda other, question: _situation(other, prices, forbidden, dangers, steps, question),
+        forbidden=frozenset(forbidden),
     )
 
 

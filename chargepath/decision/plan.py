@@ -176,8 +176,8 @@ def plan(
 
 
 # What follows once no route left pays for itself by so much is left out of the costs of many beliefs at once. On the
-# 177 states of the reference cases the next step is the same in each and its total within 0.08.
-HARDLY_PAYS = 0.4
+# 222 states of the reference cases the next step is the same in each and its total within 0.02.
+HARDLY_PAYS = 0.6
 
 
 def job_costs(table: RouteTable, mass: Array, paid: Ints, failed: Ints | None = None) -> Array:

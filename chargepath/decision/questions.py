@@ -412,9 +412,10 @@ def _second_look(
     for number in {branch.first for branch in branches}:
         opened[number] = max([belief.access, asked[number].access], key=lambda name: known.access[name].level)
     masses, paid = [], []
+    stacked = {seconds: np.concatenate([one.chances for one in seconds]) for seconds in {b.seconds for b in branches}}
     for branch in branches:
         here = belief.mass * asked[branch.first].chances[branch.outcome]
-        masses.append(here * np.concatenate([second.chances for second in branch.seconds]))
+        masses.append(here * stacked[branch.seconds])
         for second in branch.seconds:
             level = max(known.access[opened[branch.first]].level, known.access[second.access].level)
             paid += [level] * len(second.labels)

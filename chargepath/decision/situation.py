@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections import OrderedDict
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
-from chargepath.case.entries import Case, CheckEvent, PathEvent, RepairEvent, TryEvent
+from chargepath.case.entries import Case, CheckEvent, Event, PathEvent, RepairEvent, TryEvent
 from chargepath.case.timeline import repaired_here
 from chargepath.decision.plan import RouteTerm
 from chargepath.decision.prices import Prices
@@ -16,6 +18,40 @@ from chargepath.hazards.standing import Danger
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.book import HAND_OVER
 from chargepath.knowledge.routes import PROVE, REFER
+
+
+class ThensKept:
+    """Which second question each question was to lead to, of the newest advices: the next one mostly asks for it.
+
+    Nothing depends on whether it is still known: what is not is worked out again.
+    """
+
+    MOST = 256
+
+    def __init__(self) -> None:
+        self._kept: OrderedDict[tuple[Any, ...], tuple[Prices, frozenset[str], Mapping[str, str]]] = OrderedDict()
+
+    def keep(self, belief: Belief, prices: Prices, forbidden: frozenset[str], options: Sequence[Option]) -> None:
+        """Keep what the options of an advice lead to."""
+        events = tuple(entry.event for entry in belief.entries)
+        self._kept[self._key(belief, events)] = (prices, forbidden, {option.id: option.then for option in options})
+        while len(self._kept) > self.MOST:
+            self._kept.popitem(last=False)
+
+    def recall(
+        self, belief: Belief, prices: Prices, forbidden: frozenset[str], events: tuple[Event, ...]
+    ) -> Mapping[str, str] | None:
+        """What they led to after these events of the same device at the same prices; None where that is not known."""
+        found = self._kept.get(self._key(belief, events))
+        return found[2] if found and found[0] == prices and found[1] == forbidden else None
+
+    @staticmethod
+    def _key(belief: Belief, events: tuple[Event, ...]) -> tuple[Any, ...]:
+        model = belief.model
+        return model.known, model.device, model.history, belief.earlier, events
+
+
+THENS = ThensKept()
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
@@ -36,6 +72,8 @@ class Situation:
         Checks and tries that make sense, the largest expected saving first.
     value : callable
         Values what may follow another belief of the same job in the same way, one question two steps ahead.
+    forbidden : frozenset of route ids
+        Routes that a habit of the shop rules out.
 
     """
 
@@ -46,6 +84,7 @@ class Situation:
     going: Sequence[RouteTerm]
     options: Sequence[Option]
     value: Callable[[Belief, str], Situation]
+    forbidden: frozenset[str] = frozenset()
 
     @property
     def known(self) -> Knowledge:
@@ -112,7 +151,7 @@ class Situation:
     def promised(self) -> str:
         """The check or try that was to follow the last question, by the advice of before that question; '' for none.
 
-        Worked out only where a rule asks for it, since it takes half as long as an advice.
+        Worked out only where a rule asks for it and that advice is no longer known, since it takes half as long as one.
         """
         events = tuple(entry.event for entry in self.belief.entries)
         last = events[-1] if events else None
@@ -120,6 +159,9 @@ class Situation:
             return ""
         model = self.belief.model
         asked = last.check if isinstance(last, CheckEvent) else last.route
+        known = THENS.recall(self.belief, self.prices, self.forbidden, events[:-1])
+        if known is not None:
+            return known.get(asked, "")
         case = Case(model.device, model.history, events[:-1], earlier=self.belief.earlier)
         before = self.value(assess(model, case), asked)
         return next((option.then for option in before.options if option.id == asked), "")
