@@ -102,7 +102,7 @@ def play(shop: SimulatedShop, seed: int, prices: Prices) -> Conduct:
         act = f"{what}:{name}"
         _draws(whole, act, times[act])
         _count(out, belief, what, name, times[act])
-        # A habit that comes whatever it costs leads up to nothing.
+        # What comes by the habit of taking a device in is no question that leads to another.
         thens.append("" if found.rule else found.next.then)
         done = carry_out(whole, belief, prices, what, name)
         out.acts.append(act)

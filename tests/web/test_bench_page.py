@@ -10,7 +10,7 @@ from rainfront.jobs.presenters.bench import bench_of
 from rainfront.jobs.views.common import basis_of
 from rainfront.people.models import Workshop
 from rainfront.proof import actions as proof_actions
-from tests.builders import NOW, PASSWORD, THREE_AT_ONCE, make_job, make_user
+from tests.builders import NOW, PASSWORD, THREE_AT_ONCE, judged, make_job, make_user
 from tests.web.test_pages import Signed
 
 
@@ -110,6 +110,33 @@ class TheBench(Signed):
 
     def test_three_at_once_are_said(self):
         self.assertTrue(self.bench(*THREE_AT_ONCE).widened)
+
+
+class ByForm(Signed):
+    def test_one_number_with_limits_is_typed_with_its_unit_and_drawn_on_its_scale(self):
+        job = make_job(self.user, ())
+        for check, typed, grade, mark in (
+            ("thermistor_ohms", {"ohms": "OL"}, "open", "open"),
+            ("thermistor_ohms", {"ohms": "9,8 kΩ"}, "in_band", "good"),
+            ("cell_temperature", {"celsius": "-4"}, "cold", "off"),
+            ("cell_temperature", {"celsius": "40"}, "warm", "off"),
+        ):
+            at = reverse("jobs:check", args=[job.pk, check])
+            self.assertEqual(self.client.post(at, typed).status_code, 302, typed)
+            read = judged(Job.objects.get(pk=job.pk)).belief.entries[-1]
+            self.assertEqual((read.event.check, read.grade), (check, grade))
+            spot = self.client.get(at).context["scale"].spots[-1]
+            self.assertEqual(spot.mark, mark)
+        refused = self.client.post(reverse("jobs:check", args=[job.pk, "thermistor_ohms"]), {"ohms": "9.8 V"})
+        self.assertContains(refused, "has the unit V", status_code=422)
+
+    def test_both_control_lines_are_typed_side_by_side(self):
+        job = make_job(self.user, ())
+        at = reverse("jobs:check", args=[job.pk, "control_pulldown"])
+        self.assertContains(self.client.get(at), "CC2 (Ω)")
+        self.client.post(at, {"first": "5.1k", "second": "OL"})
+        self.assertEqual(judged(Job.objects.get(pk=job.pk)).belief.entries[-1].grade, "one")
+        self.assertEqual(self.client.post(at, {"first": "5.1k"}).status_code, 422)
 
 
 class ShopAndPeople(Signed):

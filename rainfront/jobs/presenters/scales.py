@@ -6,9 +6,10 @@ from dataclasses import replace
 from itertools import pairwise
 
 from chargepath.base.quantities import show
+from chargepath.case.entries import CheckEvent
 from chargepath.grading.readings import steps_of
 from chargepath.knowledge import Check, Knowledge
-from rainfront.jobs.adapters import device_of, evidence_of
+from rainfront.jobs.adapters import device_of, event_of, evidence_of
 from rainfront.jobs.models import Job
 from rainfront.web.scenes import scale
 from rainfront.web.scenes.scale import Reading, Zone
@@ -79,10 +80,10 @@ def _by_steps(job: Job, check: Check) -> scale.Scene:
 def _drawn(
     job: Job, check: Check, value: str, unit: str, zones: list[Zone], *, logarithmic: bool = False
 ) -> scale.Scene:
-    rows = [row for row in evidence_of(job) if row.kind == "check" and row.name == check.id and value in row.values]
+    events = [event_of(row) for row in evidence_of(job) if row.name == check.id]
+    read = [event.values[value] for event in events if isinstance(event, CheckEvent) and value in event.values]
     readings = []
-    for row in rows[-SHOWN:]:
-        at = float(row.values[value])
+    for at in read[-SHOWN:]:
         zone = next((zone for zone in zones if at < zone.stop), zones[-1])
         readings.append(Reading(at, show(at, unit), zone.kind))
     said = ", ".join(reading.shown for reading in readings) or "nothing read yet"
