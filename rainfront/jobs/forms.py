@@ -8,9 +8,10 @@ from django import forms
 from django.core.exceptions import ValidationError
 from django.urls import reverse
 
-from chargepath.base.quantities import MeterStyle
+from chargepath.base.quantities import MeterStyle, show
 from chargepath.case.entries import CheckEvent
 from chargepath.case.quickline import reportable
+from chargepath.grading.readings import steps_of
 from chargepath.knowledge import Check, Knowledge
 from rainfront.jobs.actions.take_in import DETAILS
 from rainfront.jobs.models import Carrier, ConnectorChoice, Job, Kind
@@ -157,6 +158,15 @@ class TakeInForm(Merged, StyledModelForm):
         return data
 
 
+def limits_in_words(check: Check) -> list[str]:
+    """What one number of a check is held against; nothing where it is graded in another way."""
+    if check.graded_by != "steps" or check.tool:
+        return []
+    unit = next(iter(check.values.values())).unit
+    sides = {"from": "from", "below": "under"}
+    return [f"{check.name(grade)} {sides[side]} {show(limit, unit)}" for grade, side, limit in steps_of(check)]
+
+
 class CheckForm(StyledForm):
     """The form of one check, built from the knowledge."""
 
@@ -171,7 +181,13 @@ class CheckForm(StyledForm):
                 hint = f"as your meter shows it ({meter.label.lower()}); OL when open" if value.overrange else ""
                 self.fields[name] = DiodeField(meter, label=about, required=False, help_text=hint)
             else:
-                self.fields[name] = QuantityField(value.unit, overrange=value.overrange, label=about, required=False)
+                self.fields[name] = QuantityField(
+                    value.unit,
+                    overrange=value.overrange,
+                    label=about,
+                    required=False,
+                    help_text=", ".join(limits_in_words(check)),
+                )
         if check.grades:
             choices = [(grade, check.name(grade)) for grade in check.grades]
             label = "or say it" if check.values else "What did it show?"

@@ -127,6 +127,7 @@ class ByForm(Signed):
             self.assertEqual((read.event.check, read.grade), (check, grade))
             spot = self.client.get(at).context["scale"].spots[-1]
             self.assertEqual(spot.mark, mark)
+        self.assertContains(self.client.get(at), "too warm from 40\u00a0°C, too cold under 3\u00a0°C")
         refused = self.client.post(reverse("jobs:check", args=[job.pk, "thermistor_ohms"]), {"ohms": "9.8 V"})
         self.assertContains(refused, "has the unit V", status_code=422)
 

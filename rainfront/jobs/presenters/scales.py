@@ -68,9 +68,8 @@ def _by_steps(job: Job, check: Check) -> scale.Scene:
     zones = []
     for start, stop in pairwise(edges):
         crossed = [row for row in limits if (stop <= row[0] if row[1] == "below" else start >= row[0])]
-        limit, side, grade = crossed[0] if crossed else (0.0, "", check.grades[0])
-        at = f" {'from' if side == 'from' else 'under'} {show(limit, value.unit)}" if side else ""
-        zones.append(Zone(f"{check.name(grade)}{at}", start, stop, check.mark_of(grade)))
+        grade = crossed[0][2] if crossed else check.grades[0]
+        zones.append(Zone(check.name(grade), start, stop, check.mark_of(grade)))
     ohms = value.unit == "ohm"
     if ohms:
         zones[0] = replace(zones[0], start=zones[0].stop / 100)
