@@ -45,6 +45,10 @@ class ThensKept:
         found = self._kept.get(self._key(belief, events))
         return found[2] if found and found[0] == prices and found[1] == forbidden else None
 
+    def forget(self) -> None:
+        """Keep nothing any more."""
+        self._kept.clear()
+
     @staticmethod
     def _key(belief: Belief, events: tuple[Event, ...]) -> tuple[Any, ...]:
         model = belief.model

@@ -14,6 +14,7 @@ from chargepath.decision.advice import advise
 from chargepath.decision.plan import job_costs, route_table, route_terms
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import ask_after_failure, every_question, price_of_asking, questions, value_questions
+from chargepath.decision.situation import THENS
 from chargepath.diagnosis.belief import assess, pushes
 from chargepath.diagnosis.model import Model
 from chargepath.knowledge.loader import shipped
@@ -142,6 +143,26 @@ class AQuestionAfterARepair(SimpleTestCase):
             price = price_of_asking(second, reached, belief, prices)[1]
             self.assertAlmostEqual(new.later, sum(each) + price * mass.sum(), places=9)
             self.assertLess(new.later, term.later)
+
+
+class WhatAQuestionWasToLeadTo(SimpleTestCase):
+    def test_the_advice_is_the_same_whether_that_is_remembered_or_worked_out_again(self):
+        found = Counter()
+        for lines in (
+            DROPS,
+            ["port clean", "i 0.0 5.1 20%", "message clean", "plugline in_band"],
+            ["start dead", "i 0.0 5.0"],
+        ):
+            prices = Prices.of(KNOWN, 160.0)
+            for size in range(1, len(lines) + 1):
+                belief = believe(lines[:size])
+                known = THENS.recall(belief, prices, frozenset(), tuple(one.event for one in belief.entries)[:-1])
+                found[known is not None] += 1
+                remembered = advise(belief, prices)
+                THENS.forget()
+                again = advise(belief, prices)
+                self.assertEqual(remembered.next, again.next, lines[:size])
+        self.assertGreater(found[True], 3)
 
 
 class BackWithTheSameTrouble(SimpleTestCase):
