@@ -48,6 +48,8 @@ class ThePort(SimpleTestCase):
         self.assertGreater(believe(sure).faults[0][1], KNOWN.intake.decisive)
         self.assertEqual(next_step(sure), "clean_port")
         self.assertEqual(next_step(["port object"]), "clean_port")
+        # After a repair that failed, too: what comes next would put a plug in.
+        self.assertEqual(next_step(["port lint", "did reset_software no"], 400.0), "clean_port")
         # Once it was cleaned, the look of before says nothing any more.
         self.assertNotEqual(next_step([*sure, "did clean_port no"]), "clean_port")
 
@@ -163,6 +165,18 @@ class WhatAQuestionWasToLeadTo(SimpleTestCase):
                 again = advise(belief, prices)
                 self.assertEqual(remembered.next, again.next, lines[:size])
         self.assertGreater(found[True], 3)
+
+
+class WhatARepairHasAltered(SimpleTestCase):
+    def test_a_reading_is_as_good_as_fresh_only_where_the_repair_took_away_what_it_depends_on(self):
+        before, after = believe(["fit clicks"]), believe(["fit clicks", "did swap_carrier no"])
+        depends = before.model.affecting("plug_fit")
+        moved = {True: 0.0, False: 0.0}
+        for index, chance in before.model.removes(KNOWN.routes["swap_carrier"]).items():
+            moved[before.model.fault_ids[index] in depends] += chance * before.mass[1 + index]
+        self.assertTrue(min(moved.values()) > 0.02)
+        still = (before.mass[0] + moved[False]) / (before.mass[0] + sum(moved.values()))
+        self.assertAlmostEqual(after.held["plug_fit"].share[0], still, delta=0.02)
 
 
 class BackWithTheSameTrouble(SimpleTestCase):
