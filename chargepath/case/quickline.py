@@ -258,7 +258,7 @@ def _values(check: Check, numbers: list[str], words: list[str], meter: MeterStyl
 
 
 def _number(check: Check, name: str, text: str) -> float:
-    """A typed number of a check; infinity for overrange where it can be that."""
+    """Read one number that was typed for a check; OL is infinite where the value may be overrange."""
     value = check.values[name]
     return math.inf if value.overrange and OVERRANGE.fullmatch(text) else parse_quantity(text, value.unit, name)
 

@@ -134,7 +134,7 @@ class Belief:
 
     @cached_property
     def lately(self) -> Mapping[str, str]:
-        """Grade of each check as it was last read, by evidence key, also where a repair since then failed.
+        """The newest grade of each check by its evidence key, kept through repairs that failed; 'seen' for a look.
 
         A device that stayed dead through a restart is not asked what only a running one can tell.
         """

@@ -165,7 +165,7 @@ def beginning(model: Model, earlier: Sequence[Event]) -> Beginning:
 
 
 def forward(model: Model, entries: Sequence[GradedEvent], begins: Beginning | None = None) -> Passed:
-    """Carry what is believed at first through every event of a case: the prior, where nothing else is said."""
+    """Start from `begins`, or from the prior where none is given, and carry the mass through every event of a case."""
     states, known, begins = model.states, model.known, begins or beginning(model, ())
     mass, steps, failed = begins.mass, list[Step](), Counter(begins.failures)
     held: dict[str, Held] = {}

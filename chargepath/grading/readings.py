@@ -156,7 +156,7 @@ def steps_of(check: Check) -> list[tuple[str, str, float]]:
 
 
 def _grade_steps(known: Knowledge, device: Device, check: Check, values: Mapping[str, float]) -> Grading:
-    """Grade one number by the limits of the grades; the first grade where it crosses none."""
+    """Compare one number with the limit of each grade, the worst first; the first grade where it crosses none."""
     name, value = next(iter(values.items()))
     unit = check.values[name].unit
     for grade, side, limit in steps_of(check):

@@ -100,7 +100,8 @@ TOLD: dict[str, tuple[float, dict[str, float]]] = {
         {"rail_short": 6, "charge_ic_leak": 3, "input_short": 3, "battery_worn": 1.5, "power_manager": 3},
     ),
 }
-# What is told because of what is wrong now: how often by each fault, and by any other (invented).
+# How often customers tell of a symptom: on a device without the faults named here, and how much oftener with each
+# of them (invented).
 SHOWS: dict[str, tuple[float, dict[str, float]]] = {
     "no_sign": (
         0.04,

@@ -159,7 +159,7 @@ class TakeInForm(Merged, StyledModelForm):
 
 
 def limits_in_words(check: Check) -> list[str]:
-    """What one number of a check is held against; nothing where it is graded in another way."""
+    """Say where each grade of a check begins, for the hint under its field; empty where no single number grades it."""
     if check.graded_by != "steps" or check.tool:
         return []
     unit = next(iter(check.values.values())).unit

@@ -1,4 +1,4 @@
-"""How the advice conducts itself on the way: what a technician would laugh at does not happen."""
+"""The steps that the advice gives one after another: none repeats itself, comes too late, or wastes an opening."""
 
 from collections import Counter
 from dataclasses import replace
