@@ -144,7 +144,8 @@ class Case:
     """A device, its history flags and what happened to it; `ignored` lists JSON paths that mean nothing here.
 
     `model`, `complaint` and `limit` (money) are kept for people, `id` names the case in every copy of it; nothing is
-    judged by them here. `earlier` holds the events of the job that the device comes back from with the same trouble.
+    judged by them here. `earlier` holds the events of the job that the device comes back from with the same trouble,
+    `wet_hours` how long before it came in it got wet [h], None where nobody has said so.
     """
 
     device: Device
@@ -157,6 +158,7 @@ class Case:
     limit: float | None = None
     id: str = ""
     earlier: tuple[Event, ...] = ()
+    wet_hours: float | None = None
 
     @property
     def compiled_for(self) -> tuple[Device, tuple[str, ...]]:
@@ -164,10 +166,12 @@ class Case:
         return replace(self.device, value=0.0, known_good_a=None), self.history
 
     def told(self, known: Knowledge) -> Case:
-        """The same case with what others did before told as history."""
+        """The same case with what others did before, and how long ago it got wet, told as history."""
         flags = [
             known.routes[event.route].told for event in self.events if isinstance(event, RepairEvent) and not event.here
         ]
+        if self.wet_hours is not None:
+            flags += [flag for flag, (least, below) in known.since_wet.items() if least <= self.wet_hours < below]
         more = tuple(dict.fromkeys(flag for flag in flags if flag and flag not in self.history))
         return replace(self, history=(*self.history, *more)) if more else self
 

@@ -32,6 +32,7 @@ FORMAT, VERSION, READS = "rainfront-case", 3, (1, 2, 3)
 KINDS = ("check", "try", "repair", "hazard", "path")
 MAX_BYTES = 2_000_000
 MAX_EVENTS = 500  # as many as a log holds
+MOST_WET_HOURS = 100_000
 CASE_ID = "^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$"
 # Names the ids of cases that bring none: two files that say the same are copies.
 UNNAMED = UUID("5a5e0000-0000-5000-8000-000000000000")
@@ -129,6 +130,7 @@ def schema(known: Knowledge) -> dict[str, Any]:
             "complaint": {"type": "string", "maxLength": 1000},
             "limit": {"type": "number", "minimum": 0, "maximum": 100000},
             "history": _many_of(known.history),
+            "wet_hours": {"type": "number", "minimum": 0, "maximum": MOST_WET_HOURS},
             "events": {"type": "array", "maxItems": MAX_EVENTS, "items": event},
             "outcome": {
                 "type": "object",
@@ -310,6 +312,7 @@ def parse(text: str | bytes, known: Knowledge) -> Case:
         complaint=data.get("complaint", ""),
         limit=data.get("limit"),
         id=data.get("id", ""),
+        wet_hours=data.get("wet_hours"),
     )
 
 
@@ -367,6 +370,7 @@ def dump(case: Case, known: Knowledge) -> dict[str, Any]:
             **traits,
         },
         "history": list(case.history),
+        **({} if case.wet_hours is None else {"wet_hours": _plain(case.wet_hours)}),
         "events": [dump_event(known, event) for event in case.events],
     }
     if case.outcome:

@@ -269,7 +269,8 @@ def _value_name(check: Check, text: str, taken: dict[str, float]) -> str | None:
     if unit in kinds:
         fitting = [name for name, value in check.values.items() if value.unit == kinds[unit]]
         return next((name for name in fitting if name not in taken), fitting[-1] if fitting else None)
-    return next((name for name in check.values if name not in taken), None)
+    # What the charger gives is said with its unit: a number too many is mostly a slip.
+    return next((name for name, value in check.values.items() if name not in taken and not value.of_charger), None)
 
 
 def _allowed(check: Check) -> str:

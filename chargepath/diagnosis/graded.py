@@ -115,6 +115,7 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[GradedEvent]:
     """
     known, entries = model.known, [GradedEvent(event, "counts", "") for event in events]
     standing: dict[str, str] = {}
+    shown: dict[str, str] = {}
     lately: dict[str, str] = {}
     last: dict[str, int] = {}
     for segment in Timeline(events).segments:
@@ -147,7 +148,8 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[GradedEvent]:
             elif why or not model.offers(check):
                 entries[index] = GradedEvent(event, "void", why or "makes no sense on this device", grading.grade)
             else:
-                implied = _implied(check, event, standing)
+                implied = _implied(check, event, {**standing, **shown})
+                shown.update(implied)
                 entries[index] = GradedEvent(
                     event=event,
                     state="counts",
@@ -168,6 +170,7 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[GradedEvent]:
         if segment.ended_by is not None:
             route = segment.ended_by.route
             standing, last = untouched(model, standing, route), untouched(model, last, route)
+            shown = untouched(model, shown, route)
             # What a failed repair has not altered visibly still decides what can be asked at all.
             lately = lately if segment.ended_by.works is False else untouched(model, lately, route)
     return entries
@@ -203,9 +206,9 @@ def weights_of(known: Knowledge, entry: GradedEvent) -> tuple[float, ...]:
 
 
 def _implied(check: Check, event: CheckEvent, standing: Mapping[str, str]) -> tuple[tuple[str, str], ...]:
-    """Grades of other checks that the values show, without checks that have a reading of their own."""
+    """Grades of other checks that the values show, without checks whose grade is known already."""
     return tuple(
         (row.check, row.grade)
         for row in check.implies
-        if row.check not in standing and event.values.get(row.value, -1.0) >= row.least
+        if row.check not in standing and row.least <= event.values.get(row.value, -1.0) < row.below
     )

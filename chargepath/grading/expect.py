@@ -8,6 +8,7 @@ from chargepath.base.errors import ReadingError
 from chargepath.base.quantities import figure, show
 from chargepath.case.entries import Device
 from chargepath.knowledge import Knowledge
+from chargepath.knowledge.sources import Source
 
 PLAIN = "brick_5v2a"
 # From which volts on a reading stands for a charger that has agreed on more than 5 V: half way between what one supply
@@ -25,6 +26,10 @@ class Conditions:
         Kind of device.
     source : str
         Id of the source, from sources.toml.
+    volts : float or None
+        What was read [V]; looked at where the source is an adjustable one.
+    limit_a : float or None
+        The most that the charger gives [A], where somebody knows better than its kind says.
     percent : float or None
         Battery percentage [%].
     known_good : float or None
@@ -38,6 +43,8 @@ class Conditions:
 
     kind: str
     source: str = PLAIN
+    volts: float | None = None
+    limit_a: float | None = None
     percent: float | None = None
     known_good: float | None = None
     screen_on: bool = False
@@ -110,6 +117,7 @@ def expected_band(known: Knowledge, conditions: Conditions) -> Band:
     if source is None:
         raise ReadingError(f"'{conditions.source}' is no source", "source", f"one of {', '.join(known.sources)}")
     percent, numbers = conditions.percent, known.grading
+    volts, gives, charger = _offer(source, conditions)
     limits = known.checks["charger_current"].reading
     if percent is not None and not 0 <= percent <= 100:
         raise ReadingError(f"{percent:g} % is not possible", "battery percent", "allowed: 0 to 100 %")
@@ -119,15 +127,15 @@ def expected_band(known: Knowledge, conditions: Conditions) -> Band:
         basis = [f"the shop's known-good plateau for this model, {show(conditions.known_good, 'A')}"]
     else:
         watts = limits[f"{conditions.kind}_watts"] * source.boost
-        full, low, high = watts / source.volts, numbers["band_low"], numbers["band_high"]
-        basis = [f"common practice for a {conditions.kind}, about {figure(watts * left, 1)} W from {source.volts:g} V"]
+        full, low, high = watts / volts, numbers["band_low"], numbers["band_high"]
+        basis = [f"common practice for a {conditions.kind}, about {figure(watts * left, 1)} W from {volts:.3g} V"]
     wanted = full * left
     if left < 1:
         basis.append(f"{percent:.0f} %: the taper leaves {left:.0%} of it")
-    amps = min(wanted, source.amps)
-    if wanted > source.amps:
-        basis.append(f"{source.label} gives {show(source.amps, 'A')} at most ({source.basis})")
-    bottom, top = amps * low, min(wanted * high, source.amps * 1.08)
+    amps = min(wanted, gives)
+    if wanted > gives:
+        basis.append(f"{charger} gives {show(gives, 'A')} at most")
+    bottom, top = amps * low, min(wanted * high, gives * 1.08)
     if percent is not None and percent < numbers["precharge_below_percent"]:
         bottom = min(bottom, numbers["precharge_a"])
         basis.append(f"deeply flat: it begins with {show(numbers['precharge_a'], 'A')} or so")
@@ -135,22 +143,38 @@ def expected_band(known: Knowledge, conditions: Conditions) -> Band:
         bottom = 0.0
         basis.append(f"{percent:.0f} %: all but full, it need not draw")
     if conditions.screen_on:
-        top = min(top + numbers["screen_on_extra_watts"] / source.volts, source.amps * 1.08)
+        top = min(top + numbers["screen_on_extra_watts"] / volts, gives * 1.08)
         basis.append("screen on: its own draw comes on top")
     most = full * high * numbers["most_over_high"]
-    if conditions.fast or source.volts > known.sources[PLAIN].high_volts:
+    if conditions.fast or volts > known.sources[PLAIN].high_volts:
         most = max(most, numbers["most_agreed_a"])
     if conditions.screen_on:
-        most += numbers["screen_on_extra_watts"] / source.volts
+        most += numbers["screen_on_extra_watts"] / volts
     bottom, amps = _by_temperature(known, conditions.cell_temp_c, bottom, amps, basis)
     return Band(amps=amps, low=bottom, high=max(top, amps), most=most, basis=tuple(basis))
 
 
-def conditions_of_reading(device: Device, volts: float, percent: float | None) -> Conditions:
-    """Conditions of a current that was read at so many volts [V], where nobody named the source."""
+def _offer(source: Source, conditions: Conditions) -> tuple[float, float, str]:
+    """Volts [V] and the most amperes [A] that the charger gives, and what it is called."""
+    volts = source.volts
+    if source.adjustable and conditions.volts is not None:
+        volts = min(max(conditions.volts, source.low_volts), source.high_volts)
+    if conditions.limit_a is None:
+        return volts, source.amps, f"{source.label} ({source.basis})"
+    return volts, conditions.limit_a, "the charger"
+
+
+def conditions_of_reading(
+    device: Device, volts: float, percent: float | None, limit_a: float | None = None
+) -> Conditions:
+    """Conditions of a current that was read at so many volts [V], where nobody named the kind of source.
+
+    `limit_a` is the most that the charger gives [A], where that was said.
+    """
     return Conditions(
         kind=device.kind,
         source=source_at(volts),
+        limit_a=limit_a,
         percent=percent,
         known_good=device.known_good_a,
         fast=device.charges_fast,

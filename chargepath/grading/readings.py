@@ -63,9 +63,11 @@ def _grade_current(known: Knowledge, device: Device, check: Check, values: Mappi
             "amps",
             "amps come first, as in i 0.02 5.1 3%, or give units",
         )
-    band = expected_band(known, conditions_of_reading(device, volts, percent))
+    limit = values.get("charger_amps")
+    band = expected_band(known, conditions_of_reading(device, volts, percent, limit))
     at = f" at {percent:.0f} %" if percent is not None else ""
-    against = f"expected {show(band.low, 'A')} to {show(band.high, 'A')}{at} ({band.basis[0]})"
+    rests = "; ".join([band.basis[0], *(line for line in band.basis[1:] if limit and line.startswith("the charger"))])
+    against = f"expected {show(band.low, 'A')} to {show(band.high, 'A')}{at} ({rests})"
     if precharged(known, percent, amps):
         return Grading("trickle", f"{show(amps, 'A')}{at}: right for a deeply flat cell, which begins with little")
     if amps > band.most:

@@ -44,6 +44,7 @@ class Knowledge:
     emergencies: Mapping[str, Emergency]
     history: Mapping[str, str]
     symptoms: frozenset[str]
+    since_wet: Mapping[str, tuple[float, float]]
     checks: Mapping[str, Check]
     faults: Mapping[str, Fault]
     routes: Mapping[str, Route]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Annotated
@@ -18,7 +19,8 @@ TOOLS = ("", "sheet", "ladder", "supply", "sense")
 class Value:
     """A number that a check takes, with the limits of what is physically possible.
 
-    `worked_out` marks one that the program fills in; nobody is asked for it.
+    `worked_out` marks one that the program fills in; nobody is asked for it. `of_charger` marks what the charger gives:
+    a form offers what each kind of charger does.
     """
 
     name: str
@@ -28,16 +30,18 @@ class Value:
     required: bool
     overrange: bool
     worked_out: bool = False
+    of_charger: bool = False
 
 
 @dataclass(frozen=True)
 class Implied:
-    """What a value shows besides: from `least` on, `check` has shown `grade`."""
+    """What a value shows besides: from `least` on and under `below`, `check` has shown `grade`."""
 
     check: str
     grade: str
     value: str
     least: float
+    below: float = math.inf
 
 
 @dataclass(frozen=True)
@@ -168,8 +172,8 @@ def _one(read: Reader, name: str, table: Table) -> Check:
         for key, raw in read.table(table, "values", where).items()
     }
     implies = tuple(
-        read.row(Implied, raw, f"{where}.implies.{value}", value=value)
-        for value, raw in read.table(table, "implies", where).items()
+        read.row(Implied, {"value": shown, **raw}, f"{where}.implies.{shown}")
+        for shown, raw in read.table(table, "implies", where).items()
     )
     given = read.row(Given, table["given"], f"{where}.given") if "given" in table else None
     apart = ("values", "implies", "given")

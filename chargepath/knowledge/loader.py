@@ -39,6 +39,7 @@ from chargepath.knowledge.wording import (
     read_cautions,
     read_emergencies,
     read_history,
+    read_since_wet,
     read_symptoms,
     read_tells,
 )
@@ -118,6 +119,7 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
         emergencies=read_emergencies(read),
         history=read_history(read),
         symptoms=read_symptoms(read),
+        since_wet=read_since_wet(read),
         checks=checks.read_checks(read),
         faults=faults.read_faults(read),
         routes=routes.read_routes(read),

@@ -12,7 +12,8 @@ from chargepath.knowledge.reader import InFile, Reader, Table
 class Source:
     """A kind of charger: the most it has to give [A], nominal and allowed volts at its port [V].
 
-    `boost` is how many times the watts of a plain 5 V charger a healthy device takes from it.
+    `boost` is how many times the watts of a plain 5 V charger a healthy device takes from it. The volts of an
+    `adjustable` one are any between its limits. A `pad` charges without a plug.
     """
 
     id: str
@@ -23,6 +24,8 @@ class Source:
     high_volts: Annotated[float, InFile(low=0.01, high=60)]
     basis: str
     boost: Annotated[float, InFile(low=1.0, high=10)] = 1.0
+    adjustable: bool = False
+    pad: bool = False
 
 
 @dataclass(frozen=True)

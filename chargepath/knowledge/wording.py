@@ -5,6 +5,7 @@ Read from cautions, emergencies, history, tells and aftercare .toml.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from chargepath.knowledge.reader import Reader
@@ -81,10 +82,21 @@ def read_symptoms(read: Reader) -> frozenset[str]:
     """Which of the history is what is wrong now, not what happened before."""
     found = set()
     for name, raw in read.load("history").items():
-        read.only(raw, f"history.toml [{name}]", ("label", "symptom"))
+        read.only(raw, f"history.toml [{name}]", ("label", "symptom", "from_hours", "below_hours"))
         if raw.get("symptom") is True:
             found.add(name)
     return frozenset(found)
+
+
+def read_since_wet(read: Reader) -> dict[str, tuple[float, float]]:
+    """What is told by how long ago the device got wet: from how many hours on, and under how many."""
+    found = {}
+    for name, raw in read.load("history").items():
+        where = f"history.toml [{name}]"
+        told = {key: read.number(raw, key, where, high=1e6) for key in ("from_hours", "below_hours") if key in raw}
+        if told:
+            found[name] = (told.get("from_hours", 0.0), told.get("below_hours", math.inf))
+    return found
 
 
 def read_tells(read: Reader) -> dict[str, str]:

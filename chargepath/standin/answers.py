@@ -403,6 +403,19 @@ _GRADED: dict[str, Callable[[StandinDevice, str], str]] = {
         if ("charging_held" in w.faults and w.parts.held_by == "limit" and _chance(w, 0.9)) or _chance(w, 0.12)
         else "free"
     ),
+    "percent_seen": lambda w, _: (
+        "at_limit"
+        if ("charging_held" in w.faults and w.parts.held_by == "limit" and _chance(w, 0.5)) or _chance(w, 0.12)
+        else "elsewhere"
+    ),
+    "data_volts": lambda w, _: (
+        "silent"
+        if ("battery_sense" in w.faults and w.parts.sense_open and _chance(w, 0.6))
+        or ("socket_damaged" in w.faults and _chance(w, 0.3))
+        or ("power_manager" in w.faults and _chance(w, 0.75))
+        or _chance(w, 0.05)
+        else "present"
+    ),
     "cell_temperature": _temperature,
     "runs_dark": lambda w, _: (
         "runs"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -219,9 +219,12 @@ def judge_trace(known: Knowledge, trace: Trace, conditions: Conditions) -> Trace
         The conditions name an unknown source or an impossible percentage.
 
     """
-    band = expected_band(known, conditions)
+    expected_band(known, conditions)
     phases = cut_phases(trace, known.sources[conditions.source].amps)
     figures = measure(trace, phases, known.grading["settled_seconds"])
+    if np.isfinite(figures.volts):
+        conditions = replace(conditions, volts=figures.volts)
+    band = expected_band(known, conditions)
     current = grade_trace(known, phases, figures, band, conditions.percent)
     return TraceVerdict(tuple(phases), figures, band, current, grade_wiggle(figures))
 

@@ -136,6 +136,7 @@ def _play(raw: dict[str, Any], user: User, at: datetime, now: datetime) -> None:
         "limit": Decimal(raw["limit"]) if "limit" in raw else None,
         "complaint": raw["complaint"],
         "history": raw.get("history", []),
+        "wet_hours": raw.get("wet_hours"),
         "battery_percent": raw.get("battery_percent"),
         "backup": raw["backup"],
         "serial": raw.get("serial", ""),

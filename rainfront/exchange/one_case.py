@@ -52,6 +52,7 @@ def import_case(
                 "complaint": case.complaint or "Does not charge (imported case)",
                 "limit": None if case.limit is None else Decimal(str(round(case.limit, 2))),
                 "history": list(case.history),
+                "wet_hours": case.wet_hours,
             },
             user,
             now,

@@ -55,6 +55,7 @@ JOB_COLUMNS = (
     ("customer's limit ({currency})", "limit"),
     ("complaint", "complaint"),
     ("told", "history"),
+    ("got wet so many hours before", "wet_hours"),
     ("battery as found (%)", "battery_percent"),
     ("in a hurry", "hurry"),
     ("serial number", "serial"),

@@ -123,7 +123,7 @@ def case_of(job: Job, known: Knowledge, evidence: Iterable[Entry] | None = None)
         outcome = Outcome(tuple(job.outcome_faults), done, job.outcome_works)
     history = tuple(flag for flag in known.history if flag in job.history)
     earlier = tuple(map(event_of, evidence_of(job.came_from))) if job.same_trouble and job.came_from else ()
-    return Case(device_of(job), history, events, outcome, earlier=earlier)
+    return Case(device_of(job), history, events, outcome, earlier=earlier, wet_hours=job.wet_hours)
 
 
 def file_of(job: Job, known: Knowledge) -> Case:

@@ -11,6 +11,7 @@ from django.urls import reverse
 from chargepath.base.quantities import MeterStyle, show
 from chargepath.case.entries import CheckEvent
 from chargepath.case.quickline import reportable
+from chargepath.grading.expect import PLAIN
 from chargepath.grading.readings import steps_of
 from chargepath.knowledge import Check, Knowledge
 from rainfront.jobs.actions.take_in import DETAILS
@@ -25,6 +26,9 @@ from rainfront.web.forms import (
     StyledModelForm,
     style,
 )
+
+# What is pressed at the counter for how long ago a device got wet, in hours.
+SINCE_WET = ((2, "Today"), (24, "Yesterday"), (60, "Two or three days"), (168, "About a week"), (720, "Weeks"))
 
 
 class TakeInForm(Merged, StyledModelForm):
@@ -42,6 +46,10 @@ class TakeInForm(Merged, StyledModelForm):
         least=0,
         most=100,
         help_text="as found, empty where it shows nothing",
+    )
+
+    wet_hours = forms.TypedChoiceField(
+        label="When did it get wet?", coerce=float, empty_value=None, required=False, widget=forms.RadioSelect
     )
 
     class Meta:
@@ -62,12 +70,14 @@ class TakeInForm(Merged, StyledModelForm):
 
     def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.fields["history"].choices = list(known.history.items())  # type: ignore[attr-defined]
+        told = [(flag, label) for flag, label in known.history.items() if flag not in known.since_wet]
+        self.fields["history"].choices = told  # type: ignore[attr-defined]
         seen = [(hazard.id, hazard.report) for hazard in reportable(known)]
         self.fields["dangers"].choices = seen  # type: ignore[attr-defined]
         if self.instance.pk:
             del self.fields["dangers"]
         self._add_traits(known)
+        self._add_since_wet()
         self.fields["model_name"].widget.attrs |= {
             "autofocus": True,
             "hx-get": reverse("jobs:known_model"),
@@ -89,6 +99,16 @@ class TakeInForm(Merged, StyledModelForm):
             ("carrier", Carrier.choices),
         ):
             self.fields[name].widget = forms.RadioSelect(choices=choices)
+
+    def _add_since_wet(self) -> None:
+        """Answers by the press; a number that none of them stands for is kept as one more."""
+        choices = [(f"{hours:g}", label) for hours, label in SINCE_WET]
+        stored = self.instance.wet_hours
+        if stored is not None and f"{stored:g}" not in dict(choices):
+            choices.append((f"{stored:g}", f"{stored:g} hours before"))
+        if stored is not None:
+            self.initial["wet_hours"] = f"{stored:g}"
+        self.fields["wet_hours"].choices = [("", "not said"), *choices]  # type: ignore[attr-defined]
 
     def _add_traits(self, known: Knowledge) -> None:
         """One question for each group of traits of which at most one holds, and boxes for the others."""
@@ -154,6 +174,8 @@ class TakeInForm(Merged, StyledModelForm):
             if not told and "complaint" not in self.errors:
                 self.add_error("complaint", "Write what is wrong, or tick it below.")
         found = [data.get(name) or [] for name in self.built]
+        if not {"liquid", "salt_liquid"} & set(data.get("history", ())):
+            data["wet_hours"] = None
         data["traits"] = [trait for one in found for trait in ([one] if isinstance(one, str) else one)]
         return data
 
@@ -167,10 +189,23 @@ def limits_in_words(check: Check) -> list[str]:
     return [f"{check.name(grade)} {sides[side]} {show(limit, unit)}" for grade, side, limit in steps_of(check)]
 
 
+CHARGER_HINT = "as printed on it or by its kind; empty for a plain brick of 2 A"
+
+
+def chargers_offered(known: Knowledge) -> list[tuple[str, str]]:
+    """What each kind of 5 V charger gives at most, in amperes, with what it is called; the least first."""
+    volts = known.sources[PLAIN].volts
+    plain = [source for source in known.sources.values() if source.volts == volts and not source.pad]
+    by_amps: dict[float, list[str]] = {}
+    for source in sorted(plain, key=lambda source: source.amps):
+        by_amps.setdefault(source.amps, []).append(source.label)
+    return [(show(amps, "A"), " · ".join(labels)) for amps, labels in by_amps.items()]
+
+
 class CheckForm(StyledForm):
     """The form of one check, built from the knowledge."""
 
-    def __init__(self, check: Check, meter: MeterStyle, data: Any = None) -> None:
+    def __init__(self, check: Check, meter: MeterStyle, data: Any = None, *, known: Knowledge) -> None:
         super().__init__(data)
         self.check = check
         for name, value in check.values.items():
@@ -186,7 +221,8 @@ class CheckForm(StyledForm):
                     overrange=value.overrange,
                     label=about,
                     required=False,
-                    help_text=", ".join(limits_in_words(check)),
+                    suggestions=chargers_offered(known) if value.of_charger else (),
+                    help_text=CHARGER_HINT if value.of_charger else ", ".join(limits_in_words(check)),
                 )
         if check.grades:
             choices = [(grade, check.name(grade)) for grade in check.grades]
@@ -212,6 +248,16 @@ class CheckForm(StyledForm):
         style(self)
         first = next(iter(self.fields.values()))
         first.widget.attrs["autofocus"] = True
+
+    @property
+    def numbers(self) -> list[forms.BoundField]:
+        """The fields that a number is typed into."""
+        return [self[name] for name in self.fields if name in self.check.values]
+
+    @property
+    def answers(self) -> list[forms.BoundField]:
+        """The other fields, each answered by the press."""
+        return [self[name] for name in self.fields if name not in self.check.values]
 
     def clean(self) -> dict[str, Any]:
         """Refuse a form that says nothing."""

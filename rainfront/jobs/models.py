@@ -93,6 +93,8 @@ class Job(models.Model):
     )
     complaint = TypedTextField("Complaint", max_length=1000)
     history = models.JSONField("History", default=list, blank=True)
+    # How long before it came in it got wet [h].
+    wet_hours = models.FloatField("When did it get wet?", null=True, blank=True, validators=[MinValueValidator(0)])
     battery_percent = models.PositiveSmallIntegerField("Battery as found", null=True, blank=True, validators=PERCENT)
     backup = models.CharField("Backup", max_length=10, choices=Backup.choices, default=Backup.UNKNOWN)
     hurry = models.BooleanField("Customer is in a hurry", default=False)

@@ -2,6 +2,7 @@
 
 import json
 import math
+from collections.abc import Sequence
 from decimal import Decimal
 from typing import Any
 
@@ -150,7 +151,7 @@ class Merged:
 class QuantityField(forms.CharField):
     """A number as people type it: decimal comma, units; between `least` and `most` in the field's own unit.
 
-    With `overrange` OL is infinite.
+    With `overrange` OL is infinite. `suggestions` are numbers with what each of them means, offered while typing.
     """
 
     def __init__(
@@ -160,11 +161,20 @@ class QuantityField(forms.CharField):
         least: float | None = None,
         most: float | None = None,
         overrange: bool = False,
+        suggestions: Sequence[tuple[str, str]] = (),
         **kwargs: Any,
     ) -> None:
         self.unit, self.least, self.most, self.overrange = unit, least, most, overrange
+        self.suggestions = suggestions
         super().__init__(max_length=20, **kwargs)
         self.widget.attrs.update({"inputmode": "decimal", "autocomplete": "off"})
+
+    def get_bound_field(self, form: forms.BaseForm, field_name: str) -> forms.BoundField:
+        """Return the field in a form, its input tied to the list of its suggestions."""
+        bound = super().get_bound_field(form, field_name)
+        if self.suggestions:
+            self.widget.attrs["list"] = f"{bound.auto_id}_list"
+        return bound
 
     def clean(self, value: Any) -> float | None:
         """Return the number in the field's unit, None where it was left empty."""

@@ -56,7 +56,7 @@ class Documents(SimpleTestCase):
         readme = " ".join((ROOT / "README.md").read_text(encoding="utf-8").split())
         entry, _ = appraise_text("example.case", (ROOT / "docs" / "example.case.json").read_bytes(), shipped())
         for fault, words in zip(
-            entry["faults"], ("charge controller", "port chip", "a battery sense line"), strict=False
+            entry["faults"], ("port chip", "charge controller", "a battery sense line"), strict=False
         ):
             self.assertIn(f"{words} {fault['probability']:.0%}".replace("%", " %"), readme)
         self.assertIn(

@@ -131,6 +131,18 @@ class ByForm(Signed):
         refused = self.client.post(reverse("jobs:check", args=[job.pk, "thermistor_ohms"]), {"ohms": "9.8 V"})
         self.assertContains(refused, "has the unit V", status_code=422)
 
+    def test_what_the_charger_gives_is_offered_by_its_kind_and_counts(self):
+        job = make_job(self.user, ())
+        at = reverse("jobs:check", args=[job.pk, "charger_current"])
+        page = self.client.get(at)
+        self.assertContains(page, '<option value="0.90\u00a0A">USB 3 port, configured</option>', html=True)
+        self.assertContains(page, 'list="id_charger_amps_list"')
+        for gives, grade in (("", "reduced"), ("0.50\u00a0A", "normal"), ("0,9", "reduced")):
+            self.client.post(
+                at, {"amps": "0,47", "volts": "5", "battery_percent": "40", "charger_amps": gives, "variant": "shop"}
+            )
+            self.assertEqual(judged(Job.objects.get(pk=job.pk)).belief.entries[-1].grade, grade)
+
     def test_both_control_lines_are_typed_side_by_side(self):
         job = make_job(self.user, ())
         at = reverse("jobs:check", args=[job.pk, "control_pulldown"])

@@ -12,6 +12,7 @@ from rainfront.inside import actions as inside
 from rainfront.instruments import actions as instruments
 from rainfront.instruments.models import Record
 from rainfront.jobs import actions
+from rainfront.jobs.adapters import case_of
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.presenters.dangers import because
 from rainfront.jobs.writing import JobError
@@ -150,6 +151,24 @@ class Refused(TestCase):
             [row.said.title for row in made.context["bench"].log[:2]],
             titles,
         )
+
+    def test_how_long_ago_it_got_wet_is_one_press_and_may_be_taken_back(self):
+        job = make_job(make_user("lead", "lead"), (), history=["liquid"])
+        at = reverse("jobs:details", args=[job.pk])
+        form = self.client.get(at).context["form"]
+        data = {name: form.initial.get(name) or "" for name in form.fields if name in form.initial}
+        for told, hours, flags in (
+            (["liquid"], "24", ("liquid", "wet_lately")),
+            (["liquid"], "720", ("liquid", "wet_weeks")),
+            (["salt_liquid"], "", ("salt_liquid",)),
+            (["drop"], "24", ("drop",)),
+        ):
+            page = self.client.post(at, {**data, "history": told, "wet_hours": hours})
+            self.assertEqual(page.status_code, 302)
+            case = case_of(Job.objects.get(pk=job.pk), shipped()).told(shipped())
+            self.assertEqual(set(case.history), set(flags))
+        self.assertIsNone(case.wet_hours)
+        self.assertEqual(self.client.post(at, {**data, "history": ["liquid"], "wet_hours": "7"}).status_code, 422)
 
 
 class Overruled(TestCase):

@@ -29,6 +29,7 @@ DETAILS = (
     "limit",
     "complaint",
     "history",
+    "wet_hours",
     "battery_percent",
     "backup",
     "hurry",

@@ -68,7 +68,7 @@ def check_page(request: HttpRequest, pk: int, check: str) -> HttpResponse:
     if found is None:
         raise Http404
     data = request.POST if request.method == "POST" else None
-    form = CheckForm(found, meter_of(signed_in(request)), data)
+    form = CheckForm(found, meter_of(signed_in(request)), data, known=known)
     if form.is_bound and form.is_valid():
         try:
             actions.record_event(job, form.event(), **hand(request))

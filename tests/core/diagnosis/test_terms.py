@@ -129,8 +129,30 @@ class ThePass(SimpleTestCase):
         dead = dict(believe(["i 0.0 5.0"]).faults)["battery_flat"]
         self.assertLess(dict(believe(["i 0.0 5.0 20%"]).faults)["battery_flat"], dead / 2)
         implied = [entry.implied for entry in believe(["i 0.0 5.0 20%"]).entries]
-        self.assertEqual(implied, [(("power_up", "starts"),)])
-        self.assertEqual([entry.implied for entry in believe(["start dead", "i 0.0 5.0 20%"]).entries], [(), ()])
+        elsewhere = ("percent_seen", "elsewhere")
+        self.assertEqual(implied, [(("power_up", "starts"), elsewhere)])
+        entries = believe(["start dead", "i 0.0 5.0 20%"]).entries
+        self.assertEqual([entry.implied for entry in entries], [(), (elsewhere,)])
+
+    def test_where_charging_stands_speaks_for_a_limit_once(self):
+        def held(*lines):
+            return dict(believe(list(lines)).faults)["charging_held"]
+
+        self.assertGreater(held("i 0.02 5.0 80%"), 4 * held("i 0.02 5.0 40%"))
+        shown = [entry.implied for entry in believe(["i 0.02 5.0 80% own", "i 0.02 5.0 80%"]).entries]
+        self.assertEqual([("percent_seen", "at_limit") in rows for rows in shown], [True, False])
+        shows = {percent: believe([f"i 0.02 5.0 {percent}%"]).entries[0].implied[1][1] for percent in (77, 78, 96, 97)}
+        self.assertEqual(shows, {77: "elsewhere", 78: "at_limit", 96: "at_limit", 97: "elsewhere"})
+
+    def test_how_long_ago_it_got_wet_is_told_as_history(self):
+        def moist(hours):
+            made = replace(case(["message clean"]), history=("liquid",), wet_hours=hours).told(KNOWN)
+            return made.history[1:], dict(assess(Model(KNOWN, made.device, made.history), made).faults)["moisture_held"]
+
+        rows = [moist(hours) for hours in (71.0, 72.0, 335.0, 336.0, None)]
+        self.assertEqual([flags for flags, _ in rows], [("wet_lately",), (), (), ("wet_weeks",), ()])
+        self.assertGreater(rows[0][1], 1.5 * rows[1][1])
+        self.assertLess(rows[3][1], 0.3 * rows[1][1])
 
     def test_a_reading_is_taken_back_only_by_a_repair_that_could_have_changed_it(self):
         kept = believe(["wiggle drops", "did swap_battery no"]).last_grades

@@ -196,6 +196,8 @@ PUTS = {
     ("check", "draw_unplugged"): {"supply"},
     ("check", "screen_message"): {"charger"},
     ("check", "charge_settings"): {"start"},
+    ("check", "percent_seen"): {"start"},
+    ("check", "data_volts"): {"supply", "start"},
     ("check", "runs_dark"): {"start"},
     ("check", "device_report"): {"start"},
     ("check", "capacity_run"): {"charger", "cell"},

@@ -122,7 +122,7 @@ class EachRule(SimpleTestCase):
         ),
         ("scale", "usually = 0.80", "usually = 1.80", "scale.toml [words].usually: must be a number from 0 to 1"),
         ("scale", "slip = 0.01", "", "scale.toml [model].slip: must be a number"),
-        ("scale", "sharpness = 1.3", "sharpness = 0", "scale.toml [model].sharpness: must be a number from 0.5 to 3"),
+        ("scale", "sharpness = 1.4", "sharpness = 0", "scale.toml [model].sharpness: must be a number from 0.5 to 3"),
         (
             "costs",
             "comeback_rate = 0.05",

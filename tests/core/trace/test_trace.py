@@ -115,8 +115,12 @@ class Figures(SimpleTestCase):
 
 class Expectation(SimpleTestCase):
     def test_source_limits_are_those_of_the_named_documents(self):
-        """Figures from memory: USB 2.0 (unit load 100 mA, five of them configured), BC 1.2 (1.5 A), Type-C (Rp)."""
+        """Figures from memory: USB 2.0 (unit load 100 mA, five of them configured), BC 1.2 (1.5 A), Type-C (Rp).
+
+        USB 3.2: unit loads of 150 mA, over two lanes of 250 mA, six of them configured.
+        """
         rows = {"usb2_low": 0.1, "usb2_high": 0.5, "bc12": 1.5, "typec_default": 0.5, "typec_1a5": 1.5, "typec_3a": 3.0}
+        rows |= {"usb3_high": 0.9, "usb3_two_lane": 1.5}
         for source, amps in rows.items():
             self.assertEqual(KNOWN.sources[source].amps, amps)
             self.assertTrue(KNOWN.sources[source].basis.startswith("standard: USB"))
@@ -135,6 +139,11 @@ class Expectation(SimpleTestCase):
         nine = self.band(source="fixed_9v")
         self.assertAlmostEqual(nine.amps, plain.amps * 5 / 9 * KNOWN.sources["fixed_9v"].boost)
         self.assertGreater(nine.amps * 9, plain.amps * 5)
+        adjustable = self.band(source="adjustable", volts=7.2)
+        self.assertAlmostEqual(adjustable.amps * 7.2, nine.amps * 9)
+        self.assertAlmostEqual(self.band(source="adjustable", volts=30.0).amps * 21, nine.amps * 9)
+        self.assertAlmostEqual(self.band(source="pad_5w").amps, plain.amps * 1.4)
+        self.assertLessEqual(self.band(limit_a=0.5).high, 0.54)
         for celsius in (-3.0, 47.0):
             self.assertEqual((self.band(cell_temp_c=celsius).low, self.band(cell_temp_c=celsius).amps), (0.0, 0.0))
         self.assertLess(self.band(percent=0.0).low, 0.05)
