@@ -137,6 +137,33 @@ ratio_rule: Callable[..., tuple[Array, Ints, Ints]] = njit(cache=True, fastmath=
 )
 
 
+def _removed_by_each(
+    mass: Array,
+    remove_from: Ints,
+    remove_fault: Ints,
+    remove_chance: Array,
+    pair_from: Ints,
+    holding: Ints,
+    freed: Ints,
+) -> Array:
+    """The mass (n_states,) after each route by itself, shape (n_routes, n_states); parameters as of `_ratio_rule`."""
+    n_routes = remove_from.size - 1
+    out = np.empty((n_routes, mass.size))
+    for route in range(n_routes):
+        left = out[route]
+        left[:] = mass
+        for at in range(remove_from[route], remove_from[route + 1]):
+            fault, chance = remove_fault[at], remove_chance[at]
+            for pair in range(pair_from[fault], pair_from[fault + 1]):
+                gone = left[holding[pair]] * chance
+                left[holding[pair]] -= gone
+                left[freed[pair]] += gone
+    return out
+
+
+removed_by_each: Callable[..., Array] = njit(cache=True)(_removed_by_each)
+
+
 def get_ready() -> None:
     """Compile the rule, or read it from where it was kept, before somebody waits for it."""
     none, no = np.zeros(1), np.zeros(1, dtype=np.int64)
@@ -145,3 +172,4 @@ def get_ready() -> None:
         none[None, :], no, no, no[:0], no[:0], none[:0], none, no, none, none, none,
         starts, no[:0], none[:0], starts, no[:0], no[:0], 0.0, 0.0, 0.0, -1.0,
     )  # fmt: skip
+    removed_by_each(none, starts, no[:0], none[:0], starts, no[:0], no[:0])

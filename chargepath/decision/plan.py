@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
@@ -15,6 +15,7 @@ from chargepath.base.arrays import Array, Ints
 from chargepath.decision.acts import Act, act_of, combined_cures, deepest_access, pulled
 from chargepath.decision.prices import Prices
 from chargepath.diagnosis.belief import Belief
+from chargepath.diagnosis.model import Model
 from chargepath.diagnosis.states import States
 from chargepath.knowledge.routes import PROVE, REFER
 
@@ -71,18 +72,61 @@ class RouteTerm:
 
 
 @dataclass(frozen=True, eq=False)
+class CuredBy:
+    """What several groups of routes, each done together, take away.
+
+    Attributes
+    ----------
+    removes : tuple of mapping
+        Fault index to chance, for each group.
+    chances : array, shape (n_states, n_routes)
+        Chance that it takes away everything that is present.
+
+    """
+
+    removes: tuple[dict[int, float], ...]
+    chances: Array
+
+    @cached_property
+    def where(self) -> tuple[Ints, Ints, Array]:
+        """The chances that are not 0, but those of the empty set: state, route, chance."""
+        state, route = np.nonzero(self.chances[1:])
+        return state + 1, np.ascontiguousarray(route), self.chances[1:][state, route]
+
+    @cached_property
+    def flat(self) -> tuple[Ints, Ints, Array]:
+        """What is removed one after another: where each group's begins (n_routes + 1,), fault, chance."""
+        faults = [fault for removes in self.removes for fault in removes]
+        chances = [chance for removes in self.removes for chance in removes.values()]
+        starts = _starts([len(removes) for removes in self.removes])
+        return starts, np.array(faults, dtype=np.int64), np.array(chances, dtype=np.float64)
+
+
+@lru_cache(maxsize=64)
+def cured_by(model: Model, groups: tuple[tuple[str, ...], ...], failed: tuple[tuple[str, int], ...]) -> CuredBy:
+    """What groups of routes take away on a device; `failed` is how often each route was done in vain already.
+
+    Kept, since it is the same for most entries of a job.
+    """
+    routes, vain = model.known.routes, dict(failed)
+    removes = tuple(combined_cures([routes[name] for name in group], model, vain) for group in groups)
+    each = np.zeros((len(removes), model.states.n_faults))
+    for row, chances in enumerate(removes):
+        each[row, list(chances)] = list(chances.values())
+    return CuredBy(removes, model.states.product(each).T)
+
+
+@dataclass(frozen=True, eq=False)
 class RouteTable:
     """Everything the ratio rule needs about the routes of one device.
 
-    Shapes: `cures` (n_states, n_routes), `act_cost`, `comeback` and `levels` (n_routes,), `works` (n_states,).
-    `removes` maps fault index to chance for each route; `opening` (n_levels,) is the summed price of opening that
-    far, `spared` what a repair that visibly fails spares of its proof; `act_cost` is without it.
+    Shapes: `act_cost`, `comeback` and `levels` (n_routes,), `works` (n_states,). `opening` (n_levels,) is the summed
+    price of opening that far, `spared` what a repair that visibly fails spares of its proof; `act_cost` is without it.
     """
 
     acts: tuple[Act, ...]
     states: States
-    removes: tuple[dict[int, float], ...]
-    cures: Array
+    cured: CuredBy
     act_cost: Array
     levels: Ints
     works: Array
@@ -92,6 +136,16 @@ class RouteTable:
     refer: Act
     spared: float = 0.0
 
+    @property
+    def removes(self) -> tuple[dict[int, float], ...]:
+        """Fault index to the chance that each route takes it away."""
+        return self.cured.removes
+
+    @property
+    def cures(self) -> Array:
+        """Chance that each route takes everything away, shape (n_states, n_routes)."""
+        return self.cured.chances
+
     def floor(self, mass: Array) -> Array:
         """Cost of handing on, weighted by mass of shape (n, n_states); shape (n,)."""
         total = mass.sum(axis=1)
@@ -100,21 +154,14 @@ class RouteTable:
     @cached_property
     def compiled(self) -> tuple[Any, ...]:
         """The table as `kernel.ratio_rule` takes it, from `cure_state` to `spared`."""
-        state, route = np.nonzero(self.cures[1:])
-        faults = [fault for removes in self.removes for fault in removes]
-        chances = [chance for removes in self.removes for chance in removes.values()]
         return (
-            state + 1,
-            np.ascontiguousarray(route),
-            self.cures[1:][state, route],
+            *self.cured.where,
             self.act_cost,
             self.levels,
             self.opening,
             self.works,
             self.comeback,
-            _starts([len(removes) for removes in self.removes]),
-            np.array(faults, dtype=np.int64),
-            np.array(chances, dtype=np.float64),
+            *self.cured.flat,
             *self.states.pairs_flat,
             float(self.value),
             float(self.refer.cost),
@@ -203,21 +250,16 @@ def route_table(belief: Belief, prices: Prices, forbidden: Collection[str] = ())
     routes = [route for route in offered if route.id not in forbidden] or [known.routes[PROVE]]
     together = [pulled(route, prices, model) for route in routes]
     acts = tuple(act_of(route, belief, prices) for route in routes)
-    failed = belief.failures
-    removes = tuple(combined_cures(group, model, failed) for group in together)
-    each = np.zeros((len(removes), model.states.n_faults))
-    for row, chances in enumerate(removes):
-        each[row, list(chances)] = list(chances.values())
+    groups = tuple(tuple(route.id for route in group) for group in together)
     minutes = prices.route_minutes(known.routes[REFER])
     return RouteTable(
         acts=acts,
         states=model.states,
-        removes=removes,
-        cures=model.states.product(each).T,
+        cured=cured_by(model, groups, tuple(sorted(belief.failures.items()))),
         act_cost=np.array([act.cost - act.opening_minutes * rate - prices.spared for act in acts]),
         levels=np.array([known.access[deepest_access(group, model)].level for group in together], dtype=np.int64),
         works=model.works,
-        opening=np.cumsum([prices.open_minutes(level) for level in known.access.values()]) * rate,
+        opening=np.array(prices.opening_upto(known)) * rate,
         comeback=np.array([prices.coming_back(route) for route in routes]),
         value=prices.value,
         refer=Act(
@@ -234,12 +276,19 @@ def route_table(belief: Belief, prices: Prices, forbidden: Collection[str] = ())
     )
 
 
+def after_each(table: RouteTable, mass: Array) -> Array:
+    """The mass (n_states,) after each route, before its proof, shape (n_routes, n_states)."""
+    from chargepath.decision.kernel import removed_by_each
+
+    return removed_by_each(np.ascontiguousarray(mass), *table.cured.flat, *table.states.pairs_flat)
+
+
 def route_terms(belief: Belief, table: RouteTable) -> list[RouteTerm]:
     """Every route in ratio-rule order with its total when done first; `refer` where going on would not be worth it."""
     paid = np.array([belief.model.known.access[belief.access].level], dtype=np.int64)
     mass = belief.mass[None, :]
     first = plan(table, mass, paid)
-    after = np.stack([table.states.remove(belief.mass, removes) for removes in table.removes])
+    after = after_each(table, belief.mass)
     passed = after * table.works
     later = job_costs(table, after - passed, np.maximum(paid, table.levels), np.arange(len(table.acts)))
     comeback = passed[:, 1:].sum(axis=1) * table.comeback

@@ -7,6 +7,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
+from itertools import accumulate
 
 from chargepath.case.entries import Device
 from chargepath.knowledge import Check, Knowledge, Route
@@ -201,20 +203,30 @@ class Prices:
             Access wanted, and access there is.
 
         """
-        levels = list(known.access.values())
-        steps = levels[known.access[reached].level + 1 : known.access[level].level + 1]
-        return sum(self.open_minutes(step) for step in steps)
+        upto = self.opening_upto(known)
+        return max(upto[known.access[level].level] - upto[known.access[reached].level], 0.0)
+
+    def opening_upto(self, known: Knowledge) -> list[float]:
+        """Minutes of opening from the closed device to each access level."""
+        if known not in self._upto:
+            levels = known.access.values()
+            self._upto[known] = list(accumulate(self.open_minutes(level) for level in levels))
+        return self._upto[known]
+
+    @cached_property
+    def _upto(self) -> dict[Knowledge, list[float]]:
+        return {}
 
     def putting_together(self, known: Knowledge, reached: str, *, cover: bool = True) -> float:
         """Minutes of putting an opened device together for a check from outside, and of opening it again.
 
         The cover where it goes on a charger, and below it each level as long as it takes to open; 0 where it is closed.
         """
-        levels = list(known.access.values())[: known.access[reached].level + 1]
-        if len(levels) < 2:
+        level = known.access[reached].level
+        if level < 1:
             return 0.0
-        below = sum(self.open_minutes(level) for level in levels[2:])
-        return below + (self.pace * self.reassemble_minutes if cover else 0.0)
+        upto = self.opening_upto(known)
+        return upto[level] - upto[1] + (self.pace * self.reassemble_minutes if cover else 0.0)
 
 
 def _on(table: Mapping[str, float], device: Device) -> float | None:

@@ -411,18 +411,18 @@ def _second_look(
     known, opened, priced = belief.model.known, {}, {}
     for number in {branch.first for branch in branches}:
         opened[number] = max([belief.access, asked[number].access], key=lambda name: known.access[name].level)
-    masses, paid = [], []
+    paid: list[int] = []
     stacked = {seconds: np.concatenate([one.chances for one in seconds]) for seconds in {b.seconds for b in branches}}
+    mass = np.empty((sum(len(stacked[branch.seconds]) for branch in branches), len(belief.mass)))
     for branch in branches:
         here = belief.mass * asked[branch.first].chances[branch.outcome]
-        masses.append(here * stacked[branch.seconds])
+        np.multiply(here, stacked[branch.seconds], out=mass[len(paid) : len(paid) + len(stacked[branch.seconds])])
         for second in branch.seconds:
             level = max(known.access[opened[branch.first]].level, known.access[second.access].level)
             paid += [level] * len(second.labels)
             key = (opened[branch.first], second.kind, second.id)
             if key not in priced:
                 priced[key] = price_of_asking(second, opened[branch.first], belief, prices)[1]
-    mass = np.concatenate(masses)
     costs = job_costs(table, mass, np.array(paid, dtype=np.int64)).tolist()
     shares = mass.sum(axis=1).tolist()
     best: dict[tuple[int, int], tuple[float, str]] = {}

@@ -9,7 +9,7 @@ from django.test import SimpleTestCase
 from chargepath.decision.acts import Act
 from chargepath.decision.advice import advise
 from chargepath.decision.kernel import get_ready, ratio_rule
-from chargepath.decision.plan import RouteTable, job_costs, plan, route_table, route_terms
+from chargepath.decision.plan import CuredBy, RouteTable, job_costs, plan, route_table, route_terms
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import questions
 from chargepath.diagnosis.belief import assess
@@ -40,8 +40,7 @@ def single_fault_table(rng: Random, n_routes: int) -> tuple[RouteTable, np.ndarr
     table = RouteTable(
         acts=tuple(free_act(f"r{i}") for i in range(n_routes)),
         states=states,
-        removes=removes,
-        cures=np.stack(columns, axis=1),
+        cured=CuredBy(removes, np.stack(columns, axis=1)),
         act_cost=np.array([rng.uniform(1, 60) for _ in range(n_routes)]),
         levels=np.zeros(n_routes, dtype=np.int64),
         works=works,
@@ -98,8 +97,7 @@ def random_table(rng: Random, n_faults: int, n_routes: int) -> tuple[RouteTable,
     table = RouteTable(
         acts=tuple(free_act(f"r{i}") for i in range(n_routes)),
         states=states,
-        removes=removes,
-        cures=np.stack([states.product(np.array(chances)) for chances in each], axis=1),
+        cured=CuredBy(removes, np.stack([states.product(np.array(chances)) for chances in each], axis=1)),
         act_cost=np.array([rng.uniform(2, 60) for _ in range(n_routes)]),
         levels=np.array([rng.randint(0, 2) for _ in range(n_routes)], dtype=np.int64),
         works=0.97 * states.product(passes) + 0.005,
