@@ -202,8 +202,10 @@ def play(shop: SimulatedShop, seed: int, school: str, prices: Prices) -> Played:
         cost += done.cost
         events = events if done.event is None else (*events, done.event)
         if done.over:
-            works = isinstance(done.event, RepairEvent)
-            return Played(cost, suspects, wrong, job(bool(whole.faults)) if works else None)
+            if isinstance(done.event, RepairEvent):
+                return Played(cost, suspects, wrong, job(bool(whole.faults)))
+            handed_on = Example(Case(device, history, events, Outcome((), (), False))) if name == REFER else None
+            return Played(cost, suspects, wrong, handed_on)
     return Played(cost + prices.value, suspects, wrong, None)
 
 

@@ -146,16 +146,16 @@ def minutes_on(found: LearnedNumber, prior: float) -> float:
 def _cures(known: Knowledge, tally: Mapping[Key, int]) -> dict[tuple[str, str], LearnedNumber]:
     """Cure rates by route and fault; the prior is the mean chance on the carriers that were repaired."""
     hits: Counter[tuple[str, str]] = Counter()
-    count: Counter[tuple[str, str]] = Counter()
+    count: dict[tuple[str, str], float] = defaultdict(float)
     prior: dict[tuple[str, str], float] = defaultdict(float)
-    for worked, kind in ((1, "cured"), (0, "uncured")):
+    for worked, kind, parts in ((1, "cured", 1), (0, "uncured", 1), (0, "vain", PARTS)):
         for (route, fault, carrier), n in sorted(_rows(tally, kind)):
             key = (str(route), str(fault))
             chance = known.routes[key[0]].cures_on(str(carrier)).get(key[1]) if key[0] in known.routes else None
             if chance is not None:
                 hits[key] += worked * n
-                count[key] += n
-                prior[key] += chance * n
+                count[key] += n / parts
+                prior[key] += chance * n / parts
     return {key: learned_share(prior[key] / n, CURE_WORTH, hits[key], n) for key, n in sorted(count.items())}
 
 

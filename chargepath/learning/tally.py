@@ -7,8 +7,9 @@ are kept in billionths.
 |---|---|
 | ``jobs`` | jobs that teach about faults |
 | ``device``, model, kind, connector, carrier, coil, history | jobs of such devices with something found |
-| ``found``, group, fault | billionths of jobs in which it was found |
+| ``found``, group, fault | billionths of jobs in which it was found, or was likely where nobody found out |
 | ``cured`` or ``uncured``, route, fault, carrier | proved repairs |
+| ``vain``, route, fault, carrier | billionths of failed repairs on devices handed on that are likely to have had it |
 | ``back`` or ``stayed``, route | last repairs that passed their proof |
 | ``shown``, fault, check key | readings that count for it |
 | ``shows``, fault, check key, outcome | billionths of those readings |
@@ -21,12 +22,14 @@ import json
 import math
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 
 import numpy as np
 
 from chargepath.base.arrays import Array
 from chargepath.case.entries import Case, CheckEvent
 from chargepath.case.timeline import Timeline
+from chargepath.diagnosis.belief import assess
 from chargepath.diagnosis.graded import GradedEvent, read_events
 from chargepath.diagnosis.model import Model, compiled
 from chargepath.knowledge import Check, Knowledge
@@ -36,6 +39,8 @@ Key = tuple[str | int, ...]
 Tally = Counter[Key]
 
 PARTS = 10**9
+# A fault less likely than this teaches nothing of a device that was handed on.
+HARDLY = 0.01
 # Step of the logarithm in which timings are counted: a tenth of a percent of a minute.
 STEP = 0.001
 # A timing beyond these multiples of the prior is a lunch break or a slip.
@@ -57,9 +62,13 @@ def tally_of(known: Knowledge, estimates: Iterable[Example]) -> Tally:
     for example in estimates:
         if example.counts:
             out["jobs",] += 1
-            _found(out, known, example)
-            _shown(out, known, example.case)
-        _repaired(out, known, example)
+        if _handed_on(example.case):
+            _unsolved(out, known, example)
+        else:
+            if example.counts:
+                _found(out, known, example, _in_parts(known, example.case))
+                _shown(out, known, example.case)
+            _repaired(out, known, example)
         for timing in example.timings:
             usual = prior.get(timing.key, 0.0)
             if usual > 0 and TIMING_LOW * usual <= timing.minutes <= TIMING_HIGH * usual:
@@ -90,17 +99,48 @@ def from_plain(kept: Mapping[str, int]) -> Tally:
     return Counter({tuple(json.loads(key)): count for key, count in kept.items()})
 
 
-def _found(out: Tally, known: Knowledge, example: Example) -> None:
-    case = example.case
+def _handed_on(case: Case) -> bool:
+    """Whether the job ended without the device working: what was wrong is then believed, not known."""
+    return case.outcome is not None and not case.outcome.works
+
+
+def _in_parts(known: Knowledge, case: Case) -> dict[str, float]:
+    """The job in equal parts among the faults that were found."""
     faults = [name for name in (case.outcome.faults if case.outcome else ()) if name in known.faults]
-    if not faults:
+    return {name: 1 / len(faults) for name in faults}
+
+
+def _unsolved(out: Tally, known: Knowledge, example: Example) -> None:
+    """A device that was handed on: what it had is as likely as its readings and its failed repairs make it.
+
+    What was named at its closing rests on the same belief and is no witness of its own. Without such jobs a shop would
+    learn of the faults that it solves only, and of each repair that it works more often than it does.
+    """
+    case = replace(example.case, outcome=None)
+    model = compiled(known, *case.told(known).compiled_for)
+    chances = {name: chance for name, chance in assess(model, case).faults if chance >= HARDLY}
+    whole = sum(chances.values())
+    if not whole:
+        return
+    if example.counts:
+        _found(out, known, example, {name: chance / whole for name, chance in chances.items()})
+    for event in Timeline(case.events).repairs:
+        if event.works is False:
+            for fault in chances.keys() & known.routes[event.route].cures_on(case.device.carrier).keys():
+                out["vain", event.route, fault, case.device.carrier] += round(PARTS * chances[fault])
+
+
+def _found(out: Tally, known: Knowledge, example: Example, shares: Mapping[str, float]) -> None:
+    """A job by what was found in it: shares that add up to 1, or nothing."""
+    case = example.case
+    if not shares:
         return
     device = case.device
     coil = "yes" if device.wireless else "no"
     out["device", example.family, device.kind, device.connector, device.carrier, coil, " ".join(case.history)] += 1
     for group in groups_of(example):
-        for name in faults:
-            out["found", group, name] += round(PARTS / len(faults))
+        for name, share in shares.items():
+            out["found", group, name] += round(PARTS * share)
 
 
 def _repaired(out: Tally, known: Knowledge, example: Example) -> None:

@@ -17,7 +17,7 @@ from chargepath.knowledge.loader import shipped
 from chargepath.learning.estimate import estimate, learn, median_of_counts
 from chargepath.learning.examples import CURE_WORTH, SHARE_WORTH, SHOW_WORTH, Example, Timing, from_json, to_json
 from chargepath.learning.overlay import apply
-from chargepath.learning.tally import add, from_plain, tally_of, to_plain
+from chargepath.learning.tally import HARDLY, PARTS, add, from_plain, tally_of, to_plain
 from tests.builders import believe, case, device
 
 KNOWN = shipped()
@@ -26,7 +26,7 @@ PHONE = device("phone usb_c sub_board")
 
 def example(fault="port_fouled", route="", works=True, history=(), came_back=False, timings=(), family=""):
     events = (RepairEvent(route, works),) if route else ()
-    case = Case(PHONE, tuple(history), events, Outcome((fault,) if fault else (), (route,) if route else (), works))
+    case = Case(PHONE, tuple(history), events, Outcome((fault,) if fault else (), (route,) if route else (), True))
     return Example(case, tuple(timings), family, came_back)
 
 
@@ -250,6 +250,41 @@ class InTheAdvice(SimpleTestCase):
         at = [act.id for act in tables[0].acts].index("clean_port")
         self.assertAlmostEqual(ratio[at], 2.0)
         self.assertEqual(set(np.delete(ratio, at)), {1.0})
+
+
+class HandedOn(SimpleTestCase):
+    """Devices that nobody found out about: what was done in vain counts as far as it is likely to have been in vain."""
+
+    LINES = ("port lint", "i 0.02 5.0 20%", "did clean_port no")
+
+    def example(self, *lines, named=(), works=False):
+        made = case(list(lines or self.LINES))
+        return Example(Case(made.device, made.history, made.events, Outcome(tuple(named), (), works)))
+
+    def test_teaches_by_what_its_readings_and_its_failed_repairs_make_likely_whatever_was_named(self):
+        chances = {name: chance for name, chance in believe(list(self.LINES)).faults if chance >= HARDLY}
+        tally = tally_of(KNOWN, [self.example()])
+        self.assertEqual(tally, tally_of(KNOWN, [self.example(named=("rail_short",))]))
+        shares = {key[2]: count / PARTS for key, count in tally.items() if key[:2] == ("found", "all")}
+        whole = sum(chances.values())
+        self.assertEqual(set(shares), set(chances))
+        self.assertAlmostEqual(shares["port_fouled"], chances["port_fouled"] / whole, places=8)
+        self.assertAlmostEqual(sum(shares.values()), 1, places=7)
+        vain = {key[1:3]: count / PARTS for key, count in tally.items() if key[0] == "vain"}
+        self.assertAlmostEqual(vain["clean_port", "port_fouled"], chances["port_fouled"], places=8)
+        self.assertNotIn(("clean_port", "battery_worn"), vain)
+        self.assertFalse([key for key in tally if key[0] in ("shown", "cured", "uncured", "stayed")])
+
+    def test_a_repair_that_only_its_successes_teach_of_is_taken_for_too_good(self):
+        rng = random.Random(3)
+        solved = [example("port_fouled", "clean_port") for _ in range(60) if rng.random() < 0.5]
+        unsolved = [self.example("port lint", "flip one_side", "i 0.02 5.0 20%", "did clean_port no")] * (
+            60 - len(solved)
+        )
+        true, alone = (learn(KNOWN, jobs).cures["clean_port", "port_fouled"] for jobs in (solved + unsolved, solved))
+        self.assertGreater(alone.low, 0.8)
+        self.assertLess(true.here, alone.here - 0.1)
+        self.assertLess(true.count, 60)
 
 
 class Intervals(SimpleTestCase):
