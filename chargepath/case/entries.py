@@ -104,6 +104,14 @@ class HazardEvent:
 
 
 @dataclass(frozen=True)
+class MishapEvent:
+    """Something went wrong under one's own hands: what was lost, what was read on both sides and why it stays."""
+
+    mishap: str
+    words: str = ""
+
+
+@dataclass(frozen=True)
 class PathEvent:
     """Lines and volts read at several places of the path, as one observation.
 
@@ -127,7 +135,7 @@ class PathEvent:
         return hash((tuple(sorted(self.scores.items())), tuple(sorted(self.shows.items())), self.access))
 
 
-Event = CheckEvent | TryEvent | RepairEvent | HazardEvent | PathEvent
+Event = CheckEvent | TryEvent | RepairEvent | HazardEvent | PathEvent | MishapEvent
 
 
 @dataclass(frozen=True)

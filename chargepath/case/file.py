@@ -21,6 +21,7 @@ from chargepath.case.entries import (
     Device,
     Event,
     HazardEvent,
+    MishapEvent,
     Outcome,
     PathEvent,
     RepairEvent,
@@ -29,10 +30,11 @@ from chargepath.case.entries import (
 from chargepath.knowledge import Check, Knowledge
 
 FORMAT, VERSION, READS = "rainfront-case", 3, (1, 2, 3)
-KINDS = ("check", "try", "repair", "hazard", "path")
+KINDS = ("check", "try", "repair", "hazard", "path", "mishap")
 MAX_BYTES = 2_000_000
 MAX_EVENTS = 500  # as many as a log holds
 MOST_WET_HOURS = 100_000
+MOST_WORDS = 1000
 CASE_ID = "^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$"
 # Names the ids of cases that bring none: two files that say the same are copies.
 UNNAMED = UUID("5a5e0000-0000-5000-8000-000000000000")
@@ -84,6 +86,8 @@ def schema(known: Knowledge) -> dict[str, Any]:
             "try": _one_of(tryable),
             "repair": _one_of(known.routes),
             "hazard": _one_of(known.hazards),
+            "mishap": _one_of(known.mishaps),
+            "words": {"type": "string", "maxLength": MOST_WORDS},
             "path": {
                 "type": "object",
                 "additionalProperties": {"type": "number", "minimum": -1e6, "maximum": 1e6},
@@ -218,7 +222,7 @@ def _extras(known: Knowledge, data: dict[str, Any]) -> Iterator[str]:
         if key not in top["device"]["properties"]:
             yield f"$.device.{key}"
     for index, event in enumerate(data["events"]):
-        allowed = {"try", "repair", "works", "by", "proved", "hazard", "overruled", "path", "shows", "access"}
+        allowed = {*KINDS, "works", "by", "proved", "overruled", "shows", "access", "words"} - {"check"}
         if "check" in event:
             check = known.checks[event["check"]]
             allowed = {"check", "grade", "signs", "access", check.variant_field, *check.values}
@@ -235,6 +239,8 @@ def _event(known: Knowledge, raw: dict[str, Any]) -> Event:
         return PathEvent(scores, dict(raw.get("shows", {})), raw.get("access", ""))
     if "hazard" in raw:
         return HazardEvent(raw["hazard"], "overruled" in raw, raw.get("overruled", ""))
+    if "mishap" in raw:
+        return MishapEvent(raw["mishap"], raw.get("words", ""))
     if "repair" in raw:
         return RepairEvent(raw["repair"], raw.get("works"), raw.get("proved", False), raw.get("by") == "other")
     check = known.checks[raw["check"]]
@@ -329,6 +335,8 @@ def dump_event(known: Knowledge, event: Event) -> dict[str, Any]:
     if isinstance(event, PathEvent):
         access = {"access": event.access} if event.access else {}
         return {"path": dict(event.scores), "shows": dict(event.shows), **access}
+    if isinstance(event, MishapEvent):
+        return {"mishap": event.mishap, **({"words": event.words} if event.words else {})}
     if isinstance(event, HazardEvent):
         return {"hazard": event.hazard, **({"overruled": event.why} if event.overruled else {})}
     if isinstance(event, RepairEvent):

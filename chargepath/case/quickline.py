@@ -10,6 +10,7 @@ Grammar (words are separated by spaces; the check's word or its id comes first):
     did ROUTE [yes|no]      did clean_port no
     did ROUTE other         did replace_port other      somebody else did it, before the device came in
     danger WORD             danger swollen
+    mishap WORD             mishap pad                   something went wrong under one's own hands
     ?                       the list of all of these
 """
 
@@ -23,13 +24,22 @@ from dataclasses import dataclass
 
 from chargepath.base.errors import AmbiguousReadingError, QuickLineError
 from chargepath.base.quantities import METERS, OVERRANGE, MeterStyle, parse_diode, parse_quantity, typed
-from chargepath.case.entries import CheckEvent, Device, Event, HazardEvent, RepairEvent, TryEvent, check_values
+from chargepath.case.entries import (
+    CheckEvent,
+    Device,
+    Event,
+    HazardEvent,
+    MishapEvent,
+    RepairEvent,
+    TryEvent,
+    check_values,
+)
 from chargepath.knowledge import Check, Knowledge, Route
 from chargepath.knowledge.hazards import Hazard
 from chargepath.knowledge.traits import built
 
 ANSWERS = {"yes": True, "works": True, "charges": True, "no": False, "fails": False}
-CLEAN, DANGER, OTHER = "clean", "danger", "other"
+CLEAN, DANGER, MISHAP, OTHER = "clean", "danger", "mishap", "other"
 # A number without its unit.
 BARE = re.compile(r"\d+(?:[.,]\d+)?")
 WORD_LIMIT = 200
@@ -105,9 +115,11 @@ def _parse(line: str, known: Knowledge, device: Device, meter: MeterStyle) -> Ev
         return _parse_act(first, [word.lower() for word in words[1:]], known, device)
     if first == DANGER:
         return _parse_danger([word.lower() for word in words[1:]], known)
+    if first == MISHAP:
+        return _parse_mishap([word.lower() for word in words[1:]], known)
     check = _find_check(known, first)
     if check is None:
-        allowed = [check.word for check in known.checks.values()] + ["try", "did", DANGER]
+        allowed = [check.word for check in known.checks.values()] + ["try", "did", DANGER, MISHAP]
         raise QuickLineError(
             f"'{words[0]}' is no check", "word 1", f"{_near(first, allowed)}one of {', '.join(allowed)}"
         )
@@ -172,6 +184,18 @@ def _parse_danger(words: list[str], known: Knowledge) -> HazardEvent:
     if len(words) > 1:
         raise QuickLineError(f"'{words[1]}' is one word too many", "word 3", f"{DANGER} {words[0]}")
     return HazardEvent(allowed[words[0]].id)
+
+
+def _parse_mishap(words: list[str], known: Knowledge) -> MishapEvent:
+    allowed = {mishap.word: mishap.id for mishap in known.mishaps.values()}
+    if not words:
+        raise QuickLineError("which mishap?", "word 2", f"one of {', '.join(allowed)}")
+    if words[0] not in allowed:
+        hint = _near(words[0], allowed)
+        raise QuickLineError(f"'{words[0]}' is no mishap", "word 2", f"{hint}one of {', '.join(allowed)}")
+    if len(words) > 1:
+        raise QuickLineError(f"'{words[1]}' is one word too many", "word 3", f"{MISHAP} {words[0]}")
+    return MishapEvent(allowed[words[0]])
 
 
 def reportable(known: Knowledge) -> list[Hazard]:
@@ -303,6 +327,8 @@ def grammar(known: Knowledge, device: Device) -> list[Rule]:
     )
     words = ", ".join(hazard.word for hazard in reportable(known))
     rules.append(Rule(f"{DANGER} …", f"something dangerous was seen: {words}", "any"))
+    words = ", ".join(mishap.word for mishap in known.mishaps.values())
+    rules.append(Rule(f"{MISHAP} …", f"something went wrong under one's own hands: {words}", "any"))
     return rules
 
 
@@ -324,6 +350,8 @@ def complete(line: str, known: Knowledge, device: Device, limit: int = 8) -> lis
             choices += [(OTHER, "somebody else did it")] if before[0].lower() == "did" else []
     elif before[0].lower() == DANGER:
         choices = [(hazard.word, hazard.report) for hazard in reportable(known)] if len(before) == 1 else []
+    elif before[0].lower() == MISHAP:
+        choices = [(mishap.word, mishap.label) for mishap in known.mishaps.values()] if len(before) == 1 else []
     elif check:
         taken = {word.lower() for word in before[1:]}
         outcomes = check.signs or (() if taken.intersection(check.grades) else check.grades)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
-from chargepath.case.entries import Case, CheckEvent, Event, PathEvent, RepairEvent, TryEvent
+from chargepath.case.entries import Case, CheckEvent, Event, MishapEvent, PathEvent, RepairEvent, TryEvent
 from chargepath.case.timeline import repaired_here
 from chargepath.decision.plan import RouteTerm
 from chargepath.decision.prices import Prices
@@ -196,6 +196,6 @@ def done_last(belief: Belief) -> RepairEvent | None:
         elif done is not None and isinstance(event, CheckEvent) and entry.state == "counts":
             check = belief.model.known.checks[event.check]
             done = done if check.mark_of(entry.grade, event.signs) == "good" else None
-        elif isinstance(event, TryEvent | PathEvent):
+        elif isinstance(event, TryEvent | PathEvent | MishapEvent):
             done = None
     return None if done is None or done.works is False else done

@@ -15,10 +15,10 @@ from functools import cached_property
 import numpy as np
 
 from chargepath.base.arrays import Array
-from chargepath.case.entries import Case, CheckEvent, Event, HazardEvent, PathEvent, RepairEvent
-from chargepath.case.timeline import Timeline, repaired_here
+from chargepath.case.entries import Case, CheckEvent, Event, HazardEvent, MishapEvent, PathEvent, RepairEvent
+from chargepath.case.timeline import Timeline, changed_here
 from chargepath.diagnosis.forward import Beginning, Held, beginning, forward, likelihood
-from chargepath.diagnosis.graded import GradedEvent, failing, read_events, untouched, weights_of
+from chargepath.diagnosis.graded import GradedEvent, changed_by, failing, read_events, untouched, weights_of
 from chargepath.diagnosis.model import Model, compiled
 from chargepath.diagnosis.states import build_states, triples
 from chargepath.knowledge import Check, Knowledge
@@ -125,7 +125,7 @@ class Belief:
             return None
         found = None
         for entry in self.entries:
-            if repaired_here(entry.event):
+            if changed_here(entry.event):
                 found = None
             elif isinstance(entry.event, CheckEvent) and entry.state == "counts":
                 key = self.model.known.checks[entry.event.check].key(entry.event.variant)
@@ -141,8 +141,8 @@ class Belief:
         found: dict[str, str] = {}
         for entry in self.entries:
             event = entry.event
-            if repaired_here(event) and event.works is not False:
-                found = untouched(self.model, found, event.route)
+            if changed_here(event) and (isinstance(event, MishapEvent) or event.works is not False):
+                found = untouched(self.model, found, event)
             elif isinstance(event, PathEvent):
                 found.update(event.shows)
             elif isinstance(event, CheckEvent):
@@ -157,8 +157,8 @@ class Belief:
         found: dict[str, str] = {}
         for entry in self.entries:
             event = entry.event
-            if repaired_here(event):
-                found = untouched(self.model, found, event.route)
+            if changed_here(event):
+                found = untouched(self.model, found, event)
             elif isinstance(event, PathEvent):
                 found.update(event.shows)
             elif isinstance(event, CheckEvent) and entry.state in ("counts", "joint"):
@@ -171,9 +171,9 @@ class Belief:
         found: set[tuple[str, str]] = set()
         for entry in self.entries:
             event = entry.event
-            if repaired_here(event):
-                cured = self.model.known.routes[event.route].cures_on(self.model.device.carrier).keys()
-                found = {(check, sign) for check, sign in found if not self.model.showing(check, sign) & cured}
+            if changed_here(event):
+                changed = changed_by(self.model, event)
+                found = {(check, sign) for check, sign in found if not self.model.showing(check, sign) & changed}
             elif isinstance(event, CheckEvent) and entry.state in ("counts", "joint"):
                 found = {one for one in found if one[0] != event.check} | {(event.check, sign) for sign in event.signs}
         return found
@@ -183,7 +183,7 @@ def _explained(model: Model, entries: Sequence[GradedEvent]) -> float:
     """How well the best state explains every event of each segment: 1 fully, near 0 only as a slip of the hand."""
     least, worst = 1.0, np.ones(len(model.states))
     for entry in entries:
-        if repaired_here(entry.event):
+        if changed_here(entry.event):
             least, worst = min(least, float(worst.max())), np.ones(len(model.states))
         chance = likelihood(model, entry)
         worst = np.minimum(worst, chance / chance.max())
@@ -200,7 +200,7 @@ def access_reached(known: Knowledge, case: Case) -> str:
             level = event.access or known.checks[event.check].access
         elif isinstance(event, PathEvent):
             level = event.access or next(iter(known.access))
-        elif isinstance(event, HazardEvent) or (isinstance(event, RepairEvent) and not event.here):
+        elif isinstance(event, HazardEvent | MishapEvent) or (isinstance(event, RepairEvent) and not event.here):
             continue
         else:
             level = known.routes[event.route].access_for(case.device.carrier)
@@ -327,7 +327,7 @@ def _each_for_itself(entries: Sequence[GradedEvent]) -> bool:
     return all(
         entry.state == "counts"
         and not (entry.implied or entry.given)
-        and not isinstance(entry.event, RepairEvent | HazardEvent | PathEvent)
+        and not isinstance(entry.event, RepairEvent | HazardEvent | PathEvent | MishapEvent)
         for entry in entries
     )
 

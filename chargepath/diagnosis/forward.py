@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from chargepath.base.arrays import Array
-from chargepath.case.entries import CheckEvent, Event, HazardEvent, PathEvent, RepairEvent, TryEvent
+from chargepath.case.entries import CheckEvent, Event, HazardEvent, MishapEvent, PathEvent, RepairEvent, TryEvent
 from chargepath.case.timeline import Timeline, repaired_here
 from chargepath.diagnosis.graded import GradedEvent, failing, read_events
 from chargepath.diagnosis.model import Model
@@ -29,6 +29,8 @@ def likelihood(model: Model, entry: GradedEvent) -> Array:
         return np.ones(len(model.states))
     if isinstance(event, PathEvent):
         return model.along_path(event.scores)
+    if isinstance(event, MishapEvent):
+        return np.ones(len(model.states))
     if isinstance(event, HazardEvent):
         chance = np.ones(len(model.states))
         for name, shown in entry.implied:
@@ -176,10 +178,15 @@ def forward(model: Model, entries: Sequence[GradedEvent], begins: Beginning | No
         step = Step(none, none, chance)
         if repaired_here(event):
             route = known.routes[event.route]
-            step = Step(model.removes(route, failed=failed[route.id]), model.leaves(route), chance)
+            step = Step(model.removes(route, failed=failed[route.id]), model.brought_by(route.leaves), chance)
             if index in came_back:
                 # What had been cured may be there again, and a device does not come back because nothing is wrong.
                 step = Step(none, model.relapses(known.routes[came_back[index]]), model.comes_back)
+            after = step.through(states, mass)
+            held = {key: _repaired(model, one, key, step, mass, after) for key, one in held.items()}
+            mass = after
+        elif isinstance(event, MishapEvent):
+            step = Step(none, model.brought_by(known.mishaps[event.mishap].leaves), chance)
             after = step.through(states, mass)
             held = {key: _repaired(model, one, key, step, mass, after) for key, one in held.items()}
             mass = after

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, replace
 from typing import TypeVar
 
-from chargepath.case.entries import CheckEvent, Event, HazardEvent, PathEvent, TryEvent
+from chargepath.case.entries import CheckEvent, Event, HazardEvent, MishapEvent, PathEvent, RepairEvent, TryEvent
 from chargepath.case.timeline import Timeline, repaired_here
 from chargepath.diagnosis.model import Model
 from chargepath.electrical.lines import LineVerdict
@@ -101,10 +102,17 @@ def _failing(known: Knowledge, entry: GradedEvent) -> list[str]:
     return []
 
 
-def untouched(model: Model, readings: Mapping[str, T], route: str) -> dict[str, T]:
-    """Readings that still stand after a repair: those that depend on no fault which the repair can cure."""
-    cured = model.known.routes[route].cures_on(model.device.carrier).keys()
-    return {key: reading for key, reading in readings.items() if not model.affecting(key) & cured}
+def changed_by(model: Model, event: RepairEvent | MishapEvent) -> AbstractSet[str]:
+    """Faults that what this bench did may have taken away, or, where it was a mishap, brought in."""
+    if isinstance(event, MishapEvent):
+        return model.known.mishaps[event.mishap].leaves.keys()
+    return model.known.routes[event.route].cures_on(model.device.carrier).keys()
+
+
+def untouched(model: Model, readings: Mapping[str, T], event: RepairEvent | MishapEvent) -> dict[str, T]:
+    """Readings that still stand after a repair or a mishap: those that depend on no fault which it may have changed."""
+    changed = changed_by(model, event)
+    return {key: reading for key, reading in readings.items() if not model.affecting(key) & changed}
 
 
 def read_events(model: Model, events: tuple[Event, ...]) -> list[GradedEvent]:
@@ -168,11 +176,12 @@ def read_events(model: Model, events: tuple[Event, ...]) -> list[GradedEvent]:
         for index in part:
             entries[index] = _with_given(known, entries, index, last)
         if segment.ended_by is not None:
-            route = segment.ended_by.route
-            standing, last = untouched(model, standing, route), untouched(model, last, route)
-            shown = untouched(model, shown, route)
+            changed = segment.ended_by
+            standing, last = untouched(model, standing, changed), untouched(model, last, changed)
+            shown = untouched(model, shown, changed)
             # What a failed repair has not altered visibly still decides what can be asked at all.
-            lately = lately if segment.ended_by.works is False else untouched(model, lately, route)
+            failed = isinstance(changed, RepairEvent) and changed.works is False
+            lately = lately if failed else untouched(model, lately, changed)
     return entries
 
 

@@ -413,9 +413,9 @@ class Model:
             cures = {**cures, **route.try_cures}
         return {self._fault_index[name]: chance * route.again**failed for name, chance in cures.items()}
 
-    def leaves(self, route: Route) -> dict[int, float]:
-        """Fault index to the chance that the work leaves this fault behind."""
-        return {self._fault_index[name]: chance for name, chance in route.leaves.items()}
+    def brought_by(self, leaves: Mapping[str, float]) -> dict[int, float]:
+        """Fault index to the chance that the work, or a mishap, leaves this fault behind."""
+        return {self._fault_index[name]: chance for name, chance in leaves.items()}
 
     def relapses(self, route: Route) -> dict[int, float]:
         """Fault index to the chance that what the route cured is there again when the device comes back."""

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 from chargepath.base.errors import DangerError
-from chargepath.case.entries import Case, CheckEvent, Device, Event, HazardEvent, PathEvent, TryEvent
+from chargepath.case.entries import Case, CheckEvent, Device, Event, HazardEvent, MishapEvent, PathEvent, TryEvent
 from chargepath.case.timeline import Timeline, repaired_here
 from chargepath.grading.readings import grade_event
 from chargepath.knowledge import Knowledge
@@ -92,14 +92,22 @@ def _raising(known: Knowledge, case: Case, hazard: Hazard, raised: Raise) -> lis
     """Indices of the events that raise a hazard in one of its ways, in order."""
     if raised.told:
         return [TOLD] if raised.told in case.history else []
+    if raised.mishap:
+        return [
+            index
+            for index, event in enumerate(case.events)
+            if isinstance(event, MishapEvent) and known.mishaps[event.mishap].hazard == hazard.id
+        ]
     if raised.seen:
         return [
             index
             for index, event in enumerate(case.events)
             # Nobody lets such a danger pass: who says that they do says at least that it was seen.
-            if isinstance(event, HazardEvent)
-            and event.hazard == hazard.id
-            and not (event.overruled and hazard.overrule)
+            if (
+                isinstance(event, HazardEvent)
+                and event.hazard == hazard.id
+                and not (event.overruled and hazard.overrule)
+            )
         ]
     return [
         index

@@ -13,6 +13,7 @@ from chargepath.knowledge.faults import Fault
 from chargepath.knowledge.hazards import Hazard
 from chargepath.knowledge.heat import HeatTables
 from chargepath.knowledge.intake import Intake
+from chargepath.knowledge.mishaps import Mishap
 from chargepath.knowledge.path import Hop, Place, Rung, Suspicion
 from chargepath.knowledge.pinmaps import PinMap
 from chargepath.knowledge.procedures import Procedures
@@ -49,6 +50,7 @@ class Knowledge:
     faults: Mapping[str, Fault]
     routes: Mapping[str, Route]
     hazards: Mapping[str, Hazard]
+    mishaps: Mapping[str, Mishap]
     intake: Intake
     costs: Costs
     model: ModelNumbers

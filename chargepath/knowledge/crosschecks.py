@@ -39,6 +39,7 @@ def cross_check(read: Reader, known: Knowledge) -> None:
         _check_intake,
         _check_schools,
         _check_sources,
+        _check_mishaps,
         _check_connectors,
         _check_path,
         _check_stations,
@@ -118,6 +119,21 @@ def _check_faults(read: Reader, known: Knowledge) -> None:
             read.say(where, "no route in routes.toml cures it")
 
 
+def _check_mishaps(read: Reader, known: Knowledge) -> None:
+    """What a mishap leaves behind and raises is known, and it does one of both; words are used once."""
+    for mishap in known.mishaps.values():
+        where = f"mishaps.toml [{mishap.id}]"
+        read.known(mishap.leaves, known.faults, f"{where}.leaves")
+        read.known([mishap.hazard] if mishap.hazard else [], known.hazards, f"{where}.hazard")
+        if not mishap.leaves and not mishap.hazard:
+            read.say(where, "leaves nothing behind and raises no danger")
+        if mishap.hazard in known.hazards and not any(raised.mishap for raised in known.hazards[mishap.hazard].raised):
+            read.say(f"{where}.hazard", "is no danger that a mishap raises")
+    words = [mishap.word for mishap in known.mishaps.values()]
+    for word in sorted({word for word in words if words.count(word) > 1}):
+        read.say("mishaps.toml", f"the word '{word}' stands for two mishaps")
+
+
 def _check_aftercare(read: Reader, known: Knowledge) -> None:
     """Every fault has its words for the customer, and no other has."""
     read.known(known.aftercare, known.faults, "aftercare.toml")
@@ -181,8 +197,8 @@ def _check_raise(read: Reader, known: Knowledge, raised: Raise, where: str) -> N
         read.say(f"{where}.may_end", "names no look that ends it afterwards (looked)")
     if raised.looked:
         _check_shown(read, known, raised.looked, f"{where}.looked")
-    if bool(raised.told) + raised.seen + bool(raised.check) != 1:
-        read.say(f"{where}.raised", "is told, seen, or shown by a check: exactly one of them")
+    if bool(raised.told) + raised.seen + raised.mishap + bool(raised.check) != 1:
+        read.say(f"{where}.raised", "is told, seen, a mishap, or shown by a check: exactly one of them")
     if not raised.check:
         return
     read.known([raised.check], known.checks, f"{where}.raised.check")

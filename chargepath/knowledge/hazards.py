@@ -28,6 +28,8 @@ class Raise:
         History flag.
     seen : bool
         A person reported it.
+    mishap : bool
+        A mishap of this bench that names the hazard was entered.
     check, sign, grade, value : str
         A check, and what of it raises the hazard: a sign, a grade, or a value under `below` or over `above`
         (in the value's unit), or over `over_offered`.
@@ -69,6 +71,7 @@ class Raise:
     each: bool = False
     earlier: bool = False
     may_end: tuple[str, ...] = ()
+    mishap: bool = False
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ from chargepath.base.dates import warranty_until
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.counter.models import Order
-from rainfront.jobs.adapters import device_of, evidence_before_repairs, own_repairs
+from rainfront.jobs.adapters import device_of, evidence_before_repairs, evidence_of, own_repairs
 from rainfront.jobs.models import Entry, Job, Quote
 from rainfront.jobs.presenters.bench import marks_before
 from rainfront.jobs.presenters.words import plain_words
@@ -105,6 +105,9 @@ def report_paper(job: Job, shop: Shop, overlay: Any, now: datetime) -> Paper:
         blocks += [Block("text", "That is known from what was measured and seen:"), Block("list", signs)]
     blocks += _pictures(job, shop, overlay)
     blocks += [Block("heading", "What was done"), Block("list", _done(job, known))]
+    mishaps = _mishaps(job, known)
+    if mishaps:
+        blocks += [Block("text", "What went wrong on the way, under our hands:"), Block("list", mishaps)]
     shown = _shown(job, shop)
     if shown:
         blocks += [Block("text", shown)]
@@ -160,6 +163,12 @@ def _done(job: Job, known: Knowledge) -> list[str]:
         with_what = f" ({used[row.pk]})" if used.get(row.pk) else ""
         out.append(f"{label}{with_what}{'' if row.works else ', which did not bring it back'}.")
     return out or ["Nothing was repaired."]
+
+
+def _mishaps(job: Job, known: Knowledge) -> list[str]:
+    """What went wrong under the shop's own hands, for the customer to know."""
+    rows = [row for row in evidence_of(job) if row.kind == Entry.EntryKind.MISHAP]
+    return list(dict.fromkeys(known.mishaps[row.name].plain for row in rows))
 
 
 def _shown(job: Job, shop: Shop) -> str:

@@ -11,7 +11,7 @@ from typing import Any
 from django.contrib.auth.hashers import make_password
 from django.db import connection
 
-from chargepath.case.entries import CheckEvent, HazardEvent, PathEvent, RepairEvent
+from chargepath.case.entries import CheckEvent, HazardEvent, MishapEvent, PathEvent, RepairEvent
 from chargepath.case.quickline import parse_line
 from chargepath.knowledge.routes import REFER
 from chargepath.proving.sealing import Decay
@@ -197,7 +197,7 @@ def _minutes(job: Job, line: str) -> float:
     if isinstance(event, CheckEvent):
         check = KNOWN.checks[event.check]
         return check.minutes + check.wait_minutes
-    if isinstance(event, HazardEvent | PathEvent):
+    if isinstance(event, HazardEvent | PathEvent | MishapEvent):
         return 1.0
     route = KNOWN.routes[event.route]
     return route.minutes if isinstance(event, RepairEvent) else route.try_minutes or 0.0

@@ -15,6 +15,7 @@ from chargepath.case.entries import (
     Device,
     Event,
     HazardEvent,
+    MishapEvent,
     Outcome,
     PathEvent,
     RepairEvent,
@@ -64,6 +65,8 @@ def event_of(entry: Entry) -> Event:
         return PathEvent(entry.values.get("scores", {}), entry.values.get("shows", {}), entry.access)
     if entry.kind == Entry.EntryKind.HAZARD:
         return HazardEvent(entry.name, entry.grade == OVERRULED, entry.text if entry.grade == OVERRULED else "")
+    if entry.kind == Entry.EntryKind.MISHAP:
+        return MishapEvent(entry.name, entry.text)
     values = {name: math.inf if value == "OL" else float(value) for name, value in entry.values.items()}
     return CheckEvent(entry.name, entry.variant, entry.grade, tuple(entry.signs), values, access=entry.access)
 
@@ -86,6 +89,8 @@ def fields_of(event: Event) -> dict[str, Any]:
     if isinstance(event, HazardEvent):
         state = {"grade": OVERRULED, "text": event.why} if event.overruled else {"grade": "seen"}
         return {"kind": Entry.EntryKind.HAZARD, "name": event.hazard, **state}
+    if isinstance(event, MishapEvent):
+        return {"kind": Entry.EntryKind.MISHAP, "name": event.mishap, "text": event.words}
     values = {name: "OL" if math.isinf(value) else value for name, value in event.values.items()}
     return {
         "kind": Entry.EntryKind.CHECK,
@@ -109,8 +114,8 @@ def own_repairs(job: Job) -> list[Entry]:
 
 
 def evidence_before_repairs(job: Job) -> list[Entry]:
-    """What was read and told before this bench repaired anything, in order, out of the job's log."""
-    return list(takewhile(lambda row: not row.is_own_repair, evidence_of(job)))
+    """What was read and told before this bench repaired or broke anything, in order, out of the job's log."""
+    return list(takewhile(lambda row: not row.changes_device, evidence_of(job)))
 
 
 def case_of(job: Job, known: Knowledge, evidence: Iterable[Entry] | None = None) -> Case:

@@ -9,7 +9,7 @@ from django.core.exceptions import ValidationError
 from django.urls import reverse
 
 from chargepath.base.quantities import MeterStyle, show
-from chargepath.case.entries import CheckEvent
+from chargepath.case.entries import CheckEvent, MishapEvent
 from chargepath.case.quickline import reportable
 from chargepath.grading.expect import PLAIN
 from chargepath.grading.readings import steps_of
@@ -278,6 +278,43 @@ class CheckForm(StyledForm):
             variant = ""
         signs = tuple(sign for sign in self.check.signs if sign in data.get("signs", ()))
         return CheckEvent(self.check.id, variant, data.get("grade", ""), signs, values)
+
+
+class MishapForm(StyledForm):
+    """What went wrong under one's own hands."""
+
+    mishap = forms.ChoiceField(label="What happened?", widget=forms.RadioSelect)
+    lost = forms.CharField(label="What is damaged or lost, and where", max_length=300)
+    read = forms.CharField(
+        label="What was read on both sides",
+        max_length=300,
+        required=False,
+        help_text="before and after it, or here and on a good board",
+    )
+    stays = forms.CharField(
+        label="What is done about it, or why it stays",
+        max_length=300,
+        required=False,
+        help_text="whoever goes on reads it",
+    )
+
+    def __init__(self, known: Knowledge, data: Any = None) -> None:
+        super().__init__(data)
+        self.looks = {mishap.id: mishap.look for mishap in known.mishaps.values()}
+        choices = [(mishap.id, mishap.label) for mishap in known.mishaps.values()]
+        self.fields["mishap"].choices = choices  # type: ignore[attr-defined]
+
+    @property
+    def kinds(self) -> list[tuple[Any, str]]:
+        """Each kind to choose from, with what is to be looked at after it."""
+        return [(option, self.looks[option.data["value"]]) for option in self["mishap"]]
+
+    def event(self) -> MishapEvent:
+        """The mishap of a valid form; its words are one text."""
+        data = self.cleaned_data
+        parts = [("Damaged or lost", "lost"), ("Read on both sides", "read"), ("What about it", "stays")]
+        words = [f"{title}: {data[name].strip().rstrip('.')}." for title, name in parts if data[name].strip()]
+        return MishapEvent(data["mishap"], " ".join(words))
 
 
 class QuoteForm(StyledForm):

@@ -182,6 +182,7 @@ class Entry(models.Model):
         REPAIR = "repair", "Repair"
         HAZARD = "hazard", "Danger"
         PATH = "path", "Readings along the path"
+        MISHAP = "mishap", "Mishap"
         NOTE = "note", "Note"
         EVENT = "event", "Job"
 
@@ -216,12 +217,17 @@ class Entry(models.Model):
     def is_evidence(self) -> bool:
         """Whether the belief reads it."""
         kinds = self.EntryKind
-        return self.kind in (kinds.CHECK, kinds.TRY, kinds.REPAIR, kinds.HAZARD, kinds.PATH)
+        return self.kind in (kinds.CHECK, kinds.TRY, kinds.REPAIR, kinds.HAZARD, kinds.PATH, kinds.MISHAP)
 
     @property
     def is_own_repair(self) -> bool:
         """Whether it says that this bench did a repair or a proof; what others did before is a line of the log too."""
         return self.kind == self.EntryKind.REPAIR and self.variant != OTHER
+
+    @property
+    def changes_device(self) -> bool:
+        """Whether this bench did something to the device: a repair, a proof or a mishap."""
+        return self.is_own_repair or self.kind == self.EntryKind.MISHAP
 
 
 class Repair(models.Model):

@@ -14,6 +14,7 @@ urlpatterns = [
     path("jobs/<int:pk>/complete/", bench.complete_line, name="complete"),
     path("jobs/<int:pk>/grammar/", bench.grammar_page, name="grammar"),
     path("jobs/<int:pk>/checks/<slug:check>/", bench.check_page, name="check"),
+    path("jobs/<int:pk>/mishap/", bench.mishap_page, name="mishap"),
     path("jobs/<int:pk>/note/", bench.add_note_line, name="note"),
     path("jobs/<int:pk>/overrule/", bench.overrule, name="overrule"),
     path("jobs/<int:pk>/stage/", bench.change_stage, name="stage"),

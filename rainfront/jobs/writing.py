@@ -160,7 +160,7 @@ class Log:
         """
         found = None
         for row in self.evidence:
-            if row.is_own_repair:
+            if row.changes_device:
                 found = None
             elif row.kind == Entry.EntryKind.PATH:
                 found = row

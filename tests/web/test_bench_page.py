@@ -1,10 +1,12 @@
 """What the bench page says, in the words a technician reads."""
 
 from django.urls import reverse
+from django.utils.html import escape
 
 from chargepath.knowledge.loader import shipped
 from rainfront.jobs import actions
 from rainfront.jobs.fetching import get_job
+from rainfront.jobs.judging import is_proved
 from rainfront.jobs.models import Job
 from rainfront.jobs.presenters.bench import bench_of
 from rainfront.jobs.views.common import basis_of
@@ -142,6 +144,28 @@ class ByForm(Signed):
                 at, {"amps": "0,47", "volts": "5", "battery_percent": "40", "charger_amps": gives, "variant": "shop"}
             )
             self.assertEqual(judged(Job.objects.get(pk=job.pk)).belief.entries[-1].grade, grade)
+
+    def test_a_mishap_is_entered_with_its_words_counts_and_is_told_to_the_customer(self):
+        job = make_job(self.user, ("port lint", "did clean_port yes", "did prove yes"))
+        self.assertTrue(is_proved(Job.objects.get(pk=job.pk), shipped()))
+        at = reverse("jobs:mishap", args=[job.pk])
+        self.assertContains(self.client.get(job.get_absolute_url()), f'href="{at}"')
+        self.assertContains(self.client.get(at), escape(shipped().mishaps["flex_torn"].look))
+        told = {"mishap": "flex_torn", "lost": "plug of the sub-board", "read": "data OL, was 540", "stays": ""}
+        self.assertContains(self.client.post(at, {**told, "lost": ""}), "This field is required", status_code=422)
+        self.assertRedirects(self.client.post(at, told), job.get_absolute_url())
+        page = self.client.get(job.get_absolute_url())
+        row = page.context["bench"].log[0]
+        self.assertEqual(row.said.title, "Mishap: Flex or its connector torn")
+        self.assertEqual(row.said.text, "Damaged or lost: plug of the sub-board. Read on both sides: data OL, was 540.")
+        stored = Job.objects.get(pk=job.pk)
+        self.assertFalse(is_proved(stored, shipped()))
+        self.assertGreater(judged(stored).belief.stations["link"], 0.5)
+        report = self.client.get(reverse("counter:paper", args=[job.pk, "report"]))
+        self.assertContains(report, "A flat cable or its connector was torn during the work.")
+        self.assertNotContains(report, "was 540")
+        code = self.client.post(at, {**told, "stays": "the PIN is 4711"})
+        self.assertEqual(code.status_code, 422)
 
     def test_both_control_lines_are_typed_side_by_side(self):
         job = make_job(self.user, ())

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
-from chargepath.case.entries import CheckEvent, PathEvent, RepairEvent
+from chargepath.case.entries import CheckEvent, MishapEvent, PathEvent, RepairEvent
 from chargepath.case.quickline import reportable
 from chargepath.case.timeline import repaired_here
 from chargepath.knowledge import Knowledge
@@ -135,6 +135,11 @@ def marks_now(basis: Basis) -> dict[str, str]:
     for entry in basis.belief.entries:
         if repaired_here(entry.event):
             marks, last = {}, entry.event
+        if isinstance(entry.event, MishapEvent):
+            leaves = known.mishaps[entry.event.mishap].leaves
+            if leaves:
+                station = known.faults[max(leaves, key=lambda name: leaves[name])].station
+                marks[station] = max(marks.get(station, "off"), "off", key=MARKS.index)
         if isinstance(entry.event, PathEvent):
             for key, grade in entry.event.shows.items():
                 name, _, variant = key.partition("@")

@@ -48,6 +48,8 @@ def because(danger: Danger, known: Knowledge) -> str:
         return f"told: {known.history[raised.told].lower()}"
     if raised.seen:
         return "reported"
+    if raised.mishap:
+        return "a mishap that was entered"
     check = known.checks[raised.check]
     if danger.value is not None and danger.limit is not None:
         unit, crossed = check.values[raised.value].unit, "under" if danger.value < danger.limit else "over"

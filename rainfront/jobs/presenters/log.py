@@ -63,6 +63,9 @@ def _touches(basis: Basis, entry: Entry) -> bool:
         return basis.station_of(basis.known.checks[entry.name], entry.variant) == basis.station
     if entry.kind in (Entry.EntryKind.HAZARD, Entry.EntryKind.PATH):
         return True
+    if entry.kind == Entry.EntryKind.MISHAP:
+        leaves = basis.known.mishaps[entry.name].leaves
+        return basis.station in {basis.known.faults[name].station for name in leaves} or not leaves
     if entry.is_evidence:
         cures = basis.known.routes[entry.name].cures
         return basis.station in {basis.known.faults[name].station for name in cures}

@@ -8,7 +8,7 @@ from typing import Any
 
 from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import show, typed
-from chargepath.case.entries import CheckEvent, Device, HazardEvent, PathEvent, RepairEvent
+from chargepath.case.entries import CheckEvent, Device, HazardEvent, MishapEvent, PathEvent, RepairEvent
 from chargepath.case.quickline import OTHER
 from chargepath.diagnosis.graded import GradedEvent as Judged
 from chargepath.grading.readings import grade_event
@@ -67,6 +67,8 @@ def entry_words(row: Entry, judged: Judged | None, known: Knowledge) -> Said:
     if row.kind == Entry.EntryKind.HAZARD:
         label = known.hazards[row.name].label
         return Said(f"{'Overruled' if row.grade == OVERRULED else 'Danger'}: {label}", row.text, mark="off")
+    if row.kind == Entry.EntryKind.MISHAP:
+        return Said(f"Mishap: {known.mishaps[row.name].label}", row.text, mark="off")
     if row.is_evidence:
         return _act_words(row, known)
     return Said(row.get_kind_display(), row.text)
@@ -129,6 +131,8 @@ def event_words(entry: Judged, known: Knowledge) -> str:
     if isinstance(event, HazardEvent):
         label = known.hazards[event.hazard].label
         return f"overruled: {label}" if event.overruled else f"reported: {label}"
+    if isinstance(event, MishapEvent):
+        return f"mishap: {known.mishaps[event.mishap].label}"
     what = "did" if isinstance(event, RepairEvent) else "tried"
     works = {True: "charges", False: "does not charge", None: "not proved"}[event.works]
     return f"{what} {known.routes[event.route].label}: {works}"

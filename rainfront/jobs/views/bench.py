@@ -11,7 +11,7 @@ from chargepath.case.quickline import complete, grammar
 from rainfront.jobs import actions
 from rainfront.jobs.adapters import device_of, meter_of
 from rainfront.jobs.fetching import get_job, get_plain_job
-from rainfront.jobs.forms import CheckForm
+from rainfront.jobs.forms import CheckForm, MishapForm
 from rainfront.jobs.models import Entry
 from rainfront.jobs.presenters.scales import check_scale
 from rainfront.jobs.presenters.words import example_line
@@ -79,6 +79,20 @@ def check_page(request: HttpRequest, pk: int, check: str) -> HttpResponse:
     context = {"check": found, "form": form, "cautions": cautions, "example": example_line(found)}
     context["scale"] = check_scale(job, found, known)
     return show_job(request, "jobs/check.html", job, context, 422 if form.errors else 200)
+
+
+@posts(Right.MEASURE)
+def mishap_page(request: HttpRequest, pk: int) -> HttpResponse:
+    """The form of what went wrong under one's own hands."""
+    job, known = get_job(pk), shop_of(request).known
+    form = MishapForm(known, request.POST if request.method == "POST" else None)
+    if form.is_bound and form.is_valid():
+        try:
+            actions.record_event(job, form.event(), **hand(request))
+            return redirect("jobs:bench", pk)
+        except ChargepathError as error:
+            refused(form, error)
+    return show_job(request, "jobs/mishap.html", job, {"form": form}, 422 if form.errors else 200)
 
 
 @require_POST

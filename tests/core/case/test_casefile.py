@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from chargepath.base.errors import CaseFileError
-from chargepath.case.entries import Case, CheckEvent, Device, Outcome, RepairEvent, TryEvent
+from chargepath.case.entries import Case, CheckEvent, Device, MishapEvent, Outcome, RepairEvent, TryEvent
 from chargepath.case.file import dump, parse, schema
 from chargepath.decision.appraisal import appraise_text
 from chargepath.knowledge.loader import shipped
@@ -66,6 +66,7 @@ EVENTS = st.lists(
             lambda mv: CheckEvent("line_power", values={"reading": round(mv, 3), "reference": 512.0})
         ),
         st.just(CheckEvent("line_power", values={"reading": float("inf")})),
+        st.builds(MishapEvent, st.sampled_from(list(KNOWN.mishaps)), st.sampled_from(("", "a pad, by the port"))),
         st.builds(TryEvent, st.sampled_from(("swap_carrier", "swap_battery")), st.booleans()),
         st.builds(RepairEvent, st.sampled_from(list(KNOWN.routes)), st.sampled_from((True, False, None))),
     ),

@@ -174,7 +174,7 @@ class QuickLine(SimpleTestCase):
         lines = [rule.example.split()[0] for rule in grammar(shipped(), device("phone micro_b none"))]
         self.assertIn("vboard", lines)
         self.assertNotIn("flip", lines)
-        self.assertEqual(lines[-3:], ["try", "did", "danger"])
+        self.assertEqual(lines[-4:], ["try", "did", "danger", "mishap"])
 
 
 class Grades(SimpleTestCase):

@@ -5,12 +5,16 @@ from django.test import SimpleTestCase
 
 from chargepath.case.entries import RepairEvent
 from chargepath.case.timeline import Timeline
+from chargepath.decision.situation import done_last
 from chargepath.diagnosis.belief import assess, faults_at_intake
 from chargepath.diagnosis.forward import likelihood
 from chargepath.diagnosis.graded import read_events
 from chargepath.diagnosis.model import Model
+from chargepath.hazards.standing import dangers_of
 from chargepath.knowledge.loader import shipped
 from tests.builders import believe, case
+
+KNOWN = shipped()
 
 LINES = [
     "port lint",
@@ -55,6 +59,38 @@ class Segments(SimpleTestCase):
         self.assertEqual(timeline(["did clean_port yes", "did swap_battery no"]).come_backs, ())
 
 
+class Mishaps(SimpleTestCase):
+    def chance(self, fault, *lines):
+        return dict(believe(list(lines)).faults)[fault]
+
+    def test_cuts_what_was_read_from_what_is_read_after_it_and_is_no_repair(self):
+        found = timeline(["port lint", "did clean_port no", "lines 530/540", "mishap pad", "lines OL/540"])
+        self.assertEqual([list(one.indices) for one in found.segments], [[0, 1], [2, 3], [4]])
+        self.assertEqual(([one.route for one in found.repairs], len(found.since_repair)), (["clean_port"], 3))
+        self.assertEqual(len(timeline(["port lint", "mishap pad", "port worn"]).before_repairs), 1)
+
+    def test_brings_what_it_leaves_behind_and_makes_readings_of_that_fresh(self):
+        before = ("inside clean", "lines 530/540", "i 0.02 5.0 20%")
+        left = KNOWN.mishaps["pad_torn"].leaves["torn_pad"]
+        now = self.chance("torn_pad", *before, "mishap pad")
+        # Where two faults are suspected together, a third is not added to them.
+        self.assertTrue(0.8 < now < left + 0.01, now)
+        fresh = believe([*before, "mishap pad"])
+        self.assertNotIn("line_data", fresh.last_grades)
+        self.assertIn("charger_current", believe([*before, "mishap key"]).last_grades)
+        self.assertGreater(self.chance("torn_pad", *before, "mishap pad", "lines OL/540"), 0.95)
+        both = believe([*before, "mishap pad", "lines 531/540"]).entries
+        self.assertEqual([entry.state for entry in both], ["counts"] * 5)
+        self.assertLess(dict(faults_at_intake(fresh))["torn_pad"], 0.05)
+
+    def test_a_cell_that_was_hurt_is_a_danger_and_a_repair_before_it_is_not_handed_over(self):
+        hurt = case(["mishap cell"])
+        self.assertEqual([danger.hazard.id for danger in dangers_of(KNOWN, hurt)], ["cell_damaged"])
+        done = believe(["port lint", "did clean_port yes", "did prove yes"])
+        self.assertIsNotNone(done_last(done))
+        self.assertIsNone(done_last(believe(["port lint", "did clean_port yes", "did prove yes", "mishap flex"])))
+
+
 class AtIntake(SimpleTestCase):
     def test_is_what_enumerating_every_first_state_gives(self):
         """Bayes' rule state by state: each state the device may have come in with, carried through alone."""
@@ -68,7 +104,7 @@ class AtIntake(SimpleTestCase):
                 if isinstance(entry.event, RepairEvent) and not entry.event.other:
                     route = shipped().routes[entry.event.route]
                     mass = model.states.bring_in(
-                        model.states.remove(mass, model.removes(route, failed=0)), model.leaves(route)
+                        model.states.remove(mass, model.removes(route, failed=0)), model.brought_by(route.leaves)
                     )
                 mass = mass * likelihood(model, entry)
             chance[state] = model.prior[state] * mass.sum()

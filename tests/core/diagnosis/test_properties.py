@@ -141,7 +141,7 @@ class TheQuickLine(SimpleTestCase):
 
     def test_every_grade_and_sign_of_every_check_can_be_typed(self):
         full = device("phone usb_c flex wireless")
-        self.assertEqual(len(grammar(KNOWN, full)), len(KNOWN.checks) + 3)
+        self.assertEqual(len(grammar(KNOWN, full)), len(KNOWN.checks) + 4)
         for check in KNOWN.checks.values():
             for grade in check.grades:
                 self.assertEqual(parse_line(f"{check.word} {grade}", KNOWN, full), CheckEvent(check.id, grade=grade))

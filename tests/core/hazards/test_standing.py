@@ -21,13 +21,15 @@ POWERED = {"charger", "cell", "supply", "start"}
 CORRODED = ("clean_port", "swap_carrier", "replace_port", "replace_link")
 RAIL = {"charger", "cell", "start", "battery"}
 # While these stand, whatever is found may be repaired.
-REPAIRS = ("input_shorted", "burnt_smell", "rail_shorted", "charger_unsafe")
+REPAIRS = ("input_shorted", "burnt_smell", "rail_shorted", "charger_unsafe", "mishap_unseen")
 # What raises a danger, which one, what current it forbids then, the one way out, what else may be done about it.
 RAISED = [
     (("danger hot",), (), "cell_hot", {"charger", "cell", "start"}, "swap_battery", ()),
     (("danger swollen",), (), "cell_swollen", {"charger", "cell", "start"}, "swap_battery", ()),
     (("inside swollen",), (), "cell_swollen", {"charger", "cell", "start"}, "swap_battery", ()),
     (("danger dented",), (), "cell_damaged", {"charger", "cell", "start"}, "swap_battery", ()),
+    (("mishap cell",), (), "cell_damaged", {"charger", "cell", "start"}, "swap_battery", ()),
+    (("inside clean", "mishap pad"), (), "mishap_unseen", POWERED, "inside_look", ("bridge_pad", "repair_rail")),
     (("danger burnt",), (), "burnt_smell", POWERED, "inside_look", ("replace_link", "replace_port")),
     (("inside burnt",), (), "burnt_smell", POWERED, "line_power", ("replace_link", "replace_port")),
     (("danger wet",), (), "wet", POWERED, "inside_look", ("clean_board",)),
@@ -79,8 +81,25 @@ RAISED = [
     ((), ("salt_liquid",), "wet", POWERED, "inside_look", ("clean_board",)),
     (("cell 4.7",), (), "over_voltage", {"charger", "cell", "start"}, "swap_battery", ()),
 ]
+# What mends what a mishap has left.
+MENDS = (
+    "clear_bridge",
+    "bridge_pad",
+    "replace_charge_part",
+    "repair_sense",
+    "replace_link",
+    "replace_socket",
+    "swap_carrier",
+    "repair_rail",
+)
 # What ends a danger, and what does not.
 ENDED = [
+    *((("mishap slipped", f"did {route}"), (), True) for route in MENDS),
+    (("mishap slipped", "did clean_port"), (), False),
+    (("mishap slipped", "inside clean"), (), True),
+    (("mishap slipped", "power 500/500"), (), False),
+    (("mishap screen",), (), True),
+    (("mishap cell", "did swap_battery"), (), True),
     (("danger hot", "did swap_battery"), (), True),
     (("inside swollen", "did swap_battery"), (), True),
     (("danger swollen", "did swap_battery"), (), True),
@@ -234,6 +253,9 @@ def expected(kind, name, forbids, way, also, any_repair):
     return kind == "repair" and name != "refer" and "charger" in forbids and not (leads_out or any_repair)
 
 
+OVERRULED = {"burnt_smell", "wet", "port_moist", "corroded_powered", "input_shorted", "rail_shorted", "mishap_unseen"}
+
+
 def mismatches(known):
     """Rows of the tables above that a knowledge does not hold to."""
     out = []
@@ -258,7 +280,7 @@ def mismatches(known):
         if bool(dangers_of(known, case(list(lines), history=history))) == ended:
             out.append((lines, history, "ended"))
     overruled = {hazard.id for hazard in known.hazards.values() if hazard.overrule}
-    if overruled != {"burnt_smell", "wet", "port_moist", "corroded_powered", "input_shorted", "rail_shorted"}:
+    if overruled != OVERRULED:
         out.append(("overrule", overruled))
     return out
 
