@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 
 from chargepath.decision.questions import Option
 from chargepath.decision.situation import Situation
+from chargepath.diagnosis.graded import blocked
 from chargepath.hazards.standing import forbidding, way_out
 from chargepath.knowledge.book import HAND_OVER
 from chargepath.knowledge.routes import PROVE, REFER
@@ -137,9 +138,8 @@ def take_in_as_is_usual(now: Situation, chosen: ChosenStep) -> ChosenStep | None
     far = step.id == REFER or step.kind == "try" or now.opens(step)
     done = {key.split("@")[0] for key in belief.last_grades}
     for rule in known.intake.rules:
-        told = not rule.told or set(rule.told) & set(belief.model.history)
-        seen = not rule.seen or belief.last_signs & set(rule.seen)
-        if rule.id in done or not (told and seen) or not (rule.first or far):
+        called_for = rule.holds(belief.model.history, belief.last_signs, belief.last_grades)
+        if rule.id in done or not called_for or not (rule.first or far):
             continue
         if not beginning and not (rule.seen and now.plugs_in(step)):
             continue
@@ -151,7 +151,7 @@ def take_in_as_is_usual(now: Situation, chosen: ChosenStep) -> ChosenStep | None
             term = now.route(rule.id)
             if term is not None:
                 return replace(chosen, step=now.as_option(term), decided=True, why=rule.why)
-        elif belief.model.offers(known.checks[rule.id]):
+        elif belief.model.offers(known.checks[rule.id]) and not blocked(known, known.checks[rule.id], belief.lately):
             step = now.checking(rule.id, now.cheapest.total)
             return replace(chosen, step=step, decided=True, why=rule.why)
     return None

@@ -217,11 +217,11 @@ def _check_intake(read: Reader, known: Knowledge) -> None:
         where = f"intake.toml [{rule.id}]"
         found = known.checks if rule.kind == "check" else known.routes
         read.known([rule.id], found, where)
-        read.known(rule.told, known.history, f"{where}.told")
-        for check, sign in rule.seen:
+        read.known((*rule.told, *rule.untold), known.history, f"{where}.told")
+        for check, shown in (*rule.seen, *rule.read):
             read.known([check], known.checks, f"{where}.seen")
             if check in known.checks:
-                read.known([sign], known.checks[check].signs, f"{where}.seen")
+                read.known([shown], (*known.checks[check].signs, *known.checks[check].grades), f"{where}.seen")
         if rule.id in found and found[rule.id].access != next(iter(known.access)):
             read.say(where, "opens the device; the rule is for closed ones")
 

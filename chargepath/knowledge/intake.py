@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from chargepath.knowledge.reader import Reader
@@ -11,8 +12,8 @@ from chargepath.knowledge.reader import Reader
 class IntakeRule:
     """A check or a route that comes first, and why.
 
-    `first` before anything else, `told` only after one of these was told, `seen` only where one of these checks showed
-    one of these signs.
+    `first` before anything else, `told` only after one of these was told, `untold` only where none of these was, `seen`
+    only where one of these checks showed one of these signs, `read` only where one read one of these grades.
     """
 
     kind: str
@@ -21,6 +22,17 @@ class IntakeRule:
     told: tuple[str, ...]
     seen: tuple[tuple[str, str], ...]
     why: str
+    untold: tuple[str, ...] = ()
+    read: tuple[tuple[str, str], ...] = ()
+
+    def holds(self, told: Collection[str], signs: Collection[tuple[str, str]], grades: Mapping[str, str]) -> bool:
+        """Whether what was told, seen and read calls for it; `grades` by evidence key."""
+        return (
+            (not self.told or any(flag in told for flag in self.told))
+            and not any(flag in told for flag in self.untold)
+            and (not self.seen or any(sign in signs for sign in self.seen))
+            and (not self.read or any(grades.get(check) == grade for check, grade in self.read))
+        )
 
 
 @dataclass(frozen=True)

@@ -44,9 +44,9 @@ LOOKS |= dict.fromkeys(("instruments:meter", "instruments:supply"))
 # Every address that takes anything, and the right it asks for. Written by hand, as the shop reads it.
 ASKS = {
     Right.TAKE_IN: "jobs:take_in jobs:note jobs:details counter:order",
-    Right.MEASURE: """exchange:case jobs:line jobs:check jobs:stage jobs:strike jobs:restore jobs:school work:step
-        work:step_answer work:pick work:screws proof:seal instruments:hand_in instruments:confirm instruments:use
-        instruments:columns instruments:strike instruments:conditions instruments:start instruments:stop
+    Right.MEASURE: """exchange:case jobs:line jobs:check jobs:mishap jobs:stage jobs:strike jobs:restore jobs:school
+        work:step work:step_answer work:pick work:screws proof:seal instruments:hand_in instruments:confirm
+        instruments:use instruments:columns instruments:strike instruments:conditions instruments:start instruments:stop
         instruments:wait instruments:command instruments:routine inside:start inside:point
         inside:enter inside:lift inside:ladder inside:supply inside:hunt inside:sense inside:add_photo inside:mark
         inside:unmark inside:remove_photo heat:stations heat:station heat:give_away heat:strike cell:desk cell:stop

@@ -71,6 +71,7 @@ def bench_of(basis: Basis, now: datetime, *, lines: int = MOST_LINES) -> Bench:
     card = card_of(basis, advice.next)
     suspects, part, (routes, more_routes) = suspects_of(basis), log_of(basis, most=lines), routes_of(basis)
     log = part.rows
+    equals = [equal_text(basis, option) for option in advice.equals[:SHOWN_EQUALS]]
     return Bench(
         job=job,
         scene=scene_of(basis),
@@ -78,7 +79,7 @@ def bench_of(basis: Basis, now: datetime, *, lines: int = MOST_LINES) -> Bench:
         station_label=known.stations[basis.station].label if basis.station else "",
         panels=panels_of(job, basis.shop, now),
         next=card,
-        equals=[equal_text(basis, option) for option in advice.equals[:SHOWN_EQUALS]],
+        equals=equals,
         beside=card_of(basis, advice.beside) if advice.beside else None,
         hold=hold_words(basis),
         habit=followed_habit(basis),
@@ -93,7 +94,7 @@ def bench_of(basis: Basis, now: datetime, *, lines: int = MOST_LINES) -> Bench:
         lately=log[:SHOWN_LINES],
         earlier=log[SHOWN_LINES:],
         older=part.older,
-        log_beside=card.crowded and not repair and job.stage not in AFTER,
+        log_beside=card.crowded_with(len(equals)) and not repair and job.stage not in AFTER,
         closing=closing_of(job, basis.shop),
         repair=repair,
         repair_label=known.routes[repair.route].label if repair else "",

@@ -20,8 +20,8 @@ from rainfront.jobs.presenters.basis import Basis
 from rainfront.jobs.presenters.words import example_line
 from rainfront.web.scenes.charge_line import percent
 
-# How many buttons a card may have above the log on a screen of 1280 by 800, and how many a caution takes the room of.
-ROOM, CAUTION_ROOM = 5, 2
+# How many buttons a card may have above the log on a screen of 1280 by 800, and how many of them a line of text takes.
+ROOM, LINE_ROOM = 5, 2
 VERBS = {"check": "Check", "try": "Try", "repair": "Repair"}
 
 
@@ -62,10 +62,10 @@ class NextCard:
     example: str = ""
     tools: tuple[Link, ...] = ()
 
-    @property
-    def crowded(self) -> bool:
-        """Whether its buttons and cautions leave no room below the card for the log, which then stands beside it."""
-        return len(self.answers) + len(self.tools) + CAUTION_ROOM * len(self.cautions) > ROOM
+    def crowded_with(self, equals: int) -> bool:
+        """Whether its buttons, cautions and so many equals leave no room for the log below: then it stands beside."""
+        lines = len(self.cautions) + equals
+        return len(self.answers) + len(self.tools) + LINE_ROOM * lines > ROOM
 
 
 def card_of(basis: Basis, option: Option) -> NextCard:

@@ -270,7 +270,7 @@ class AdviceOnTheShippedKnowledge(SimpleTestCase):
 
     def test_a_cheap_long_shot_stands_beside_the_plausible_repair(self):
         share = shipped().costs.plausible_share
-        advice, _ = self.advise(["port clean", "i 0.0 5.1 30%", "wiggle steady"], "phone usb_c none")
+        advice, _ = self.advise(["port clean", "i 0.0 5.1 30%", "message clean"], "phone usb_c none")
         cures = {term.id: term.cure for term in advice.routes}
         plausible = [term for term in advice.routes if term.cure >= share * max(cures.values())]
         self.assertLess(cures[advice.beside.id], share * max(cures.values()))

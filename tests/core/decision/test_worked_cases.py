@@ -14,7 +14,7 @@ from tests.builders import device
 
 DATA, KNOWN = Path(__file__).parents[2] / "data", shipped()
 # Accepted next steps of all, as docs/method.md says; what is missed is listed there.
-MET, MET_THIRD = 231, 48
+MET, MET_NEW, MET_THIRD = 229, 245, 48
 # Questions that nobody could ask when the first sixty cases were written.
 NEW = {"screen_message", "device_report", "charge_settings"}
 
@@ -38,7 +38,7 @@ class Worked(SimpleTestCase):
         missed = [(number, lines[-1:], said) for number, lines, accepted, said in rows if said not in accepted]
         self.assertEqual(len(rows), 256)
         self.assertGreaterEqual(len(rows) - len(missed), MET, missed)
-        self.assertGreaterEqual(len(rows) - sum(said not in NEW for _, _, said in missed), MET + 8, missed)
+        self.assertGreaterEqual(len(rows) - sum(said not in NEW for _, _, said in missed), MET_NEW, missed)
 
     def test_and_for_causes_that_were_missing(self):
         rows = list(states("worked_cases_third"))
