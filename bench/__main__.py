@@ -12,7 +12,19 @@ import django
 django.setup()
 
 SHORT = ("advice", "traces", "boards", "pages", "tables", "writes")
-LONG = ("optimum", "examples", "devices", "conduct", "proofs", "scale", "crowd", "stations", "redraw", "drips")
+LONG = (
+    "optimum",
+    "examples",
+    "shaken",
+    "devices",
+    "conduct",
+    "proofs",
+    "scale",
+    "crowd",
+    "stations",
+    "redraw",
+    "drips",
+)
 
 
 def main(names: list[str]) -> int:

@@ -29,6 +29,8 @@ from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.routes import PROVE, REFER
 from chargepath.standin.device import StandinDevice
 
+# Repairs that put a new part in; what others cost for a part is material.
+NEW_PART = ("swap_", "replace_")
 JOBS = int(os.environ.get("JOBS", "400"))
 FIRST, MOST, LONG = 900_000, 40, 20
 # What is counted, in words, and the most that is wanted in a hundred jobs.
@@ -83,7 +85,7 @@ def _count(out: Conduct, belief: Belief, what: str, name: str, nth: int) -> None
     elif what == "repair":
         out.counts["handed_on"] += name == REFER
         out.counts["proof_first"] += name == PROVE and not belief.timeline.repairs
-        out.counts["part_again"] += known.routes[name].part > 0 and nth > 0
+        out.counts["part_again"] += name.startswith(NEW_PART) and nth > 0
 
 
 def play(shop: SimulatedShop, seed: int, prices: Prices) -> Conduct:
