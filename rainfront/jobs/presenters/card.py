@@ -21,7 +21,8 @@ from rainfront.jobs.presenters.words import example_line
 from rainfront.web.scenes.charge_line import percent
 
 # How many buttons a card may have above the log on a screen of 1280 by 800, and how many of them a line of text takes.
-ROOM, LINE_ROOM = 5, 2
+# What is about as good stands in two lines.
+ROOM, LINE_ROOM, EQUAL_LINES = 5, 2, 2
 VERBS = {"check": "Check", "try": "Try", "repair": "Repair"}
 
 
@@ -64,7 +65,7 @@ class NextCard:
 
     def crowded_with(self, equals: int) -> bool:
         """Whether its buttons, cautions and so many equals leave no room for the log below: then it stands beside."""
-        lines = len(self.cautions) + equals
+        lines = len(self.cautions) + min(equals, EQUAL_LINES)
         return len(self.answers) + len(self.tools) + LINE_ROOM * lines > ROOM
 
 
