@@ -103,11 +103,9 @@ def _raising(known: Knowledge, case: Case, hazard: Hazard, raised: Raise) -> lis
             index
             for index, event in enumerate(case.events)
             # Nobody lets such a danger pass: who says that they do says at least that it was seen.
-            if (
-                isinstance(event, HazardEvent)
-                and event.hazard == hazard.id
-                and not (event.overruled and hazard.overrule)
-            )
+            if isinstance(event, HazardEvent)
+            and event.hazard == hazard.id
+            and not (event.overruled and hazard.overrule)
         ]
     return [
         index

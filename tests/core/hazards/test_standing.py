@@ -29,7 +29,7 @@ RAISED = [
     (("inside swollen",), (), "cell_swollen", {"charger", "cell", "start"}, "swap_battery", ()),
     (("danger dented",), (), "cell_damaged", {"charger", "cell", "start"}, "swap_battery", ()),
     (("mishap cell",), (), "cell_damaged", {"charger", "cell", "start"}, "swap_battery", ()),
-    (("inside clean", "mishap pad"), (), "mishap_unseen", POWERED, "inside_look", ("bridge_pad", "repair_rail")),
+    (("inside clean", "mishap pad"), (), "mishap_unseen", POWERED, "inside_look", ()),
     (("danger burnt",), (), "burnt_smell", POWERED, "inside_look", ("replace_link", "replace_port")),
     (("inside burnt",), (), "burnt_smell", POWERED, "line_power", ("replace_link", "replace_port")),
     (("danger wet",), (), "wet", POWERED, "inside_look", ("clean_board",)),
@@ -81,21 +81,10 @@ RAISED = [
     ((), ("salt_liquid",), "wet", POWERED, "inside_look", ("clean_board",)),
     (("cell 4.7",), (), "over_voltage", {"charger", "cell", "start"}, "swap_battery", ()),
 ]
-# What mends what a mishap has left.
-MENDS = (
-    "clear_bridge",
-    "bridge_pad",
-    "replace_charge_part",
-    "repair_sense",
-    "replace_link",
-    "replace_socket",
-    "swap_carrier",
-    "repair_rail",
-)
 # What ends a danger, and what does not.
 ENDED = [
-    *((("mishap slipped", f"did {route}"), (), True) for route in MENDS),
-    (("mishap slipped", "did clean_port"), (), False),
+    (("mishap slipped", "did repair_rail"), (), False),
+    (("mishap slipped", "did repair_rail", "inside clean"), (), True),
     (("mishap slipped", "inside clean"), (), True),
     (("mishap slipped", "power 500/500"), (), False),
     (("mishap screen",), (), True),
