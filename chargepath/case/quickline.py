@@ -175,27 +175,23 @@ def _parse_act(verb: str, words: list[str], known: Knowledge, device: Device) ->
 
 
 def _parse_danger(words: list[str], known: Knowledge) -> HazardEvent:
-    allowed = {hazard.word: hazard for hazard in reportable(known)}
-    if not words:
-        raise QuickLineError("which danger?", "word 2", f"one of {', '.join(allowed)}")
-    if words[0] not in allowed:
-        hint = _near(words[0], allowed)
-        raise QuickLineError(f"'{words[0]}' is no danger", "word 2", f"{hint}one of {', '.join(allowed)}")
-    if len(words) > 1:
-        raise QuickLineError(f"'{words[1]}' is one word too many", "word 3", f"{DANGER} {words[0]}")
-    return HazardEvent(allowed[words[0]].id)
+    return HazardEvent(_one_of(DANGER, words, {hazard.word: hazard.id for hazard in reportable(known)}))
 
 
 def _parse_mishap(words: list[str], known: Knowledge) -> MishapEvent:
-    allowed = {mishap.word: mishap.id for mishap in known.mishaps.values()}
+    return MishapEvent(_one_of(MISHAP, words, {mishap.word: mishap.id for mishap in known.mishaps.values()}))
+
+
+def _one_of(what: str, words: list[str], allowed: dict[str, str]) -> str:
+    """The id that the one word after `danger` or `mishap` stands for."""
     if not words:
-        raise QuickLineError("which mishap?", "word 2", f"one of {', '.join(allowed)}")
+        raise QuickLineError(f"which {what}?", "word 2", f"one of {', '.join(allowed)}")
     if words[0] not in allowed:
         hint = _near(words[0], allowed)
-        raise QuickLineError(f"'{words[0]}' is no mishap", "word 2", f"{hint}one of {', '.join(allowed)}")
+        raise QuickLineError(f"'{words[0]}' is no {what}", "word 2", f"{hint}one of {', '.join(allowed)}")
     if len(words) > 1:
-        raise QuickLineError(f"'{words[1]}' is one word too many", "word 3", f"{MISHAP} {words[0]}")
-    return MishapEvent(allowed[words[0]])
+        raise QuickLineError(f"'{words[1]}' is one word too many", "word 3", f"{what} {words[0]}")
+    return allowed[words[0]]
 
 
 def reportable(known: Knowledge) -> list[Hazard]:

@@ -14,6 +14,26 @@ from numba import njit
 from chargepath.base.arrays import Array, Ints
 
 
+@njit(cache=True)
+def _take_out(
+    left: Array,
+    route: int,
+    remove_from: Ints,
+    remove_fault: Ints,
+    remove_chance: Array,
+    pair_from: Ints,
+    holding: Ints,
+    freed: Ints,
+) -> None:
+    """Move the mass (n_states,) in place to where the faults that a route takes away are gone."""
+    for at in range(remove_from[route], remove_from[route + 1]):
+        fault, chance = remove_fault[at], remove_chance[at]
+        for pair in range(pair_from[fault], pair_from[fault + 1]):
+            gone = left[holding[pair]] * chance
+            left[holding[pair]] -= gone
+            left[freed[pair]] += gone
+
+
 def _ratio_rule(
     mass: Array,
     paid: Ints,
@@ -104,12 +124,7 @@ def _ratio_rule(
             order[row, steps] = chosen
             used[chosen] = True
             level = max(level, levels[chosen])
-            for at in range(remove_from[chosen], remove_from[chosen + 1]):
-                fault, chance = remove_fault[at], remove_chance[at]
-                for pair in range(pair_from[fault], pair_from[fault + 1]):
-                    gone = left[holding[pair]] * chance
-                    left[holding[pair]] -= gone
-                    left[freed[pair]] += gone
+            _take_out(left, chosen, remove_from, remove_fault, remove_chance, pair_from, holding, freed)
             passed = left[0] * works[0]
             wrong = 0.0
             rest = left[0] - passed
@@ -152,12 +167,7 @@ def _removed_by_each(
     for route in range(n_routes):
         left = out[route]
         left[:] = mass
-        for at in range(remove_from[route], remove_from[route + 1]):
-            fault, chance = remove_fault[at], remove_chance[at]
-            for pair in range(pair_from[fault], pair_from[fault + 1]):
-                gone = left[holding[pair]] * chance
-                left[holding[pair]] -= gone
-                left[freed[pair]] += gone
+        _take_out(left, route, remove_from, remove_fault, remove_chance, pair_from, holding, freed)
     return out
 
 

@@ -111,10 +111,10 @@ def _in_parts(known: Knowledge, case: Case) -> dict[str, float]:
 
 
 def _unsolved(out: Tally, known: Knowledge, example: Example) -> None:
-    """A device that was handed on: what it had is as likely as its readings and its failed repairs make it.
+    """Count a job that was handed on: each fault by the chance that its readings and its failed repairs leave.
 
-    What was named at its closing rests on the same belief and is no witness of its own. Without such jobs a shop would
-    learn of the faults that it solves only, and of each repair that it works more often than it does.
+    The faults that a person named at handing on were read off the same belief, so they count no further. Without these
+    jobs a shop would learn only of faults that it solves, and would take each repair for better than it is.
     """
     case = replace(example.case, outcome=None)
     model = compiled(known, *case.told(known).compiled_for)

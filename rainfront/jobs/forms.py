@@ -306,7 +306,7 @@ class MishapForm(StyledForm):
 
     @property
     def kinds(self) -> list[tuple[Any, str]]:
-        """Each kind to choose from, with what is to be looked at after it."""
+        """Each kind of mishap as an option, with the text that says what to look at first."""
         return [(option, self.looks[option.data["value"]]) for option in self["mishap"]]
 
     def event(self) -> MishapEvent:
