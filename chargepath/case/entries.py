@@ -105,7 +105,10 @@ class HazardEvent:
 
 @dataclass(frozen=True)
 class MishapEvent:
-    """Something went wrong under one's own hands: what was lost, what was read on both sides and why it stays."""
+    """A mishap of this bench.
+
+    `words` say what was damaged or lost, what was read on both sides, and what is done about it.
+    """
 
     mishap: str
     words: str = ""

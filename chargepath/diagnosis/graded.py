@@ -103,7 +103,7 @@ def _failing(known: Knowledge, entry: GradedEvent) -> list[str]:
 
 
 def changed_by(model: Model, event: RepairEvent | MishapEvent) -> AbstractSet[str]:
-    """Faults that what this bench did may have taken away, or, where it was a mishap, brought in."""
+    """Faults that a repair of this bench may have taken away, or that its mishap may have brought in."""
     if isinstance(event, MishapEvent):
         return model.known.mishaps[event.mishap].leaves.keys()
     return model.known.routes[event.route].cures_on(model.device.carrier).keys()

@@ -100,7 +100,7 @@ def from_plain(kept: Mapping[str, int]) -> Tally:
 
 
 def _handed_on(case: Case) -> bool:
-    """Whether the job ended without the device working: what was wrong is then believed, not known."""
+    """Whether the job ended with a device that does not work; nobody has then confirmed its fault."""
     return case.outcome is not None and not case.outcome.works
 
 

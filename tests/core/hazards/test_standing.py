@@ -29,7 +29,7 @@ RAISED = [
     (("inside swollen",), (), "cell_swollen", {"charger", "cell", "start"}, "swap_battery", ()),
     (("danger dented",), (), "cell_damaged", {"charger", "cell", "start"}, "swap_battery", ()),
     (("mishap cell",), (), "cell_damaged", {"charger", "cell", "start"}, "swap_battery", ()),
-    (("inside clean", "mishap pad"), (), "mishap_unseen", POWERED, "inside_look", ()),
+    (("inside clean", "mishap pad"), (), "mishap_unseen", POWERED | {"battery"}, "inside_look", ()),
     (("danger burnt",), (), "burnt_smell", POWERED, "inside_look", ("replace_link", "replace_port")),
     (("inside burnt",), (), "burnt_smell", POWERED, "line_power", ("replace_link", "replace_port")),
     (("danger wet",), (), "wet", POWERED, "inside_look", ("clean_board",)),

@@ -253,7 +253,7 @@ class InTheAdvice(SimpleTestCase):
 
 
 class HandedOn(SimpleTestCase):
-    """Devices that nobody found out about: what was done in vain counts as far as it is likely to have been in vain."""
+    """A device whose fault was never found: a failed repair counts by the chance that its fault was there."""
 
     LINES = ("port lint", "i 0.02 5.0 20%", "did clean_port no")
 
