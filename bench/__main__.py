@@ -24,6 +24,7 @@ LONG = (
     "stations",
     "redraw",
     "drips",
+    "hands",
 )
 
 
