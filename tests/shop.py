@@ -148,13 +148,14 @@ class Person:
 
     def ask(self, method: str, path: str, body: bytes = b"", kind: str = "") -> tuple[int, str, bytes]:
         """One request: status, where it leads, and the page."""
-        headers = {"Host": "localhost", "Cookie": "; ".join(f"{k}={v}" for k, v in self.cookies.items())}
+        host = f"localhost:{self.port}" if self.tls else "localhost"
+        headers = {"Host": host, "Cookie": "; ".join(f"{k}={v}" for k, v in self.cookies.items())}
         if not self.tls:
             headers["X-Forwarded-Proto"] = "https"
         if method == "POST":
             headers |= {
                 "Content-Type": kind,
-                "Referer": f"https://localhost{path}",
+                "Referer": f"https://{host}{path}",
                 "X-CSRFToken": self.cookies.get("csrftoken", ""),
             }
         connection = self._connection()

@@ -21,7 +21,8 @@ from rainfront.cell.models import CellRun
 from rainfront.instruments.supply import ask_watch
 from rainfront.jobs.models import Entry
 from rainfront.keeping import archive, media, places
-from rainfront.people.models import User
+from rainfront.people.actions import LINK_MADE
+from rainfront.people.models import PersonChange, User
 from rainfront.stock.models import Item
 
 LEAST_FREE_BYTES = 1_000_000_000
@@ -56,15 +57,25 @@ def _files() -> Iterator[Finding]:
     yield Finding(enough, f"free disk: {free / 1e9:.1f} GB" + ("" if enough else ", 1 GB or more is needed"))
 
 
-def _rows() -> Iterator[Finding]:
+def _owner(now: datetime) -> Finding:
+    """Whether an owner can sign in, or has a one-time link that still opens."""
+    owners = User.objects.filter(role=User.Role.OWNER, is_active=True)
+    if any(person.has_usable_password() for person in owners):
+        return Finding(True, "owner: there")
+    since = now - timedelta(seconds=settings.PASSWORD_RESET_TIMEOUT)
+    asked = PersonChange.objects.filter(person__in=owners, text__contains=LINK_MADE, at__gt=since).first()
+    if asked is not None:
+        return Finding(True, f"owner: {asked.person} has a one-time link and has not set a password yet")
+    return Finding(False, "owner: nobody can sign in as one: manage.py make_owner NAME")
+
+
+def _rows(now: datetime) -> Iterator[Finding]:
     executor = MigrationExecutor(connection)
     waiting = executor.migration_plan(executor.loader.graph.leaf_nodes())
     yield Finding(not waiting, "migrations: " + (f"{len(waiting)} wait: make upgrade" if waiting else "all applied"))
     if waiting:
         return
-    owners = User.objects.filter(role=User.Role.OWNER, is_active=True)
-    owner = any(person.has_usable_password() for person in owners)
-    yield Finding(owner, "owner: " + ("there" if owner else "nobody can sign in as one: manage.py make_owner NAME"))
+    yield _owner(now)
     gone = media.missing_files()
     yield Finding(not gone, "files of rows: " + (f"{len(gone)} are missing: restore them" if gone else "all there"))
 
@@ -151,7 +162,7 @@ def examine(*, now: datetime, url: str = "") -> list[Finding]:
         ),
         Finding(strong, "key: " + ("strong" if strong else "too short or too plain: 50 characters at random")),
         *_files(),
-        *_rows(),
+        *_rows(now),
         *_kept(now),
         *_clock(now),
         *_backups(now),

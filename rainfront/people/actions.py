@@ -16,6 +16,8 @@ from chargepath.base.errors import ChargepathError
 from rainfront.people.models import PersonChange, User, Workshop
 from rainfront.people.rights import Right, needs
 
+# Stands in what is noted of a person for whom a one-time link was made.
+LINK_MADE = "one-time link"
 NAME = re.compile(r"[a-z0-9][a-z0-9._-]{1,29}")
 
 
@@ -62,7 +64,7 @@ def make_owner(username: str, *, now: datetime) -> tuple[User, str]:
     person.save()
     for device in devices_for_user(person, confirmed=None):
         device.delete()
-    _note(person, "made an owner from the command line, with a one-time link", None, now)
+    _note(person, f"made an owner from the command line, with a {LINK_MADE}", None, now)
     return person, link_for(person)
 
 
@@ -141,7 +143,7 @@ def reset_person(person: User, *, user: User, now: datetime) -> str:
     person.save(update_fields=["password"])
     for device in devices_for_user(person, confirmed=None):
         device.delete()
-    _note(person, "password and time codes taken away, one-time link made", user, now)
+    _note(person, f"password and time codes taken away, {LINK_MADE} made", user, now)
     return link_for(person)
 
 

@@ -34,6 +34,11 @@ class SignInForm(AuthenticationForm):
     }
     wants_code = False
 
+    def clean_username(self) -> str:
+        """Names are stored in small letters (`people.actions`); a telephone begins them with a capital."""
+        name = str(self.cleaned_data["username"]).strip()
+        return name if User.objects.filter(username=name).exists() else name.lower()
+
     def clean(self) -> dict[str, Any]:
         """The second step comes only after the first held."""
         data = super().clean()
@@ -66,7 +71,12 @@ class OwnPasswordForm(PasswordChangeForm):
 class PersonForm(StyledForm):
     """Somebody new."""
 
-    username = forms.CharField(label="Name to sign in with", max_length=30)
+    username = forms.CharField(
+        label="Name to sign in with",
+        max_length=30,
+        help_text="stored in small letters",
+        widget=forms.TextInput(attrs={"autocapitalize": "none", "spellcheck": "false"}),
+    )
     initials = forms.CharField(label="Initials", max_length=6, required=False, help_text="as they stand in logs")
     role = forms.ChoiceField(label="Role", choices=User.Role.choices, initial=User.Role.TECHNICIAN)
 

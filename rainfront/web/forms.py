@@ -47,7 +47,12 @@ class _NoCodes:
 
 
 class StyledForm(_NoCodes, forms.Form):
-    """A form whose widgets carry the program's classes."""
+    """A form whose widgets carry the program's classes.
+
+    What is required is told by the server: a browser would stop at the first empty field and hide the others' errors.
+    """
+
+    use_required_attribute = False
 
     def __init__(self, *args: object, **kwargs: object) -> None:
         super().__init__(*args, **kwargs)  # type: ignore[arg-type]
@@ -56,6 +61,8 @@ class StyledForm(_NoCodes, forms.Form):
 
 class StyledModelForm(_NoCodes, forms.ModelForm):
     """The same for model forms."""
+
+    use_required_attribute = False
 
     def __init__(self, *args: object, **kwargs: object) -> None:
         super().__init__(*args, **kwargs)  # type: ignore[arg-type]

@@ -2,6 +2,7 @@
 
 import re
 import time
+from datetime import timedelta
 from io import StringIO
 
 from axes.models import AccessAttempt
@@ -10,10 +11,12 @@ from django.core.management import call_command
 from django.core.management.base import CommandError
 from django.test import Client, TestCase, override_settings
 from django.urls import reverse
+from django.utils import timezone
 from django_otp.oath import TOTP
 from django_otp.plugins.otp_static.models import StaticDevice
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
+from rainfront.keeping import doctor
 from rainfront.people.models import User
 from tests.builders import PASSWORD, make_job, make_user
 
@@ -34,6 +37,9 @@ class Coming(TestCase):
         at = client.get(link, follow=True).request["PATH_INFO"]
         return client.post(at, {"new_password1": password, "new_password2": password})
 
+    def doctor_on_owner(self, now):
+        return next(one for one in doctor.examine(now=now) if one.text.startswith("owner"))
+
     def sign_in(self, name, password, **more):
         client = Client()
         return client, client.post("/people/sign-in/", {"username": name, "password": password, **more})
@@ -44,13 +50,16 @@ class Coming(TestCase):
         call_command("make_owner", "Harbour", "--at", "https://bench.example", stdout=out)
         self.assertIn("https://bench.example/people/begin/", out.getvalue())
         link = self.link(out.getvalue())
+        told = {late: self.doctor_on_owner(timezone.now() + timedelta(hours=late)) for late in (1, 25)}
+        self.assertEqual({late: one.fine for late, one in told.items()}, {1: True, 25: False})
+        self.assertIn("HA has a one-time link", told[1].text)
         for weak in ("short-one", "123456789012", "harbour12345"):
             with self.subTest(weak=weak):
                 self.assertEqual(self.set_password(link, weak).status_code, 200)
                 self.assertFalse(User.objects.get().has_usable_password())
         self.assertEqual(self.set_password(link, GOOD).status_code, 302)
         self.assertContains(Client().get(link, follow=True), "This link is used up")
-        owner, _ = self.sign_in("harbour", GOOD)
+        owner, _ = self.sign_in(" Harbour", GOOD)
         made = owner.post(reverse("people:people"), {"username": "bench.two", "initials": "K.L.", "role": "technician"})
         self.assertContains(made, "/people/begin/")
         self.assertEqual(self.set_password(self.link(made.content.decode()), GOOD).status_code, 302)

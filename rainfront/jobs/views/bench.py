@@ -47,8 +47,9 @@ def add_line(request: HttpRequest, pk: int) -> HttpResponse:
 def complete_line(request: HttpRequest, pk: int) -> HttpResponse:
     """Completions for a half-typed line, as a fragment."""
     job = get_plain_job(pk)
-    found = complete(request.GET.get("line", "")[:200], shop_of(request).known, device_of(job))
-    return render(request, "jobs/_completions.html", {"completions": found})
+    line = request.GET.get("line", "")[:200]
+    found = complete(line, shop_of(request).known, device_of(job))
+    return render(request, "jobs/_completions.html", {"completions": found, "typed": line.strip()})
 
 
 @require_GET

@@ -41,7 +41,7 @@ def models_like(request: HttpRequest) -> HttpResponse:
     typed = request.GET.get("model_name", "").strip()[:80]
     rows = Job.objects.by_model(typed)[:SHOWN_MODELS] if typed else []
     found = [{"line": row["model_name"], "word": row["model_name"], "label": counted(row["n"], "job")} for row in rows]
-    return render(request, "jobs/_completions.html", {"completions": found})
+    return render(request, "jobs/_completions.html", {"completions": found, "typed": typed})
 
 
 def known_model(request: HttpRequest) -> HttpResponse:

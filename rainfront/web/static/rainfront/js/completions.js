@@ -1,7 +1,11 @@
 // Completions by keyboard, of the quick line and of a model's name. The pages work without this file.
+// A list is fresh while it was made for what stands in the field now: a late answer never replaces what was typed.
 const input = () => document.querySelector("input[role=combobox][aria-controls=completions]");
 const list = () => document.getElementById("completions");
 const items = () => [...document.querySelectorAll("#completions [role=option]")];
+const typed = () => input().value.trim();
+const fresh = () => list().dataset.typed === typed();
+const isLine = () => input().id === "line";
 const at = () => items().findIndex((item) => item.getAttribute("aria-selected") === "true");
 
 function select(index) {
@@ -16,12 +20,40 @@ function close() {
   select(-1);
 }
 
-function take(item) {
+function put(item) {
   input().value = item.dataset.line;
   close();
-  input().focus();
-  if (input().id === "line") htmx.trigger(input(), "complete");
+  if (isLine()) htmx.trigger(input(), "complete");
   else input().dispatchEvent(new Event("change", { bubbles: true }));
+}
+
+function take(item) {
+  put(item);
+  input().focus();
+}
+
+// Tab in the quick line takes the first way to go on, at once or as soon as the list for what was typed has come;
+// pressed once more before that, it moves on.
+let wanted = false;
+
+function tabInLine(event) {
+  event.preventDefault();
+  const all = items();
+  if (fresh()) {
+    take(all[Math.max(at(), 0)]);
+  } else {
+    wanted = true;
+    htmx.trigger(input(), "complete");
+  }
+}
+
+// Tab in a model's name always moves on; it fills in what was chosen, or the only model that was meant.
+function tabInModel() {
+  const all = items();
+  const chosen = all[at()] || (all.length === 1 ? all[0] : null);
+  const begins = chosen && chosen.dataset.line.toLowerCase().startsWith(typed().toLowerCase());
+  if (chosen && fresh() && (at() >= 0 || begins) && chosen.dataset.line !== typed()) put(chosen);
+  else close();
 }
 
 document.addEventListener("keydown", (event) => {
@@ -41,9 +73,9 @@ document.addEventListener("keydown", (event) => {
   } else if (event.key === "Enter" && at() >= 0) {
     event.preventDefault();
     take(all[at()]);
-  } else if (event.key === "Tab" && !event.shiftKey && all.length && input().value.trim()) {
-    event.preventDefault();
-    take(all[Math.max(at(), 0)]);
+  } else if (event.key === "Tab" && !event.shiftKey && typed()) {
+    if (!isLine()) tabInModel();
+    else if (fresh() ? all.length : !wanted) tabInLine(event);
   } else if (event.key === "Escape") {
     close();
   }
@@ -54,5 +86,21 @@ document.addEventListener("click", (event) => {
   if (item) take(item);
 });
 
-// What changes the list may say whether it is open.
-document.addEventListener("htmx:afterSettle", () => input()?.setAttribute("aria-expanded", String(items().length > 0)));
+// What was chosen in a list belongs to what was typed when it came.
+document.addEventListener("input", (event) => {
+  if (event.target !== input()) return;
+  wanted = false;
+  select(-1);
+});
+
+// What changes the list may say whether it is open. A list that comes once the field was left, or for less than what
+// stands there now, is not shown.
+document.addEventListener("htmx:afterSettle", () => {
+  if (!input() || !list()) return;
+  if (items().length && (document.activeElement !== input() || !fresh())) close();
+  input().setAttribute("aria-expanded", String(items().length > 0));
+  if (wanted && fresh()) {
+    wanted = false;
+    if (items().length) take(items()[0]);
+  }
+});

@@ -1,6 +1,7 @@
 // Where the focus goes: on a page just opened the first Tab is its main act; after a fragment has been swapped in, back
 // to the quick line, on to the next step, or to where it was.
 function begin() {
+  if (toMend(document.getElementById("main"))) return;
   // What asks for the focus by itself gets it later than this runs.
   if (document.querySelector("main [autofocus]")) return;
   if (document.activeElement && document.activeElement !== document.body) return;
@@ -20,6 +21,14 @@ function mainAct() {
   return field && field.checkVisibility() ? field : button;
 }
 
+// The first field of a refused form that is to be mended.
+function toMend(within) {
+  const bad = within?.querySelector("form [aria-invalid=true]");
+  const field = bad?.matches("fieldset") ? bad.querySelector("input") : bad;
+  field?.focus();
+  return Boolean(field);
+}
+
 let last = "";
 document.addEventListener("htmx:beforeSwap", () => {
   const node = document.activeElement;
@@ -31,6 +40,8 @@ document.addEventListener("htmx:afterSettle", (event) => {
   if (event.detail.requestConfig?.verb === "post") document.querySelectorAll("[data-said-once]").forEach((said) => said.remove());
   const line = document.getElementById("line");
   if (event.detail.target?.id === "bench" && line) line.focus({ preventScroll: true });
+  // A line that was refused is selected: typing replaces it, an arrow key goes on in it.
+  if (document.activeElement === line && line?.getAttribute("aria-invalid")) line.select();
   document.querySelector("[data-focus-next]")?.focus();
   if (document.activeElement === document.body) {
     const kept = last && document.querySelector(last);
