@@ -76,6 +76,13 @@ def make_user(name: str = "tech", role: str = "technician") -> Any:
     return User.objects.create_user(username=name, password=PASSWORD, initials=name[:2].upper(), role=role)
 
 
+def handed_on(job: Any, note: str = "no more here", faults: tuple[str, ...] = (), **hand: Any) -> Any:
+    """A job that was handed back to its customer, closed up again where it was opened."""
+    from rainfront.proof import actions
+
+    return actions.refer_job(job, faults, note, why="other", to="the customer", leaves_as="closed", **hand)
+
+
 def make_job(user: Any, lines: tuple[str, ...] = (), **details: Any) -> Any:
     """A job, with quick lines played on it."""
     from rainfront.jobs import actions

@@ -41,6 +41,8 @@ class Judgement:
         What the customer has agreed to pay at most.
     dangers : tuple of Danger
         What stands and outranks the rest, the gravest first.
+    refused : frozenset of route ids
+        Repairs that the customer has declined: neither valued nor advised.
 
     """
 
@@ -51,6 +53,7 @@ class Judgement:
     spent: float
     limit: float | None
     dangers: tuple[Danger, ...] = ()
+    refused: frozenset[str] = frozenset()
 
     @property
     def known(self) -> Knowledge:
@@ -71,7 +74,14 @@ class Judgement:
         """What one school would do next here."""
         found = self.known.schools[school]
         return follow_school(
-            self.belief, self.prices, found, self.advice, dangers=self.dangers, limit=self.limit, spent=self.spent
+            self.belief,
+            self.prices,
+            found,
+            self.advice,
+            dangers=self.dangers,
+            limit=self.limit,
+            spent=self.spent,
+            refused=self.refused,
         )
 
     @cached_property
@@ -87,7 +97,7 @@ class Judgement:
         first = [step.id] if step.kind == "repair" else []
         order = [*first, *(term.id for term in self.advice.plan if term.id not in (*first, *ruled_out))]
         before = step if step.kind in ("check", "try") else None
-        table = route_table(self.belief, self.prices, ruled_out)
+        table = route_table(self.belief, self.prices, self.refused.union(ruled_out))
         return course_of(self.belief, table, self.prices, order, before=before, spent=self.spent)
 
     @cached_property
@@ -135,7 +145,15 @@ def spent_so_far(case: Case, prices: Prices, known: Knowledge) -> float:
     return minutes * prices.rate_per_minute + parts
 
 
-def judge(known: Knowledge, case: Case, prices: Prices, *, limit: float | None = None, steps: int = 2) -> Judgement:
+def judge(
+    known: Knowledge,
+    case: Case,
+    prices: Prices,
+    *,
+    limit: float | None = None,
+    steps: int = 2,
+    refused: Collection[str] = (),
+) -> Judgement:
     """Judge a case by a knowledge at some prices.
 
     Parameters
@@ -148,6 +166,8 @@ def judge(known: Knowledge, case: Case, prices: Prices, *, limit: float | None =
         What the customer has agreed to pay at most (money).
     steps : {1, 2}
         How far checks and tries are looked ahead.
+    refused : collection of route ids
+        Repairs that the customer has declined: they are neither valued nor advised.
 
     Raises
     ------
@@ -158,5 +178,14 @@ def judge(known: Knowledge, case: Case, prices: Prices, *, limit: float | None =
     belief = assess(compiled(known, *case.told(known).compiled_for), case)
     spent = spent_so_far(case, prices, known)
     dangers = dangers_of(known, case)
-    advice = advise(belief, prices, dangers=dangers, steps=steps, limit=limit, spent=spent)
-    return Judgement(case=case, belief=belief, prices=prices, advice=advice, spent=spent, limit=limit, dangers=dangers)
+    advice = advise(belief, prices, forbidden=refused, dangers=dangers, steps=steps, limit=limit, spent=spent)
+    return Judgement(
+        case=case,
+        belief=belief,
+        prices=prices,
+        advice=advice,
+        spent=spent,
+        limit=limit,
+        dangers=dangers,
+        refused=frozenset(refused),
+    )

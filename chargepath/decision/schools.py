@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from chargepath.case.entries import RepairEvent
@@ -81,6 +81,7 @@ def follow_school(
     dangers: Sequence[Danger] = (),
     limit: float | None = None,
     spent: float = 0.0,
+    refused: Collection[str] = (),
 ) -> Habit:
     """What a school would do next, against the advice `base` for the same belief and prices.
 
@@ -96,12 +97,17 @@ def follow_school(
         What the customer agreed to (money).
     spent : float
         What the job stands for already (money).
+    refused : collection of route ids
+        Repairs that the customer has declined.
 
     """
     known, out = belief.model.known, ruled_out(belief, school)
     offered = {term.id for term in base.routes}
     out = tuple(name for name in out if name in offered)
-    advice = advise(belief, prices, forbidden=out, dangers=dangers, limit=limit, spent=spent) if out else base
+    if out:
+        advice = advise(belief, prices, forbidden={*out, *refused}, dangers=dangers, limit=limit, spent=spent)
+    else:
+        advice = base
     step = advice.next
     if way_out(known, dangers, lambda *_: True) or base.rule or step.kind == HAND_OVER:
         return Habit(school, step, step.total - base.next.total, out)

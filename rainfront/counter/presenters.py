@@ -13,6 +13,7 @@ from rainfront.counter.everywhere import Mention
 from rainfront.counter.models import Order, Visit
 from rainfront.jobs.adapters import own_repairs
 from rainfront.jobs.models import Job, Quote
+from rainfront.jobs.presenters.words import outcome_words
 from rainfront.web.words import money
 from rainfront.workshop.adapters import Shop
 
@@ -68,8 +69,7 @@ def earlier_of(job: Job, shop: Shop) -> Earlier | None:
     proofs = first.proofs.filter(works=True).count()
     return Earlier(
         job=first,
-        faults=", ".join(known.faults[name].label for name in first.outcome_faults if name in known.faults)
-        or "nothing found",
+        faults=outcome_words(first, known).rstrip("."),
         done=done,
         proved=f"proved {['not by items', 'once', 'twice'][min(proofs, 2)]}",
         cost=money(order.charged, shop.region, cents=True) if order and order.charged is not None else "not noted",

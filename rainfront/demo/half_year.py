@@ -27,7 +27,7 @@ from rainfront.demo.records import keep_record
 from rainfront.inside.actions import add_photo
 from rainfront.jobs import actions
 from rainfront.jobs.judging import judgement_for
-from rainfront.jobs.models import Job, Repair
+from rainfront.jobs.models import HandedOn, Job, LeavesAs, Repair
 from rainfront.jobs.planning import before_test, plan_of
 from rainfront.learning import actions as learning_actions
 from rainfront.people.models import User
@@ -207,7 +207,7 @@ class _Job:
                 )
                 continue
             if step.id == REFER:
-                self._hand_on("not worth it")
+                self._hand_on("not worth it", HandedOn.WORTH)
                 return
             if not self._repair(step.id, judged, pace):
                 return
@@ -258,7 +258,7 @@ class _Job:
                     quote, "declined", self.job.customer[:20], now=self.at + timedelta(minutes=30), **hand
                 )
                 self._wait(35)
-                self._hand_on("the customer does not want it")
+                self._hand_on("the customer does not want it", HandedOn.DECLINED)
                 return False
             actions.answer_quote(quote, "approved", self.job.customer[:20], now=self.at + timedelta(minutes=20), **hand)
             self._wait(25)
@@ -267,14 +267,14 @@ class _Job:
                 self.job, route, reason, "agreed on the telephone" if self.job.limit else "", now=self.at, **hand
             )
         except ChargepathError:
-            self._hand_on("it cannot be done here")
+            self._hand_on("it cannot be done here", HandedOn.BEYOND)
             return False
         spoilt = self.whole.repair(route)
         try:
             self._steps(repair, pace)
         except DangerError:  # What was read at a step shows that it is not mended.
             actions.drop_repair(repair, now=self.at, **hand)
-            self._hand_on("the danger stays, whatever was mended")
+            self._hand_on("the danger stays, whatever was mended", HandedOn.DANGER)
             return False
         work_actions.finish_repair(repair, "", now=self.at, **hand)
         if spoilt and rng.random() < 0.5:
@@ -360,10 +360,20 @@ class _Job:
         caption = self.player.rng.choice(CAPTIONS)
         add_photo(self.job, draw_board(self.whole.seed), caption, user=self.user, now=self.at)
 
-    def _hand_on(self, why: str) -> None:
+    def _hand_on(self, said: str, why: str = HandedOn.OTHER) -> None:
         """Handed on, or back unrepaired."""
         faults = [name for name, chance in self._believed()[:1] if chance > 0.3]
-        proof_actions.refer_job(self.job, faults, f"{why}.", user=self.user, now=self.at + timedelta(minutes=4))
+        to = "another workshop" if why == HandedOn.BEYOND else "the customer, unrepaired"
+        proof_actions.refer_job(
+            self.job,
+            faults,
+            f"{said}.",
+            why=why,
+            to=to,
+            leaves_as=LeavesAs.CLOSED,
+            user=self.user,
+            now=self.at + timedelta(minutes=4),
+        )
 
     def _believed(self) -> list[tuple[str, float]]:
         job = Job.objects.with_people().get(pk=self.job.pk)
@@ -375,7 +385,7 @@ class _Job:
         try:
             proof_actions.close_job(self.job, found, "", user=self.user, now=self.at + timedelta(minutes=3))
         except ChargepathError:
-            self._hand_on("it stays unclear")
+            self._hand_on("it stays unclear", HandedOn.UNFOUND)
             return
         self.at += timedelta(minutes=20)
         job = Job.objects.with_people().get(pk=self.job.pk)

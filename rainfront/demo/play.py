@@ -177,7 +177,8 @@ def _play(raw: dict[str, Any], user: User, at: datetime, now: datetime) -> None:
     if "bill" in raw:
         _counter(job, raw, user, at + timedelta(minutes=60))
     if REFER in raw:
-        proof_actions.refer_job(job, raw[REFER], raw["note"], user=user, now=at + timedelta(minutes=5))
+        handed = {"why": raw["why"], "to": raw["to"], "leaves_as": raw["leaves_as"]}
+        proof_actions.refer_job(job, raw[REFER], raw["note"], **handed, user=user, now=at + timedelta(minutes=5))
 
 
 def _counter(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:

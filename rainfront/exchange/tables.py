@@ -68,6 +68,10 @@ JOB_COLUMNS = (
     ("faults found", "outcome_faults"),
     ("works", "outcome_works"),
     ("note", "outcome_note"),
+    ("handed on because", "on_why"),
+    ("handed on to", "on_to"),
+    ("left the shop", "on_as"),
+    ("repairs declined", "refused"),
     ("comes back from job", "came_from_id"),
     ("same trouble", "same_trouble"),
 )

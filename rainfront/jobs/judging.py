@@ -23,7 +23,7 @@ from chargepath.grading.readings import grade_event
 from chargepath.hazards.standing import Danger, dangers_of
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.book import HAND_OVER
-from chargepath.knowledge.routes import PROVE
+from chargepath.knowledge.routes import NO_REPAIR, PROVE
 from rainfront.jobs.adapters import case_of, device_of, event_of, evidence_of, limit_of, own_repairs
 from rainfront.jobs.models import Job, Stage
 from rainfront.people.models import User
@@ -40,11 +40,12 @@ class _Asked:
     case: Case
     prices: Prices = field(compare=False)
     limit: float | None = field(compare=False)
+    refused: frozenset[str] = frozenset()
 
 
 @lru_cache(maxsize=64)
 def _judged(asked: _Asked) -> Judgement:
-    return judge(asked.known, asked.case, asked.prices, limit=asked.limit)
+    return judge(asked.known, asked.case, asked.prices, limit=asked.limit, refused=asked.refused)
 
 
 @dataclass(frozen=True, eq=False)
@@ -92,7 +93,8 @@ def judgement_for(job: Job, person: User | None, shop: Shop, case: Case | None =
         limit,
         decimal_mark(),
     )
-    judged = _judged(_Asked(key, known, case, prices, limit))
+    refused = frozenset(job.refused) & known.routes.keys() - NO_REPAIR
+    judged = _judged(_Asked(key, known, case, prices, limit, refused))
     parts = shop.parts_for(job.kind, job.model_name)
     return JobJudgement(judged, parts, there, school_followed(job, shop))
 

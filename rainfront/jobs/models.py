@@ -73,6 +73,26 @@ class Backup(models.TextChoices):
     DECLINED = "declined", "Customer accepts the risk"
 
 
+class HandedOn(models.TextChoices):
+    """Why a job is handed on, or back unrepaired."""
+
+    DECLINED = "declined", "The customer declined what it costs"
+    WORTH = "worth", "It is not worth what it would cost"
+    BEYOND = "beyond", "It needs tools or skill that this shop lacks"
+    PART = "part", "No part can be had"
+    UNFOUND = "unfound", "The fault was not found"
+    DANGER = "danger", "It is too dangerous to go on"
+    OTHER = "other", "Something else, as the note says"
+
+
+class LeavesAs(models.TextChoices):
+    """How a device that is handed on leaves the shop."""
+
+    WHOLE = "whole", "It was never opened"
+    CLOSED = "closed", "Opened, and closed up again"
+    APART = "apart", "In parts: every part and screw in its bag"
+
+
 class Job(models.Model):
     """One device on its way through the workshop. No unlock code is ever stored."""
 
@@ -119,13 +139,19 @@ class Job(models.Model):
     outcome_faults = models.JSONField(default=list, blank=True)
     outcome_works = models.BooleanField(null=True, blank=True)
     outcome_note = TypedTextField(blank=True, max_length=1000)
+    # Where it was handed on or back unrepaired: why, to whom, and how the device leaves.
+    on_why = models.CharField(max_length=10, choices=HandedOn.choices, blank=True)
+    on_to = TypedCharField(max_length=80, blank=True)
+    on_as = models.CharField(max_length=8, choices=LeavesAs.choices, blank=True)
+    # Repairs of which the customer declined the last quote.
+    refused = models.JSONField(default=list, blank=True)
     # How often what it teaches has changed since it was last counted; 0 for not at all.
     # Who has it: whoever worked at it last, or was given it.
     held_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
     held_at = models.DateTimeField(null=True, blank=True)
     example_due = models.PositiveIntegerField(default=0, editable=False)
 
-    WORDS = ("model_name", "customer", "complaint", "serial", "outcome_note")
+    WORDS = ("model_name", "customer", "complaint", "serial", "outcome_note", "on_to")
     objects = JobQuerySet.as_manager()
     # What the last entry was settled by, for the page that follows it in the same request; never stored.
     judged: Any = None
@@ -164,6 +190,11 @@ class Job(models.Model):
         if self.log_rows is None:
             self.log_rows = list(self.entries.for_log())
         return self.log_rows
+
+    @property
+    def is_cancelled(self) -> bool:
+        """Whether it was closed as a mistake: it had no outcome and teaches nothing."""
+        return self.is_closed and self.outcome_works is None
 
     @property
     def is_closed(self) -> bool:

@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 
 from chargepath.case.entries import Device
+from chargepath.knowledge.routes import NO_REPAIR
 from chargepath.repair.workplan import Plan, PlannedStep, make_plan
 from rainfront.jobs.adapters import device_of
 from rainfront.jobs.models import Job, Repair
 from rainfront.workshop.adapters import Shop
 
 TEST = "test"
+READY, CLOSE = "ready", "close"
 
 
 def plan_for(
@@ -28,6 +30,24 @@ def plan_for(
 def plan_of(repair: Repair, job: Job, shop: Shop) -> Plan:
     """The plan of a repair that was chosen, from where the device was open then, for the dangers that stood then."""
     return plan_for(device_of(job), repair.route, shop, repair.reached, repair.picks, repair.dangers)
+
+
+def closing_steps(device: Device, reached: str, shop: Shop) -> list[str]:
+    """What closes a device up again that was opened this far and is not repaired, in order; empty where it was not.
+
+    They come from the shortest plan that goes as deep, without its test: nothing is connected for it, so nothing is
+    taken off after it.
+    """
+    routes = [row for row in shop.known.routes.values() if row.id not in NO_REPAIR]
+    deep = [row.id for row in routes if row.access_for(device.carrier) == reached != next(iter(shop.known.access))]
+    plans = [plan_for(device, route, shop, reached) for route in deep]
+    found = [[row.step for row in plan.steps if row.phase in (READY, CLOSE) and not _for_test(row)] for plan in plans]
+    return [step.do for step in min((steps for steps in found if steps), key=len, default=[])]
+
+
+def _for_test(row: PlannedStep) -> bool:
+    made = {("cell_on", True)} if row.phase == READY else {("powered", False)}
+    return bool(made & {*row.step.makes})
 
 
 def before_test(plan: Plan) -> Sequence[PlannedStep]:

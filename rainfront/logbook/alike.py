@@ -18,7 +18,7 @@ from chargepath.diagnosis.alike import LEAST_FACTOR, cause_likelihoods, same_cau
 from chargepath.knowledge import Knowledge
 from rainfront.jobs.adapters import case_of
 from rainfront.jobs.models import Job
-from rainfront.logbook.index import ENDED
+from rainfront.logbook.index import ENDED, NOT_FOUND, NOTHING
 from rainfront.logbook.models import Fact, Page
 from rainfront.logbook.signals import page_written
 from rainfront.workshop.adapters import Shop
@@ -146,9 +146,9 @@ def _look_for(job: Job, shop: Shop) -> Alike | None:
         (page for page in pages.values()),
         key=lambda page: (-len(mine_shown & set(page.shown)), page.job.model_name != job.model_name, -page.job_id),
     )
-    faults = Counter(fault for pk in found for fault in facts[pk].get("fault", ["nothing"]))
+    faults = Counter(fault for pk in found for fault in _faults_of(facts[pk]))
     fault, times = faults.most_common(1)[0] if faults else ("", 0)
-    with_it = [pk for pk in found if fault in facts[pk].get("fault", ["nothing"])]
+    with_it = [pk for pk in found if fault in _faults_of(facts[pk])]
     rows = [_row(page, found[page.job_id], mine_shown, facts[page.job_id], known) for page in ranked[:SHOWN]]
     return Alike(
         count=int(alike.size),
@@ -168,8 +168,13 @@ def _facts_of(jobs: Mapping[int, float]) -> dict[int, dict[str, list[str]]]:
     return out
 
 
+def _faults_of(facts: Mapping[str, list[str]]) -> list[str]:
+    """Faults of a job; where it has none, whether nothing was wrong or whether it was handed on without one found."""
+    return facts.get("fault") or [NOT_FOUND if "on" in facts.get("ended", ()) else NOTHING]
+
+
 def _fault(known: Knowledge, fault: str) -> str:
-    return known.faults[fault].label if fault in known.faults else "nothing was wrong"
+    return known.faults[fault].label if fault in known.faults else fault
 
 
 def _held(jobs: Sequence[int], facts: Mapping[int, Mapping[str, list[str]]], known: Knowledge) -> str:
@@ -188,7 +193,7 @@ def _row(page: Page, factor: float, mine: set[str], facts: Mapping[str, Any], kn
         job=page.job,
         factor=factor,
         shared=[reading_words(text, known) for text in page.shown if text in mine],
-        faults=", ".join(_fault(known, name) for name in facts.get("fault", [""])),
+        faults=", ".join(_fault(known, name) for name in _faults_of(facts)),
         routes=", ".join(labels),
         ended=ENDED.get(facts.get("ended", [""])[0], ""),
     )

@@ -17,7 +17,15 @@ from rainfront.logbook.signals import page_written
 from rainfront.workshop.adapters import Shop
 
 AT_ONCE = 50
-ENDED = {"works": "works again", "on": "handed on or back", "back": "came back", "open": "still open"}
+ENDED = {
+    "works": "works again",
+    "on": "handed on or back",
+    "back": "came back",
+    "open": "still open",
+    "cancelled": "cancelled",
+}
+# What is said of a closed job without a fault, by whether it works.
+NOTHING, NOT_FOUND = "nothing was wrong", "the cause was not found"
 
 
 def follow_jobs(shop: Shop, most: int = AT_ONCE) -> int:
@@ -47,7 +55,7 @@ def write_page(job: Job, shop: Shop) -> None:
                 "causes": cause_likelihoods(shop.shipped, case).astype(np.float32).tobytes() if checks else b"",
                 "shown": sorted(f"{key} {shows}" for key, shows in shown_by(shop.shipped, case)),
                 "basis": shop.shipped_name,
-                "closed": job.is_closed,
+                "closed": job.is_closed and not job.is_cancelled,
             },
         )
         Fact.objects.filter(job=job).delete()
@@ -96,7 +104,7 @@ def _lines(job: Job, entries: list[Entry], shop: Shop) -> list[str]:
     for repair in job.repairs.all():
         lines += [text for text in (repair.reason, repair.used) if text]
     lines += [f"found: {known.faults[name].label}" for name in job.outcome_faults if name in known.faults]
-    lines += [job.outcome_note] if job.outcome_note else []
+    lines += [text for text in (job.outcome_note, job.on_to, job.get_on_why_display()) if text]
     lines += texts_of(job)
     return [" ".join(line.split()) for line in lines if line and line.strip()]
 
@@ -120,4 +128,6 @@ def ended_of(job: Job) -> str:
         return "open"
     if any(later.same_trouble for later in job.came_back_as.all()):
         return "back"
+    if job.is_cancelled:
+        return "cancelled"
     return "works" if job.outcome_works else "on"

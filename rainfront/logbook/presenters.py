@@ -13,7 +13,7 @@ from django.utils.timezone import make_aware
 from chargepath.knowledge import Knowledge
 from rainfront.jobs.models import Job
 from rainfront.logbook.forms import words_of
-from rainfront.logbook.index import ENDED, ended_of
+from rainfront.logbook.index import ENDED, NOT_FOUND, NOTHING, ended_of
 from rainfront.logbook.models import Fact, Page
 
 PAGE, SHOWN_LINES, LINE = 40, 3, 160
@@ -83,7 +83,9 @@ def narrowed(asked: Mapping[str, Any]) -> Any:
 def _row(page: Page, words: Sequence[str], known: Knowledge) -> FoundRow:
     job = page.job
     faults = [known.faults[name].label for name in job.outcome_faults if name in known.faults]
-    return FoundRow(job, ", ".join(faults), ENDED[ended_of(job)], page.at, marked_lines(page.text, words))
+    ended = ended_of(job)
+    without = {"works": NOTHING, "back": NOTHING, "on": NOT_FOUND}.get(ended, "")
+    return FoundRow(job, ", ".join(faults) or without, ENDED[ended], page.at, marked_lines(page.text, words))
 
 
 def marked_lines(text: str, words: Sequence[str]) -> list[list[tuple[str, bool]]]:

@@ -22,6 +22,7 @@ class ProofPages(Extension):
             Stage.PROVE: Link("Prove", reverse("proof:prove", args=[job.pk])),
             "close": Link("Close", reverse("proof:close", args=[job.pk]), stage=Stage.HAND_OVER),
             REFER: Link("Hand on", reverse("proof:refer", args=[job.pk]), stage=Stage.HAND_OVER),
+            "cancel": Link("Cancel this job", reverse("proof:cancel", args=[job.pk])),
             "reopen": Link("Open again", reverse("proof:reopen", args=[job.pk])),
             "seal": Link("Seal test", reverse("proof:seal", args=[job.pk]), stage=Stage.OPEN),
         }

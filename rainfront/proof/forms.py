@@ -9,6 +9,7 @@ from django import forms
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.proofs import ProofItem
 from chargepath.proving.sealing import Decay
+from rainfront.jobs.models import HandedOn, LeavesAs
 from rainfront.proof.models import SealTest
 from rainfront.web.forms import QuantityField, StyledForm, style
 
@@ -81,6 +82,12 @@ class ChamberForm(StyledForm):
     after_kpa = QuantityField("kPa", label="Depth after (kPa)")
 
 
+class CancelForm(StyledForm):
+    """Why a job was a mistake."""
+
+    why = forms.CharField(label="Why it is cancelled", max_length=300, help_text="as in: taken in twice")
+
+
 class OutcomeForm(StyledForm):
     """What turned out to be wrong."""
 
@@ -93,3 +100,26 @@ class OutcomeForm(StyledForm):
         super().__init__(*args, **kwargs)
         order = [name for name, _ in likely] or list(known.faults)
         self.fields["faults"].choices = [(name, known.faults[name].label) for name in order]  # type: ignore[attr-defined]
+
+
+class HandOnForm(OutcomeForm):
+    """Why a job stops here, who gets the device, and how it leaves."""
+
+    why = forms.ChoiceField(label="Why it stops here", choices=HandedOn.choices, widget=forms.RadioSelect)
+    to = forms.CharField(label="Who gets it", max_length=80, help_text="the customer, another workshop, data rescue")
+    leaves_as = forms.ChoiceField(
+        label="It was opened. How does it leave?",
+        choices=[(value, label) for value, label in LeavesAs.choices if value != LeavesAs.WHOLE],
+        widget=forms.RadioSelect,
+    )
+
+    def __init__(
+        self, known: Knowledge, likely: list[tuple[str, float]], opened: bool, *args: Any, **kwargs: Any
+    ) -> None:
+        super().__init__(known, likely, *args, **kwargs)
+        self.fields["faults"].label = "What is suspected"
+        note = self.fields["note"]
+        note.label, note.required = "What is known, and what is not", True
+        note.help_text = "what was tried and read, what nobody knows yet: the next person begins with it"
+        if not opened:
+            del self.fields["leaves_as"]

@@ -13,5 +13,6 @@ urlpatterns = [
     path("jobs/<int:pk>/seal/", seal.seal_page, name="seal"),
     path("jobs/<int:pk>/close/", finish.close_page, name="close"),
     path("jobs/<int:pk>/refer/", finish.refer_page, name="refer"),
+    path("jobs/<int:pk>/cancel/", finish.cancel_page, name="cancel"),
     path("jobs/<int:pk>/reopen/", finish.reopen, name="reopen"),
 ]

@@ -228,7 +228,7 @@ class ShopAndPeople(Signed):
     def test_pages_of_a_closed_job_lead_to_its_record(self):
         job = make_job(self.user, ("did clean_port yes",))
         proof_actions.close_job(job, ["port_fouled"], user=self.user, now=NOW)
-        for name in ("proof:prove", "proof:close", "proof:refer"):
+        for name in ("proof:prove", "proof:close", "proof:refer", "proof:cancel"):
             self.assertRedirects(self.client.get(self.url(name, job.pk)), self.url("record", job.pk))
         self.assertNotContains(self.client.get(job.get_absolute_url()), 'id="line"')
         self.client.post(self.url("proof:reopen", job.pk), {"why": "came back"})
@@ -239,11 +239,16 @@ class ShopAndPeople(Signed):
         url = self.url("proof:refer", job.pk)
         self.assertContains(self.client.get(url), 'value="rail_short" id="id_faults_0"')
         self.assertNotContains(self.client.get(url), " checked")
-        self.assertContains(
-            self.client.post(url, {"faults": ["rail_short"], "note": ""}), "say why it stops here", status_code=422
+        empty = self.client.post(url, {"faults": ["rail_short"]})
+        self.assertEqual(
+            (empty.status_code, {*empty.context["form"].errors}), (422, {"why", "to", "leaves_as", "note"})
         )
-        self.assertEqual(self.client.post(url, {"faults": ["gremlins"], "note": "x"}).status_code, 422)
-        self.client.post(url, {"faults": ["rail_short"], "note": "too dear"})
+        told = {"why": "worth", "to": "the customer", "leaves_as": "closed", "note": "too dear"}
+        self.assertEqual(self.client.post(url, {**told, "faults": ["gremlins"]}).status_code, 422)
+        record = self.client.post(url, {**told, "faults": ["rail_short"]}, follow=True)
+        says = "Handed on to the customer: it is not worth what it would cost. Suspected: "
+        self.assertContains(record, says)
+        self.assertContains(record, "Opened, and closed up again.")
         job.refresh_from_db()
         self.assertEqual((job.outcome_works, job.outcome_faults), (False, ["rail_short"]))
         exported = self.client.get(self.url("exchange:case_file", job.pk)).json()

@@ -17,7 +17,7 @@ from rainfront.proof.proving import proving_of
 from rainfront.work import actions as work_actions
 from rainfront.work.models import StepRun
 from rainfront.workshop.adapters import Shop
-from tests.builders import NOW, judged, make_job, make_user
+from tests.builders import NOW, handed_on, judged, make_job, make_user
 
 
 class OneJob(TestCase):
@@ -34,7 +34,7 @@ class OneJob(TestCase):
         actions.choose_route(job, "swap_carrier", "as well", **go)
         with self.assertRaisesMessage(ChargepathError, "a repair is still open"):
             proof_actions.close_job(job, [], **go)
-        proof_actions.refer_job(job, [], "no more here", **go)
+        handed_on(job, "no more here", **go)
         self.assertIsNotNone(job.repairs.get().dropped_at)
         job.refresh_from_db()
         self.assertEqual((job.stage, job.outcome_works), (Stage.CLOSED, False))
@@ -143,7 +143,7 @@ class OneJob(TestCase):
             (lambda: work_actions.fail_check(repair, "port_pick", **go), "looks at nothing"),
             (lambda: work_actions.pick_option(repair, "removal", "iron", **go), "no such choice"),
             (lambda: proof_actions.close_job(job, [], **go), "nothing proves yet"),
-            (lambda: proof_actions.refer_job(job, [], " ", **go), "say why it stops here"),
+            (lambda: handed_on(job, " ", **go), "say what is known and what is not"),
             (lambda: proof_actions.reopen_job(job, "x", **go), "the job is open"),
             (lambda: actions.strike_entry(note, "", **go), "add a note instead"),
             (lambda: actions.move_stage(job, "closed", **go), "is no stage"),

@@ -47,7 +47,7 @@ from rainfront.work import actions as work_actions
 from rainfront.work.actions import screws
 from rainfront.workshop.actions import change_number, store_estimates
 from rainfront.workshop.adapters import Shop
-from tests.builders import NOW, judged, make_job, make_user
+from tests.builders import NOW, handed_on, judged, make_job, make_user
 from tests.web.test_pages import Signed
 
 ROOT = Path(__file__).parents[2]
@@ -256,7 +256,7 @@ class OutsideTheTransaction(TransactionTestCase):
             actions.drop_repair(repair, **hand)
             actions.strike_entry(Entry.objects.filter(name="port_look").get(), "slip", **hand)
             proof_actions.record_proof(job, {"amps": 0.1, "volts": 5.0, "percent_first": 20.0}, **hand)
-            proof_actions.reopen_job(proof_actions.refer_job(job, [], "stops here", **hand), "came back", **hand)
+            proof_actions.reopen_job(handed_on(job, **hand), "came back", **hand)
         self.assertGreater(len(locked), 4)
         self.assertFalse(any(locked))
 
@@ -324,7 +324,7 @@ class OneGuard(Signed):
             "finish": lambda **hand: work_actions.finish_repair(self.repair, "", **hand),
             "drop": lambda **hand: actions.drop_repair(self.repair, **hand),
             "close": lambda **hand: proof_actions.close_job(job, [], **hand),
-            "refer": lambda **hand: proof_actions.refer_job(job, [], "stops here", **hand),
+            "refer": lambda **hand: handed_on(job, **hand),
             "draft": lambda **hand: instruments.keep_draft(job, b"1", "c", "file", **hand),
             "store": lambda **hand: instruments.store_draft(self.draft, self.layout, {}, **hand),
             "start": lambda **hand: instruments.start_record(job, "", {}, **hand),

@@ -28,7 +28,7 @@ from rainfront.stock import actions as stock
 from rainfront.stock.models import Item
 from rainfront.work import actions as work
 from rainfront.workshop.actions import change_number
-from tests.builders import NOW, make_job, make_user
+from tests.builders import NOW, handed_on, make_job, make_user
 from tests.fuzz.pages import PLACES, every_address
 from tests.sizes import sized
 
@@ -53,7 +53,7 @@ ASKS = {
         instruments:pretend""",
     Right.REPAIR: """jobs:choose jobs:drop proof:read proof:again proof:failed proof:refer
         instruments:proof_start instruments:proof_watch""",
-    Right.PROMISE: "jobs:quote jobs:answer proof:close proof:reopen",
+    Right.PROMISE: "jobs:quote jobs:answer proof:close proof:cancel proof:reopen",
     Right.PARTS: "stock:shelf stock:item stock:donor stock:import workshop:costs",
     Right.TEACH: """instruments:known_good inside:keep inside:keep_supply reference:import reference:forget
         reference:new_meter reference:meter reference:new_connector exchange:references""",
@@ -169,12 +169,13 @@ class EveryAddress(TestCase):
                 lambda hand: jobs.choose_route(job, "clean_port", "", **hand),
                 lambda hand: work.finish_repair(repair, "", **hand),
                 lambda hand: jobs.drop_repair(repair, **hand),
-                lambda hand: proof.refer_job(job, [], "no more", **hand),
+                lambda hand: handed_on(job, "no more", **hand),
             ],
             Right.PROMISE: [
                 lambda hand: jobs.make_quote(job, "clean_port", Decimal(9), "nine", **hand),
                 lambda hand: jobs.answer_quote(quote, "approved", "bosun", **hand),
                 lambda hand: proof.close_job(job, [], **hand),
+                lambda hand: proof.cancel_job(job, "taken in twice", **hand),
                 lambda hand: counter.pay(job, Decimal(9), "cash", **hand),
                 lambda hand: counter.hand_over(job, **hand),
             ],

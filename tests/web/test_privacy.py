@@ -18,7 +18,7 @@ from rainfront.jobs.models import Job, Quote
 from rainfront.people.rights import NotAllowed
 from rainfront.proof import actions as proof_actions
 from rainfront.web.secrets import HIDDEN, find_code, hide_code
-from tests.builders import NOW, make_job, make_user
+from tests.builders import NOW, handed_on, make_job, make_user
 from tests.web.test_pages import Signed
 
 TEXTS = tomllib.loads((Path(__file__).parents[1] / "data" / "unlock_codes.toml").read_text(encoding="utf-8"))
@@ -50,7 +50,7 @@ NOT_TYPED = {
     "workshop.Method": {"slot", "option"},
     "workshop.Learned": {"data"},
     "stock.Item": {"route", "connector", "breaks"},
-    "jobs.Job": {"school", "traits", "history", "outcome_faults"},
+    "jobs.Job": {"refused", "school", "traits", "history", "outcome_faults"},
     "jobs.Entry": {"name", "variant", "grade", "access", "signs", "values"},
     "jobs.Repair": {"route", "advised", "reached", "picks", "dangers"},
     "jobs.Quote": {"route"},
@@ -191,7 +191,7 @@ class Redacting(Signed):
     def test_every_field_that_people_write_in_is_reached(self):
         """A new model that hangs on a job says which of its texts are people's own."""
         ids = {
-            "jobs.job": {"kind", "connector", "carrier", "backup", "school", "stage"},
+            "jobs.job": {"on_why", "on_as", "kind", "connector", "carrier", "backup", "school", "stage"},
             "jobs.entry": {"access", "kind", "name", "variant", "grade"},
             "jobs.repair": {"route", "advised", "reached"},
             "work.steprun": {"step"},
@@ -239,7 +239,7 @@ class Refused(Signed):
             lambda text: actions.choose_route(job, "clean_port", text, **hand),
             lambda text: actions.choose_route(job, "clean_port", "", text, **hand),
             lambda text: actions.strike_entry(job.entries.first(), text, **hand),
-            lambda text: proof_actions.refer_job(job, [], text, **hand),
+            lambda text: handed_on(job, text, **hand),
             lambda text: actions.change_details(job, {"complaint": text}, **hand),
             lambda text: actions.make_quote(job, "clean_port", 10, text, **hand),
         )

@@ -69,6 +69,9 @@ def answer_quote(
             raise JobError("this quote was answered already", "quote", "make a new one")
         quote.answer, quote.answered_by, quote.answered_at, quote.noted_by = answer, answered_by.strip()[:40], now, user
         quote.save()
+        others = [route for route in log.job.refused if route != quote.route]
+        log.change(refused=[*others, quote.route] if answer == Quote.Answer.DECLINED else others)
+        log.settle()
         label = log.shop.known.routes[quote.route].label
         amount = log.shop.region.money(quote.amount, cents=True)
         log.event(f"{amount} for {label} {quote.get_answer_display()} by {quote.answered_by}", "answer")

@@ -28,6 +28,7 @@ class RouteRow:
     advised: bool
     try_line: str
     part: str
+    declined: bool = False
 
 
 @dataclass(frozen=True)
@@ -60,6 +61,9 @@ def routes_of(basis: Basis) -> tuple[list[RouteRow], list[RouteRow]]:
         row = route_row(basis, term)
         likely = term.cure >= floor and len(matter) < SHOWN - 1
         (matter if row.advised or likely or term.id == REFER else rest).append(row)
+    for name in known.routes:
+        if name in basis.core.refused and not basis.station:
+            matter.append(RouteRow(name, known.routes[name].label, "", "", "", "", False, False, "", "", declined=True))
     return matter, rest
 
 

@@ -15,7 +15,7 @@ from chargepath.grading.readings import grade_event
 from chargepath.knowledge import Check, Knowledge
 from chargepath.knowledge.routes import REFER
 from rainfront.jobs.adapters import OVERRULED, event_of
-from rainfront.jobs.models import Entry
+from rainfront.jobs.models import Entry, Job
 from rainfront.web.verdicts import line_words
 
 
@@ -27,6 +27,19 @@ class Said:
     text: str
     note: str = ""
     mark: str = ""
+
+
+def outcome_words(job: Job, known: Knowledge) -> str:
+    """How a closed job ended and what was wrong, as a sentence; a job that was handed on says what is suspected."""
+    faults = ", ".join(known.faults[name].label.lower() for name in job.outcome_faults if name in known.faults)
+    if job.outcome_works is None:
+        return "Cancelled."
+    if job.outcome_works:
+        return f"It charges; what was wrong: {faults}." if faults else "It charges; nothing was wrong."
+    to = f"Handed on to {job.on_to}" if job.on_to else "Handed on or back unrepaired"
+    why = f": {job.get_on_why_display().lower()}" if job.on_why else ""
+    left = f" {job.get_on_as_display()}." if job.on_as else ""
+    return f"{to}{why}. {f'Suspected: {faults}.' if faults else 'What is wrong was not found.'}{left}"
 
 
 def mark_words(check: Check, values: Mapping[str, Any], grade: str, signs: Sequence[str], variant: str) -> str:

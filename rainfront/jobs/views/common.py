@@ -18,6 +18,7 @@ from rainfront.jobs.presenters.bench import bench_of
 from rainfront.jobs.presenters.beside import beside_of
 from rainfront.jobs.presenters.dangers import danger_rows
 from rainfront.jobs.presenters.head import head_of
+from rainfront.jobs.presenters.words import outcome_words
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, may
 from rainfront.web.secrets import hide_code
@@ -46,6 +47,8 @@ def show_job(request: HttpRequest, template: str, job: Job, context: dict[str, A
     match = request.resolver_match
     beside = SimpleLazyObject(lambda: beside_of(basis_of(request, complete(job))))
     shared: dict[str, Any] = {"job": job, "head": head_of(job, match.view_name if match else ""), "beside": beside}
+    if job.is_closed:
+        shared["ended"] = outcome_words(job, shop_of(request).known_for(job.model_name))
     if not job.is_closed and (not request.htmx or template.startswith("jobs/")):  # type: ignore[attr-defined]
         shop = shop_of(request)
         standing = job.judged.core.dangers if job.judged else dangers_for(job, shop)

@@ -2,62 +2,81 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from django.contrib import messages
+from django.forms import Form
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.views.decorators.http import require_POST
 
 from chargepath.base.errors import ChargepathError
+from rainfront.jobs.adapters import device_of
 from rainfront.jobs.fetching import get_job
 from rainfront.jobs.judging import believed_at_intake, cured_by_repairs, is_proved
-from rainfront.jobs.models import Job
+from rainfront.jobs.models import HandedOn, Job
+from rainfront.jobs.planning import closing_steps
 from rainfront.jobs.views.common import basis_of, hand, show_bench, show_job
 from rainfront.people.rights import Right, posts
 from rainfront.proof import actions
-from rainfront.proof.forms import OutcomeForm
+from rainfront.proof.forms import CancelForm, HandOnForm, OutcomeForm
 from rainfront.web.forms import refused
 from rainfront.workshop.context import shop_of
 
 
-def _likely(request: HttpRequest, job: Job, refer: bool) -> tuple[list[tuple[str, float]], list[str]]:
-    """Faults, the likeliest first, and those that are ticked to begin with."""
-    shop = shop_of(request)
-    if refer:
-        return basis_of(request, job).belief.faults, []
-    likely, cured = believed_at_intake(job, shop), cured_by_repairs(job, shop)
-    return likely, [name for name, chance in likely if chance > 0.5 and name in cured]
-
-
-def _outcome_page(request: HttpRequest, pk: int, refer: bool) -> HttpResponse:
-    job = get_job(pk)
-    if job.is_closed:
-        return redirect("jobs:record", pk)
-    likely, ticked = _likely(request, job, refer)
-    data = request.POST if request.method == "POST" else None
-    form = OutcomeForm(shop_of(request).known, likely, data, initial={"faults": ticked})
-    if form.is_bound and form.is_valid():
-        action = actions.refer_job if refer else actions.close_job
-        try:
-            action(job, form.cleaned_data["faults"], form.cleaned_data["note"], **hand(request))
-            said = "Handed on. The record goes with it." if refer else "Closed. The record is below."
-            messages.success(request, said)
-            return redirect("jobs:record", pk)
-        except ChargepathError as error:
-            refused(form, error)
-    context = {"form": form, "refer": refer, "proved": is_proved(job, shop_of(request).known)}
-    return show_job(request, "proof/close.html", job, context, 422 if form.errors else 200)
+def _ended(request: HttpRequest, pk: int, form: Form, act: Callable[..., Job], said: str) -> HttpResponse | None:
+    """End a job by a valid form, and lead to its record; None where something has to be put right first."""
+    if not (form.is_bound and form.is_valid()):
+        return None
+    try:
+        act(pk, **form.cleaned_data, **hand(request))
+    except ChargepathError as error:
+        refused(form, error)
+        return None
+    messages.success(request, said)
+    return redirect("jobs:record", pk)
 
 
 @posts(Right.PROMISE)
 def close_page(request: HttpRequest, pk: int) -> HttpResponse:
     """Close a proved job."""
-    return _outcome_page(request, pk, refer=False)
+    job, shop = get_job(pk), shop_of(request)
+    if job.is_closed:
+        return redirect("jobs:record", pk)
+    likely, cured = believed_at_intake(job, shop), cured_by_repairs(job, shop)
+    ticked = [name for name, chance in likely if chance > 0.5 and name in cured]
+    form = OutcomeForm(shop.known, likely, request.POST or None, initial={"faults": ticked})
+    done = _ended(request, pk, form, actions.close_job, "Closed. The record is below.")
+    context = {"form": form, "proved": is_proved(job, shop.known)}
+    return done or show_job(request, "proof/close.html", job, context, 422 if form.errors else 200)
 
 
 @posts(Right.REPAIR)
 def refer_page(request: HttpRequest, pk: int) -> HttpResponse:
-    """Hand a job on or back."""
-    return _outcome_page(request, pk, refer=True)
+    """Hand a job on, or back unrepaired."""
+    job = get_job(pk)
+    if job.is_closed:
+        return redirect("jobs:record", pk)
+    basis = basis_of(request, job)
+    reached = basis.belief.access
+    opened = reached != next(iter(basis.known.access))
+    start = {"why": HandedOn.DECLINED if job.refused else ""}
+    form = HandOnForm(basis.known, basis.belief.faults, opened, request.POST or None, initial=start)
+    done = _ended(request, pk, form, actions.refer_job, "Handed on. The record goes with it.")
+    closing = [] if basis.core.dangers else closing_steps(device_of(job), reached, basis.shop)
+    context = {"form": form, "opened": opened, "closing": closing, "dangerous": basis.core.dangers}
+    return done or show_job(request, "proof/hand_on.html", job, context, 422 if form.errors else 200)
+
+
+@posts(Right.PROMISE)
+def cancel_page(request: HttpRequest, pk: int) -> HttpResponse:
+    """Cancel a job that was a mistake."""
+    job = get_job(pk)
+    if job.is_closed:
+        return redirect("jobs:record", pk)
+    form = CancelForm(request.POST or None)
+    done = _ended(request, pk, form, actions.cancel_job, "Cancelled. It stays readable here.")
+    return done or show_job(request, "proof/cancel.html", job, {"form": form}, 422 if form.errors else 200)
 
 
 @require_POST
