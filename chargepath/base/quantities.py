@@ -54,8 +54,13 @@ METERS: Mapping[str, MeterStyle] = {
 
 OVERRANGE = re.compile(r"(?i)[o0]\.?l\.?|-{2,}|open|inf(inity)?|∞")
 LONGEST_NUMBER = 24  # characters
+# Between thousands people write a point, a comma, an apostrophe or a narrow space, as their region has it.
+THOUSANDS = ".,'\u2019 \u00a0\u202f"
+GROUPED = re.compile(rf"\d{{1,3}}(?P<mark>[{THOUSANDS}])\d{{3}}(?:(?P=mark)\d{{3}})*(?:(?P<point>[.,])\d*)?")
+DIGITS = re.compile(r"\d+(?:[.,]\d*)?|[.,]\d+")
 NUMBER = re.compile(
-    r"(?P<sign>[-+]?)(?P<digits>\d+(?:[.,]\d*)?|[.,]\d+)\s*(?P<unit>(?:[a-zA-ZµΩ%°]+[3³]?)?(?:/[a-z]+)?)"
+    rf"(?P<sign>[-+]?)(?P<digits>\d(?:[{THOUSANDS}]?\d)*[.,]?|[.,]\d+)\s*"
+    r"(?P<unit>(?:[a-zA-ZµΩ%°]+[3³]?)?(?:/[a-z]+)?)"
 )
 UNITS: Mapping[str, Mapping[str, float]] = {
     "A": {"": 1.0, "A": 1.0, "mA": 1e-3, "uA": 1e-6, "µA": 1e-6},
@@ -81,23 +86,48 @@ UNITS: Mapping[str, Mapping[str, float]] = {
 DIODE_MAX_V = 3.0
 
 
-def _split(text: str, field: str) -> tuple[float, str, str]:
+def ungrouped(digits: str, *, counted: bool = False) -> str | None:
+    """Digits as they were typed, with a point as decimal mark and nothing between thousands; None where they are none.
+
+    One mark before three last digits, as in ``1.250``, is a decimal mark: meters show such numbers. Where something is
+    `counted` or paid it parts thousands, unless it is the decimal mark of texts that are written now.
+
+    Examples
+    --------
+    >>> ungrouped("1.250,50"), ungrouped("1'250.5"), ungrouped("1.250"), ungrouped("1,25,50")
+    ('1250.50', '1250.5', '1.250', None)
+    >>> with decimals_with(","):
+    ...     ungrouped("1.250", counted=True), ungrouped("1,250", counted=True)
+    ('1250', '1.250')
+
+    """
+    found = GROUPED.fullmatch(digits)
+    if found:
+        mark, point = found["mark"], found["point"]
+        once = digits.count(mark) == 1
+        parts = mark not in ".," or (point and point != mark) or (not point and not once)
+        if parts or (counted and not point and mark != decimal_mark()):
+            return digits.replace(mark, "").replace(",", ".")
+    return digits.replace(",", ".") if DIGITS.fullmatch(digits) else None
+
+
+def _split(text: str, field: str, counted: bool = False) -> tuple[float, str, str]:
     text = text.strip()
     if len(text) > 4 * LONGEST_NUMBER:
         raise ReadingError(f"{len(text)} characters are no number", field, f"up to {LONGEST_NUMBER} digits")
     found = NUMBER.fullmatch(text)
-    if not found:
+    digits = ungrouped(found["digits"], counted=counted) if found else None
+    if not found or digits is None:
         raise ReadingError(
             f"'{text}' is not a number", field, "type digits with an optional unit, as in 0.02, 0,02 or 20mA"
         )
-    digits = found["digits"].replace(",", ".")
     value = float(found["sign"] + digits)
     if len(digits) > LONGEST_NUMBER or not math.isfinite(value):
         raise ReadingError(f"{len(digits)} digits are too many", field, f"up to {LONGEST_NUMBER}")
     return value, found["unit"], digits
 
 
-def parse_quantity(text: str, unit: str, field: str = "") -> float:
+def parse_quantity(text: str, unit: str, field: str = "", *, counted: bool = False) -> float:
     """Read a number in a base unit.
 
     Parameters
@@ -108,6 +138,8 @@ def parse_quantity(text: str, unit: str, field: str = "") -> float:
         The unit of the result, one of `UNITS`; '' where the number has none.
     field : str
         Name used in the message.
+    counted : bool
+        Whether a single mark before three last digits may part thousands, as in a count or an amount.
 
     Raises
     ------
@@ -115,7 +147,7 @@ def parse_quantity(text: str, unit: str, field: str = "") -> float:
         Not a number, or a unit that does not fit.
 
     """
-    value, suffix, _ = _split(text, field)
+    value, suffix, _ = _split(text, field, counted or unit == "mAh")
     factor = _factor(suffix, unit)
     if factor is None:
         wanted = ", ".join(name for name in UNITS[unit] if name) or "a number without a unit"

@@ -6,6 +6,8 @@ from typing import Any
 
 from django import forms
 
+from chargepath.base.errors import ChargepathError
+from chargepath.base.quantities import parse_quantity
 from chargepath.knowledge import Knowledge
 from rainfront.inside.models import Mark, Sheet
 from rainfront.jobs.models import Job
@@ -137,7 +139,13 @@ class InjectionForm(StyledForm):
 class SenseForm(StyledForm):
     """The battery connector's small lines; everything may be left out."""
 
-    ntc_ohms = forms.CharField(label="Thermistor (ohm), OL when open", required=False, max_length=20)
+    ntc_ohms = QuantityField(
+        "ohm",
+        overrange=True,
+        label="Thermistor (ohm), OL when open",
+        required=False,
+        help_text="as in 9800, 9.8k or OL",
+    )
     room_c = QuantityField("°C", label="Room (°C)", least=-10, most=50, initial=22)
     ntc_curve = forms.ChoiceField(
         label="Its curve",
@@ -173,21 +181,6 @@ class SenseForm(StyledForm):
         coerce=lambda text: text == "yes",
     )
 
-    def clean_ntc_ohms(self) -> float | None:
-        """Ohms, with k or M; OL is open."""
-        text = (
-            self.cleaned_data["ntc_ohms"].strip().lower().replace(",", ".").replace("ohm", "").replace("Ω", "").strip()
-        )
-        if not text:
-            return None
-        if text in ("ol", "0l", "open"):
-            return float("inf")
-        factor = {"k": 1e3, "m": 1e6}.get(text[-1], 1.0)
-        try:
-            return float(text.rstrip("km").strip()) * factor
-        except ValueError as error:
-            raise forms.ValidationError(f"'{text}' is no resistance; as in 9800, 9.8k or OL") from error
-
     def clean(self) -> dict[str, Any]:
         """Something has to be given, and both sides of a transistor together."""
         data = super().clean() or {}
@@ -213,8 +206,8 @@ def _curve(data: dict[str, Any]) -> dict[str, Any]:
     if kind == "beta":
         return {}
     try:
-        numbers = [float(word) for word in own.replace(",", " ").replace(";", " ").split()]
-    except ValueError:
+        numbers = [parse_quantity(word.strip(","), "", "figures") for word in own.replace(";", " ").split()]
+    except ChargepathError:
         numbers = []
     if kind == "own_beta" and len(numbers) == 2:
         return {"room_ohms": numbers[0], "beta": numbers[1]}

@@ -9,7 +9,7 @@ from itertools import pairwise
 from typing import Any
 
 from chargepath.base.errors import ChargepathError
-from chargepath.base.quantities import as_shown_by, figure, show
+from chargepath.base.quantities import as_shown_by, figure, shortest, show
 from chargepath.diagnosis.belief import Belief
 from chargepath.electrical.ladder import HopVerdict, contact_resistance
 from chargepath.electrical.references import Reference, usual
@@ -329,7 +329,7 @@ def _ladder_scene(ladder: Ladder, hops: list[HopVerdict], known: Knowledge) -> s
         label, mark = known.rungs[rung].label, hop.mark if hop else "none"
         steps.append(staircase.Step(label, volts, f"{figure(volts, 2)}", mark, allowed, hop is not None and hop.guilty))
     guilty = next((hop_words(hop, known) for hop in hops if hop.guilty), "no hop drops too much")
-    return staircase.draw(f"Volts along the path at {ladder.amps:g} A: {guilty}", steps)
+    return staircase.draw(f"Volts along the path at {shortest(ladder.amps)} A: {guilty}", steps)
 
 
 def ladder_again(ladders: list[Ladder]) -> dict[str, Any]:
@@ -337,10 +337,10 @@ def ladder_again(ladders: list[Ladder]) -> dict[str, Any]:
     if not ladders:
         return {}
     last = ladders[0]
-    values = {f"v_{rung}": f"{volts:g}" for rung, volts in last.volts.items()}
-    values |= {f"w_{rung}": f"{volts:g}" for rung, volts in last.second.items()}
-    values["amps"] = f"{last.amps:g}"
-    return values if last.second_amps is None else {**values, "second_amps": f"{last.second_amps:g}"}
+    values = {f"v_{rung}": volts for rung, volts in last.volts.items()}
+    values |= {f"w_{rung}": volts for rung, volts in last.second.items()}
+    values["amps"] = last.amps
+    return values if last.second_amps is None else {**values, "second_amps": last.second_amps}
 
 
 def judged_draws(draws: Draws, known: Knowledge) -> Sequence[DrawStep]:

@@ -64,8 +64,8 @@ class SealForm(StyledForm):
     def __init__(self, known: Knowledge, data: Any = None, when: str = "") -> None:
         usual = {
             "when": when,
-            "seconds": f"{known.proof.seal_seconds:g}",
-            "start_kpa": f"{known.proof.seal_depth_kpa:g}",
+            "seconds": known.proof.seal_seconds,
+            "start_kpa": known.proof.seal_depth_kpa,
         }
         super().__init__(data, initial=usual)
 

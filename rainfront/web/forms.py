@@ -10,7 +10,7 @@ from django import forms
 from django.core.exceptions import ValidationError
 
 from chargepath.base.errors import ChargepathError
-from chargepath.base.quantities import OVERRANGE, MeterStyle, parse_diode, parse_quantity
+from chargepath.base.quantities import OVERRANGE, MeterStyle, decimal_mark, parse_diode, parse_quantity, ungrouped
 from rainfront.web.secrets import UnlockCodeError, find_code, hide_code, refuse_unlock_code
 
 PLAIN = (forms.TextInput, forms.EmailInput, forms.Textarea, forms.ClearableFileInput)
@@ -158,8 +158,10 @@ class Merged:
 class QuantityField(forms.CharField):
     """A number as people type it: decimal comma, units; between `least` and `most` in the field's own unit.
 
-    With `overrange` OL is infinite. `suggestions` are numbers with what each of them means, offered while typing.
+    A number that is shown has the shop's decimal mark. With `overrange` OL is infinite. `suggestions` are numbers with what each of them means, offered while typing.
     """
+
+    counted = False
 
     def __init__(
         self,
@@ -176,6 +178,10 @@ class QuantityField(forms.CharField):
         super().__init__(max_length=20, **kwargs)
         self.widget.attrs.update({"inputmode": "decimal", "autocomplete": "off"})
 
+    def prepare_value(self, value: Any) -> Any:
+        """Return a number as the shop writes it; what was typed stays as it is."""
+        return f"{value:.10g}".replace(".", decimal_mark()) if isinstance(value, int | float) else value
+
     def get_bound_field(self, form: forms.BaseForm, field_name: str) -> forms.BoundField:
         """Return the field in a form, its input tied to the list of its suggestions."""
         bound = super().get_bound_field(form, field_name)
@@ -191,7 +197,7 @@ class QuantityField(forms.CharField):
         if self.overrange and OVERRANGE.fullmatch(text):
             return math.inf
         try:
-            number = parse_quantity(text, self.unit)
+            number = parse_quantity(text, self.unit, counted=self.counted)
         except ChargepathError as error:
             raise ValidationError(str(error)) from error
         if self.least is not None and number < self.least:
@@ -203,6 +209,8 @@ class QuantityField(forms.CharField):
 
 class CountField(QuantityField):
     """A whole number as people type it."""
+
+    counted = True
 
     def clean(self, value: Any) -> int | None:
         """Return the number, None where it was left empty."""
@@ -238,10 +246,10 @@ class DiodeField(forms.CharField):
 
 
 class MoneyField(forms.DecimalField):
-    """An amount of money as people type it, exact; a decimal comma is a decimal point."""
+    """An amount of money as people type it, exact: decimal comma or point, thousands parted as the region does."""
 
     widget = forms.TextInput
-    default_error_messages = {"invalid": "Give an amount, as in 12,50 or 12.50."}
+    default_error_messages = {"invalid": "Give an amount, as in 12,50 or 12.50 or 1 250."}
 
     def __init__(self, **kwargs: Any) -> None:
         super().__init__(**{"max_digits": 9, "decimal_places": 2, **kwargs})
@@ -249,7 +257,17 @@ class MoneyField(forms.DecimalField):
 
     def to_python(self, value: Any) -> Decimal | None:  # type: ignore[override]
         """Read the amount."""
-        return super().to_python(value.replace(",", ".") if isinstance(value, str) else value)
+        if isinstance(value, str):
+            sign, digits = ("-", value.strip()[1:]) if value.strip()[:1] in ("-", "−") else ("", value.strip())
+            value = sign + (ungrouped(digits.strip(), counted=True) or digits)
+        return super().to_python(value)
+
+    def prepare_value(self, value: Any) -> Any:
+        """Return an amount as the shop writes it, without decimals where there are none; what was typed stays."""
+        if not isinstance(value, Decimal):
+            return value
+        whole = value == value.to_integral_value()
+        return f"{value:.0f}" if whole else f"{value:f}".replace(".", decimal_mark())
 
 
 def refused(form: forms.BaseForm, error: ChargepathError, field: str | None = None) -> None:

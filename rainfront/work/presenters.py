@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from chargepath.base.quantities import shortest
 from chargepath.knowledge import Knowledge, Route
 from chargepath.knowledge.procedures import ALLOY, WorkStep
 from chargepath.knowledge.wording import Caution
@@ -154,7 +155,7 @@ class StepsPage:
 def figures_of(known: Knowledge, settings: Mapping[str, float]) -> list[SettingFigure]:
     """Settings with their words and units."""
     found = known.procedures.settings
-    return [SettingFigure(found[name].label, f"{value:g}", found[name].unit) for name, value in settings.items()]
+    return [SettingFigure(found[name].label, shortest(value), found[name].unit) for name, value in settings.items()]
 
 
 def timer_row(timer: Timer, text: str, now: datetime) -> TimerRow:

@@ -225,6 +225,16 @@ class ShopAndPeople(Signed):
         self.assertEqual([row.job.pk for row in self.client.get("/").context["page"]], [second.pk])
         self.assertRedirects(self.client.get(f"/?q={first.pk}"), first.get_absolute_url())
 
+    def test_the_likeliest_and_the_cheapest_repair_are_never_folded_away(self):
+        told = {"connector": "micro_b", "carrier": "none", "history": ["port_replaced", "opened_before"]}
+        job = make_job(self.user, ("port clean",), **told)
+        shown = {row.id for row in self.client.get(job.get_absolute_url()).context["bench"].routes}
+        repairs = [term for term in judged(job).advice.plan if term.id != "refer"]
+        likeliest, cheapest = max(repairs, key=lambda term: term.cure).id, min(repairs, key=lambda term: term.total).id
+        self.assertLessEqual({likeliest, cheapest}, shown)
+        drawn = self.client.get(self.url("decide", job.pk)).context["page"].sides
+        self.assertLessEqual({likeliest, cheapest}, {side.id for side in drawn})
+
     def test_pages_of_a_closed_job_lead_to_its_record(self):
         job = make_job(self.user, ("did clean_port yes",))
         proof_actions.close_job(job, ["port_fouled"], user=self.user, now=NOW)

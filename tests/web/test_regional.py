@@ -4,9 +4,12 @@ from datetime import UTC, date, datetime
 from decimal import Decimal
 from importlib import import_module
 
+from django.core.exceptions import ValidationError
 from django.test import SimpleTestCase, TestCase, override_settings
 
+from chargepath.base.quantities import decimals_with
 from rainfront.people.models import Workshop
+from rainfront.web.forms import CountField, MoneyField, QuantityField
 from rainfront.web.regional import Region, currencies, regions
 from tests.builders import make_job, make_user
 
@@ -66,3 +69,42 @@ class Pages(TestCase):
         page = self.client.get(f"{job.get_absolute_url()}decide/").content.decode()
         self.assertRegex(page, r"\d+,\d\d\xa0€")
         self.assertNotIn("¤", page)
+
+
+class Typed(SimpleTestCase):
+    """Numbers as people of five regions type them, and as the fields show them again."""
+
+    AMOUNTS = (
+        (",", "1.250,50", "1250.50"),
+        (",", "1.250", "1250"),
+        (",", "1.250.000", "1250000"),
+        (",", "12,5", "12.5"),
+        (",", "12.5", "12.5"),
+        (".", "1,250.50", "1250.50"),
+        (".", "1,250", "1250"),
+        (".", "1'250.50", "1250.50"),
+        (",", "1 250,50", "1250.50"),
+        (",", "1\u202f250", "1250"),
+        (".", "-85", "-85"),
+    )
+
+    def test_amounts_and_counts_are_read_with_the_thousands_of_the_region(self):
+        for mark, text, wanted in self.AMOUNTS:
+            with self.subTest(mark=mark, text=text), decimals_with(mark):
+                self.assertEqual(MoneyField(max_digits=12).clean(text), Decimal(wanted))
+        with decimals_with(","):
+            self.assertEqual(CountField("").clean("1.250"), 1250)
+            self.assertEqual(QuantityField("mAh").clean("3.200"), 3200)
+            self.assertEqual(QuantityField("A").clean("1.250"), 1.25)
+        for wrong in ("1,25,50", "1.25.50", "12 50", "1,2503,5", "twelve"):
+            with self.subTest(wrong=wrong), self.assertRaises(ValidationError):
+                MoneyField().clean(wrong)
+        with decimals_with(","), self.assertRaises(ValidationError):
+            MoneyField().clean("1,250")
+
+    def test_a_number_comes_back_as_the_shop_writes_it_and_what_was_typed_as_it_is(self):
+        with decimals_with(","):
+            money, amps = MoneyField(), QuantityField("A")
+            shown = [money.prepare_value(Decimal("85.50")), money.prepare_value(Decimal("1250.00"))]
+            self.assertEqual([*shown, amps.prepare_value(0.47)], ["85,50", "1250", "0,47"])
+            self.assertEqual(amps.prepare_value("0.4x"), "0.4x")

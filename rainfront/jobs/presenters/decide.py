@@ -13,6 +13,7 @@ from rainfront.jobs.presenters.basis import Basis
 from rainfront.jobs.presenters.card import VERBS, NextCard, card_of
 from rainfront.jobs.presenters.habits import HabitRow, habit_rows, hold_words
 from rainfront.jobs.presenters.quotes import amount_for, sold_with
+from rainfront.jobs.presenters.routes import always_shown
 from rainfront.web.scenes import course, money_bars
 from rainfront.web.scenes.charge_line import number, percent
 from rainfront.web.words import money
@@ -86,7 +87,7 @@ class Decide:
 def terms_of(basis: Basis) -> list[RouteTerm]:
     """The routes worth setting beside each other, in the order of the plan."""
     worth = [term for term in basis.advice.plan if term.cure >= SHOWN_FROM or term.id == REFER]
-    kept = {term.id for term in sorted(worth, key=lambda term: term.total)[:SHOWN]} | {REFER}
+    kept = {term.id for term in sorted(worth, key=lambda term: term.total)[:SHOWN]} | always_shown(worth)
     return [term for term in worth if term.id in kept]
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from chargepath.case.entries import TryEvent
@@ -43,16 +44,25 @@ class CheckLink:
     barred: str
 
 
+def always_shown(terms: Sequence[RouteTerm]) -> set[str]:
+    """Handing on, the repair that is likeliest to cure, and the one with which the whole job costs least."""
+    repairs = [term for term in terms if term.id != REFER]
+    if not repairs:
+        return {REFER}
+    return {REFER, max(repairs, key=lambda term: term.cure).id, min(repairs, key=lambda term: term.total).id}
+
+
 def routes_of(basis: Basis) -> tuple[list[RouteRow], list[RouteRow]]:
     """Routes in the order of the plan: those that matter, and those that are hardly likely to cure.
 
-    The knowledge says what hardly likely is: a share of the best chance (`plausible_share`). Handing on is always
-    among those that matter; so is what is advised.
+    The knowledge says what hardly likely is: a share of the best chance (`plausible_share`). What is advised, the
+    likeliest to cure, the cheapest to begin with and handing on always matter, wherever they stand in the plan.
     """
     known = basis.known
     matter: list[RouteRow] = []
     rest: list[RouteRow] = []
     terms = [term for term in basis.advice.plan if term.cure >= SHOWN_FROM or term.id == REFER]
+    always = always_shown(terms)
     floor = known.costs.plausible_share * max((term.cure for term in terms), default=0.0)
     for term in terms:
         stations = {known.faults[name].station for name in known.routes[term.id].cures}
@@ -60,7 +70,7 @@ def routes_of(basis: Basis) -> tuple[list[RouteRow], list[RouteRow]]:
             continue
         row = route_row(basis, term)
         likely = term.cure >= floor and len(matter) < SHOWN - 1
-        (matter if row.advised or likely or term.id == REFER else rest).append(row)
+        (matter if row.advised or likely or term.id in always else rest).append(row)
     for name in known.routes:
         if name in basis.core.refused and not basis.station:
             matter.append(RouteRow(name, known.routes[name].label, "", "", "", "", False, False, "", "", declined=True))

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from chargepath.base.quantities import shortest
 from rainfront.web.scenes.charge_line import number
 
 WIDTH, HEIGHT = 480.0, 250.0
@@ -123,7 +124,7 @@ def draw(
         title=title,
         axis=axis,
         lines=tuple(drawn),
-        across=tuple(Tick(number(across(value)), f"{value:g}") for value in ticks(most)),
+        across=tuple(Tick(number(across(value)), shortest(value)) for value in ticks(most)),
         up=tuple(Tick(number(up(chance)), f"{chance:.0%}") for chance in (0.0, 0.5, 1.0)),
         wall_x=number(across(wall[0])) if wall else "",
         wall_label=wall[1] if wall else "",

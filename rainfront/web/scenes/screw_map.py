@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from chargepath.base.quantities import shortest
 from rainfront.web.scenes.charge_line import number
 from rainfront.web.words import counted
 
@@ -46,7 +47,7 @@ def draw(kind: str, screws: Iterable[tuple[int, float, float, str, float | None]
             x=number(x * width),
             y=number(y * height),
             place=place,
-            label=f"{length:g}" if length else "",
+            label=shortest(length) if length else "",
             label_y=27 if y < 0.9 else -17,
         )
         for n, x, y, place, length in screws
