@@ -158,7 +158,8 @@ class Merged:
 class QuantityField(forms.CharField):
     """A number as people type it: decimal comma, units; between `least` and `most` in the field's own unit.
 
-    A number that is shown has the shop's decimal mark. With `overrange` OL is infinite. `suggestions` are numbers with what each of them means, offered while typing.
+    A number that is shown has the shop's decimal mark. With `overrange` OL is infinite; `suggestions` are numbers with
+    what each of them means, offered while typing.
     """
 
     counted = False
@@ -258,7 +259,7 @@ class MoneyField(forms.DecimalField):
     def to_python(self, value: Any) -> Decimal | None:  # type: ignore[override]
         """Read the amount."""
         if isinstance(value, str):
-            sign, digits = ("-", value.strip()[1:]) if value.strip()[:1] in ("-", "−") else ("", value.strip())
+            sign, digits = ("-", value.strip()[1:]) if value.strip()[:1] in ("-", "\u2212") else ("", value.strip())
             value = sign + (ungrouped(digits.strip(), counted=True) or digits)
         return super().to_python(value)
 

@@ -180,8 +180,8 @@ def reopen_job(
             raise JobError("say why it is opened again", "reason", "as in: came back after two days")
         taught = log.job.outcome_works is not None
         Job.objects.teach_again(log.job.case_id)
-        log.change(on_why="", on_to="", on_as="")
         log.change(closed_at=None, closed_by=None, outcome_works=None, stage=Stage.OUTSIDE)
+        log.change(on_why="", on_to="", on_as="")
         log.event(f"{'came back' if came_back else 'closed by mistake'}: {why.strip()[:300]}", REOPENED[came_back])
         last = log.evidence[-1] if log.evidence else None
         if came_back:
