@@ -2,17 +2,28 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import date
-from decimal import Decimal
+from decimal import ROUND_HALF_UP, Decimal
 
 from django.utils import timezone
 
 from chargepath.base.dates import in_warranty, warranty_until
+from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.counter.models import Order
-from rainfront.jobs.adapters import device_of, evidence_of
+from rainfront.jobs.adapters import device_of, evidence_of, own_repairs
+from rainfront.jobs.judging import judgement_for, parts_used
 from rainfront.jobs.models import Entry, Job, Quote
 from rainfront.jobs.presenters.words import plain_words
 from rainfront.workshop.adapters import Shop
+
+
+@dataclass(frozen=True)
+class BillRow:
+    """One line of a bill: what, and how much (money)."""
+
+    label: str
+    amount: Decimal
 
 
 def until_of(order: Order | None) -> date | None:
@@ -29,22 +40,53 @@ def is_covered(job: Job) -> bool | None:
 
 
 def suggested(job: Job, shop: Shop, order: Order | None) -> dict[str, object]:
-    """What a bill begins with: the agreed quote, what to avoid by what was wrong, what else was seen."""
+    """What the words of a bill begin with: what to avoid by what was wrong, what else was seen."""
     if order is not None and order.charged is not None:
         return {}
     known = shop.known_for(job.model_name)
-    agreed = Quote.objects.for_job(job.pk).filter(answer=Quote.Answer.APPROVED).first()
     avoid = dict.fromkeys(known.aftercare[name].avoid for name in job.outcome_faults if name in known.aftercare)
-    amount: Decimal | None = agreed.amount if agreed else None
-    if job.same_trouble and is_covered(job):
-        amount = Decimal(0)
-    elif not job.outcome_works and job.is_closed:
-        amount = amount if amount is not None else Decimal(0)
     return {
-        "charged": amount,
         "avoid": order.avoid if order and order.avoid else " ".join(avoid),
         "noted": order.noted if order and order.noted else _left(job, shop),
     }
+
+
+def lines_for(job: Job, shop: Shop, order: Order | None) -> list[BillRow]:
+    """The lines of a bill as they are stored, or what they begin with.
+
+    A repair that held: each part that was used, and the labour that is left of the quote that was agreed; without one
+    the labour that the work stands for. A repair that is warranted, and a device that was not repaired, cost nothing.
+    """
+    if order is not None and order.charged is not None:
+        rows = [BillRow(row.label, row.amount) for row in order.lines.all()]
+        return rows or [BillRow("Repair", order.charged)]
+    if job.same_trouble and is_covered(job):
+        return [BillRow("Repair under warranty", Decimal(0))]
+    if not job.is_closed:
+        return []
+    if not job.outcome_works:
+        return [BillRow("Looked at, not repaired", Decimal(0))]
+    return _repaired(job, shop)
+
+
+def _repaired(job: Job, shop: Shop) -> list[BillRow]:
+    known = shop.known_for(job.model_name)
+    judged = judgement_for(job, None, shop)
+    done = [row for row in own_repairs(job) if row.name not in NO_REPAIR]
+    held = list(dict.fromkeys(row.name for row in done if row.works))
+    used = list(dict.fromkeys(part for name in held for part in parts_used(job, name, shop)))
+    parts = [BillRow(f"Part: {known.routes[name].label.lower()}", judged.part_price(name)) for name in used]
+    parts = [row for row in parts if row.amount]
+    agreed = Quote.objects.for_job(job.pk).filter(answer=Quote.Answer.APPROVED).first()
+    failed = sum((judged.part_price(row.name) for row in done if not row.works), Decimal(0))
+    rate = Decimal(1).scaleb(-shop.region.digits)
+    worked = Decimal(str(judged.core.spent)) - failed
+    total = agreed.amount if agreed else worked.quantize(Decimal(1), ROUND_HALF_UP).quantize(rate)
+    labour = total - sum((row.amount for row in parts), Decimal(0))
+    what = ", ".join(known.routes[name].label.lower() for name in held) or "looked at, nothing wrong"
+    if labour < 0:
+        return [BillRow(what.capitalize(), total)]
+    return [BillRow(f"Labour: {what}", labour), *parts]
 
 
 def _left(job: Job, shop: Shop) -> str:

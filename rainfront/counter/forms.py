@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import json
+from collections.abc import Sequence
+from decimal import Decimal
 from typing import Any
 
 from django import forms
+from django.core.exceptions import ValidationError
 
 from rainfront.counter.models import Order, Payment, Visit
 from rainfront.web.forms import CountField, Merged, MoneyField, StyledForm, StyledModelForm
@@ -18,8 +22,48 @@ class ContactForm(Merged, StyledModelForm):
         fields = Visit.CONTACT
 
 
+class LineForm(StyledForm):
+    """One line of a bill; one that is left empty is none."""
+
+    label = forms.CharField(label="What", max_length=120, required=False)
+    amount = MoneyField(label="Amount", required=False)
+
+    def clean(self) -> dict[str, Any]:
+        """A line has both."""
+        data = super().clean() or {}
+        label, amount = (data.get("label") or "").strip(), data.get("amount")
+        if label and amount is None and "amount" not in self.errors:
+            self.add_error("amount", "Say how much, 0 where it costs nothing.")
+        if amount is not None and not label:
+            self.add_error("label", "Say what it is for.")
+        return data
+
+
+class LinesFormSet(forms.BaseFormSet):
+    """The lines of a bill. Whoever sends them has seen `seen`: lines that somebody else changed are not overwritten."""
+
+    def __init__(self, data: Any = None, *, stored: Sequence[tuple[str, Decimal]] = (), initial: Any = None) -> None:
+        super().__init__(data, prefix="line", initial=initial)
+        self.seen = json.dumps([[label, str(amount)] for label, amount in stored])
+
+    def clean(self) -> None:
+        """Refuse lines that were made from others than those that are stored now."""
+        if self.data.get("line-seen", self.seen) != self.seen:
+            raise ValidationError("Somebody has changed the bill meanwhile. Load the page again and look.")
+
+    @property
+    def rows(self) -> list[tuple[str, Decimal]]:
+        """Lines of valid forms, without those that were left empty."""
+        found = [form.cleaned_data for form in self.forms if form.cleaned_data.get("label")]
+        return [(row["label"].strip(), row["amount"]) for row in found]
+
+
+# Beside the lines that are there, so many empty ones.
+BillLines = forms.formset_factory(LineForm, formset=LinesFormSet, extra=2, max_num=40, validate_max=True)
+
+
 class BillForm(Merged, StyledModelForm):
-    """What it comes to, and what the report says beside what was measured."""
+    """What the report says beside what was measured."""
 
     warranty_months = CountField(
         "", label="Warranty (months)", least=0, most=120, required=False, help_text="0 for none"
@@ -27,8 +71,7 @@ class BillForm(Merged, StyledModelForm):
 
     class Meta:
         model = Order
-        fields = ("charged", "warranty_months", "terms", "noted", "avoid")
-        field_classes = {"charged": MoneyField}
+        fields = ("warranty_months", "terms", "noted", "avoid")
         widgets = {name: forms.Textarea(attrs={"rows": 2}) for name in ("terms", "noted", "avoid")}
 
 

@@ -1,4 +1,4 @@
-"""Visits, orders, payments."""
+"""Visits, orders with the lines of their bills, payments."""
 
 from __future__ import annotations
 
@@ -45,6 +45,11 @@ class Order(models.Model):
     charged = models.DecimalField(
         "Charged", max_digits=9, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
     )
+    # Running number of the bill: none is left out, none is given twice.
+    number = models.PositiveIntegerField("Bill", null=True, blank=True, unique=True)
+    # Tax in what is charged, and by which rate it was reckoned, as they were when the bill was stored.
+    tax = models.DecimalField(max_digits=9, decimal_places=2, default=Decimal(0))
+    tax_percent = models.DecimalField(max_digits=6, decimal_places=3, default=Decimal(0))
     warranty_months = models.PositiveSmallIntegerField(
         "Warranty (months)", null=True, blank=True, validators=[MaxValueValidator(120)]
     )
@@ -74,6 +79,22 @@ class Order(models.Model):
     def left(self) -> Decimal:
         """What is still to be paid."""
         return max((self.charged or Decimal(0)) - self.paid, Decimal(0))
+
+
+class BillLine(models.Model):
+    """One line of a bill: labour, a part, another order, or a discount (negative)."""
+
+    order = models.ForeignKey(Order, on_delete=models.CASCADE, related_name="lines")
+    label = TypedCharField("What", max_length=120)
+    amount = models.DecimalField("Amount", max_digits=9, decimal_places=2)
+
+    WORDS = ("label",)
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return f"{self.label} {self.amount}"
 
 
 class Payment(models.Model):

@@ -228,10 +228,16 @@ def receipt_paper(order: Order, shop: Shop, now: datetime) -> Paper:
     """What one visit cost and how it was paid, over all its devices."""
     orders = list(Order.objects.of_visit(order.visit_id))
     region = shop.region
-    rows = [(f"Job {row.job_id}, {row.job.model_name}", _amount(row, region)) for row in orders]
+    rows = [line for row in orders for line in _bill_rows(row, region)]
     total = sum((row.charged or 0 for row in orders), start=Decimal(0))
     paid = sum((row.paid for row in orders), start=Decimal(0))
     rows.append(("Together", money(total, region, cents=True)))
+    tax = sum((row.tax for row in orders), start=Decimal(0))
+    if tax:
+        percents = [f"{row.tax_percent.normalize():f}" for row in orders if row.tax]
+        rates = dict.fromkeys(text.replace(".", region.decimal) for text in percents)
+        label = f"{Workshop.current().tax_name or 'Tax'} {', '.join(rates)} % in it"
+        rows.append((label, money(tax, region, cents=True)))
     payments = [payment for row in orders for payment in row.payments.all()]
     for payment in payments:
         word = "Paid" if payment.amount > 0 else "Given back"
@@ -246,6 +252,14 @@ def receipt_paper(order: Order, shop: Shop, now: datetime) -> Paper:
         if words:
             blocks.append(Block("text", f"Warranty on job {row.job_id}: {words} {row.terms}".strip()))
     return _paper("receipt", "Receipt", order.job, blocks, now)
+
+
+def _bill_rows(order: Order, region: Region) -> list[tuple[str, str]]:
+    """The lines of one job's bill under its number; the sum alone where it was stored without lines."""
+    number = f"Bill {order.number}: job" if order.number else "Job"
+    head = f"{number} {order.job_id}, {order.job.model_name}"
+    lines = [(f"\u2003{line.label}", money(line.amount, region, cents=True)) for line in order.lines.all()]
+    return [(head, "" if lines else _amount(order, region)), *lines]
 
 
 def _amount(order: Order, region: Region) -> str:

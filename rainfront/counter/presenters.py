@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
 
+from chargepath.base.bills import bill_totals
 from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.counter.billing import is_covered, until_of
 from rainfront.counter.everywhere import Mention
@@ -14,6 +15,7 @@ from rainfront.counter.models import Order, Visit
 from rainfront.jobs.adapters import own_repairs
 from rainfront.jobs.models import Job, Quote
 from rainfront.jobs.presenters.words import outcome_words
+from rainfront.people.models import Workshop
 from rainfront.web.words import money
 from rainfront.workshop.adapters import Shop
 
@@ -109,6 +111,60 @@ def order_page(job: Job, shop: Shop, now: datetime) -> OrderPage:
 
 
 @dataclass(frozen=True)
+class TotalWords:
+    """What a bill comes to, as it is written; `tax` is '' where there is none."""
+
+    net: str
+    tax: str
+    tax_label: str
+    gross: str
+
+
+def totals_of(amounts: Sequence[Decimal], shop: Shop) -> TotalWords:
+    """Add lines up by the tax of the shop."""
+    here, region = Workshop.current(), shop.region
+    found = bill_totals(amounts, here.tax_percent, included=here.tax_included, digits=region.digits)
+    rate = f"{here.tax_percent.normalize():f}".replace(".", region.decimal)
+    return TotalWords(
+        net=money(found.net, region, cents=True),
+        tax=money(found.tax, region, cents=True) if here.tax_percent else "",
+        tax_label=f"{here.tax_name or 'Tax'} {rate} %",
+        gross=money(found.gross, region, cents=True),
+    )
+
+
+@dataclass(frozen=True)
+class OwedRow:
+    """One bill that is not paid whole: since when, and how much."""
+
+    order: Order
+    charged: str
+    left: str
+    since: datetime
+    days: int
+
+
+@dataclass(frozen=True)
+class Owed:
+    """What is left to be paid, and all of it together."""
+
+    rows: Sequence[OwedRow]
+    together: str
+
+
+def owed(shop: Shop, now: datetime) -> Owed:
+    """Every closed job on which something is left to be paid; its age counts from when it was collected, or closed."""
+    region, rows, total = shop.region, [], Decimal(0)
+    for order in Order.objects.owed():
+        since = order.handed_at or order.job.closed_at
+        left = order.charged - order.got
+        total += left
+        charged = money(order.charged, region, cents=True)
+        rows.append(OwedRow(order, charged, money(left, region, cents=True), since, (now - since).days))
+    return Owed(rows, money(total, region, cents=True))
+
+
+@dataclass(frozen=True)
 class NamedRow:
     """One kind of text in which a customer is named: how many there are, and how many hang on others' jobs."""
 
@@ -140,6 +196,7 @@ TABLES = {
     "instruments.Draft": "records that are not stored yet",
     "counter.Visit": "contacts",
     "counter.Order": "bills",
+    "counter.BillLine": "lines of bills",
     "logbook.SavedSearch": "kept searches",
     "stock.Move": "movements of parts",
     "stock.Donor": "boards for parts",

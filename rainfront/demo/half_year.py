@@ -19,7 +19,7 @@ from chargepath.knowledge.routes import PROVE, REFER
 from chargepath.standin.answers import answer
 from chargepath.standin.device import StandinDevice
 from rainfront.counter import actions as counter
-from rainfront.counter.billing import suggested
+from rainfront.counter.billing import lines_for, suggested
 from rainfront.demo.inside import play_inside
 from rainfront.demo.picture import draw_board
 from rainfront.demo.proofs import TICKED_LATE, prove_whole
@@ -389,12 +389,17 @@ class _Job:
             return
         self.at += timedelta(minutes=20)
         job = Job.objects.with_people().get(pk=self.job.pk)
-        bill = suggested(job, Shop.current(), None)
-        charged = Decimal(str(bill["charged"])) if bill.get("charged") else Decimal(30)
-        charged = max(charged + Decimal(rng.choice((0, 0, 0, 4, -3))), Decimal(5))
-        values = {"charged": charged, "noted": "", "avoid": bill.get("avoid", "")}
+        shop = Shop.current()
+        lines = [(row.label, row.amount) for row in lines_for(job, shop, None)]
+        change = Decimal(rng.choice((0, 0, 0, 4, -3)))
+        if change:
+            lines.append(("Discount" if change < 0 else "Cleaned with it", change))
+        charged = sum((amount for _, amount in lines), Decimal(0))
+        if charged < 5:
+            lines, charged = [("Repair", Decimal(30))], Decimal(30)
+        values = {"noted": "", "avoid": suggested(job, shop, None).get("avoid", "")}
         hand: dict[str, Any] = {"user": self.user, "now": self.at}
-        counter.set_bill(job, values, **hand)
+        counter.set_bill(job, lines, values, **hand)
         counter.pay(job, charged, rng.choice(("cash", "card", "transfer")), **hand)
         counter.tell_ready(job, "phone", **hand)
         counter.hand_over(job, user=self.user, now=self.at + timedelta(hours=rng.uniform(0.5, 20)))

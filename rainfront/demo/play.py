@@ -184,10 +184,11 @@ def _play(raw: dict[str, Any], user: User, at: datetime, now: datetime) -> None:
 def _counter(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:
     """What a customer was charged, paid, and fetched."""
     page = suggested(Job.objects.with_people().get(pk=job.pk), Shop.current(), None)
-    values = {"charged": Decimal(raw["bill"]["charged"]), "noted": raw["bill"]["noted"], "avoid": page["avoid"]}
+    lines = [(label, Decimal(amount)) for label, amount in raw["bill"]["lines"]]
+    values = {"noted": raw["bill"]["noted"], "avoid": page["avoid"]}
     counter.set_contact(job, *raw["contact"], user=user, now=at)
-    counter.set_bill(job, values, user=user, now=at)
-    counter.pay(job, values["charged"], raw["bill"]["paid"], user=user, now=at)
+    counter.set_bill(job, lines, values, user=user, now=at)
+    counter.pay(job, sum((amount for _, amount in lines), Decimal(0)), raw["bill"]["paid"], user=user, now=at)
     counter.tell_ready(job, "here", user=user, now=at)
     counter.hand_over(job, user=user, now=at)
 

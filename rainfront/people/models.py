@@ -5,7 +5,7 @@ from __future__ import annotations
 from decimal import Decimal
 
 from django.contrib.auth.models import AbstractUser
-from django.core.validators import MinValueValidator
+from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
 from chargepath.base.quantities import METERS
@@ -59,6 +59,16 @@ class Workshop(models.Model):
     hourly_rate = models.DecimalField(
         "Labour per hour", max_digits=8, decimal_places=2, default=Decimal("45.00"), validators=[MinValueValidator(0)]
     )
+
+    tax_name = TypedCharField("Name of the tax", max_length=20, blank=True, default="Tax")
+    tax_percent = models.DecimalField(
+        "Tax (%)",
+        max_digits=6,
+        decimal_places=3,
+        default=Decimal(0),
+        validators=[MinValueValidator(0), MaxValueValidator(100)],
+    )
+    tax_included = models.BooleanField("Prices hold the tax already", default=True)
 
     school = models.CharField("Habit of the shop", max_length=24, blank=True)
     # What only the owner sets.

@@ -69,6 +69,11 @@ class Region:
         return _written(value.quantize(Decimal(1).scaleb(-digits), ROUND_HALF_UP), self.currency, self.locale, cents)
 
     @property
+    def digits(self) -> int:
+        """Decimals of the currency (ISO 4217), two at most: amounts are stored with two."""
+        return min(int(get_currency_precision(self.currency)), 2)
+
+    @property
     def mark(self) -> str:
         """The currency's mark, or its code where it has none."""
         marks = Locale.parse(self.locale).currency_symbols

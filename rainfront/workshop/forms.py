@@ -63,10 +63,23 @@ class WorkshopForm(Merged, StyledModelForm):
     """What the lead sets for the shop."""
 
     warranty_months = CountField("", label="Warranty (months)", least=0, most=120, help_text="0 for none")
+    tax_percent = MoneyField(label="Tax (%)", decimal_places=3, max_digits=6, min_value=0, max_value=100)
 
     class Meta:
         model = Workshop
-        fields = ("name", "currency", "locale", "hourly_rate", "school", "address", "warranty_months", "warranty_terms")
+        fields = (
+            "name",
+            "currency",
+            "locale",
+            "hourly_rate",
+            "school",
+            "address",
+            "warranty_months",
+            "warranty_terms",
+            "tax_name",
+            "tax_percent",
+            "tax_included",
+        )
         widgets = {
             "address": forms.Textarea(attrs={"rows": 2}),
             "warranty_terms": forms.Textarea(attrs={"rows": 2}),
@@ -75,6 +88,7 @@ class WorkshopForm(Merged, StyledModelForm):
         help_texts = {
             "school": "what is done here as a rule; each job's page shows what it costs or saves",
             "address": "as it stands on papers for customers",
+            "tax_name": "as it stands on receipts",
             "warranty_terms": "as local rules allow; they go onto the customer's report",
         }
 

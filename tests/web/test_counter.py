@@ -14,7 +14,7 @@ from pypdf import PdfReader
 
 from chargepath.base.errors import ChargepathError
 from rainfront.counter import actions as counter
-from rainfront.counter.billing import until_of
+from rainfront.counter.billing import lines_for, until_of
 from rainfront.counter.models import Order, Visit
 from rainfront.counter.presenters import earlier_of
 from rainfront.demo.picture import draw_board
@@ -22,7 +22,7 @@ from rainfront.demo.proofs import TICKED_LATE, prove_whole
 from rainfront.inside.actions import add_photo
 from rainfront.jobs import actions
 from rainfront.jobs.actions.take_in import DETAILS
-from rainfront.jobs.models import Job
+from rainfront.jobs.models import Job, Quote
 from rainfront.learning.examples import examples_of
 from rainfront.people.models import Workshop
 from rainfront.proof import actions as proof_actions
@@ -60,9 +60,16 @@ class AtTheCounter(Signed):
     def do_get(self):
         return self.client.get(reverse("counter:order", args=[self.job.pk]))
 
-    def bill(self, job=None, **values):
-        given = {"charged": "38,50", "warranty_months": "3", "terms": "No falls.", "noted": "", "avoid": "Keep dry."}
-        return self.do("bill", job, **{**given, **values})
+    def lines(self, *rows):
+        """What a form with these lines of a bill sends."""
+        sent = {"line-TOTAL_FORMS": len(rows), "line-INITIAL_FORMS": 0}
+        for number, (label, amount) in enumerate(rows):
+            sent |= {f"line-{number}-label": label, f"line-{number}-amount": amount}
+        return sent
+
+    def bill(self, job=None, *, act="bill", lines=(("Labour", "30"), ("Part: port", "8,50")), **values):
+        given = {"warranty_months": "3", "terms": "No falls.", "noted": "", "avoid": "Keep dry."}
+        return self.do(act, job, **{**given, **self.lines(*lines), **values})
 
     def pdf(self, kind, form="a4", pk=None, job=None):
         name, args = ("counter:pdf", [kind]) if pk is None else ("counter:quote_pdf", [kind, pk])
@@ -88,12 +95,86 @@ class Counter(AtTheCounter):
         order = self.order()
         self.assertEqual((order.charged, order.paid), (Decimal("38.50"), Decimal("38.50")))
         self.assertTrue(order.told_at and order.handed_at)
-        self.assertContains(self.bill(charged="1"), "handed over already", status_code=422)
+        self.assertContains(self.bill(lines=[("More", "1")]), "handed over already", status_code=422)
         Order.objects.filter(pk=order.pk).update(handed_at=datetime(2026, 11, 30, 23, 30, tzinfo=UTC))
         self.assertEqual(until_of(self.order()), date(2027, 2, 28))
         said = [row.text for row in self.job.entries.filter(name__in=("bill", "pay", "told", "handed"))]
         self.assertEqual(said[0], "charged ¤38.50")
         self.assertIn("paid ¤18.50 card", said)
+
+    def test_a_bill_begins_with_the_work_and_its_parts_and_adds_up_to_what_was_agreed(self):
+        lines = self.do_get().context["lines"].initial
+        self.assertEqual([row["label"] for row in lines], ["Labour: clean the port"])
+        self.assertGreater(lines[0]["amount"], 0)
+        quote = actions.make_quote(make_job(self.user), "clean_port", Decimal(1), "x", user=self.user, now=NOW)
+        Quote.objects.filter(pk=quote.pk).update(job=self.job, answer="approved", amount=Decimal("44.44"))
+        self.assertEqual(sum(row["amount"] for row in self.do_get().context["lines"].initial), Decimal("44.44"))
+        used = make_job(self.user)
+        for line in ("i 0.0 5.1 20%", "did swap_carrier yes", "did prove yes"):
+            actions.record_line(used, line, user=self.user, now=NOW)
+        proof_actions.close_job(used, ["carrier_fault"], user=self.user, now=later(minutes=3))
+        rows = [(row.label, row.amount) for row in lines_for(Job.objects.get(pk=used.pk), Shop.current(), None)]
+        self.assertEqual(rows[1:], [("Part: swap the sub-board", Decimal(11))])
+
+    def test_one_press_bills_takes_the_money_and_hands_over_and_what_is_left_is_said_before_it_leaves(self):
+        self.bill(lines=[("Labour", "85")])
+        refused = self.do("hand")
+        self.assertContains(refused, "85.00 is still to be paid", status_code=422)
+        self.assertIsNone(self.order().handed_at)
+        self.do("pay", amount="20", how="cash")
+        self.assertContains(self.client.get("/owed/"), "¤65.00")
+        self.bill(act="collect", lines=[("Labour", "85"), ("Discount", "-5")], how="card")
+        order = self.order()
+        self.assertEqual((order.charged, order.paid, order.left), (80, 80, 0))
+        self.assertTrue(order.handed_at)
+        self.assertContains(self.client.get("/owed/"), "Nothing is owed")
+        other = self.repaired()
+        self.bill(other, act="collect", lines=[("Nothing to pay", "0")], how="cash")
+        self.assertTrue(self.order(other).handed_at)
+        self.assertEqual(self.order(other).payments.count(), 0)
+        third = self.repaired()
+        self.bill(third, act="collect", lines=[("Labour", "12")], how="later")
+        said = third.entries.get(name="handed").text
+        self.assertIn("12.00 to be paid later", said)
+        Order.objects.filter(job=third).update(handed_at=timezone.now() - timedelta(days=9))
+        page = self.client.get("/owed/")
+        self.assertEqual([(row.order.job_id, row.days) for row in page.context["page"].rows], [(third.pk, 9)])
+
+    def test_lines_that_say_too_little_come_back_and_lines_that_somebody_changed_are_not_overwritten(self):
+        wrong = self.bill(lines=[("Labour", ""), ("", "5"), ("", "")])
+        self.assertContains(wrong, "Say how much", status_code=422)
+        self.assertContains(wrong, "Say what it is for", status_code=422)
+        self.assertContains(self.bill(lines=[("Off", "-5")]), "less than nothing", status_code=422)
+        seen = self.do_get().context["lines"].seen
+        self.bill(lines=[("Labour", "20")])
+        late = self.bill(lines=[("Labour", "30")], **{"line-seen": seen})
+        self.assertContains(late, "Somebody has changed the bill", status_code=422)
+        self.assertEqual(self.order().charged, 20)
+
+    def test_bills_are_numbered_without_a_gap_and_hold_the_tax_of_their_day(self):
+        Workshop.objects.update(tax_percent=Decimal(23), tax_name="VAT", tax_included=True)
+        jobs = [self.job, self.repaired(), self.repaired()]
+        for job in (*jobs, jobs[1]):
+            self.bill(job)
+        self.assertEqual([self.order(job).number for job in jobs], [1, 2, 3])
+        self.assertEqual(self.order().tax, Decimal("7.20"))
+        Workshop.objects.update(tax_percent=Decimal(10))
+        text = " ".join(text_of(self.pdf("receipt")).split())
+        for said in (
+            "Bill 1: job",
+            "Labour",
+            "¤30.00",
+            "Part: port",
+            "¤8.50",
+            "Together ¤38.50",
+            "VAT 23 % in it ¤7.20",
+        ):
+            self.assertIn(said, text)
+        Workshop.objects.update(tax_percent=Decimal("8.875"), tax_included=False)
+        self.bill()
+        self.assertEqual((self.order().charged, self.order().tax), (Decimal("41.92"), Decimal("3.42")))
+        total = self.client.get(reverse("counter:total", args=[self.job.pk]), self.lines(("Labour", "1.000,50")))
+        self.assertContains(total, "1,089.29")
 
     def test_nothing_is_told_or_handed_over_before_it_is_closed(self):
         job = make_job(self.user)
@@ -162,7 +243,7 @@ class Counter(AtTheCounter):
         counter.set_contact(self.job, "K.M.", "12 34", "", user=self.user, now=NOW)
         self.bill()
         self.do("join", second, other=self.job.pk)
-        self.bill(second, charged="10")
+        self.bill(second, lines=[("Labour", "10")])
         self.do("pay", second, amount="48.50", how="card")
         self.assertEqual(self.order(second).visit, self.order().visit)
         self.assertEqual(Visit.objects.count(), 1)
@@ -252,7 +333,7 @@ class Counter(AtTheCounter):
 
     def test_the_old_trouble_counts_against_the_first_outcome_and_a_new_one_does_not(self):
         self.bill()
-        self.do("hand")
+        self.do("hand", how="later")
         Job.objects.filter(pk=self.job.pk).update(serial="AB-12")
         back = actions.take_in(
             {name: getattr(self.job, name) for name in DETAILS} | {"serial": "ab-12"}, user=self.user, now=later(days=9)
@@ -276,8 +357,8 @@ class Counter(AtTheCounter):
         # What was done then has not held, and something is wrong with it.
         self.assertEqual(belief().failures["clean_port"], 1)
         self.assertLess(belief().clean, 0.1)
-        suggested = self.client.get(reverse("counter:order", args=[back.pk])).context["forms"]["bill"].initial
-        self.assertEqual(suggested["charged"], 0)
+        lines = self.client.get(reverse("counter:order", args=[back.pk])).context["lines"].initial
+        self.assertEqual(lines, [{"label": "Repair under warranty", "amount": 0}])
         self.do("back", back, first=self.job.pk, trouble="new")
         self.assertFalse(came_back())
         self.assertEqual(belief().failures, {})
@@ -309,7 +390,7 @@ class Counter(AtTheCounter):
 
     def test_warranty_holds_by_the_day_on_which_the_device_came_back(self):
         self.bill(warranty_months="1")
-        self.do("hand")
+        self.do("hand", how="later")
         Order.objects.update(handed_at=NOW)
         for days, covered in ((20, True), (40, False)):
             back = make_job(self.user)
@@ -319,7 +400,7 @@ class Counter(AtTheCounter):
 
     def test_warranty_over_is_said(self):
         self.bill()
-        self.do("hand")
+        self.do("hand", how="later")
         Order.objects.update(handed_at=timezone.now() - timedelta(days=400))
         job = make_job(self.user)
         counter.link_return(job, self.job.pk, True, user=self.user, now=later(days=1))

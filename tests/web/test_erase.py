@@ -1,6 +1,7 @@
 """A customer is erased however they are spelled and wherever they are named: rows, files, index, archive."""
 
 import unicodedata
+from decimal import Decimal
 from pathlib import Path
 
 from django.apps import apps
@@ -92,7 +93,8 @@ class Erasing(Signed):
         inside.add_mark(photo, 0.1, 0.1, next(draw), **hand)
         gone = inside.add_photo(job, draw_board(3), next(draw), **hand)
         inside.remove_photo(gone, **hand)
-        counter.set_bill(job, {"noted": next(draw), "avoid": next(draw), "terms": next(draw)}, **hand)
+        words = {name: next(draw) for name in ("noted", "avoid", "terms")}
+        counter.set_bill(job, [(next(draw)[:120], Decimal(5))], words, **hand)
         Job.objects.filter(pk=job.pk).update(complaint=next(draw), outcome_note=next(draw))
         entry = job.entries.get(name="port_look")
         actions.strike_entry(entry, next(draw), **hand)
@@ -108,7 +110,8 @@ class Erasing(Signed):
                 layout={"names": [next(draw)]},
             )
             raw = f"; {next(draw)}\ntime,amps\n0,1\n".encode(encoding)
-            record.raw.save(f"{next(draw)[:20]}.csv", ContentFile(raw))
+            # No browser sends a name with a slash in it.
+            record.raw.save(f"{next(draw)[:20].replace('/', '-')}.csv", ContentFile(raw))
         SavedSearch.objects.create(name=next(draw)[:40], query=next(draw), person=self.user, at=NOW)
         stock.add_donor(next(draw), next(draw), **hand)
         return job, other

@@ -2,6 +2,8 @@
 
 from rainfront.counter.actions.erase import erase_customer, find_customer, jobs_of_customer
 from rainfront.counter.actions.orders import (
+    LATER,
+    collect,
     hand_over,
     join_visit,
     order_for,
@@ -14,6 +16,8 @@ from rainfront.counter.actions.redact import redact
 from rainfront.counter.actions.returns import link_return
 
 __all__ = [
+    "LATER",
+    "collect",
     "erase_customer",
     "find_customer",
     "hand_over",

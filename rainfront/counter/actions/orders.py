@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from decimal import Decimal
 from typing import Any
 
-from rainfront.counter.models import Order, Payment, Visit
+from django.db import transaction
+
+from chargepath.base.bills import bill_totals
+from rainfront.counter.models import BillLine, Order, Payment, Visit
 from rainfront.jobs.models import Job
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User, Workshop
 from rainfront.people.rights import Right
 from rainfront.web.secrets import refuse_unlock_code
 from rainfront.workshop.adapters import Shop
+
+# How a customer pays who takes the device along and pays another day.
+LATER = "later"
 
 
 def order_for(log: Log) -> Order:
@@ -72,35 +79,103 @@ def join_visit(job: Job | int, other: int, *, user: User, now: datetime, shop: S
     return order
 
 
-def set_bill(job: Job | int, values: dict[str, Any], *, user: User, now: datetime, shop: Shop | None = None) -> Order:
-    """Say what is charged, how long it is warranted, what else was seen, what to avoid.
+def set_bill(
+    job: Job | int,
+    lines: Sequence[tuple[str, Decimal]],
+    values: Mapping[str, Any] | None = None,
+    *,
+    user: User,
+    now: datetime,
+    shop: Shop | None = None,
+) -> Order:
+    """Say what is charged, line by line, how long it is warranted, what else was seen, what to avoid.
+
+    With its first lines a bill gets its running number. A bill of 0 has a line as well: it says why it costs nothing.
 
     Parameters
     ----------
-    values : dict
-        Of `charged`, `warranty_months`, `terms`, `noted`, `avoid`.
+    job : Job or int
+    lines : sequence of (str, Decimal)
+        What, and how much (money); a discount is negative. None at all: nobody has said yet what it costs.
+    values : mapping
+        Of `warranty_months`, `terms`, `noted`, `avoid`.
 
     Raises
     ------
     JobError
-        It was handed over already.
+        It was handed over already, a line says nothing, or the sum is negative.
 
     """
+    values = values or {}
     for name in ("terms", "noted", "avoid"):
         refuse_unlock_code(str(values.get(name, "")), name)
     with open_job(job, user, now, shop, closed_too=True, right=Right.PROMISE) as log:
         order = order_for(log)
         if order.handed_at:
             raise JobError("it was handed over already", "bill", "what it cost then stays; note a payment or a refund")
-        before = order.charged
         for name, value in values.items():
             setattr(order, name, value)
+        _put_lines(log, order, lines)
         order.save()
-        if order.charged != before:
-            money = log.shop.region.money
-            said = "nothing charged yet" if order.charged is None else f"charged {money(order.charged, cents=True)}"
-            log.event(said, "bill")
     return order
+
+
+def _put_lines(log: Log, order: Order, lines: Sequence[tuple[str, Decimal]]) -> None:
+    """Put lines in place of those that were there, with their sum and its tax."""
+    for label, _ in lines:
+        if not label.strip():
+            raise JobError("a line does not say what it is for", "bill", "as in: labour, port, discount")
+        refuse_unlock_code(label, "bill")
+    shop, before = Workshop.current(), order.charged
+    totals = bill_totals(
+        [amount for _, amount in lines], shop.tax_percent, included=shop.tax_included, digits=shop.region.digits
+    )
+    if totals.gross < 0:
+        raise JobError("the bill comes to less than nothing", "bill", "a discount up to what the lines come to")
+    order.charged, order.tax = (totals.gross, totals.tax) if lines else (None, Decimal(0))
+    order.tax_percent = shop.tax_percent
+    if lines and order.number is None:
+        order.number = Order.objects.next_number()
+    order.save()
+    order.lines.all().delete()
+    BillLine.objects.bulk_create(BillLine(order=order, label=label.strip(), amount=amount) for label, amount in lines)
+    if order.charged != before:
+        money = log.shop.region.money
+        said = "nothing charged yet" if order.charged is None else f"charged {money(order.charged, cents=True)}"
+        log.event(said, "bill")
+
+
+def collect(
+    job: Job | int,
+    lines: Sequence[tuple[str, Decimal]],
+    values: Mapping[str, Any],
+    how: str,
+    *,
+    user: User,
+    now: datetime,
+    shop: Shop | None = None,
+) -> Order:
+    """Store the bill, note that what is left of it was paid, and hand the device over, all or nothing.
+
+    Parameters
+    ----------
+    job : Job or int
+    lines, values
+        As in `set_bill`.
+    how : str
+        One of `Payment.How`, or `LATER` where it is paid another day.
+
+    Raises
+    ------
+    JobError
+        As its parts do; nothing is stored then.
+
+    """
+    with transaction.atomic():
+        order = set_bill(job, lines, values, user=user, now=now, shop=shop)
+        if how != LATER and order.left > 0:
+            pay(job, order.left, how, user=user, now=now, shop=shop)
+        return hand_over(job, pays_later=how == LATER, user=user, now=now, shop=shop)
 
 
 def pay(job: Job | int, amount: Decimal, how: str, *, user: User, now: datetime, shop: Shop | None = None) -> Payment:
@@ -145,13 +220,16 @@ def tell_ready(job: Job | int, how: str, *, user: User, now: datetime, shop: Sho
     return order
 
 
-def hand_over(job: Job | int, *, user: User, now: datetime, shop: Shop | None = None) -> Order:
+def hand_over(
+    job: Job | int, *, pays_later: bool = False, user: User, now: datetime, shop: Shop | None = None
+) -> Order:
     """The device leaves the shop: its warranty begins.
 
     Raises
     ------
     JobError
-        The job is not closed, it was handed over already, or nobody said what it costs.
+        The job is not closed, it was handed over already, nobody said what it costs, or something is left to be paid
+        and nobody said that it is paid later.
 
     """
     with open_job(job, user, now, shop, closed_too=True, right=Right.PROMISE) as log:
@@ -162,7 +240,10 @@ def hand_over(job: Job | int, *, user: User, now: datetime, shop: Shop | None = 
             raise JobError("it was handed over already", f"job {log.job.pk}", "nothing to do")
         if order.charged is None:
             raise JobError("nobody said what it costs", "charged", "0 where it costs nothing")
+        left = log.shop.region.money(order.left, cents=True)
+        if order.left > 0 and not pays_later:
+            raise JobError(f"{left} is still to be paid", "paid", "note the payment, or say that it is paid later")
         order.handed_at, order.handed_by = now, user
         order.save(update_fields=["handed_at", "handed_by"])
-        log.event("handed over", "handed")
+        log.event(f"handed over; {left} to be paid later" if order.left > 0 else "handed over", "handed")
     return order
