@@ -12,6 +12,9 @@ Grammar (words are separated by spaces; the check's word or its id comes first):
     danger WORD             danger swollen
     mishap WORD             mishap pad                   something went wrong under one's own hands
     ?                       the list of all of these
+
+In place of a check's word any words of its label do, and in place of a grade or a sign those on its button, as they
+begin: ``charger current draws nothing``, ``start stays``. Words that may mean several things are asked about.
 """
 
 from __future__ import annotations
@@ -19,7 +22,7 @@ from __future__ import annotations
 import difflib
 import math
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from chargepath.base.errors import AmbiguousReadingError, QuickLineError
@@ -34,6 +37,7 @@ from chargepath.case.entries import (
     TryEvent,
     check_values,
 )
+from chargepath.case.naming import LEAST_LETTERS, meant_by
 from chargepath.knowledge import Check, Knowledge, Route
 from chargepath.knowledge.hazards import Hazard
 from chargepath.knowledge.traits import built
@@ -68,11 +72,89 @@ def _near(word: str, allowed: Iterable[str]) -> str:
     return f"did you mean {close[0]}? " if close else ""
 
 
+MOST_WORDS = 8
+
+
 def _find_check(known: Knowledge, word: str) -> Check | None:
     for check in known.checks.values():
-        if word in (check.word, check.id):
+        if word in (check.word, check.id, *check.also):
             return check
     return None
+
+
+def _named_check(known: Knowledge, device: Device, words: list[str]) -> tuple[Check, list[str]] | None:
+    """The check that a line begins with and the words after it; None where it begins with none.
+
+    Raises
+    ------
+    QuickLineError
+        The words may mean several checks.
+
+    """
+    fitting = [one for one in known.checks.values() if one.fits(device.connector, device.wireless)]
+    labels = {one.id: one.label for one in fitting}
+    counts = range(min(len(words), MOST_WORDS), 0, -1)
+    # A label typed out comes before the short word that it begins with, as in "power line, diode mode".
+    for count in counts[:-1]:
+        found = meant_by(" ".join(words[:count]), labels, from_start=True)
+        if len(found) == 1:
+            return known.checks[found[0]], words[count:]
+    first = words[0].lower()
+    begun = [one for one in fitting if len(first) >= LEAST_LETTERS and one.word.startswith(first)]
+    check = _find_check(known, first) or (begun[0] if len(begun) == 1 else None)
+    if check is not None:
+        return check, words[1:]
+    unsure: list[str] = []
+    for count in counts:
+        found = meant_by(" ".join(words[:count]), labels)
+        if len(found) == 1:
+            return known.checks[found[0]], words[count:]
+        unsure = unsure or found
+    shown = {
+        f"{one} {outcome}": known.checks[one].name(outcome)
+        for one in labels
+        for outcome in (*known.checks[one].grades, *known.checks[one].signs)
+    }
+    buttons = meant_by(" ".join(words), shown, from_start=True)
+    if len(buttons) == 1:
+        name, outcome = buttons[0].split(" ")
+        return known.checks[name], [outcome]
+    unsure = unsure or list(dict.fromkeys(name.split(" ")[0] for name in buttons))
+    if unsure:
+        several = [f"{known.checks[name].word} ({known.checks[name].label.lower()})" for name in unsure[:MOST_WORDS]]
+        raise QuickLineError(f"'{' '.join(words)}' can mean several checks", "word 1", f"one of {', '.join(several)}")
+    return None
+
+
+def _as_ids(check: Check, words: list[str]) -> list[str]:
+    """The words after a check with ids in place of what stands on its buttons.
+
+    Raises
+    ------
+    QuickLineError
+        They may mean several buttons.
+
+    """
+    outcomes = (*check.grades, *check.signs, *check.variants)
+    labels = {name: check.name(name) for name in outcomes} | ({CLEAN: "nothing to see"} if check.is_look else {})
+    out: list[str] = []
+    at = 0
+    while at < len(words):
+        word = words[at].lower().strip(",")
+        is_id = word in labels or not word[:1].isalpha() or bool(OVERRANGE.fullmatch(word))
+        for count in range(len(words) - at, 1 if is_id else 0, -1):
+            found = meant_by(" ".join(words[at : at + count]), labels, from_start=True)
+            if len(found) > 1:
+                which = ", ".join(f"{typed(name)} ({labels[name]})" for name in found)
+                raise QuickLineError(f"'{words[at]}' can mean several", f"word {at + 2}", f"one of {which}")
+            if found:
+                out.append(found[0])
+                at += count
+                break
+        else:
+            out.append(word if word in labels else words[at])
+            at += 1
+    return out
 
 
 def _routes(known: Knowledge, device: Device, trying: bool) -> list[Route]:
@@ -117,18 +199,20 @@ def _parse(line: str, known: Knowledge, device: Device, meter: MeterStyle) -> Ev
         return _parse_danger([word.lower() for word in words[1:]], known)
     if first == MISHAP:
         return _parse_mishap([word.lower() for word in words[1:]], known)
-    check = _find_check(known, first)
-    if check is None:
+    named = _named_check(known, device, words)
+    if named is None:
         allowed = [check.word for check in known.checks.values()] + ["try", "did", DANGER, MISHAP]
         raise QuickLineError(
             f"'{words[0]}' is no check", "word 1", f"{_near(first, allowed)}one of {', '.join(allowed)}"
         )
+    check, rest = named
     if check.connectors and device.connector not in check.connectors:
         raise QuickLineError(f"{check.label} needs a reversible plug", "word 1", f"this device has {device.connector}")
     if check.needs_wireless and not device.wireless:
         raise QuickLineError(f"{check.label} needs a charging coil", "word 1", "this device is taken in without one")
-    event = _parse_check(check, words[1:], meter)
-    _ask_for_unit(known, device, check, event, words[1:])
+    rest = _as_ids(check, rest)
+    event = _parse_check(check, rest, meter)
+    _ask_for_unit(known, device, check, event, rest)
     return event
 
 
@@ -148,7 +232,9 @@ def _ask_for_unit(known: Knowledge, device: Device, check: Check, event: CheckEv
 
 
 def _parse_act(verb: str, words: list[str], known: Knowledge, device: Device) -> Event:
-    allowed = [route.id for route in _routes(known, device, verb == "try")]
+    routes = _routes(known, device, verb == "try")
+    allowed = [route.id for route in routes]
+    words = _with_route(words, {route.id: route.label for route in routes})
     if not words:
         raise QuickLineError(f"{verb} what?", "word 2", f"one of {', '.join(allowed)}")
     name = words[0]
@@ -172,6 +258,16 @@ def _parse_act(verb: str, words: list[str], known: Knowledge, device: Device) ->
         )
     works = ANSWERS[words[1]]
     return TryEvent(name, works) if verb == "try" else RepairEvent(name, works)
+
+
+def _with_route(words: list[str], labels: Mapping[str, str]) -> list[str]:
+    """The words after `try` or `did` with an id in place of words of a repair's label, where they mean only one."""
+    if words and words[0] not in labels:
+        for count in range(len(words), 0, -1):
+            found = meant_by(" ".join(words[:count]), labels)
+            if len(found) == 1:
+                return [found[0], *words[count:]]
+    return words
 
 
 def _parse_danger(words: list[str], known: Knowledge) -> HazardEvent:
@@ -328,6 +424,15 @@ def grammar(known: Knowledge, device: Device) -> list[Rule]:
     return rules
 
 
+def _begun(known: Knowledge, choices: list[tuple[str, str]], stub: str, limit: int) -> list[Completion]:
+    """First words that a few letters may mean: those that begin so, then those of which other words do."""
+    also = {check.word: " ".join(check.also) for check in known.checks.values()}
+    first = [(word, label) for word, label in choices if word.startswith(stub)]
+    said = meant_by(stub, {word: f"{label} {also.get(word, '')}" for word, label in choices})
+    rest = [(word, label) for word, label in choices if word in said and (word, label) not in first]
+    return [Completion(f"{typed(word)} ", typed(word), label) for word, label in [*first, *rest][:limit]]
+
+
 def complete(line: str, known: Knowledge, device: Device, limit: int = 8) -> list[Completion]:
     """Ways to go on from a half-typed line."""
     words = [_read(word) for word in line.split()]
@@ -338,6 +443,8 @@ def complete(line: str, known: Knowledge, device: Device, limit: int = 8) -> lis
     if not before:
         rules = grammar(known, device)
         choices = [(rule.example.split()[0], rule.label.split(":")[0]) for rule in rules]
+        if stub:
+            return _begun(known, choices, stub, limit)
     elif before[0].lower() in ("try", "did"):
         if len(before) == 1:
             choices = [(route.id, route.label) for route in _routes(known, device, before[0].lower() == "try")]

@@ -68,7 +68,8 @@ class Check:
     besides, `puts` what current it puts into the device (keys of `hazards.PUTS`), `given` another reading of the
     same path that it partly repeats; one that is `unasked` is taken when somebody has it to say and never proposed,
     and what it `repeats` was read from nearer by; after a grade of `no_proof` nobody
-    proves that the device charges. A grade of `needs_value` is only entered with that number.
+    proves that the device charges. A grade of `needs_value` is only entered with that number. `also` are other words
+    that stand for it in the quick line.
     """
 
     id: str
@@ -109,6 +110,7 @@ class Check:
     unasked: bool = False
     repeats: tuple[str, ...] = ()
     no_proof: tuple[str, ...] = ()
+    also: tuple[str, ...] = ()
 
     @property
     def asked(self) -> tuple[str, ...]:

@@ -202,6 +202,7 @@ class ShopAndPeople(Signed):
             "shop-locale": "en_IE",
             "shop-hourly_rate": "-5",
             "shop-warranty_months": "3",
+            "shop-tax_percent": "0",
         }
         self.assertEqual(self.client.post(url, shop).status_code, 422)
         self.client.post(url, {**shop, "shop-hourly_rate": "60"})

@@ -313,3 +313,61 @@ class Grades(SimpleTestCase):
         self.assertEqual(shares, sorted(shares, reverse=True))
         self.assertEqual(taper(shipped(), None), shares[0])
         self.assertLess(shares[100], 0.1)
+
+
+class Words(SimpleTestCase):
+    """What stands on a button or a label finds its check and its outcome."""
+
+    KNOWN, PHONE = shipped(), device("phone usb_c sub_board wireless")
+
+    def read(self, line):
+        return parse_line(line, self.KNOWN, self.PHONE)
+
+    def test_every_label_and_every_button_is_read_as_what_it_stands_for(self):
+        for check in self.KNOWN.checks.values():
+            if not check.fits("usb_c", True):
+                continue
+            for outcome in (*check.grades, *check.signs):
+                if outcome in check.needs_value:
+                    continue
+                for line in (f"{check.label} {check.name(outcome)}", f"{check.word} {check.name(outcome)}"):
+                    with self.subTest(line=line):
+                        event = self.read(line)
+                        self.assertEqual((event.check, event.grade or event.signs[0]), (check.id, outcome))
+
+    def test_words_that_are_meant_by_one_thing_only_are_enough(self):
+        for line, wanted in (
+            ("charger current 0.4 5.1", ("charger_current", "", 0.4)),
+            ("cur 0.4", ("charger_current", "", 0.4)),
+            ("amps 0,4", ("charger_current", "", 0.4)),
+            ("usb 0.4", ("charger_current", "", 0.4)),
+            ("start stays", ("power_up", "dead", None)),
+            ("does it start stays dead", ("power_up", "dead", None)),
+            ("wigg drops", ("plug_wiggle", "drops", None)),
+            ("clicks and holds", ("plug_fit", "clicks", None)),
+        ):
+            with self.subTest(line=line):
+                event = self.read(line)
+                self.assertEqual((event.check, event.grade, event.values.get("amps")), wanted)
+        self.assertEqual(self.read("port lint or dust, plug stands proud").signs, ("lint", "plug_proud"))
+        self.assertEqual(self.read("port nothing to see").signs, ())
+        self.assertEqual(self.read("try sub-board no"), TryEvent("swap_carrier", False))
+        self.assertEqual(self.read("did clean the port yes"), RepairEvent("clean_port", True))
+
+    def test_words_that_may_mean_several_things_are_asked_about(self):
+        for line, named in (
+            ("volts 4.2", ("cell (volts at the cell)", "vport (input volts")),
+            ("drops out", ("wiggle", "owncable")),
+            ("screen steady", ("message (", "sign (")),
+        ):
+            with self.subTest(line=line):
+                with self.assertRaises(QuickLineError) as caught:
+                    self.read(line)
+                for words in named:
+                    self.assertIn(words, str(caught.exception))
+
+    def test_letters_of_a_label_complete_to_its_word(self):
+        for typed_so_far, word in (("cur", "i"), ("usb", "i"), ("volt", "cell"), ("wig", "wiggle")):
+            with self.subTest(typed=typed_so_far):
+                found = [row.word for row in complete(typed_so_far, self.KNOWN, self.PHONE)]
+                self.assertIn(word, found)
