@@ -80,6 +80,8 @@ class WorkStep:
         that is chosen (`soldered`).
     lead_free : mapping of setting to float
         What is set otherwise where the chosen alloy is lead-free.
+    untested : str
+        How it reads where a device is closed up that is not tested; '' where it reads the same.
 
     """
 
@@ -105,6 +107,7 @@ class WorkStep:
     heats: str = ""
     solder: str = ""
     lead_free: Mapping[str, float] = field(default_factory=dict)
+    untested: str = ""
 
     @property
     def adds_solder(self) -> bool:

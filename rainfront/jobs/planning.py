@@ -42,7 +42,7 @@ def closing_steps(device: Device, reached: str, shop: Shop) -> list[str]:
     deep = [row.id for row in routes if row.access_for(device.carrier) == reached != next(iter(shop.known.access))]
     plans = [plan_for(device, route, shop, reached) for route in deep]
     found = [[row.step for row in plan.steps if row.phase in (READY, CLOSE) and not _for_test(row)] for plan in plans]
-    return [step.do for step in min((steps for steps in found if steps), key=len, default=[])]
+    return [step.untested or step.do for step in min((steps for steps in found if steps), key=len, default=[])]
 
 
 def _for_test(row: PlannedStep) -> bool:
