@@ -466,9 +466,12 @@ def _check_proofs(read: Reader, known: Knowledge) -> None:
         if item.check in known.checks:
             read.known(item.signs, known.checks[item.check].signs, f"{where}.signs")
             read.known(item.grades.values(), known.checks[item.check].grades, f"{where}.grades")
-        for check, grade in item.seen:
+        read.known(item.risk_routes, known.routes, f"{where}.risk_routes")
+        read.known(item.risk_told, known.history, f"{where}.risk_told")
+        for check, grade in (*item.seen, *item.risk_seen):
             read.known([check], known.checks, f"{where}.seen")
-            read.known([grade], known.checks[check].grades if check in known.checks else (), f"{where}.seen")
+            shown = (*known.checks[check].grades, *known.checks[check].signs) if check in known.checks else ()
+            read.known([grade], shown, f"{where}.seen")
     for slip in known.slips.values():
         where = f"slips.toml [{slip.id}]"
         read.known(slip.shows, known.proof_items, f"{where}.shows")

@@ -70,6 +70,12 @@ class ProofItem:
         Why it is often left out.
     open_routes : tuple of str
         Before closing it is only asked after these repairs; after all where there are none.
+    small : bool
+        It is asked after every small repair, one that opens nothing.
+    by_risk : bool
+        After repairs that open the device it is asked by risk too, as everything else is after small ones.
+    risk_routes, risk_told, risk_seen : tuple
+        What is asked by risk is asked where one of these was done, told or seen, and else only offered.
 
     """
 
@@ -106,6 +112,11 @@ class ProofItem:
     extra: bool
     absent: Annotated[str, InFile(absent="")]
     open_routes: tuple[str, ...]
+    small: bool
+    by_risk: bool
+    risk_routes: tuple[str, ...]
+    risk_told: tuple[str, ...]
+    risk_seen: tuple[tuple[str, str], ...]
     basis: str
 
     def words(self, answer: str) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from chargepath.case.entries import Device
 from chargepath.knowledge import Knowledge
@@ -45,6 +45,11 @@ class Subject:
         return self.plan is not None and any(name == "closed" for row in self.plan.steps for name, _ in row.step.makes)
 
     @property
+    def is_small(self) -> bool:
+        """Whether the work opens nothing and can have hurt nothing: its proof is asked in proportion."""
+        return self.plan is not None and not self.opened and not self.touched
+
+    @property
     def touched(self) -> frozenset[str]:
         """Functions that a step of the plan may have hurt."""
         return frozenset(name for row in self.plan.steps for name in row.step.touches) if self.plan else frozenset()
@@ -57,6 +62,8 @@ def phases_of(subject: Subject) -> tuple[str, ...]:
 
 def asked_of(known: Knowledge, subject: Subject, phase: str) -> tuple[ProofItem, ...]:
     """The items of a proof, in the order of the work.
+
+    What is asked by risk and does not follow from the repair, from what was told or from what was seen is offered.
 
     Parameters
     ----------
@@ -75,10 +82,29 @@ def asked_of(known: Knowledge, subject: Subject, phase: str) -> tuple[ProofItem,
     """
     words = words_of(known, subject.device)
     touched = subject.touched
-    return tuple(
+    found = (
         item
         for item in known.proof_items.values()
         if _comes(item, subject, phase) and _belongs(known, item, subject, words, touched)
+    )
+    return tuple(item if _asked(item, subject) else replace(item, extra=True, essential=False) for item in found)
+
+
+def _asked(item: ProofItem, subject: Subject) -> bool:
+    """Whether an item is asked, and not only offered: by risk after a small repair, and where the item says so."""
+    if subject.plan is None:
+        return True
+    by_risk = not item.small if subject.is_small else item.by_risk
+    return not by_risk or _calls_for(item, subject)
+
+
+def _calls_for(item: ProofItem, subject: Subject) -> bool:
+    """Whether the repair, what was told or what was seen calls for an item."""
+    route = subject.plan.route if subject.plan else ""
+    return (
+        route in item.risk_routes
+        or bool(set(item.risk_told) & set(subject.history))
+        or bool(set(item.risk_seen) & set(subject.seen))
     )
 
 
@@ -113,5 +139,6 @@ def _belongs(
 
 
 def proof_minutes(asked: Sequence[ProofItem]) -> tuple[float, float]:
-    """Hands-on and waiting minutes of a proof [min]."""
-    return sum(item.minutes for item in asked), sum(item.wait for item in asked)
+    """Hands-on and waiting minutes of a proof [min], without what is only offered."""
+    needed = [item for item in asked if not item.extra]
+    return sum(item.minutes for item in needed), sum(item.wait for item in needed)

@@ -139,7 +139,7 @@ def _items_in(shop: Shop, names: Sequence[str]) -> tuple[str, ...]:
 
 
 def seen_before(job: Job, shop: Shop) -> frozenset[tuple[str, str]]:
-    """What every check of the job has shown, graded."""
+    """What every check of the job has shown: its grade, or each sign."""
     found = set()
     for row in evidence_of(job):
         if row.kind != Entry.EntryKind.CHECK:
@@ -151,6 +151,7 @@ def seen_before(job: Job, shop: Shop) -> frozenset[tuple[str, str]]:
             except ChargepathError:
                 continue
         found.add((row.name, grade))
+        found |= {(row.name, sign) for sign in row.signs}
     return frozenset(found)
 
 

@@ -18,9 +18,15 @@ from rainfront.web.secrets import refuse_unlock_code
 from rainfront.workshop.adapters import Shop
 
 
-def as_advised(route: str, advice: Advice) -> bool:
-    """Whether choosing the route follows the advice, near ties included."""
-    return any(option.kind == "repair" and option.id == route for option in (advice.next, *advice.equals))
+def as_advised(route: str, advice: Advice, tie: float) -> bool:
+    """Whether choosing the route follows the advice, near ties included.
+
+    Where the advised step saves less than a tie against this repair, by the numbers and by no rule, it is followed too.
+    """
+    if any(option.kind == "repair" and option.id == route for option in (advice.next, *advice.equals)):
+        return True
+    term = next((term for term in advice.routes if term.id == route), None)
+    return not advice.rule and term is not None and 0 <= term.total - advice.next.total <= tie
 
 
 def what_was_said(judged: JobJudgement, route: str) -> dict[str, float | str]:
@@ -95,7 +101,7 @@ def choose_route(
         if danger is not None:
             raise refuse(known, danger)
         _require_approval(log.job, route, judged, over_limit)
-        if as_advised(route, judged.core.advice):
+        if as_advised(route, judged.core.advice, known.costs.tie):
             reason = ""
         elif not reason:
             raise JobError(

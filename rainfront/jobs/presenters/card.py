@@ -12,9 +12,10 @@ from chargepath.decision.questions import Option
 from chargepath.hazards.standing import Danger
 from chargepath.knowledge import Check
 from chargepath.knowledge.book import HAND_OVER
-from chargepath.knowledge.routes import PROVE, REFER
+from chargepath.knowledge.routes import NO_REPAIR, PROVE, REFER
 from chargepath.knowledge.wording import Caution
 from rainfront.jobs.extensions import Link, tools_of
+from rainfront.jobs.models import Backup
 from rainfront.jobs.planning import plan_for
 from rainfront.jobs.presenters.basis import Basis
 from rainfront.jobs.presenters.words import example_line
@@ -62,6 +63,8 @@ class NextCard:
     answers: tuple[Answer, ...] = ()
     example: str = ""
     tools: tuple[Link, ...] = ()
+    # Whether the repair may be begun by one press: nothing is left to be asked before it.
+    at_once: bool = False
 
     def crowded_with(self, equals: int) -> bool:
         """Whether its buttons, cautions and so many equals leave no room for the log below: then it stands beside."""
@@ -150,7 +153,15 @@ def _repair_card(basis: Basis, option: Option) -> NextCard:
         opens=basis.opens(route.access_for(basis.job.carrier)),
         reason=_danger_reason(danger) if danger else _rule(basis, option) or reason,
         cautions=(basis.known.cautions[danger.hazard.caution],) if danger else (),
+        at_once=option is basis.advice.next and route.id not in NO_REPAIR and not _asks_before(basis, term),
     )
+
+
+def _asks_before(basis: Basis, term: RouteTerm) -> bool:
+    """Whether something is said before a repair is begun: a danger, the customer's limit, a backup, the last part."""
+    opens = basis.opens(basis.known.routes[term.id].access_for(basis.job.carrier))
+    unsaved = bool(opens) and basis.job.backup == Backup.UNKNOWN
+    return bool(basis.core.dangers) or basis.core.over_limit(term) or unsaved or basis.judged.shelf.get(term.id) == 0
 
 
 def _hand_over_card(basis: Basis, option: Option) -> NextCard:

@@ -51,7 +51,7 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
         "row": route_row(basis, term) if term else None,
         **(bill_words(basis, term) if term else {}),
         "there": basis.judged.shelf.get(route),
-        "advised": as_advised(route, basis.advice),
+        "advised": as_advised(route, basis.advice, basis.known.costs.tie),
         "error": error,
         "reason": hide_code(reason),
         "over_limit": hide_code(over_limit),

@@ -79,6 +79,14 @@ class ProofPage:
     steps: Sequence[tuple[str, str]]
     to_close: int
     habit: str
+    together: Sequence[str]
+    offered: int
+
+
+def together_of(proving: Proving) -> list[ProofItem]:
+    """Functions that the work may have hurt and that are still to be looked at: they may be answered by one press."""
+    marks = [mark for mark in proving.result.items if mark.item.touched and mark.item.answers and not mark.item.signs]
+    return [mark.item for mark in marks if not mark.settled and not mark.doubt]
 
 
 def proof_page(proving: Proving, known: Knowledge, wanted: str = "") -> ProofPage:
@@ -92,6 +100,7 @@ def proof_page(proving: Proving, known: Knowledge, wanted: str = "") -> ProofPag
     words = {row.step.id: row.step.do for row in plan.steps} if plan else {}
     now = next((mark for mark in marks if mark.item.id == current), None)
     opened = proving.phase == OPEN
+    together = together_of(proving) if now and now.item.touched else []
     choice = next((row for row in plan.choices if row.slot == PROOF_SLOT), None) if plan else None
     return ProofPage(
         title="Prove it before it is closed" if opened else "Prove it as it is handed over",
@@ -115,6 +124,10 @@ def proof_page(proving: Proving, known: Knowledge, wanted: str = "") -> ProofPag
         ],
         steps=[(row.step.id, row.step.do) for row in plan.steps if row.phase != "test"] if plan else [],
         to_close=proving.to_close,
+        together=[f"{item.label}: {next(iter(item.answers.values()))}" for item in together]
+        if len(together) > 1
+        else [],
+        offered=sum(mark.item.extra and not mark.shown for mark in marks),
         habit=choice.picked.option.label.lower() if choice and proving.subject.opened else "",
     )
 

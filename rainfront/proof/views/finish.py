@@ -8,13 +8,16 @@ from django.contrib import messages
 from django.forms import Form
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
+from django.urls import reverse
 from django.views.decorators.http import require_POST
+from django_htmx.http import push_url
 
 from chargepath.base.errors import ChargepathError
 from rainfront.jobs.adapters import device_of
+from rainfront.jobs.extensions import pages_of
 from rainfront.jobs.fetching import get_job
 from rainfront.jobs.judging import believed_at_intake, cured_by_repairs, is_proved
-from rainfront.jobs.models import HandedOn, Job
+from rainfront.jobs.models import HandedOn, Job, Stage
 from rainfront.jobs.planning import closing_steps
 from rainfront.jobs.views.common import basis_of, hand, show_bench, show_job
 from rainfront.people.rights import Right, posts
@@ -24,8 +27,10 @@ from rainfront.web.forms import refused
 from rainfront.workshop.context import shop_of
 
 
-def _ended(request: HttpRequest, pk: int, form: Form, act: Callable[..., Job], said: str) -> HttpResponse | None:
-    """End a job by a valid form, and lead to its record; None where something has to be put right first."""
+def _ended(
+    request: HttpRequest, pk: int, form: Form, act: Callable[..., Job], said: str, to: str = ""
+) -> HttpResponse | None:
+    """End a job by a valid form, and lead to its record, or to `to`; None where something has to be put right first."""
     if not (form.is_bound and form.is_valid()):
         return None
     try:
@@ -34,21 +39,29 @@ def _ended(request: HttpRequest, pk: int, form: Form, act: Callable[..., Job], s
         refused(form, error)
         return None
     messages.success(request, said)
-    return redirect("jobs:record", pk)
+    return redirect(to or reverse("jobs:record", args=[pk]))
+
+
+def show_close(request: HttpRequest, pk: int) -> HttpResponse:
+    """The page on which a proved job is closed, in place of the proof's last item."""
+    answer = close_page(request, pk, shown_by_proof=True)
+    return push_url(answer, reverse("proof:close", args=[pk]))
 
 
 @posts(Right.PROMISE)
-def close_page(request: HttpRequest, pk: int) -> HttpResponse:
+def close_page(request: HttpRequest, pk: int, *, shown_by_proof: bool = False) -> HttpResponse:
     """Close a proved job."""
     job, shop = get_job(pk), shop_of(request)
     if job.is_closed:
         return redirect("jobs:record", pk)
+    sent = None if shown_by_proof else request.POST or None
     likely, cured = believed_at_intake(job, shop), cured_by_repairs(job, shop)
     ticked = [name for name, chance in likely if chance > 0.5 and name in cured]
-    form = OutcomeForm(shop.known, likely, request.POST or None, initial={"faults": ticked})
-    done = _ended(request, pk, form, actions.close_job, "Closed. The record is below.")
+    form = OutcomeForm(shop.known, likely, sent, initial={"faults": ticked})
+    done = _ended(request, pk, form, actions.close_job, "Closed.", pages_of(job)[Stage.HAND_OVER].href)
     context = {"form": form, "proved": is_proved(job, shop.known)}
-    return done or show_job(request, "proof/close.html", job, context, 422 if form.errors else 200)
+    template = "proof/_close.html" if shown_by_proof else "proof/close.html"
+    return done or show_job(request, template, job, context, 422 if form.errors else 200)
 
 
 @posts(Right.REPAIR)

@@ -8,17 +8,20 @@ from django.views.decorators.http import require_GET, require_POST
 from django_htmx.http import HttpResponseClientRedirect
 
 from chargepath.base.errors import ChargepathError
+from chargepath.knowledge.proofs import CLOSED
 from chargepath.proving.verdict import Readings
 from rainfront.jobs.extensions import before_and_after, proof_panels_of, proof_values_of, tell_decided
 from rainfront.jobs.fetching import get_job
 from rainfront.jobs.models import Repair
 from rainfront.jobs.presenters.bench import scene_of
 from rainfront.jobs.views.common import basis_of, hand, show_job
-from rainfront.people.rights import Right, posts
+from rainfront.people.context import signed_in
+from rainfront.people.rights import Right, may, posts
 from rainfront.proof import actions
 from rainfront.proof.forms import ProofItemForm
-from rainfront.proof.presenters.proof import proof_page
+from rainfront.proof.presenters.proof import proof_page, together_of
 from rainfront.proof.proving import proving_of
+from rainfront.proof.views.finish import show_close
 from rainfront.web.secrets import hide_code
 from rainfront.workshop.context import shop_of
 
@@ -75,8 +78,11 @@ def read(request: HttpRequest, pk: int) -> HttpResponse:
     name, why = request.POST.get("item", ""), request.POST.get("why", "").strip()
     form = None
     try:
-        item = proving_of(get_job(pk), shop).item(name)
-        if "leave" in request.POST:
+        proving = proving_of(get_job(pk), shop)
+        item = proving.item(name)
+        if "together" in request.POST:
+            given = Readings(answers={row.id: next(iter(row.answers)) for row in together_of(proving)})
+        elif "leave" in request.POST:
             given = Readings(left_out={name: why[:200]})
         elif item.answers:
             given = Readings(answers={name: request.POST.get("all", "+".join(request.POST.getlist("answer")))})
@@ -91,7 +97,9 @@ def read(request: HttpRequest, pk: int) -> HttpResponse:
         return _show(request, pk, wanted=name, error=str(error), form=form, why=why)
     if result.works:
         tell_decided(get_job(pk), hand(request))
-        return _go(request, "proof:close" if proof.phase == "closed" else "work:repair", pk)
+        if proof.phase == CLOSED and request.htmx and may(signed_in(request), Right.PROMISE):  # type: ignore[attr-defined]
+            return show_close(request, pk)
+        return _go(request, "proof:close" if proof.phase == CLOSED else "work:repair", pk)
     if not request.htmx:  # type: ignore[attr-defined]
         return redirect("proof:prove", pk)
     return _show(request, pk)
