@@ -30,6 +30,11 @@ class MenuRow:
     href: str
     here: bool
 
+    @property
+    def takes_in(self) -> bool:
+        """Whether it leads to where devices are taken in; a key does too."""
+        return self.href == reverse("jobs:take_in")
+
 
 def top_menu(request: HttpRequest) -> dict[str, Any]:
     """`top_menu`: where a person can go from every page."""

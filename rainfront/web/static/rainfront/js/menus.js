@@ -30,6 +30,17 @@ document.addEventListener("keydown", (event) => {
       menu.querySelector("summary").focus();
     }
   }
+  // From every page whose fields are not in use: take a device in, find a job.
+  const plain = !event.ctrlKey && !event.altKey && !event.metaKey && !typing(event.target) && !sheet?.open;
+  const taker = document.querySelector("[data-take-in]");
+  if (plain && taker && event.key === "n") {
+    event.preventDefault();
+    location.href = taker.href;
+  }
+  if (plain && taker && event.key === "f") {
+    event.preventDefault();
+    if (!find()) location.href = `${document.querySelector(".brand").href}#find`;
+  }
   const emptyLine = event.target.id === "line" && !event.target.value && event.target.dataset.sheet !== "no";
   // What to do when a cell burns: one key from anywhere but a text that is being typed.
   if (event.key === "!" && !event.ctrlKey && (emptyLine || !typing(event.target))) {
@@ -55,6 +66,16 @@ document.addEventListener("click", (event) => {
     fold.setAttribute("aria-expanded", String(!rows.hidden));
   }
 });
+
+// The field of a page that looks for jobs, ready to be typed into.
+function find() {
+  const field = document.querySelector("main input[name=q]");
+  field?.focus();
+  field?.select();
+  return Boolean(field);
+}
+
+if (location.hash === "#find") find();
 
 function open() {
   if (!sheet || sheet.open) return;
