@@ -94,7 +94,7 @@ def judgement_for(job: Job, person: User | None, shop: Shop, case: Case | None =
         decimal_mark(),
     )
     refused = frozenset(job.refused) & known.routes.keys() - NO_REPAIR
-    judged = _judged(_Asked(key, known, case, prices, limit, refused))
+    judged = _judged(_Asked(key=key, known=known, case=case, prices=prices, limit=limit, refused=refused))
     parts = shop.parts_for(job.kind, job.model_name)
     return JobJudgement(judged, parts, there, school_followed(job, shop))
 

@@ -213,8 +213,8 @@ class Keys(ServedDemo):
             expect(page.locator("#completions [role=option]").first).to_contain_text("Hestral")
             press("Tab")
             expect(page.locator("#device .say")).to_contain_text("Filled in from")
-            expect(page.locator("#id_model_name")).to_be_focused()
-            press("Tab", *"cook", "Tab", "Tab", "Tab", "2", "Control+Enter")
+            expect(page.locator("#id_customer")).to_be_focused()
+            press(*"cook", "Tab", "Tab", "Tab", "2", "Control+Enter")
             arrive(page, re.compile(r"/jobs/\d+/$"))
             return pressed, page.locator(".jobhead").inner_text()
 

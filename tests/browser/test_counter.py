@@ -25,7 +25,7 @@ class TakeIn(BrowserTest):
             for typed, wait, kept in (
                 ("Orvane D2 deck handheld", True, "Orvane D2 deck handheld"),
                 ("orv", True, "Orvane D2 deck handheld"),
-                ("Quillan P", True, "Quillan P"),
+                ("quillan p1", True, "quillan p1"),
                 ("Quillan P3", False, "Quillan P3"),
             ):
                 with self.subTest(typed=typed):

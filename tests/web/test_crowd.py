@@ -129,7 +129,7 @@ class Crowd(AShop):
         self.assertEqual([answer[0] for answer in at_once(ways)], [302] * 6)
         page = people[0].get(f"{job}details/")[2].decode()
         made_from = json.loads(re.search(r'name="made_from" value="([^"]*)"', page)[1].replace("&quot;", '"'))
-        self.assertEqual({name: made_from[name] for name in changes}, {**changes, "value": "99.00"})
+        self.assertEqual({name: made_from[name] for name in changes}, changes)
 
     def test_the_last_parts_are_taken_by_as_many_as_there_are(self):
         people = [self.shop.person(name) for name in self.names]

@@ -180,10 +180,9 @@ class Pages(Signed):
         self.assertContains(
             self.client.get(self.url("proof:close", job.pk)), 'value="port_fouled" id="id_faults_0" checked'
         )
-        response = self.client.post(
-            self.url("proof:close", job.pk), {"faults": ["port_fouled"], "note": "lint"}, follow=True
-        )
-        self.assertContains(response, "proof passed")
+        response = self.client.post(self.url("proof:close", job.pk), {"faults": ["port_fouled"], "note": "lint"})
+        self.assertRedirects(response, self.url("counter:order", job.pk))
+        self.assertContains(self.client.get(self.url("record", job.pk)), "proof passed")
         self.assertEqual(Job.objects.get().stage, Stage.CLOSED)
 
     def test_the_second_person_reads_the_whole_record(self):

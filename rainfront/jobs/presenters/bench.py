@@ -18,7 +18,7 @@ from rainfront.jobs.presenters.basis import Basis
 from rainfront.jobs.presenters.card import NextCard, card_of, equal_text
 from rainfront.jobs.presenters.habits import HabitRow, followed_habit, hold_words
 from rainfront.jobs.presenters.log import MOST_LINES, LogRow, log_of
-from rainfront.jobs.presenters.routes import CheckLink, RouteRow, checks_of, routes_of
+from rainfront.jobs.presenters.routes import SHOWN, CheckLink, RouteRow, checks_of, routes_of
 from rainfront.jobs.presenters.suspects import Suspect, suspects_of
 from rainfront.jobs.presenters.words import graded
 from rainfront.web.scenes import charge_line
@@ -72,6 +72,9 @@ def bench_of(basis: Basis, now: datetime, *, lines: int = MOST_LINES) -> Bench:
     suspects, part, (routes, more_routes) = suspects_of(basis), log_of(basis, most=lines), routes_of(basis)
     log = part.rows
     equals = [equal_text(basis, option) for option in advice.equals[:SHOWN_EQUALS]]
+    log_beside = card.crowded_with(len(equals)) and not repair and job.stage not in AFTER
+    # Under four routes there is room for two lines on the first screen.
+    lines = SHOWN_LINES - (log_beside and len(routes) >= SHOWN)
     return Bench(
         job=job,
         scene=scene_of(basis),
@@ -91,10 +94,10 @@ def bench_of(basis: Basis, now: datetime, *, lines: int = MOST_LINES) -> Bench:
         more_routes=more_routes,
         checks=checks_of(basis),
         log=log,
-        lately=log[:SHOWN_LINES],
-        earlier=log[SHOWN_LINES:],
+        lately=log[:lines],
+        earlier=log[lines:],
         older=part.older,
-        log_beside=card.crowded_with(len(equals)) and not repair and job.stage not in AFTER,
+        log_beside=log_beside,
         closing=closing_of(job, basis.shop),
         repair=repair,
         repair_label=known.routes[repair.route].label if repair else "",

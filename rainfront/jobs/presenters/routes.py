@@ -21,14 +21,14 @@ class RouteRow:
 
     id: str
     label: str
-    cure: str
-    minutes: str
-    cost: str
-    total: str
-    over_limit: bool
-    advised: bool
-    try_line: str
-    part: str
+    cure: str = ""
+    minutes: str = ""
+    cost: str = ""
+    total: str = ""
+    over_limit: bool = False
+    advised: bool = False
+    try_line: str = ""
+    part: str = ""
     declined: bool = False
 
 
@@ -69,11 +69,12 @@ def routes_of(basis: Basis) -> tuple[list[RouteRow], list[RouteRow]]:
         if basis.station and basis.station not in stations:
             continue
         row = route_row(basis, term)
-        likely = term.cure >= floor and len(matter) < SHOWN - 1
+        others = sum(shown.id not in always for shown in matter)
+        likely = term.cure >= floor and others < SHOWN - len(always) and len(matter) < SHOWN - 1
         (matter if row.advised or likely or term.id in always else rest).append(row)
     for name in known.routes:
         if name in basis.core.refused and not basis.station:
-            matter.append(RouteRow(name, known.routes[name].label, "", "", "", "", False, False, "", "", declined=True))
+            matter.append(RouteRow(id=name, label=known.routes[name].label, declined=True))
     return matter, rest
 
 

@@ -1,5 +1,7 @@
 """What is asked of a device, and what its readings say. Thresholds are common practice (no source)."""
 
+from dataclasses import replace
+
 from django.test import SimpleTestCase
 
 from chargepath.base.errors import ReadingError
@@ -260,10 +262,27 @@ class Marks(SimpleTestCase):
 
     def test_what_closing_disturbs_is_looked_at_after_it_too(self):
         closed = names(subject(device("phone usb_c none"), "replace_port"), CLOSED)
-        self.assertTrue({"speaker", "aerial", "microphone", "earpiece", "sim", "host", "warm", "sign"} <= set(closed))
+        self.assertTrue({"speaker", "aerial", "microphone", "earpiece", "sim", "host", "warm"} <= set(closed))
         self.assertNotIn("unknown_part", closed)
         self.assertIn("unknown_part", names(subject(device("phone usb_c none"), "swap_battery"), CLOSED))
         self.assertNotIn("earpiece", names(subject(device("tablet usb_c none"), "replace_port"), CLOSED))
+
+    def test_what_a_small_repair_does_not_call_for_is_offered_and_what_was_told_or_seen_is_asked(self):
+        plain = subject(device(), "clean_port")
+
+        def asked(about):
+            return [item.id for item in asked_of(KNOWN, about, CLOSED) if not item.extra]
+
+        self.assertEqual(asked(plain), ["percent", "current", "wiggle", "rise"])
+        self.assertLess(proof_minutes(asked_of(KNOWN, plain, CLOSED))[0], 3)
+        told = replace(plain, history=("plug_falls_out", "comes_and_goes"), seen={("power_up", "dead")})
+        self.assertLessEqual({"clicks", "replug", "flip", "start"}, set(asked(told)))
+        self.assertIn("own", asked(subject(device(), "advise_source")))
+        opened = subject(device(), "swap_carrier")
+        self.assertLessEqual({"start", "flip", "replug", "own", "warm"}, set(asked(opened)))
+        self.assertNotIn("off", asked(opened))
+        # Where nothing was repaired, nothing says what may be left: all of it is asked.
+        self.assertIn("off", asked(replace(plain, plan=None)))
 
     def test_the_impossible_is_refused(self):
         with self.assertRaisesMessage(ReadingError, "130 % is not possible"):

@@ -47,12 +47,13 @@ function tabInLine(event) {
   }
 }
 
-// Tab in a model's name always moves on; it fills in what was chosen, or the only model that was meant.
+// Tab in a model's name always moves on; it fills in what was chosen, or the first model that begins as was typed.
 function tabInModel() {
   const all = items();
-  const chosen = all[at()] || (all.length === 1 ? all[0] : null);
-  const begins = chosen && chosen.dataset.line.toLowerCase().startsWith(typed().toLowerCase());
-  if (chosen && fresh() && (at() >= 0 || begins) && chosen.dataset.line !== typed()) put(chosen);
+  const begins = (item) => item.dataset.line.toLowerCase().startsWith(typed().toLowerCase());
+  const same = all.some((item) => item.dataset.line.toLowerCase() === typed().toLowerCase());
+  const chosen = all[at()] || all.find(begins);
+  if (chosen && fresh() && (at() >= 0 || !same)) put(chosen);
   else close();
 }
 
