@@ -109,6 +109,11 @@ def take_in(hands: Hands, serial: str, complaint: str, percent: str) -> None:
     hands.fill("#id_serial", serial)
     hands.click(f"label:has-text('{complaint}')")
     hands.fill("#id_battery_percent", percent)
+    if hands.has("label:has-text('Backed up')"):
+        hands.click("label:has-text('Backed up')")
+    else:
+        hands.page.locator("#id_backup").focus()
+        hands.key("b")
     hands.key("Control+Enter")
     hands.seen("#line")
 

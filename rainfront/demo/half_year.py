@@ -14,6 +14,7 @@ from typing import Any
 
 from chargepath.base.errors import ChargepathError, DangerError
 from chargepath.case.entries import CheckEvent, TryEvent
+from chargepath.case.quickline import CLEAN
 from chargepath.knowledge.book import HAND_OVER
 from chargepath.knowledge.routes import PROVE, REFER
 from chargepath.standin.answers import answer
@@ -235,7 +236,8 @@ class _Job:
     def _read(self, name: str) -> str:
         """What a check shows at a step of the work, as a quick line."""
         found = self._observed(name)
-        return " ".join((name, *map(str, found.values.values()), found.grade, *found.signs)).replace("  ", " ").strip()
+        shown = [*map(str, found.values.values()), found.grade, *found.signs]
+        return " ".join([name, *(filter(None, shown) if any(shown) else (CLEAN,))])
 
     def _repair(self, advised: str, judged: Any, pace: float) -> bool:
         """Choose a repair, do it, prove it; whether the job goes on."""

@@ -15,7 +15,7 @@ from chargepath.grading.expect import PLAIN
 from chargepath.grading.readings import steps_of
 from chargepath.knowledge import Check, Knowledge
 from rainfront.jobs.actions.take_in import DETAILS
-from rainfront.jobs.models import Carrier, ConnectorChoice, Job, Kind
+from rainfront.jobs.models import Backup, Carrier, ConnectorChoice, Job, Kind
 from rainfront.web.forms import (
     CountField,
     DiodeField,
@@ -97,6 +97,7 @@ class TakeInForm(Merged, StyledModelForm):
             ("kind", Kind.choices),
             ("connector", ConnectorChoice.choices),
             ("carrier", Carrier.choices),
+            ("backup", Backup.choices),
         ):
             self.fields[name].widget = forms.RadioSelect(choices=choices)
 

@@ -20,6 +20,8 @@ def style(form: forms.BaseForm) -> None:
     """Give every widget its class, and numbers their figures."""
     for field in form.fields.values():
         widget = field.widget
+        many = isinstance(widget, forms.RadioSelect | forms.Select | forms.CheckboxSelectMultiple)
+        field.error_messages["required"] = "Choose one." if many else "Fill this in."
         name = "form-select" if type(widget) is forms.Select else "form-control" if isinstance(widget, PLAIN) else ""
         if widget.attrs.get("inputmode"):
             name += " num"

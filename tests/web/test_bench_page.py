@@ -152,7 +152,7 @@ class ByForm(Signed):
         self.assertContains(self.client.get(job.get_absolute_url()), f'href="{at}"')
         self.assertContains(self.client.get(at), escape(shipped().mishaps["flex_torn"].look))
         told = {"mishap": "flex_torn", "lost": "plug of the sub-board", "read": "data OL, was 540", "stays": ""}
-        self.assertContains(self.client.post(at, {**told, "lost": ""}), "This field is required", status_code=422)
+        self.assertContains(self.client.post(at, {**told, "lost": ""}), "Fill this in.", status_code=422)
         self.assertRedirects(self.client.post(at, told), job.get_absolute_url())
         page = self.client.get(job.get_absolute_url())
         row = page.context["bench"].log[0]

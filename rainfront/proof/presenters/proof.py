@@ -127,7 +127,7 @@ def proof_page(proving: Proving, known: Knowledge, wanted: str = "") -> ProofPag
         together=[f"{item.label}: {next(iter(item.answers.values()))}" for item in together]
         if len(together) > 1
         else [],
-        offered=sum(mark.item.extra and not mark.shown for mark in marks),
+        offered=sum(mark.item.extra and not mark.shown for mark in marks) if proving.subject.is_small else 0,
         habit=choice.picked.option.label.lower() if choice and proving.subject.opened else "",
     )
 
