@@ -121,6 +121,17 @@ class TheBench(ServedDemo):
     BOX = """names => names.map(name => { const box = document.querySelector(name)?.getBoundingClientRect();
       return box ? [box.top + scrollY, box.bottom + scrollY] : null; })"""
 
+    def test_the_day_shows_twelve_jobs_on_the_first_screen(self):
+        rows = """() => [...document.querySelectorAll('table.day tbody tr:not(.group)')]
+          .filter(row => row.getBoundingClientRect().bottom <= 800).length"""
+
+        def steps(page: Page) -> int:
+            visit(page, "/")
+            page.wait_for_selector("table.day")
+            return page.evaluate(rows)
+
+        self.assertGreaterEqual(self.drive(steps), 12)
+
     def test_its_parts_are_inside_the_first_screen_and_the_page_is_short(self):
         def steps(page: Page) -> list[str]:
             wrong = []
