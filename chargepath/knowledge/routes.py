@@ -21,16 +21,17 @@ AGAIN = 0.5
 class Route:
     """A repair; `try_minutes` is None where it cannot be tried with a part that is taken back.
 
-    `harm` is the chance of damage that ends the repair, `harm_what` what it would be; `days` how long its part takes
-    to come where none is in stock; `requires` the checks without which nobody should begin it; `tells` what the
-    customer must be told; `puts` what current the work itself puts into the device (keys of `hazards.PUTS`).
-    `minutes` are said for the device of `repair.figures.standard_device`; on others the plan of work says how
-    many more or fewer. `harm_on` holds instead on a kind, carrier or trait; `traits` are what the device must have;
-    `leaves` gives the chance of each fault that the work may leave behind, `again` what is left of its cures once it
-    failed here, `failed_by` readings that say so of it as well, each with its grade; `relapses` is how often what it
-    cured is there again when the device comes back; `arrives` is what to look at when its part comes in, `told` the
-    history flag that stands for it when somebody else did it; `part_on` is the price of its part instead, and `unless`
-    names traits that rule it out; one that is `wireless` needs a device with a coil.
+    `harm` is the chance of damage that ends the repair, `harm_what` what it would be; `days` how long its part
+    takes to come where none is in stock; `requires` the checks without which nobody should begin it; `tells` what
+    the customer must be told; `puts` what current the work itself puts into the device (keys of `hazards.PUTS`).
+    `minutes` are said for the device of `repair.figures.standard_device`; on others the plan of work says how many
+    more or fewer. `harm_on` holds instead on a kind, carrier or trait; `traits` are what the device must have;
+    `leaves` gives the chance of each fault that the work may leave behind, `again` what is left of its cures once
+    it failed here, `failed_by` readings that say so of it as well, each with its grade; `relapses` is how often
+    what it cured is there again when the device comes back; `arrives` is what to look at when its part comes in,
+    `told` the history flag that stands for it when somebody else did it; `part_name` is what its part is called on
+    a shelf and a bill, `part_on` is the price of its part instead, and `unless` names traits that rule it out; one
+    that is `wireless` needs a device with a coil.
     """
 
     id: str
@@ -53,6 +54,7 @@ class Route:
     puts: tuple[str, ...] = ()
     harm_on: Annotated[Mapping[str, float], InFile(chances=True)] = field(default_factory=dict)
     part_on: Mapping[str, float] = field(default_factory=dict)
+    part_name: str = ""
     traits: tuple[str, ...] = ()
     unless: tuple[str, ...] = ()
     leaves: Annotated[Mapping[str, float], InFile(chances=True)] = field(default_factory=dict)
@@ -62,6 +64,11 @@ class Route:
     told: str = ""
     arrives: str = ""
     wireless: bool = False
+
+    @property
+    def part_called(self) -> str:
+        """What its part is called; the repair's own name where it has none."""
+        return self.part_name or self.label
 
     def fits(self, carrier: str, traits: Collection[str] = (), *, wireless: bool = False) -> bool:
         """Whether the route makes sense on a device with that carrier and those traits, with or without a coil."""

@@ -15,6 +15,7 @@ from rainfront.jobs.adapters import device_of, evidence_of, own_repairs
 from rainfront.jobs.judging import judgement_for, parts_used
 from rainfront.jobs.models import Entry, Job, Quote
 from rainfront.jobs.presenters.words import plain_words
+from rainfront.people.models import Workshop
 from rainfront.workshop.adapters import Shop
 
 
@@ -43,9 +44,11 @@ def suggested(job: Job, shop: Shop, order: Order | None) -> dict[str, object]:
     """What the words of a bill begin with: what to avoid by what was wrong, what else was seen."""
     if order is not None and order.charged is not None:
         return {}
-    known = shop.known_for(job.model_name)
+    known, here = shop.known_for(job.model_name), Workshop.current()
     avoid = dict.fromkeys(known.aftercare[name].avoid for name in job.outcome_faults if name in known.aftercare)
     return {
+        "warranty_months": order.warranty_months if order else here.warranty_months,
+        "terms": order.terms if order else here.warranty_terms,
         "avoid": order.avoid if order and order.avoid else " ".join(avoid),
         "noted": order.noted if order and order.noted else _left(job, shop),
     }
@@ -75,7 +78,7 @@ def _repaired(job: Job, shop: Shop) -> list[BillRow]:
     done = [row for row in own_repairs(job) if row.name not in NO_REPAIR]
     held = list(dict.fromkeys(row.name for row in done if row.works))
     used = list(dict.fromkeys(part for name in held for part in parts_used(job, name, shop)))
-    parts = [BillRow(f"Part: {known.routes[name].label.lower()}", judged.part_price(name)) for name in used]
+    parts = [BillRow(f"Part: {known.routes[name].part_called.lower()}", judged.part_price(name)) for name in used]
     parts = [row for row in parts if row.amount]
     agreed = Quote.objects.for_job(job.pk).filter(answer=Quote.Answer.APPROVED).first()
     failed = sum((judged.part_price(row.name) for row in done if not row.works), Decimal(0))

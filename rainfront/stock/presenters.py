@@ -74,7 +74,7 @@ def shelf_rows(items: Iterable[Item], shop: Shop) -> list[ShelfRow]:
         out.append(
             ShelfRow(
                 pk=item.pk,
-                label=shop.known.routes[item.route].label,
+                label=shop.known.routes[item.route].part_called,
                 fits=fits_words(item, shop),
                 there=item.count,
                 reserved=item.held,
@@ -103,7 +103,7 @@ def orders_of(items: Iterable[Item], shop: Shop) -> list[OrderRow]:
             each = Decimal(cost) if count >= least else each
         out.append(
             OrderRow(
-                label=shop.known.routes[item.route].label,
+                label=shop.known.routes[item.route].part_called,
                 fits=fits_words(item, shop),
                 supplier=item.supplier or "no supplier named",
                 count=count,
@@ -118,4 +118,4 @@ def orders_of(items: Iterable[Item], shop: Shop) -> list[OrderRow]:
 def move_rows(moves: Iterable[Move], shop: Shop) -> list[tuple[Move, str]]:
     """Moves with the part's name."""
     routes = shop.known.routes
-    return [(move, routes[move.item.route].label if move.item.route in routes else "a part") for move in moves]
+    return [(move, routes[move.item.route].part_called if move.item.route in routes else "a part") for move in moves]

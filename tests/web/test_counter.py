@@ -114,7 +114,7 @@ class Counter(AtTheCounter):
             actions.record_line(used, line, user=self.user, now=NOW)
         proof_actions.close_job(used, ["carrier_fault"], user=self.user, now=later(minutes=3))
         rows = [(row.label, row.amount) for row in lines_for(Job.objects.get(pk=used.pk), Shop.current(), None)]
-        self.assertEqual(rows[1:], [("Part: swap the sub-board", Decimal(11))])
+        self.assertEqual(rows[1:], [("Part: sub-board", Decimal(11))])
 
     def test_one_press_bills_takes_the_money_and_hands_over_and_what_is_left_is_said_before_it_leaves(self):
         self.bill(lines=[("Labour", "85")])
