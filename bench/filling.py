@@ -13,7 +13,7 @@ from rainfront.learning.models import Counted
 # Every table that hangs on a job, each after those that it points to.
 TABLES = (
     "jobs.job", "jobs.entry", "jobs.repair", "work.steprun", "jobs.quote", "proof.proof", "learning.taught",
-    "counter.visit", "counter.order", "counter.payment", "stock.move", "logbook.fact", "logbook.measured",
+    "counter.visit", "counter.order", "counter.billline", "counter.payment", "stock.move", "logbook.fact", "logbook.measured",
     "insights.endedjob", "insights.repairedjob", "logbook.page",
 )  # fmt: skip
 # Numbers of a copy are so much higher than those of the copy before.
@@ -62,6 +62,8 @@ def _copy(cursor: Any, model: type[models.Model], copy: int, back: str) -> None:
             values.append("lower(hex(randomblob(16)))")
         elif (model, field.name) == (Job, "complaint"):
             values.append(f"{column} || ' ' || hex(randomblob(3))")
+        elif field.unique:
+            values.append("NULL")
         else:
             values.append(column)
     condition = _belongs(model)

@@ -25,7 +25,7 @@ from tests.sizes import exhaustive, sized
 KILLS, PEOPLE, SECONDS = sized((2, 6, 0), (300, 16, 60))
 DETAILS = {
     "model_name": "Tarn 4", "customer": "purser", "kind": "phone", "connector": "usb_c", "carrier": "flex",
-    "value": "210.00", "complaint": "no charge", "backup": "done", "serial": "A1", "battery_percent": "20",
+    "value": "210", "complaint": "no charge", "backup": "done", "serial": "A1", "battery_percent": "20",
 }  # fmt: skip
 SHELF = """
 from chargepath.knowledge.loader import shipped

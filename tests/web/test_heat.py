@@ -184,7 +184,7 @@ class Stations(Signed):
         self.assertContains(page, "count again", 4)
 
     def test_what_was_typed_wrongly_is_kept_and_nothing_stored(self):
-        wrong = (("seconds", "", "required"), ("seconds", "0,2", "too little"), ("set_c", "60", "too little"))
+        wrong = (("seconds", "", "Fill this in"), ("seconds", "0,2", "too little"), ("set_c", "60", "too little"))
         for name, text, says in wrong:
             page = self.melt(**{"seconds": "31", name: text})
             self.assertContains(page, says, status_code=422)
