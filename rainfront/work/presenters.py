@@ -13,7 +13,7 @@ from chargepath.knowledge.procedures import ALLOY, WorkStep
 from chargepath.knowledge.wording import Caution
 from chargepath.repair.guards import Guard, GuardKind
 from chargepath.repair.workplan import PHASES, Plan, PlannedStep, alloy_at, facts_in_words
-from rainfront.jobs.models import Entry, Repair
+from rainfront.jobs.models import Entry, Job, Repair
 from rainfront.jobs.planning import before_test
 from rainfront.jobs.presenters.card import Answer, answers_of
 from rainfront.jobs.presenters.plans import ChoiceRow, choice_rows, minutes_words
@@ -162,6 +162,14 @@ def timer_row(timer: Timer, text: str, now: datetime) -> TimerRow:
     """A running wait as it stands now."""
     left = (timer.due_at - now).total_seconds() / 60
     return TimerRow(timer.step, text, timer.due_at, left <= 0, max(math.ceil(left), 0))
+
+
+def sent_back_by(job: Job, repair: Repair) -> str:
+    """What the proof that failed last said as it led back into this repair; '' once the repair is finished again."""
+    if repair.finished_at is not None:
+        return ""
+    said = next((row for row in reversed(job.log) if row.name in ("back", "choose")), None)
+    return str(said.text) if said is not None and said.name == "back" else ""
 
 
 def steps_page(

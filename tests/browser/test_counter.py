@@ -61,7 +61,9 @@ class TakeIn(BrowserTest):
         self.assertFalse(Job.objects.exists())
 
     def test_two_keys_lead_from_every_page_to_taking_in_and_to_finding(self):
-        job = make_job(self.user, ("port lint",))
+        job, begun = make_job(self.user, ("port lint",)), make_job(self.user, ("port lint",))
+        repair = actions.choose_route(begun, "clean_port", "", user=self.user, now=NOW)
+        work_actions.do_step(repair, "port_off_charge", user=self.user, now=NOW)
 
         def steps(page: Page) -> None:
             visit(page, f"/jobs/{job.pk}/record/")
@@ -69,6 +71,12 @@ class TakeIn(BrowserTest):
             expect(page.locator("main input[name=q]")).to_be_focused()
             page.keyboard.type("not n")
             expect(page.locator("main input[name=q]")).to_have_value("not n")
+            # Where keys tick off steps no letter leads away.
+            visit(page, f"/jobs/{begun.pk}/repair/")
+            for key in "fn":
+                page.keyboard.press(key)
+            page.wait_for_timeout(300)
+            self.assertIn("/repair/", page.url)
             visit(page, f"/jobs/{job.pk}/why/")
             page.keyboard.press("n")
             expect(page.locator("#id_model_name")).to_be_focused()

@@ -133,6 +133,7 @@ class Prove(Signed):
         self.assertTrue({"cell_off", "film_off", "new_in", "cell_on"} <= left)
         self.assertNotIn("side_by_side", left)
         self.assertIn("muffled", self.job.entries.get(name="back").text)
+        self.assertContains(self.client.get(self.to("work:repair")), f"taken for: {guess.label.lower()}")
         work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=later(60))
         work_actions.finish_repair(repair, "", user=self.user, now=later(61))
         self.assertEqual(Item.objects.get().count, 1)

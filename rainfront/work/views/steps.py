@@ -23,7 +23,7 @@ from rainfront.people.rights import Right, posts
 from rainfront.web.secrets import hide_code
 from rainfront.work import actions
 from rainfront.work.models import StepRun, Timer
-from rainfront.work.presenters import Asked, asked_of, steps_page
+from rainfront.work.presenters import Asked, asked_of, sent_back_by, steps_page
 from rainfront.workshop.context import shop_of
 
 
@@ -72,6 +72,7 @@ def show_steps(
         "page": page,
         "step_panels": step_panels_of(job, page.step, plan, shop) if page.step else [],
         "scene": scene_of(basis_of(request, job)),
+        "back": sent_back_by(job, repair),
         "error": error,
         "asked": asked,
         "used": hide_code(repair.used if used is None else used),

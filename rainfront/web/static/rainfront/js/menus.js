@@ -31,7 +31,9 @@ document.addEventListener("keydown", (event) => {
     }
   }
   // From every page whose fields are not in use: take a device in, find a job.
-  const plain = !event.ctrlKey && !event.altKey && !event.metaKey && !typing(event.target) && !sheet?.open;
+  // Where keys tick off steps and items, no letter leads away: which of them the buttons carry changes from step to step.
+  const taken = document.querySelector(".stepnow, #probe-form");
+  const plain = !event.ctrlKey && !event.altKey && !event.metaKey && !typing(event.target) && !sheet?.open && !taken;
   const taker = document.querySelector("[data-take-in]");
   if (plain && taker && event.key === "n") {
     event.preventDefault();
