@@ -90,6 +90,7 @@ class Counter(AtTheCounter):
         self.do("pay", amount="20", how="cash")
         self.do("pay", amount="18.50", how="card")
         self.assertContains(self.do("pay", amount="-99", how="cash"), "less than that given back", status_code=422)
+        self.assertContains(self.do_get(), f"(job {self.job.pk}) is ready to be fetched.\nIt costs ¤38.50")
         self.do("told", how="phone")
         self.do("hand")
         order = self.order()

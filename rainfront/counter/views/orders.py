@@ -15,6 +15,7 @@ from chargepath.base.errors import ChargepathError
 from rainfront.counter import actions
 from rainfront.counter.billing import BillRow, lines_for, suggested
 from rainfront.counter.forms import BillForm, BillLines, ContactForm, JoinForm, PaymentForm, ReturnForm, bound
+from rainfront.counter.messages import ready_words
 from rainfront.counter.models import Order, Payment
 from rainfront.counter.presenters import order_page as page_of
 from rainfront.counter.presenters import owed, totals_of
@@ -68,6 +69,7 @@ def order_page(request: HttpRequest, job: int) -> HttpResponse:
         "billed": billed,
         "totals": totals_of(_amounts(lines), shop),
         "ways": Payment.How.choices,
+        "ready": ready_words(page.order, shop.region) if page.order and owner.is_closed else "",
         "error": error,
     }
     return show_job(request, "counter/order.html", owner, context, status)
