@@ -8,7 +8,7 @@ ONE_CORE := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1
 TESTS := $(ONE_CORE) $(PY) -W ignore::DeprecationWarning manage.py test --noinput --verbosity 0
 WHOLE := RAINFRONT_EXHAUSTIVE=yes $(TESTS) --parallel 2
 ONLY ?= tests.core tests.web tests.browser
-.PHONY: help setup demo dev test exhaustive survive lint types templates style contract coverage bench bench-long defects demo-shop bench-scale shots vendor lock schema upgrade
+.PHONY: help setup demo dev test test-core-web test-browser exhaustive survive lint types templates style contract coverage bench bench-long defects demo-shop bench-scale shots vendor lock schema upgrade
 
 help: ## list the targets
 	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/'
@@ -25,10 +25,15 @@ dev: ## what tests need: development packages, Debian's chromium, ngspice and ng
 	@scripts/node.sh
 
 test: dev lint ## everything: lint, types, import contract, core, web and browser tests; SLOWEST=20 adds the slowest
-	@echo "Core and web tests: a line for each room of the core and each module of the web, once it is through"
+	@echo "Tests of the core, the web and through a browser, beside each other: a line for each module once it is through"
+	@$(MAKE) --no-print-directory -j2 test-core-web test-browser
+
+# A browser waits for pages much of its time, so that both together take little longer than the first alone.
+test-core-web:
 	@$(TESTS) --settings rainfront.settings.test --exclude-tag exhaustive --parallel 2 tests.core tests.web
-	@echo "Tests through a browser"
-	@$(TESTS) --settings rainfront.settings.browser --exclude-tag exhaustive --parallel 3 tests.browser
+
+test-browser:
+	@$(TESTS) --settings rainfront.settings.browser --exclude-tag exhaustive --parallel 2 tests.browser
 
 exhaustive: dev ## whole grids: every page at every width, hostile input, kills, crowds, old versions; ONLY=tests.web.test_fuzz for one
 	@$(if $(filter-out tests.browser%,$(ONLY)),$(WHOLE) --settings rainfront.settings.test $(filter-out tests.browser%,$(ONLY)))

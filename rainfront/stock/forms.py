@@ -42,7 +42,7 @@ class PartsInForm(StyledForm):
 
     def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        routes = [(route.id, route.label) for route in known.routes.values() if route.part > 0]
+        routes = [(route.id, route.part_called) for route in known.routes.values() if route.part > 0]
         self.fields["route"].choices = routes  # type: ignore[attr-defined]
         self.fields["connector"].choices = connectors_of(known)  # type: ignore[attr-defined]
         boards = Donor.objects.filter(gone_at__isnull=True)

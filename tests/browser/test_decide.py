@@ -70,7 +70,7 @@ class Deciding(BrowserTest):
             page.fill("#id_count", "2")
             page.fill("#id_price", "11.50")
             page.click("button:has-text('Take in')")
-            row = page.locator("tr", has_text="Swap the sub-board").first
+            row = page.locator("tr", has_text="Sub-board").first
             expect(row).to_contain_text("11.50")
             row.get_by_text("count, correct").click()
             page.fill("#id_there", "1")
