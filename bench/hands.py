@@ -87,7 +87,7 @@ class Hands:
         self.page.wait_for_function(QUIET)
 
     def fill(self, selector: str, text: str) -> None:
-        """Go to a field by Tab where it is the next one, by a click where not, and type over what it holds."""
+        """Go to a field, by Tab where it is the next one and by a click otherwise, and replace what it holds."""
         mine = "s => document.activeElement && document.activeElement.matches(s)"
         if not self.page.evaluate(mine, selector):
             self.key("Tab")
@@ -99,7 +99,7 @@ class Hands:
 
 
 def take_in(hands: Hands, serial: str, complaint: str, percent: str) -> None:
-    """At the counter: a model that was here before, a customer, a serial number, what is wrong."""
+    """Take a device in whose model was here before: customer, serial number, what is wrong, percent, backup."""
     hands.part = "take in"
     hands.click("header a:has-text('Take in')", "a:has-text('Take in')")
     hands.type(MODEL)
@@ -119,7 +119,7 @@ def take_in(hands: Hands, serial: str, complaint: str, percent: str) -> None:
 
 
 def measure(hands: Hands, *lines: str) -> None:
-    """At the bench: an answer is pressed where its check or try is what comes next, else its line is typed."""
+    """At the bench: press the answer where the page offers it as a button, else type its quick line."""
     hands.part = "measure"
     for line in lines:
         hands.seen("#line")
@@ -137,7 +137,7 @@ def measure(hands: Hands, *lines: str) -> None:
 
 
 def commit(hands: Hands, route: str) -> None:
-    """Choose a repair, by the advice where it is that."""
+    """Choose a repair: by the button of Next where the advice says it, else from the list of routes."""
     hands.part = "decide"
     if hands.has(f"#next:has-text('{route}') >> text=Do this"):
         hands.click("#next >> text=Do this")

@@ -83,7 +83,7 @@ def _find_check(known: Knowledge, word: str) -> Check | None:
 
 
 def _named_check(known: Knowledge, device: Device, words: list[str]) -> tuple[Check, list[str]] | None:
-    """The check that a line begins with and the words after it; None where it begins with none.
+    """The check that the first words of a line name, and the words after them; None where they name no check.
 
     Raises
     ------

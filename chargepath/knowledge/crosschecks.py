@@ -453,8 +453,8 @@ def _check_proofs(read: Reader, known: Knowledge) -> None:
         read.known([item.watch], WATCHES, f"{where}.watch")
         read.known((*item.when, *item.unless), words, where)
         read.known(item.stations, known.stations, f"{where}.stations")
-        read.known(item.told, known.history, f"{where}.told")
-        read.known((*item.routes, *item.open_routes), known.routes, f"{where}.routes")
+        read.known((*item.told, *item.risk_told), known.history, f"{where}.told")
+        read.known((*item.routes, *item.open_routes, *item.risk_routes), known.routes, f"{where}.routes")
         read.known(item.cautions, known.cautions, f"{where}.cautions")
         read.known(item.hazards.values(), known.hazards, f"{where}.hazards")
         read.known([item.check] if item.check else [], known.checks, f"{where}.check")
@@ -466,8 +466,6 @@ def _check_proofs(read: Reader, known: Knowledge) -> None:
         if item.check in known.checks:
             read.known(item.signs, known.checks[item.check].signs, f"{where}.signs")
             read.known(item.grades.values(), known.checks[item.check].grades, f"{where}.grades")
-        read.known(item.risk_routes, known.routes, f"{where}.risk_routes")
-        read.known(item.risk_told, known.history, f"{where}.risk_told")
         for check, grade in (*item.seen, *item.risk_seen):
             read.known([check], known.checks, f"{where}.seen")
             shown = (*known.checks[check].grades, *known.checks[check].signs) if check in known.checks else ()

@@ -67,7 +67,7 @@ class Route:
 
     @property
     def part_called(self) -> str:
-        """What its part is called; the repair's own name where it has none."""
+        """What the part of this repair is called; the repair's own label where no name of a part is given."""
         return self.part_name or self.label
 
     def fits(self, carrier: str, traits: Collection[str] = (), *, wireless: bool = False) -> bool:

@@ -139,6 +139,6 @@ def _belongs(
 
 
 def proof_minutes(asked: Sequence[ProofItem]) -> tuple[float, float]:
-    """Hands-on and waiting minutes of a proof [min], without what is only offered."""
+    """Hands-on and waiting minutes of the items that are asked [min]; items that are only offered do not count."""
     needed = [item for item in asked if not item.extra]
     return sum(item.minutes for item in needed), sum(item.wait for item in needed)

@@ -73,10 +73,12 @@ class TakeIn(BrowserTest):
             expect(page.locator("main input[name=q]")).to_have_value("not n")
             # Where keys tick off steps no letter leads away.
             visit(page, f"/jobs/{begun.pk}/repair/")
+            asked: list[str] = []
+            page.on("request", lambda request: asked.append(request.url))
             for key in "fn":
                 page.keyboard.press(key)
-            page.wait_for_timeout(300)
-            self.assertIn("/repair/", page.url)
+            settle(page)
+            self.assertEqual((asked, page.url.endswith("/repair/")), ([], True))
             visit(page, f"/jobs/{job.pk}/why/")
             page.keyboard.press("n")
             expect(page.locator("#id_model_name")).to_be_focused()
