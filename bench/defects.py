@@ -34,7 +34,7 @@ OF_APP = {
     "reference": ("references", "inside"),
     "work": ("work", "guards", "proof", "worked_once"),
     "learning": ("later", "counter", "workshop"),
-    "proof": ("proof", "job", "later", "work"),
+    "proof": ("ending", "proof", "job", "later", "work"),
     "day": ("day",),
     "instruments": ("records", "cell"),
     "inside": ("inside", "photos", "worked_once", "one_of_each"),
@@ -48,9 +48,9 @@ OF_APP = {
 }
 # The tests that come first for one file of an app with many.
 OF_FILE = {
-    "jobs/actions/quotes.py": ("decide",),
+    "jobs/actions/quotes.py": ("ending", "decide"),
     "jobs/actions/log.py": ("dangers", "job"),
-    "jobs/judging.py": ("one_of_each", "decide", "job"),
+    "jobs/judging.py": ("ending", "one_of_each", "decide", "job"),
     "jobs/writing.py": ("one_of_each", "job", "dangers", "inside"),
     "jobs/adapters.py": ("job", "dangers", "pages"),
     "jobs/models.py": ("one_of_each",),
