@@ -111,7 +111,8 @@ class Counter(AtTheCounter):
         Quote.objects.filter(pk=quote.pk).update(job=self.job, answer="approved", amount=Decimal("44.44"))
         self.assertEqual(sum(row["amount"] for row in self.do_get().context["lines"].initial), Decimal("44.44"))
         used = make_job(self.user)
-        for line in ("i 0.0 5.1 20%", "did swap_carrier yes", "did prove yes"):
+        # What was fitted in vain is not charged as a part.
+        for line in ("i 0.0 5.1 20%", "did swap_battery no", "did swap_carrier yes", "did prove yes"):
             actions.record_line(used, line, user=self.user, now=NOW)
         proof_actions.close_job(used, ["carrier_fault"], user=self.user, now=later(minutes=3))
         rows = [(row.label, row.amount) for row in lines_for(Job.objects.get(pk=used.pk), Shop.current(), None)]

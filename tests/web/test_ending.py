@@ -5,6 +5,7 @@ from decimal import Decimal
 from django.test import TestCase
 from django.urls import reverse
 
+from chargepath.base.errors import ChargepathError
 from rainfront.jobs import actions
 from rainfront.jobs.models import Job, Quote
 from rainfront.learning.examples import examples_of
@@ -46,6 +47,8 @@ class Ending(TestCase):
         closing = page.context["closing"]
         self.assertIn("SIM tray and card back in.", closing)
         self.assertFalse([text for text in closing if "for the test" in text or text.startswith("Off and unplugged")])
+        with self.assertRaisesMessage(ChargepathError, "it was opened: say how it leaves"):
+            proof_actions.refer_job(opened, [], "unclear", why="unfound", to="the customer", **self.hand)
         swollen = make_job(self.user, ("port clean", "inside clean", "danger swollen"))
         page = self.page(url, swollen)
         self.assertEqual(page.context["closing"], [])

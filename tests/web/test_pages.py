@@ -26,7 +26,7 @@ from rainfront.jobs.models import Entry, Job, Stage
 from rainfront.proof.proving import proving_of
 from rainfront.workshop.adapters import Shop
 from rainfront.workshop.models import Learned
-from tests.builders import NOW, empty_files, make_job, make_user
+from tests.builders import NOW, empty_files, hold_likeness, make_job, make_user
 from tests.core.case.test_casefile import EXAMPLE
 
 ROOT = Path(__file__).parents[2]
@@ -222,6 +222,10 @@ class Pages(Signed):
 
 
 class Cost(Signed):
+    def setUp(self):
+        super().setUp()
+        hold_likeness(self)
+
     def fill(self, count):
         job = Job(
             model_name="m",

@@ -10,13 +10,17 @@ from rainfront.inside import adapters as inside
 from rainfront.inside.actions import store_point
 from rainfront.jobs import actions, judging, planning, writing
 from rainfront.work.models import StepRun
-from tests.builders import NOW, make_job
+from tests.builders import NOW, hold_likeness, make_job
 from tests.web.test_inside import USB_C, InsideTest
 
 HTMX = {"HX-Request": "true"}
 
 
 class Journeys(InsideTest):
+    def setUp(self):
+        super().setUp()
+        hold_likeness(self)
+
     def queries_of(self, path, data, target=""):
         """How many queries sending a form costs, savepoints left out."""
         headers = {**HTMX, **({"HX-Target": target} if target else {})}
