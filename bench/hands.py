@@ -87,7 +87,7 @@ class Hands:
         self.page.wait_for_function(QUIET)
 
     def fill(self, selector: str, text: str) -> None:
-        """Go to a field, by Tab where it is the next one and by a click otherwise, and replace what it holds."""
+        """Focus a field (Tab where it is the next one, else a click) and type in place of what it holds."""
         mine = "s => document.activeElement && document.activeElement.matches(s)"
         if not self.page.evaluate(mine, selector):
             self.key("Tab")
@@ -99,7 +99,7 @@ class Hands:
 
 
 def take_in(hands: Hands, serial: str, complaint: str, percent: str) -> None:
-    """Take a device in whose model was here before: customer, serial number, what is wrong, percent, backup."""
+    """Fill in and send the form of take-in, for a model that the shop has had before."""
     hands.part = "take in"
     hands.click("header a:has-text('Take in')", "a:has-text('Take in')")
     hands.type(MODEL)

@@ -16,15 +16,21 @@ from rainfront.jobs.judging import judgement_for, parts_used
 from rainfront.jobs.models import Entry, Job, Quote
 from rainfront.jobs.presenters.words import plain_words
 from rainfront.people.models import Workshop
+from rainfront.web.regional import Region
 from rainfront.workshop.adapters import Shop
 
 
 @dataclass(frozen=True)
 class BillRow:
-    """One line of a bill: what, and how much (money)."""
+    """One line of a bill: `label` says what it is for, `amount` what the customer pays for it (money)."""
 
     label: str
     amount: Decimal
+
+
+def rate_words(percent: Decimal, region: Region) -> str:
+    """The rate of a tax as the shop writes it, without the sign: 23 or 8,875."""
+    return f"{percent.normalize():f}".replace(".", region.decimal)
 
 
 def until_of(order: Order | None) -> date | None:
@@ -41,7 +47,11 @@ def is_covered(job: Job) -> bool | None:
 
 
 def suggested(job: Job, shop: Shop, order: Order | None) -> dict[str, object]:
-    """What the words of a bill begin with: what to avoid by what was wrong, what else was seen."""
+    """What the form beside a bill is filled in with: warranty and its terms as the shop has them, and two texts.
+
+    What to avoid follows from the faults that were found; what else was seen are signs that no repair concerned.
+    Nothing once a bill was stored: the form then shows what is stored.
+    """
     if order is not None and order.charged is not None:
         return {}
     known, here = shop.known_for(job.model_name), Workshop.current()

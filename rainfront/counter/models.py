@@ -47,7 +47,7 @@ class Order(models.Model):
     )
     # Running number of the bill: none is left out, none is given twice.
     number = models.PositiveIntegerField("Bill", null=True, blank=True, unique=True)
-    # Tax in what is charged, and by which rate it was reckoned, as they were when the bill was stored.
+    # Tax that `charged` holds (money), and its rate [%]. Both stay when the shop changes its rate afterwards.
     tax = models.DecimalField(max_digits=9, decimal_places=2, default=Decimal(0))
     tax_percent = models.DecimalField(max_digits=6, decimal_places=3, default=Decimal(0))
     warranty_months = models.PositiveSmallIntegerField(

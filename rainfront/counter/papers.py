@@ -13,6 +13,7 @@ from django.utils import timezone
 from chargepath.base.dates import warranty_until
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.routes import NO_REPAIR
+from rainfront.counter.billing import rate_words
 from rainfront.counter.models import Order
 from rainfront.jobs.adapters import device_of, evidence_before_repairs, evidence_of, own_repairs
 from rainfront.jobs.models import Entry, Job, Quote
@@ -234,8 +235,7 @@ def receipt_paper(order: Order, shop: Shop, now: datetime) -> Paper:
     rows.append(("Together", money(total, region, cents=True)))
     tax = sum((row.tax for row in orders), start=Decimal(0))
     if tax:
-        percents = [f"{row.tax_percent.normalize():f}" for row in orders if row.tax]
-        rates = dict.fromkeys(text.replace(".", region.decimal) for text in percents)
+        rates = dict.fromkeys(rate_words(row.tax_percent, region) for row in orders if row.tax)
         label = f"{Workshop.current().tax_name or 'Tax'} {', '.join(rates)} % in it"
         rows.append((label, money(tax, region, cents=True)))
     payments = [payment for row in orders for payment in row.payments.all()]
@@ -255,7 +255,7 @@ def receipt_paper(order: Order, shop: Shop, now: datetime) -> Paper:
 
 
 def _bill_rows(order: Order, region: Region) -> list[tuple[str, str]]:
-    """The lines of one job's bill under its number; the sum alone where it was stored without lines."""
+    """Rows of the receipt for one job: its number, then each line. A bill from before lines has only its sum."""
     number = f"Bill {order.number}: job" if order.number else "Job"
     head = f"{number} {order.job_id}, {order.job.model_name}"
     lines = [(f"\u2003{line.label}", money(line.amount, region, cents=True)) for line in order.lines.all()]

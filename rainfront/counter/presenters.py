@@ -9,7 +9,7 @@ from decimal import Decimal
 
 from chargepath.base.bills import bill_totals
 from chargepath.knowledge.routes import NO_REPAIR
-from rainfront.counter.billing import is_covered, until_of
+from rainfront.counter.billing import is_covered, rate_words, until_of
 from rainfront.counter.everywhere import Mention
 from rainfront.counter.models import Order, Visit
 from rainfront.jobs.adapters import own_repairs
@@ -124,11 +124,10 @@ def totals_of(amounts: Sequence[Decimal], shop: Shop) -> TotalWords:
     """Add lines up by the tax of the shop."""
     here, region = Workshop.current(), shop.region
     found = bill_totals(amounts, here.tax_percent, included=here.tax_included, digits=region.digits)
-    rate = f"{here.tax_percent.normalize():f}".replace(".", region.decimal)
     return TotalWords(
         net=money(found.net, region, cents=True),
         tax=money(found.tax, region, cents=True) if here.tax_percent else "",
-        tax_label=f"{here.tax_name or 'Tax'} {rate} %",
+        tax_label=f"{here.tax_name or 'Tax'} {rate_words(here.tax_percent, region)} %",
         gross=money(found.gross, region, cents=True),
     )
 

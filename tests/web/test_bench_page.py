@@ -12,6 +12,7 @@ from rainfront.jobs.presenters.bench import bench_of
 from rainfront.jobs.views.common import basis_of
 from rainfront.people.models import Workshop
 from rainfront.proof import actions as proof_actions
+from rainfront.work import actions as work_actions
 from tests.builders import NOW, PASSWORD, THREE_AT_ONCE, judged, make_job, make_user
 from tests.web.test_pages import Signed
 
@@ -225,6 +226,17 @@ class ShopAndPeople(Signed):
         proof_actions.close_job(Job.objects.get(pk=first.pk), [], user=self.user, now=NOW)
         self.assertEqual([row.job.pk for row in self.client.get("/").context["page"]], [second.pk])
         self.assertRedirects(self.client.get(f"/?q={first.pk}"), first.get_absolute_url())
+
+    def test_a_glued_device_is_told_of_the_seal_test_before_its_first_step(self):
+        says = "seal test now, before it is opened"
+        for traits, told in ((["rear_glass"], True), (["clip_back"], False)):
+            job = make_job(self.user, ("port clean", "i 0.0 5.0 12%", "wiggle drops"), traits=traits)
+            repair = actions.choose_route(job, "swap_carrier", "as agreed", user=self.user, now=NOW)
+            page = self.client.get(self.url("work:repair", job.pk)).content.decode()
+            self.assertEqual(says in page, told, traits)
+            first = self.client.get(self.url("work:repair", job.pk)).context["page"].now.id
+            work_actions.do_step(repair, first, user=self.user, now=NOW)
+            self.assertNotContains(self.client.get(self.url("work:repair", job.pk)), says)
 
     def test_the_likeliest_and_the_cheapest_repair_are_never_folded_away(self):
         told = {"connector": "micro_b", "carrier": "none", "history": ["port_replaced", "opened_before"]}

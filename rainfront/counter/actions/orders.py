@@ -88,7 +88,7 @@ def set_bill(
     now: datetime,
     shop: Shop | None = None,
 ) -> Order:
-    """Say what is charged, line by line, how long it is warranted, what else was seen, what to avoid.
+    """Store the lines of a bill and, with `values`, its warranty and the two texts of the report.
 
     With its first lines a bill gets its running number. A bill of 0 has a line as well: it says why it costs nothing.
 
@@ -136,7 +136,6 @@ def _put_lines(log: Log, order: Order, lines: Sequence[tuple[str, Decimal]]) -> 
     order.tax_percent = shop.tax_percent
     if lines and order.number is None:
         order.number = Order.objects.next_number()
-    order.save()
     order.lines.all().delete()
     BillLine.objects.bulk_create(BillLine(order=order, label=label.strip(), amount=amount) for label, amount in lines)
     if order.charged != before:
@@ -155,7 +154,7 @@ def collect(
     now: datetime,
     shop: Shop | None = None,
 ) -> Order:
-    """Store the bill, note that what is left of it was paid, and hand the device over, all or nothing.
+    """Store the bill, note the payment of what is left of it, and hand the device over, in one transaction.
 
     Parameters
     ----------

@@ -26,6 +26,9 @@ from rainfront.proof.forms import CancelForm, HandOnForm, OutcomeForm
 from rainfront.web.forms import refused
 from rainfront.workshop.context import shop_of
 
+# The caution of whatever is done beside a cell.
+CELL_CAUTION = "lithium"
+
 
 def _ended(
     request: HttpRequest, pk: int, form: Form, act: Callable[..., Job], said: str, to: str = ""
@@ -77,7 +80,13 @@ def refer_page(request: HttpRequest, pk: int) -> HttpResponse:
     form = HandOnForm(basis.known, basis.belief.faults, opened, request.POST or None, initial=start)
     done = _ended(request, pk, form, actions.refer_job, "Handed on. The record goes with it.")
     closing = [] if basis.core.dangers else closing_steps(device_of(job), reached, basis.shop)
-    context = {"form": form, "opened": opened, "closing": closing, "dangerous": basis.core.dangers}
+    context = {
+        "form": form,
+        "opened": opened,
+        "closing": closing,
+        "cautions": [basis.known.cautions[CELL_CAUTION]],
+        "dangerous": basis.core.dangers,
+    }
     return done or show_job(request, "proof/hand_on.html", job, context, 422 if form.errors else 200)
 
 

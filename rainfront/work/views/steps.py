@@ -73,6 +73,7 @@ def show_steps(
         "step_panels": step_panels_of(job, page.step, plan, shop) if page.step else [],
         "scene": scene_of(basis_of(request, job)),
         "back": sent_back_by(job, repair),
+        "glued": not runs and any("part_glue" in row.step.acts for row in plan.steps),
         "error": error,
         "asked": asked,
         "used": hide_code(repair.used if used is None else used),
