@@ -85,6 +85,7 @@ PLANS: Mapping[str, Printed] = {
 def printed(known: Knowledge, name: str) -> str:
     """The text of one plan: every step as it is read at the bench."""
     asked = PLANS[name]
+    known = known.worded(asked.device.carrier)
     plan = make_plan(known, asked.device, asked.route, asked.reached, picks=asked.picks, dangers=asked.dangers)
     return "\n".join([name, *_head(known, asked), *_steps(known, plan), ""])
 

@@ -27,6 +27,7 @@ from dataclasses import dataclass
 
 from chargepath.base.errors import AmbiguousReadingError, QuickLineError
 from chargepath.base.quantities import METERS, OVERRANGE, MeterStyle, parse_diode, parse_quantity, typed
+from chargepath.base.sentences import inside
 from chargepath.case.entries import (
     CheckEvent,
     Device,
@@ -76,10 +77,10 @@ MOST_WORDS = 8
 
 
 def _find_check(known: Knowledge, word: str) -> Check | None:
-    for check in known.checks.values():
-        if word in (check.word, check.id, *check.also):
-            return check
-    return None
+    """The check that a word names; None for none, and where it stands for several."""
+    named = [check for check in known.checks.values() if word in (check.word, check.id)]
+    named = named or [check for check in known.checks.values() if word in check.also]
+    return named[0] if len(named) == 1 else None
 
 
 def _named_check(known: Knowledge, device: Device, words: list[str]) -> tuple[Check, list[str]] | None:
@@ -105,8 +106,9 @@ def _named_check(known: Knowledge, device: Device, words: list[str]) -> tuple[Ch
     if check is not None:
         return check, words[1:]
     unsure: list[str] = []
+    spoken = {one.id: " ".join((one.label, *one.also)) for one in fitting}
     for count in counts:
-        found = meant_by(" ".join(words[:count]), labels)
+        found = meant_by(" ".join(words[:count]), spoken)
         if len(found) == 1:
             return known.checks[found[0]], words[count:]
         unsure = unsure or found
@@ -121,7 +123,7 @@ def _named_check(known: Knowledge, device: Device, words: list[str]) -> tuple[Ch
         return known.checks[name], [outcome]
     unsure = unsure or list(dict.fromkeys(name.split(" ")[0] for name in buttons))
     if unsure:
-        several = [f"{known.checks[name].word} ({known.checks[name].label.lower()})" for name in unsure[:MOST_WORDS]]
+        several = [f"{known.checks[name].word} ({inside(known.checks[name].label)})" for name in unsure[:MOST_WORDS]]
         raise QuickLineError(f"'{' '.join(words)}' can mean several checks", "word 1", f"one of {', '.join(several)}")
     return None
 
@@ -209,7 +211,7 @@ def _parse(line: str, known: Knowledge, device: Device, meter: MeterStyle) -> Ev
     if check.connectors and device.connector not in check.connectors:
         raise QuickLineError(f"{check.label} needs a reversible plug", "word 1", f"this device has {device.connector}")
     if check.needs_wireless and not device.wireless:
-        raise QuickLineError(f"{check.label} needs a charging coil", "word 1", "this device is taken in without one")
+        raise QuickLineError(f"{check.label} needs a charging coil", "word 1", "this device was received without one")
     rest = _as_ids(check, rest)
     event = _parse_check(check, rest, meter)
     _ask_for_unit(known, device, check, event, rest)
@@ -234,7 +236,7 @@ def _ask_for_unit(known: Knowledge, device: Device, check: Check, event: CheckEv
 def _parse_act(verb: str, words: list[str], known: Knowledge, device: Device) -> Event:
     routes = _routes(known, device, verb == "try")
     allowed = [route.id for route in routes]
-    words = _with_route(words, {route.id: route.label for route in routes})
+    words = _with_route(words, {route.id: route.worded(device.carrier).label for route in routes})
     if not words:
         raise QuickLineError(f"{verb} what?", "word 2", f"one of {', '.join(allowed)}")
     name = words[0]
@@ -447,7 +449,10 @@ def complete(line: str, known: Knowledge, device: Device, limit: int = 8) -> lis
             return _begun(known, choices, stub, limit)
     elif before[0].lower() in ("try", "did"):
         if len(before) == 1:
-            choices = [(route.id, route.label) for route in _routes(known, device, before[0].lower() == "try")]
+            choices = [
+                (route.id, route.worded(device.carrier).label)
+                for route in _routes(known, device, before[0].lower() == "try")
+            ]
         elif len(before) == 2:
             choices = [("yes", "it charges"), ("no", "it does not")]
             choices += [(OTHER, "somebody else did it")] if before[0].lower() == "did" else []

@@ -86,7 +86,7 @@ def check_volts(known: Knowledge, volts: Mapping[str, float], amps: float) -> No
     """
     for rung, value in volts.items():
         if rung not in known.rungs:
-            raise ReadingError(f"'{rung}' is no rung", "ladder", f"one of {', '.join(known.rungs)}")
+            raise ReadingError(f"'{rung}' is no test point of the ladder", "ladder", f"one of {', '.join(known.rungs)}")
         limits = known.rungs[rung]
         if not limits.min <= value <= limits.max:
             raise ReadingError(
@@ -97,7 +97,7 @@ def check_volts(known: Knowledge, volts: Mapping[str, float], amps: float) -> No
     if not 0 <= amps <= 10:
         raise ReadingError(f"{amps:g} A is not possible", "amps", "allowed: 0 to 10 A")
     if len(volts) < 2:
-        raise ReadingError("one rung is no ladder", "ladder", "give volts at two places or more")
+        raise ReadingError("one test point is no ladder", "ladder", "give volts at two places or more")
 
 
 def display_step_mv(volts: Sequence[float]) -> float:

@@ -155,7 +155,9 @@ def check_standing(known: Knowledge, plugged_a: float, good_a: float | None = No
     leaks, _ = idle_limits(known, good_a)
     if plugged_a < leaks:
         raise ReadingError(
-            f"{_shown(plugged_a)} with everything plugged in is no standing draw", "plugged", f"{_shown(leaks)} or more"
+            f"{_shown(plugged_a)} with everything plugged in is no leakage current",
+            "plugged",
+            f"{_shown(leaks)} or more",
         )
 
 

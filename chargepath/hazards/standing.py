@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 from chargepath.base.errors import DangerError
+from chargepath.base.sentences import inside
 from chargepath.case.entries import Case, CheckEvent, Device, Event, HazardEvent, MishapEvent, PathEvent, TryEvent
 from chargepath.case.timeline import Timeline, repaired_here
 from chargepath.grading.readings import grade_event
@@ -296,8 +297,8 @@ def way_out(known: Knowledge, dangers: Sequence[Danger], offered: Callable[[str,
 
 def refuse(known: Knowledge, danger: Danger) -> DangerError:
     """The error of an act that a danger forbids: what it is, and the way out."""
-    names = [(known.checks[name] if name in known.checks else known.routes[name]).label.lower() for name in danger.todo]
-    right = f"first: {', then '.join(names)}" if names else "first find and mend what causes it"
+    names = [inside((known.checks[name] if name in known.checks else known.routes[name]).label) for name in danger.todo]
+    right = f"first: {', then '.join(names)}" if names else "first find and repair what causes it"
     if danger.hazard.overrule:
         right += "; only the lead may overrule this, in writing"
     return DangerError(danger.hazard.label, danger.hazard.says, right)

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import cached_property
 
 from chargepath.knowledge.cells import CellTables
 from chargepath.knowledge.checks import Check
@@ -23,7 +24,7 @@ from chargepath.knowledge.schools import School
 from chargepath.knowledge.sources import Routine, Source
 from chargepath.knowledge.stations import Access, Station
 from chargepath.knowledge.traits import Trait
-from chargepath.knowledge.wording import Aftercare, Caution, Emergency
+from chargepath.knowledge.wording import Aftercare, Caution, CustomerWords, Emergency
 
 # What is left to do with a device that is repaired and proved, or was handed back.
 HAND_OVER = "hand_over"
@@ -68,6 +69,7 @@ class Knowledge:
     hops: tuple[Hop, ...]
     tells: Mapping[str, str]
     aftercare: Mapping[str, Aftercare]
+    customer: CustomerWords
     schools: Mapping[str, School]
     supply: Mapping[str, float]
     levels: Mapping[str, float]
@@ -78,6 +80,26 @@ class Knowledge:
 
     kinds: tuple[str, ...] = ("phone", "tablet")
     carriers: tuple[str, ...] = ("sub_board", "flex", NO_CARRIER)
+
+    @cached_property
+    def _worded(self) -> Mapping[str, Knowledge]:
+        return {carrier: self._called_on(carrier) for carrier in self.carriers}
+
+    def _called_on(self, carrier: str) -> Knowledge:
+        return replace(
+            self,
+            stations={name: row.worded(carrier) for name, row in self.stations.items()},
+            faults={name: row.worded(carrier) for name, row in self.faults.items()},
+            routes={name: row.worded(carrier) for name, row in self.routes.items()},
+        )
+
+    def worded(self, carrier: str) -> Knowledge:
+        """The same knowledge in the words for a device with that carrier: its sub-board, or its port flex.
+
+        What is shown of one device is named by it; what is judged stays with the knowledge itself, for which models are
+        compiled. A carrier that is not known leaves the words for all of them.
+        """
+        return self._worded.get(carrier, self)
 
     def absent_stations(self, carrier: str) -> frozenset[str]:
         """Stations that a device with this carrier does not have: those on the carrier, where it has none."""

@@ -27,6 +27,7 @@ from chargepath.knowledge.procedures import (
 )
 from chargepath.knowledge.proofs import CLOSED, JUDGED, OPEN, WATCHES
 from chargepath.knowledge.reader import Reader
+from chargepath.knowledge.wordchecks import check_words
 
 
 def cross_check(read: Reader, known: Knowledge) -> None:
@@ -47,6 +48,7 @@ def cross_check(read: Reader, known: Knowledge) -> None:
         _check_procedures,
         _check_proofs,
         _check_heat,
+        check_words,
     ):
         check(read, known)
 
@@ -92,7 +94,6 @@ def _check_checks(read: Reader, known: Knowledge) -> None:
 
 def _check_faults(read: Reader, known: Knowledge) -> None:
     """Checks and outcomes that faults name; likelihoods leave room; something cures each."""
-    _check_aftercare(read, known)
     keys = {key: check for check in known.checks.values() for key in check.keys}
     for fault in known.faults.values():
         where = f"faults.toml [{fault.id}]"
@@ -134,14 +135,6 @@ def _check_mishaps(read: Reader, known: Knowledge) -> None:
         read.say("mishaps.toml", f"the word '{word}' stands for two mishaps")
 
 
-def _check_aftercare(read: Reader, known: Knowledge) -> None:
-    """Every fault has its words for the customer, and no other has."""
-    read.known(known.aftercare, known.faults, "aftercare.toml")
-    for name in known.faults:
-        if name not in known.aftercare:
-            read.say(f"aftercare.toml [{name}]", "this fault has no words for the customer")
-
-
 def _check_routes(read: Reader, known: Knowledge) -> None:
     """Faults, checks, cautions and carriers that routes name."""
     for route in known.routes.values():
@@ -154,7 +147,8 @@ def _check_routes(read: Reader, known: Knowledge) -> None:
         read.known(route.part_on, places, f"{where}.part_on")
         read.known(route.unless, known.traits, f"{where}.unless")
         read.known([route.told] if route.told else [], known.history, f"{where}.told")
-        read.known([*route.access_on, *route.plan_cures, *route.carriers], known.carriers, where)
+        by_carrier = (*route.access_on, *route.plan_cures, *route.carriers, *route.label_on, *route.part_name_on)
+        read.known(by_carrier, known.carriers, where)
         read.known(route.requires, known.checks, f"{where}.requires")
         read.known(route.tells, known.tells, f"{where}.tells")
         if route.harm and not route.harm_what:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Annotated
 
 from chargepath.knowledge.reader import InFile, Reader, Table
@@ -23,7 +23,8 @@ class Mode:
 class Fault:
     """A cause, and what it does to each check (see the head of faults.toml).
 
-    `modes` gives, by look, ways in which the fault is there that exclude each other; they stand in place of its signs.
+    `label_on` is its label instead, by carrier. `modes` gives, by look, ways in which the fault is there that exclude
+    each other; they stand in place of its signs.
     """
 
     id: str
@@ -37,6 +38,11 @@ class Fault:
     signs: Annotated[Mapping[str, Mapping[str, float]], InFile(chances=True)]
     basis: str
     modes: Mapping[str, tuple[Mode, ...]] = field(default_factory=dict)
+    label_on: Mapping[str, str] = field(default_factory=dict)
+
+    def worded(self, carrier: str) -> Fault:
+        """The same fault, called as on a device with that carrier."""
+        return replace(self, label=self.label_on.get(carrier, self.label))
 
 
 def _modes(read: Reader, table: Table, where: str) -> dict[str, tuple[Mode, ...]]:

@@ -38,6 +38,7 @@ from chargepath.knowledge.reader import Reader, Table
 from chargepath.knowledge.wording import (
     read_aftercare,
     read_cautions,
+    read_customer,
     read_emergencies,
     read_history,
     read_since_wet,
@@ -71,6 +72,7 @@ FILES = (
     "bench",
     "tells",
     "aftercare",
+    "customer",
     "schools",
     "traits",
     "plan",
@@ -144,6 +146,7 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
         hops=hops,
         tells=read_tells(read),
         aftercare=read_aftercare(read),
+        customer=read_customer(read),
         schools=schools.read_schools(read),
         supply=supply,
         levels=levels,

@@ -150,5 +150,5 @@ def read_ladder(read: Reader) -> tuple[dict[str, Rung], tuple[Hop, ...]]:
         hops.append(read.row(Hop, table, where, ("on",), on=on))
     order = list(rungs)
     if [(hop.start, hop.stop) for hop in hops] != list(pairwise(order)):
-        read.say("ladder.toml", "each hop must lead from one rung to the next, in their order")
+        read.say("ladder.toml", "each [[hop]] must lead from one [[rung]] to the next, in their order")
     return rungs, tuple(hops)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Annotated
 
 from chargepath.knowledge.reader import InFile, Reader
@@ -30,8 +30,8 @@ class Route:
     it failed here, `failed_by` readings that say so of it as well, each with its grade; `relapses` is how often
     what it cured is there again when the device comes back; `arrives` is what to look at when its part comes in,
     `told` the history flag that stands for it when somebody else did it; `part_name` is what its part is called on
-    a shelf and a bill, `part_on` is the price of its part instead, and `unless` names traits that rule it out; one
-    that is `wireless` needs a device with a coil.
+    a shelf and a bill; `label_on` and `part_name_on` are its names instead, by carrier; `part_on` is the price of its
+    part instead, and `unless` names traits that rule it out; one that is `wireless` needs a device with a coil.
     """
 
     id: str
@@ -55,6 +55,8 @@ class Route:
     harm_on: Annotated[Mapping[str, float], InFile(chances=True)] = field(default_factory=dict)
     part_on: Mapping[str, float] = field(default_factory=dict)
     part_name: str = ""
+    label_on: Mapping[str, str] = field(default_factory=dict)
+    part_name_on: Mapping[str, str] = field(default_factory=dict)
     traits: tuple[str, ...] = ()
     unless: tuple[str, ...] = ()
     leaves: Annotated[Mapping[str, float], InFile(chances=True)] = field(default_factory=dict)
@@ -69,6 +71,11 @@ class Route:
     def part_called(self) -> str:
         """What the part of this repair is called; the repair's own label where no name of a part is given."""
         return self.part_name or self.label
+
+    def worded(self, carrier: str) -> Route:
+        """The same route, called as on a device with that carrier."""
+        name = self.part_name_on.get(carrier, self.part_name)
+        return replace(self, label=self.label_on.get(carrier, self.label), part_name=name)
 
     def fits(self, carrier: str, traits: Collection[str] = (), *, wireless: bool = False) -> bool:
         """Whether the route makes sense on a device with that carrier and those traits, with or without a coil."""

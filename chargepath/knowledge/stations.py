@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 
 from chargepath.knowledge.reader import Reader
 
@@ -11,7 +12,8 @@ from chargepath.knowledge.reader import Reader
 class Station:
     """One place on the charge line; `position` counts from the charger.
 
-    `on_carrier`: a device whose port sits on the main board has no such place.
+    `on_carrier`: a device whose port sits on the main board has no such place; `label_on` is its label instead, by
+    carrier.
     """
 
     id: str
@@ -19,6 +21,11 @@ class Station:
     about: str
     position: int
     on_carrier: bool = False
+    label_on: Mapping[str, str] = field(default_factory=dict)
+
+    def worded(self, carrier: str) -> Station:
+        """The same station, called as on a device with that carrier."""
+        return replace(self, label=self.label_on.get(carrier, self.label))
 
 
 @dataclass(frozen=True)

@@ -1,14 +1,15 @@
 """What is said to people: cautions, what to do in an emergency, what customers tell and are told.
 
-Read from cautions, emergencies, history, tells and aftercare .toml.
+Read from cautions, emergencies, history, tells, aftercare and customer .toml.
 """
 
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from chargepath.knowledge.reader import Reader
+from chargepath.knowledge.reader import Reader, Table
 
 
 @dataclass(frozen=True)
@@ -26,6 +27,26 @@ class Aftercare:
 
     plain: str
     avoid: str
+
+
+@dataclass(frozen=True)
+class CustomerWords:
+    """What a customer reads in place of the trade's words (see the head of customer.toml).
+
+    `stations` names the places of the charging path, `offered` says what a route would do, `done` what it has
+    done; `signs` gives, by check, or by check and variant, a sentence for each grade or sign that a customer is
+    told of.
+    """
+
+    stations: Mapping[str, str]
+    offered: Mapping[str, str]
+    done: Mapping[str, str]
+    signs: Mapping[str, Mapping[str, str]]
+
+    def found(self, check: str, variant: str, shown: Iterable[str]) -> list[str]:
+        """Sentences for the grades or signs that a check showed; none where they say nothing to a customer."""
+        words = self.signs.get(f"{check}@{variant}" if variant else check, self.signs.get(check, {}))
+        return [words[one] for one in shown if one in words]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -108,3 +129,20 @@ def read_aftercare(read: Reader) -> dict[str, Aftercare]:
     """What a customer is told after a repair, by fault."""
     rows = read.load("aftercare").items()
     return {name: read.row(Aftercare, raw, f"aftercare.toml [{name}]") for name, raw in rows}
+
+
+def read_customer(read: Reader) -> CustomerWords:
+    """What a customer reads of stations, routes and checks."""
+    raw, where = read.load("customer"), "customer.toml"
+    read.only(raw, where, ("stations", "offered", "done", "signs"))
+
+    def texts(table: Table, at: str) -> dict[str, str]:
+        return {name: read.text(table, name, at) for name in table}
+
+    signs = read.table(raw, "signs", where)
+    return CustomerWords(
+        stations=texts(read.table(raw, "stations", where), f"{where} [stations]"),
+        offered=texts(read.table(raw, "offered", where), f"{where} [offered]"),
+        done=texts(read.table(raw, "done", where), f"{where} [done]"),
+        signs={key: texts(read.table(signs, key, where), f"{where} [signs.{key}]") for key in signs},
+    )

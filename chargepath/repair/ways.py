@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from chargepath.base.sentences import inside
 from chargepath.knowledge.heat import Alloy, HeatTables, Target
 from chargepath.repair.heat import IRON_S, AirStation, Run, Setting, run, time_to_melt
 from chargepath.repair.solder import grams_of, mix
@@ -72,7 +73,7 @@ def mixed(alloy: Alloy, other: Alloy, share: float, target: Target, tables: Heat
     parts = {alloy.id: grams, other.id: 0.0}
     parts[other.id] += grams * share / (1 - share)
     made = mix(parts, tables)
-    label = f"{alloy.label}, {share:.0%} of it {other.label.lower()}"
+    label = f"{alloy.label}, {share:.0%} of it {inside(other.label)}"
     return Alloy(
         id="mixed",
         label=label,

@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from chargepath.base.errors import ReadingError
+from chargepath.base.sentences import inside
 from chargepath.case.entries import Device
 from chargepath.knowledge import Knowledge, Route
 from chargepath.knowledge.procedures import ALLOY, CHOSEN, GLUED, Procedures, WorkOption, WorkStep, suits
@@ -97,7 +98,7 @@ class Choice:
     def why(self) -> str:
         """Why this option was chosen, in words."""
         if self.passed:
-            return f"{self.passed.label.lower()} does not go here: {self.picked.option.why}"
+            return f"{inside(self.passed.label)} does not go here: {self.picked.option.why}"
         if self.told:
             return f"chosen here: {self.picked.option.why}"
         if any(row.cost < self.picked.cost for row in self.others):

@@ -242,7 +242,7 @@ class Board:
         return circuit
 
     def _ring_into(self, circuit: Circuit) -> None:
-        """Surge diode, protection switch and everything around the charge controller."""
+        """Surge diode, protection switch and everything around the charging IC."""
         circuit.junction("board_in", "gnd", self._part("surge"))
         broken = self.breaks.get("guard", 0.0)
         if not self.model.protected:
@@ -274,7 +274,7 @@ class Board:
         Parameters
         ----------
         place : str
-            Place id; 'inside' for the charge controller's ring and the battery's lines.
+            Place id; 'inside' for the charging IC's ring and the battery's lines.
         pin, net : str
         meter : DiodeMeter
 

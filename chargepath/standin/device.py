@@ -286,7 +286,7 @@ class StandinDevice:
         return min(feed.able, self._asks(taken)) if feed.able > 0 else feed.wasted
 
     def _asks(self, taken: AbstractSet[str]) -> float:
-        """What firmware and charge controller ask for [A]."""
+        """What firmware and charging IC ask for [A]."""
         p = self.parts
         if self._in("carrier_fault", taken) and p.carrier_leaks:
             return 0.09 if p.stops_flow else 0.45

@@ -90,9 +90,9 @@ WAYS: Mapping[str, Mapping[str, tuple[str, Mapping[str, Any]]]] = {
         "leak": ("leaks", {"sense_open": False}),
     },
     "liquid_damage": {
-        "charge": ("at the charge controller", {"water_hits": "charge"}),
+        "charge": ("at the charging IC", {"water_hits": "charge"}),
         "rail": ("at the main rail", {"water_hits": "rail"}),
-        "sense": ("at the battery's sense line", {"water_hits": "sense"}),
+        "sense": ("at the battery's data line", {"water_hits": "sense"}),
     },
     "software_state": {
         "slow": ("charges slowly while on", {"hung_dead": False}),

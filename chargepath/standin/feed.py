@@ -26,7 +26,7 @@ class ChargerFeed:
     """The path with its faults in it: resistances of its stretches and leaks to ground [ohm], what the source can give
     [A].
 
-    The stretches end at nodes of the same names; the charge controller's input is the node ``guard``.
+    The stretches end at nodes of the same names; the charging IC's input is the node ``guard``.
     """
 
     source_ohm: float

@@ -21,14 +21,14 @@ class CellForm(StyledForm):
 
     kind = forms.ChoiceField(label="What it charges to")
     capacity = QuantityField("mAh", least=CAPACITY_RANGE[0], most=CAPACITY_RANGE[1], label="Capacity (mAh)")
-    volts = QuantityField("V", least=VOLTS_RANGE[0], most=2 * VOLTS_RANGE[1], label="It reads, plug off (V)")
-    temp = QuantityField("°C", least=TEMP_RANGE[0], most=TEMP_RANGE[1], label="It has (°C)")
+    volts = QuantityField("V", least=VOLTS_RANGE[0], most=2 * VOLTS_RANGE[1], label="Open-circuit voltage (V)")
+    temp = QuantityField("°C", least=TEMP_RANGE[0], most=TEMP_RANGE[1], label="Cell temperature (°C)")
     series = forms.ChoiceField(label="Cells", choices=SERIES, required=False)
     looks = forms.MultipleChoiceField(label="It is", choices=SEES, required=False, widget=forms.CheckboxSelectMultiple)
     by = forms.ChoiceField(label="Fed by", choices=BY)
     set_volts = QuantityField("V", least=0, most=32, label="Set volts (V)", required=False)
     set_amps = QuantityField("A", least=0, most=10, label="Set amps (A)", required=False)
-    then_amps = QuantityField("A", least=0, most=10, label="Over the threshold (A)", required=False)
+    then_amps = QuantityField("A", least=0, most=10, label="Current after pre-charge (A)", required=False)
     unattended = forms.BooleanField(
         label="Go on charging where the program stops: the watch alone looks at the cell then", required=False
     )

@@ -15,7 +15,7 @@ from rainfront.cell.models import CellRun
 from rainfront.cell.words import Refused, refusal_words
 from rainfront.web.scenes.charge_chart import ChargeChart, draw
 
-NAMES = {"pre": "gently, under the threshold", "steady": "steady current", "limit": "held at the limit"}
+NAMES = {"pre": "pre-charge", "steady": "constant current", "limit": "constant voltage"}
 
 
 @dataclass(frozen=True)

@@ -36,10 +36,13 @@ WORDS = {
         "them, then charge it in its own device, or by a charger that balances.",
     ),
     "cold": (
-        "it has {short} °C, under {short_limit}",
+        "its temperature is {short} °C, under {short_limit}",
         "Lithium plates out in the cold. Let it come to the room first.",
     ),
-    "warm": ("it has {short} °C, over {short_limit}", "Let it cool by itself; warm without reason: a new one."),
+    "warm": (
+        "its temperature is {short} °C, over {short_limit}",
+        "Let it cool by itself; warm without reason: a new one.",
+    ),
     "bare": (
         "a bare 5 V lead has no limit that fits a cell",
         "It pushes past {limit} V. A supply with both limits set, or the device's own charger.",

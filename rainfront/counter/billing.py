@@ -9,12 +9,14 @@ from decimal import ROUND_HALF_UP, Decimal
 from django.utils import timezone
 
 from chargepath.base.dates import in_warranty, warranty_until
+from chargepath.base.sentences import begin, inside
+from chargepath.knowledge import Knowledge
 from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.counter.models import Order
 from rainfront.jobs.adapters import device_of, evidence_of, own_repairs
 from rainfront.jobs.judging import judgement_for, parts_used
 from rainfront.jobs.models import Entry, Job, Quote
-from rainfront.jobs.presenters.words import plain_words
+from rainfront.jobs.presenters.words import customer_sentences
 from rainfront.people.models import Workshop
 from rainfront.web.regional import Region
 from rainfront.workshop.adapters import Shop
@@ -54,7 +56,7 @@ def suggested(job: Job, shop: Shop, order: Order | None) -> dict[str, object]:
     """
     if order is not None and order.charged is not None:
         return {}
-    known, here = shop.known_for(job.model_name), Workshop.current()
+    known, here = shop.known_for(job.model_name).worded(job.carrier), Workshop.current()
     avoid = dict.fromkeys(known.aftercare[name].avoid for name in job.outcome_faults if name in known.aftercare)
     return {
         "warranty_months": order.warranty_months if order else here.warranty_months,
@@ -83,12 +85,12 @@ def lines_for(job: Job, shop: Shop, order: Order | None) -> list[BillRow]:
 
 
 def _repaired(job: Job, shop: Shop) -> list[BillRow]:
-    known = shop.known_for(job.model_name)
+    known = shop.known_for(job.model_name).worded(job.carrier)
     judged = judgement_for(job, None, shop)
     done = [row for row in own_repairs(job) if row.name not in NO_REPAIR]
     held = list(dict.fromkeys(row.name for row in done if row.works))
     used = list(dict.fromkeys(part for name in held for part in parts_used(job, name, shop)))
-    parts = [BillRow(f"Part: {known.routes[name].part_called.lower()}", judged.part_price(name)) for name in used]
+    parts = [BillRow(f"Part: {inside(known.routes[name].part_called)}", judged.part_price(name)) for name in used]
     parts = [row for row in parts if row.amount]
     agreed = Quote.objects.for_job(job.pk).filter(answer=Quote.Answer.APPROVED).first()
     failed = sum((judged.part_price(row.name) for row in done if not row.works), Decimal(0))
@@ -96,21 +98,19 @@ def _repaired(job: Job, shop: Shop) -> list[BillRow]:
     worked = Decimal(str(judged.core.spent)) - failed
     total = agreed.amount if agreed else worked.quantize(Decimal(1), ROUND_HALF_UP).quantize(rate)
     labour = total - sum((row.amount for row in parts), Decimal(0))
-    what = ", ".join(known.routes[name].label.lower() for name in held) or "looked at, nothing wrong"
+    what = ", ".join(inside(known.routes[name].label) for name in held) or "looked at, nothing wrong"
     if labour < 0:
-        return [BillRow(what.capitalize(), total)]
+        return [BillRow(begin(what), total)]
     return [BillRow(f"Labour: {what}", labour), *parts]
 
 
 def _left(job: Job, shop: Shop) -> str:
-    """Signs that were seen and belong to none of the faults that were repaired."""
-    known, out = shop.known_for(job.model_name), {}
+    """Sentences for the signs that were seen and belong to none of the faults that were repaired."""
+    known: Knowledge = shop.known_for(job.model_name).worded(job.carrier)
+    out: dict[str, list[str]] = {}
     cured = {known.faults[name].station for name in job.outcome_faults if name in known.faults}
     for row in evidence_of(job):
         if row.kind == Entry.EntryKind.CHECK and known.checks[row.name].is_look:
-            said = plain_words(row, device_of(job), known)
-            if said.mark not in ("", "good") and known.checks[row.name].station not in cured:
-                out[row.name] = f"{said.title}: {said.text}."
-            elif row.name in out:
-                del out[row.name]
-    return " ".join(out.values())
+            found = customer_sentences(row, device_of(job), known)
+            out[row.name] = [] if known.checks[row.name].station in cured else found
+    return " ".join(dict.fromkeys(said for rows in out.values() for said in rows))

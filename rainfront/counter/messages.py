@@ -21,7 +21,7 @@ PICK_UP = timedelta(minutes=15)
 def ready_words(order: Order, region: Region) -> str:
     """That a device is ready, in plain words."""
     job, shop = order.job, Workshop.current()
-    lines = [f"{order.visit.name or 'Hello'},", "", f"your {job.model_name} (job {job.pk}) is ready to be fetched."]
+    lines = [f"{order.visit.name or 'Hello'},", "", f"your {job.model_name} (job {job.pk}) is ready to be collected."]
     if not job.outcome_works:
         lines.append("It could not be repaired here; we will tell you what we found.")
     if order.charged is not None:
@@ -69,9 +69,9 @@ def promised_calendar(job: Job, now: datetime) -> bytes:
     event.add("dtstamp", now)
     event.add("dtstart", localtime(job.promised_at))
     event.add("dtend", localtime(job.promised_at + PICK_UP))
-    event.add("summary", f"Fetch {job.model_name}, job {job.pk}")
+    event.add("summary", f"Collect {job.model_name}, job {job.pk}")
     event.add("location", ", ".join([shop.name, *shop.address.splitlines()]))
-    event.add("description", f"Taken in {day(job.taken_in_at)}.")
+    event.add("description", f"Received {day(job.taken_in_at)}.")
     calendar.add_component(event)
     found: bytes = calendar.to_ical()
     return found

@@ -11,6 +11,7 @@ from typing import Any
 from django.utils import timezone
 
 from chargepath.base.dates import warranty_until
+from chargepath.base.sentences import begin, inside
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.counter.billing import rate_words
@@ -18,7 +19,7 @@ from rainfront.counter.models import Order
 from rainfront.jobs.adapters import device_of, evidence_before_repairs, evidence_of, own_repairs
 from rainfront.jobs.models import Entry, Job, Quote
 from rainfront.jobs.presenters.bench import marks_before
-from rainfront.jobs.presenters.words import plain_words
+from rainfront.jobs.presenters.words import customer_sentences
 from rainfront.people.models import Workshop
 from rainfront.proof.proving import proofs_passed
 from rainfront.web.regional import Region
@@ -76,7 +77,7 @@ def _about(job: Job) -> list[tuple[str, str]]:
     rows = [("Job", str(job.pk)), ("Device", job.model_name)]
     if job.serial:
         rows.append(("Serial number", job.serial))
-    rows.append(("Taken in", day(job.taken_in_at)))
+    rows.append(("Received", day(job.taken_in_at)))
     if job.closed_at:
         rows.append(("Finished", day(job.closed_at)))
     return rows
@@ -98,7 +99,7 @@ def _paper(kind: str, title: str, job: Job, blocks: Sequence[Block], now: dateti
 
 def report_paper(job: Job, shop: Shop, overlay: Any, now: datetime) -> Paper:
     """What was wrong and how that is known, what was done, its cost, what else was seen, what to avoid, warranty."""
-    known, order = shop.known_for(job.model_name), Order.objects.of_job(job.pk)
+    known, order = shop.known_for(job.model_name).worded(job.carrier), Order.objects.of_job(job.pk)
     blocks = [Block("heading", "What you told us"), Block("text", job.complaint)]
     blocks += [Block("heading", "What was wrong"), *_wrong(job, known)]
     signs = _how_known(job, known)
@@ -127,27 +128,25 @@ def _wrong(job: Job, known: Knowledge) -> list[Block]:
 
 
 def _how_known(job: Job, known: Knowledge) -> list[str]:
-    """What was off before the first repair of this bench, the newest of each."""
-    found: dict[str, str] = {}
+    """What was off before the first repair of this bench, the newest of each, where it says something to a customer."""
+    found: dict[str, list[str]] = {}
     for row in evidence_before_repairs(job):
         if row.kind == Entry.EntryKind.CHECK:
-            said = plain_words(row, device_of(job), known)
-            if said.mark not in ("", "good"):
-                found[row.name] = f"{said.title}: {said.text}"
-    return list(found.values())[:SHOWN_SIGNS]
+            found[row.name] = customer_sentences(row, device_of(job), known)
+    return list(dict.fromkeys(said for rows in found.values() for said in rows))[:SHOWN_SIGNS]
 
 
 def _pictures(job: Job, shop: Shop, overlay: Any) -> list[Block]:
-    known, device = shop.known, device_of(job)
+    known, device = shop.known.worded(job.carrier), device_of(job)
     absent = known.absent_stations(device.carrier)
-    stations = {row.id: row.label for row in known.stations.values() if row.id not in absent}
+    stations = {name: label for name, label in known.customer.stations.items() if name not in absent}
     before = marks_before(job, known)
     after: dict[str, str] = {}
     for _, result in proofs_passed(job, shop):
         after |= result.stations()
     blocks = []
     if before or after:
-        rows = [("as it came", before), ("as it goes", after)]
+        rows = [("before", before), ("after", after)]
         blocks.append(Block("path", path_marks.draw(stations, rows)))
     if overlay is not None:
         blocks += [Block("text", f"Charging current. {overlay.title}"), Block("overlay", overlay)]
@@ -160,7 +159,7 @@ def _done(job: Job, known: Knowledge) -> list[str]:
     for row in own_repairs(job):
         if row.name in NO_REPAIR:
             continue
-        label = known.routes[row.name].label
+        label = known.customer.done[row.name]
         with_what = f" ({used[row.pk]})" if used.get(row.pk) else ""
         out.append(f"{label}{with_what}{'' if row.works else ', which did not bring it back'}.")
     return out or ["Nothing was repaired."]
@@ -177,12 +176,12 @@ def _shown(job: Job, shop: Shop) -> str:
     parts = []
     for proof, result in proofs_passed(job, shop):
         met = sum(mark.met is True for mark in result.items)
-        left = [mark.item.label.lower() for mark in result.items if mark.left_out]
-        words = "before it was closed" if proof.phase == "open" else "afterwards"
-        parts.append(f"{met} things were tried {words} and all were as they should be")
+        left = [inside(mark.item.label) for mark in result.items if mark.left_out]
+        words = "before the device was closed" if proof.phase == "open" else "at the end"
+        parts.append(f"all {met} tests {words} passed")
         if left:
-            parts[-1] += f" (not tried: {', '.join(left)})"
-    return f"{'; '.join(parts)}.".capitalize() if parts else ""
+            parts[-1] += f" (not tested: {', '.join(left)})"
+    return begin(f"{'; '.join(parts)}.") if parts else ""
 
 
 def _order_blocks(order: Order, shop: Shop) -> list[Block]:

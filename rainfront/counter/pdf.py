@@ -144,7 +144,7 @@ def _path(scene: PathMarks, width: float) -> Drawing:
 def _in_words(scene: PathMarks) -> list[tuple[str, str]]:
     """Stations that something was measured at, for a slip that is too narrow for the drawing."""
     came, goes = scene.rows[0].spots, scene.rows[1].spots
-    out = [("as it came", "as it goes")]
+    out = [("before", "after")]
     for first, last in zip(came, goes, strict=True):
         if first.mark != "none":
             name, _, words = first.title.partition(", ")

@@ -8,6 +8,7 @@ from datetime import datetime
 from decimal import Decimal
 
 from chargepath.base.bills import bill_totals
+from chargepath.base.sentences import inside
 from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.counter.billing import is_covered, rate_words, until_of
 from rainfront.counter.everywhere import Mention
@@ -64,10 +65,10 @@ def earlier_of(job: Job, shop: Shop) -> Earlier | None:
     first = job.came_from
     if first is None:
         return None
-    known = shop.known_for(first.model_name)
+    known = shop.known_for(first.model_name).worded(first.carrier)
     order = Order.objects.of_job(first.pk)
     until = until_of(order)
-    done = [known.routes[row.name].label for row in own_repairs(first) if row.name not in NO_REPAIR]
+    done = [inside(known.routes[row.name].label) for row in own_repairs(first) if row.name not in NO_REPAIR]
     proofs = first.proofs.filter(works=True).count()
     return Earlier(
         job=first,
@@ -85,7 +86,7 @@ def order_page(job: Job, shop: Shop, now: datetime) -> OrderPage:
     order: Order | None = Order.objects.of_job(job.pk)
     visit = order.visit if order else None
     region = shop.region
-    known = shop.known_for(job.model_name)
+    known = shop.known_for(job.model_name).worded(job.carrier)
     siblings = []
     if visit is not None:
         for row in Order.objects.of_visit(visit.pk):

@@ -10,6 +10,7 @@ from datetime import datetime
 from typing import Any
 
 from chargepath.decision.queue import NOW, TAKEN, WAITS, WORK, Lot, Wait, group_of, pick_order
+from chargepath.knowledge import Knowledge
 from rainfront.day.standing import in_hand
 from rainfront.jobs.extensions import waits_of
 from rainfront.jobs.models import Job, Stage
@@ -25,7 +26,7 @@ WAIT_LABELS: Mapping[str, str] = {
     "charge": "on charge",
     "part": "part",
     "customer": "customer",
-    "fetch": "to be fetched",
+    "fetch": "to be collected",
 }
 GROUP_LABELS = {NOW: "At once", WORK: "To be worked at", TAKEN: "Somebody has it in hand", WAITS: "Waits"}
 # Where the work of a stage is done.
@@ -87,11 +88,12 @@ def lasting(minutes: float) -> str:
 
 def day_rows(jobs: Sequence[Job], items: Sequence[Item], person: User, shop: Shop, now: datetime) -> list[DayRow]:
     """Every job, the one to pick up now first."""
-    stations = {station.id: station.label for station in shop.known.stations.values()}
     by_pk = {job.pk: job for job in jobs}
     waits = {job.pk: _wait(job, items, shop, now) for job in jobs}
     lots = [_lot(job, waits[job.pk], person) for job in jobs]
-    return [_row(by_pk[lot.name], lot, stations, now) for lot in pick_order(lots, now)]
+    return [
+        _row(by_pk[lot.name], lot, shop.known.worded(by_pk[lot.name].carrier), now) for lot in pick_order(lots, now)
+    ]
 
 
 def _wait(job: Job, items: Sequence[Item], shop: Shop, now: datetime) -> Wait | None:
@@ -128,7 +130,7 @@ def _lot(job: Job, wait: Wait | None, person: User) -> Lot[int]:
     )
 
 
-def _row(job: Job, lot: Lot[int], stations: Mapping[str, str], now: datetime) -> DayRow:
+def _row(job: Job, lot: Lot[int], known: Knowledge, now: datetime) -> DayRow:
     standing, wait = getattr(job, "standing", None), lot.wait
     left = ""
     if wait is not None and wait.until is not None:
@@ -141,7 +143,11 @@ def _row(job: Job, lot: Lot[int], stations: Mapping[str, str], now: datetime) ->
         job=job,
         lot=lot,
         group=group_of(lot, now),
-        line=draw_small(stations, standing.levels if standing else {}, standing.worst if standing else {}),
+        line=draw_small(
+            {row.id: row.label for row in known.stations.values()},
+            standing.levels if standing else {},
+            standing.worst if standing else {},
+        ),
         words=f"{standing.danger}. {words}" if standing and standing.danger else words,
         minutes=lasting(standing.minutes) if standing and standing.minutes >= 0.5 else "",
         href=f"{job.get_absolute_url()}{PAGES.get(standing.stage, '') if standing else ''}",

@@ -276,7 +276,7 @@ class _Job:
             self._steps(repair, pace)
         except DangerError:  # What was read at a step shows that it is not mended.
             actions.drop_repair(repair, now=self.at, **hand)
-            self._hand_on("the danger stays, whatever was mended", HandedOn.DANGER)
+            self._hand_on("the danger stays, whatever was repaired", HandedOn.DANGER)
             return False
         work_actions.finish_repair(repair, "", now=self.at, **hand)
         if spoilt and rng.random() < 0.5:

@@ -62,7 +62,7 @@ def import_case(
         if case.ignored:
             text += f"; without meaning here and left out: {', '.join(case.ignored)}"
         lines = [
-            Entry(job=made, kind=Entry.EntryKind.EVENT, name="take_in", text="taken in", by=user, at=now),
+            Entry(job=made, kind=Entry.EntryKind.EVENT, name="take_in", text="received", by=user, at=now),
             Entry(job=made, kind=Entry.EntryKind.EVENT, name="import", text=text[:2000], by=user, at=now),
         ]
         events = [Entry(job=made, by=user, at=now, **fields_of(event)) for event in case.events]

@@ -59,8 +59,8 @@ JOB_COLUMNS = (
     ("battery as found (%)", "battery_percent"),
     ("in a hurry", "hurry"),
     ("serial number", "serial"),
-    ("taken in", "taken_in_at"),
-    ("taken in by", "taken_in_by__username"),
+    ("received", "taken_in_at"),
+    ("received by", "taken_in_by__username"),
     ("promised for", "promised_at"),
     ("stage", "stage"),
     ("closed", "closed_at"),
@@ -258,7 +258,7 @@ def _repair_headings(shop: Shop) -> Sequence[str]:
 
 
 TABLES: Mapping[str, Table] = {
-    "jobs": Table("Jobs", "every job as it was taken in and as it ended", _jobs_headings, _jobs),
+    "jobs": Table("Jobs", "every job as it was received and as it ended", _jobs_headings, _jobs),
     "entries": Table(
         "Log lines",
         "everything that happened, struck out lines too",
@@ -340,7 +340,7 @@ TABLES: Mapping[str, Table] = {
             "began at (V)",
             "set (V)",
             "set (A)",
-            "over the threshold (A)",
+            "current after pre-charge (A)",
             "went in (mAh)",
             "ended as",
             "because",

@@ -126,6 +126,6 @@ def references_in(request: HttpRequest) -> HttpResponse:
             error = str(problem)
         else:
             new = ", ".join(f"{count} {what}" for what, count in done.items())
-            messages.success(request, f"Taken in: {new}." if any(done.values()) else "All of it was here already.")
+            messages.success(request, f"Received: {new}." if any(done.values()) else "All of it was here already.")
             return redirect("exchange:references")
     return render(request, "exchange/references.html", {"error": error}, status=422 if error else 200)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from chargepath.base.quantities import figure, shortest
+from chargepath.base.sentences import inside
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.heat import Alloy, Opening, Target
 from chargepath.repair.heat import RANGES, Run, Setting
@@ -26,7 +27,7 @@ WAYS = {
     "iron": ("By iron", "the iron"),
 }
 CURVES = (("joint", JOINT), ("core", CORE), ("board", ZONE), ("neighbour", NEIGHBOUR), ("cell", CELL))
-NAMES = {"joint": "Joint", "core": "Core", "board": "Board there", "neighbour": "Neighbour", "cell": "Cell"}
+NAMES = {"joint": "Joint", "core": "Plastic tongue", "board": "Board there", "neighbour": "Neighbour", "cell": "Cell"}
 NARROW_K = 10
 # From so much lead on it is named as the reason of the last film [% of the mass].
 LEADED = 5
@@ -97,14 +98,14 @@ def desk_of(found: Heated, known: Knowledge, query: Any) -> Desk:
 def _title(found: Run) -> str:
     if found.melted_s is None:
         return "Does not melt"
-    return f"Moves after {found.melted_s:.0f} s" if found.melted_s >= 1 else "Moves within a second"
+    return f"Melts after {found.melted_s:.0f} s" if found.melted_s >= 1 else "Melts within a second"
 
 
 def _says(heated: Heated) -> list[Says]:
     found, setting, joint = heated.run, heated.setting, heated.joint
     failed = [margin for margin in found.margins if not margin.holds]
     out = [
-        Says("bad", f"{row.label} gets {row.peak_c:.0f} °C and bears {shortest(row.limit_c)}: {row.says}.")
+        Says("bad", f"{row.label} peaks at {row.peak_c:.0f} °C; its limit is {shortest(row.limit_c)}: {row.says}.")
         for row in failed
     ]
     if found.melted_s is None:
@@ -121,8 +122,8 @@ def _says(heated: Heated) -> list[Says]:
         out.append(
             Says(
                 kind,
-                f"Heat off after {found.heat_s:.0f} s. Nothing gets more than it bears; "
-                f"nearest is the {near.label.lower()} with {near.left_k:.0f} °C left.",
+                f"Heat off after {found.heat_s:.0f} s. Everything stays under its limit; "
+                f"nearest is the {inside(near.label)} with {near.left_k:.0f} °C left.",
             )
         )
     return [*out, *_needs(setting, heated.ways, found)]
@@ -146,7 +147,7 @@ def _way(way: MeltWay, low_share: float, query: Any) -> MeltWayRow:
     if not way.melts:
         says = f"does not melt in {shortest(way.setting.most_s)} s"
     elif failed:
-        says = f"{failed.label.lower()} {failed.peak_c:.0f} °C, bears {shortest(failed.limit_c)}"
+        says = f"{inside(failed.label)} {failed.peak_c:.0f} °C, limit {shortest(failed.limit_c)}"
     else:
         says = "holds"
     link = query.copy()
@@ -171,7 +172,7 @@ def _chart(found: Run, target: Target, joint: Alloy) -> HeatChart:
     ]
     melting = (joint.solidus_c, joint.liquidus_c, _melting_words(joint))
     heated = (found.soak_s, found.soak_s + found.heat_s)
-    title = f"Temperatures of {target.label.lower()} over {found.times[-1]:.0f} s: joint up to {found.peak_c:.0f} °C"
+    title = f"Temperatures of {inside(target.label)} over {found.times[-1]:.0f} s: joint up to {found.peak_c:.0f} °C"
     return draw([float(t) for t in found.times], rows, melting, heated, title)
 
 
@@ -230,7 +231,7 @@ def _station_words(fit: Fit | None, spread: tuple[float, float, float] | None) -
         return "As a usual station does it: 95 % of what is set reaches the nozzle. Log a few melts, and it is yours."
     words = f"Fitted to {fit.melts} melt{'s' if fit.melts != 1 else ''} of this station"
     if spread:
-        words += f": it moves after {spread[0]:.0f} s, between {spread[1]:.0f} and {spread[2]:.0f} in 19 of 20"
+        words += f": it melts after {spread[0]:.0f} s, between {spread[1]:.0f} and {spread[2]:.0f} in 19 of 20"
     if fit.drift is not None:
         words += (
             f". It drifts: the last melts took {abs(fit.drift):.0%} {'longer' if fit.drift > 0 else 'less'} than before"
@@ -255,7 +256,9 @@ def plate_of(row: Opening, plate_c: float, minutes: float, found: Soak) -> Plate
     """How warm its cell gets on the plate."""
     cell, says = found.cell, []
     if not cell.holds:
-        says.append(Says("bad", f"The cell gets {cell.peak_c:.0f} °C and bears {shortest(cell.limit_c)}: {cell.says}."))
+        says.append(
+            Says("bad", f"The cell reaches {cell.peak_c:.0f} °C; its limit is {shortest(cell.limit_c)}: {cell.says}.")
+        )
     if found.gives_s is None:
         says.append(Says("bad", f"The glue does not get to the {shortest(row.glue_c)} °C at which it gives way."))
     else:

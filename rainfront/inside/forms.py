@@ -8,6 +8,7 @@ from django import forms
 
 from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import parse_quantity
+from chargepath.base.sentences import begin
 from chargepath.knowledge import Knowledge
 from rainfront.inside.models import Mark, Sheet
 from rainfront.jobs.models import Job
@@ -67,9 +68,9 @@ class LadderForm(StyledForm):
         self.rungs = known.rungs
         for rung in known.rungs.values():
             self.fields[f"v_{rung.id}"] = QuantityField(
-                "V", label=rung.label.capitalize(), required=False, help_text=rung.place
+                "V", label=begin(rung.label), required=False, help_text=rung.place
             )
-            self.fields[f"w_{rung.id}"] = QuantityField("V", label=f"{rung.label.capitalize()}, second", required=False)
+            self.fields[f"w_{rung.id}"] = QuantityField("V", label=f"{begin(rung.label)}, second", required=False)
         style(self)
 
     def rows(self) -> list[tuple[Any, Any, Any]]:
@@ -118,7 +119,7 @@ class SupplyReadingForm(StyledForm):
         """At least one."""
         data = super().clean() or {}
         if not self.errors and data.get("before") is None and data.get("after") is None:
-            raise forms.ValidationError("Give the current before the key, with the key held, or both.")
+            raise forms.ValidationError("Give the current when off, the boot current, or both.")
         return data
 
 
@@ -229,6 +230,10 @@ class PhotoForm(StyledForm):
     caption = forms.CharField(label="What it shows", max_length=120)
 
 
+# Isopropanol is no way on a powered board; marks that were made with it keep it.
+OFFERED = [row for row in Mark.How.choices if row[0] != Mark.How.ALCOHOL]
+
+
 class MarkForm(StyledForm):
     """A mark on a photo; click the picture, or give its place."""
 
@@ -236,7 +241,7 @@ class MarkForm(StyledForm):
     y = QuantityField("%", label="From the top (%)", least=0, most=100)
     text = forms.CharField(label="What is there", max_length=120, required=False)
     part = forms.ChoiceField(label="Hot spot: which part", required=False)
-    how = forms.ChoiceField(label="Found by", choices=Mark.How.choices, required=False)
+    how = forms.ChoiceField(label="Found by", choices=OFFERED, required=False)
 
     def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)

@@ -26,8 +26,8 @@ class Sheet(models.Model):
     class Chip(models.TextChoices):
         """Which chip was lifted before."""
 
-        PORT_IC = "port_ic", "port chip"
-        CHARGE_IC = "charge_ic", "charge chip"
+        PORT_IC = "port_ic", "port IC"
+        CHARGE_IC = "charge_ic", "charging IC"
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="sheets")
     map_id = models.CharField("Probe", max_length=20)
@@ -165,7 +165,7 @@ class Mark(models.Model):
         NONE = "", "not a hot spot"
         SPRAY = "spray", "freeze spray"
         ROSIN = "rosin", "rosin smoke"
-        ALCOHOL = "alcohol", "alcohol"
+        ALCOHOL = "alcohol", "isopropanol"
         PICTURE = "picture", "thermal picture"
         TOUCH = "touch", "felt it"
 

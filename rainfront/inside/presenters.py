@@ -10,6 +10,7 @@ from typing import Any
 
 from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import as_shown_by, figure, shortest, show
+from chargepath.base.sentences import inside
 from chargepath.diagnosis.belief import Belief
 from chargepath.electrical.ladder import HopVerdict, contact_resistance
 from chargepath.electrical.references import Reference, usual
@@ -248,7 +249,7 @@ def pointing(location: Location | None, belief: Belief | None) -> Pointing | Non
     """Where the lines point to, in words, with the chances that the bench shows: everything else known considered."""
     if location is None or belief is None:
         return None
-    known = belief.model.known
+    known = belief.model.known.worded(belief.model.device.carrier)
 
     def station(name: str) -> str:
         return known.stations[name].label if name else "nothing"
@@ -259,7 +260,7 @@ def pointing(location: Location | None, belief: Belief | None) -> Pointing | Non
     ]
     if location.told and location.station:
         label, _, _ = location.chances[0]
-        title = f"The lines point to: {station(location.station).lower()}"
+        title = f"The lines point to: {inside(station(location.station))}"
         chance = percent(belief.stations[location.station])
         return Pointing(title, f"{label}; with all that is known here {chance}", rows, True, location.station)
     if location.told:
@@ -328,7 +329,7 @@ def _ladder_scene(ladder: Ladder, hops: list[HopVerdict], known: Knowledge) -> s
             allowed = (top - hop.allowed_mv / 1000, top)
         label, mark = known.rungs[rung].label, hop.mark if hop else "none"
         steps.append(staircase.Step(label, volts, f"{figure(volts, 2)}", mark, allowed, hop is not None and hop.guilty))
-    guilty = next((hop_words(hop, known) for hop in hops if hop.guilty), "no hop drops too much")
+    guilty = next((hop_words(hop, known) for hop in hops if hop.guilty), "no section drops too much")
     return staircase.draw(f"Volts along the path at {shortest(ladder.amps)} A: {guilty}", steps)
 
 
@@ -360,7 +361,7 @@ def draws_scene(draws: Draws, known: Knowledge) -> staircase.Scene:
         steps.append(staircase.Step(label, step.amps, show(step.amps, "A"), "off", None, step.guilty))
     blamed = next((check.name(step.part) for step in judged if step.guilty), "")
     says = f"{blamed} takes it" if blamed else "none of these takes it"
-    return staircase.draw(f"Standing draw: {says}", steps, from_zero=True)
+    return staircase.draw(f"Leakage current: {says}", steps, from_zero=True)
 
 
 @dataclass(frozen=True)

@@ -9,6 +9,7 @@ from django.core.exceptions import ValidationError
 from django.urls import reverse
 
 from chargepath.base.quantities import MeterStyle, show
+from chargepath.base.sentences import inside
 from chargepath.case.entries import CheckEvent, MishapEvent
 from chargepath.case.quickline import reportable
 from chargepath.grading.expect import PLAIN
@@ -214,7 +215,7 @@ class CheckForm(StyledForm):
                 continue
             about = check.value_label(name)
             if value.unit == "mV":
-                hint = f"as your meter shows it ({meter.label.lower()}); OL when open" if value.overrange else ""
+                hint = f"as your meter shows it ({inside(meter.label)}); OL when open" if value.overrange else ""
                 self.fields[name] = DiodeField(meter, label=about, required=False, help_text=hint)
             else:
                 self.fields[name] = QuantityField(

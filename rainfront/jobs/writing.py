@@ -25,6 +25,7 @@ from chargepath.hazards.standing import (
     refuse,
     step_forbidding,
 )
+from chargepath.knowledge import Knowledge
 from rainfront.jobs.adapters import case_of, device_of, event_of, evidence_of, fields_of
 from rainfront.jobs.judging import judgement_for, stage_by_advice
 from rainfront.jobs.models import Entry, Job
@@ -119,6 +120,11 @@ class Log:
         self._case = replace(self.case, events=(*self.case.events, event_of(made)))
         self.settle(stage)
         return self._append(made)
+
+    @property
+    def known(self) -> Knowledge:
+        """What the shop knows, in the words for this device: for what is said of it."""
+        return self.shop.known.worded(self.job.carrier)
 
     @property
     def dangers(self) -> tuple[Danger, ...]:

@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 
 from chargepath.base.arrays import Array
+from chargepath.base.sentences import inside
 from chargepath.diagnosis.alike import LEAST_FACTOR, cause_likelihoods, same_cause, shown_by, usual_causes
 from chargepath.knowledge import Knowledge
 from rainfront.jobs.adapters import case_of
@@ -188,12 +189,12 @@ def _held(jobs: Sequence[int], facts: Mapping[int, Mapping[str, list[str]]], kno
 
 
 def _row(page: Page, factor: float, mine: set[str], facts: Mapping[str, Any], known: Knowledge) -> AlikeRow:
-    labels = [known.routes[name].label for name in facts.get("route", []) if name in known.routes]
+    labels = [inside(known.routes[name].label) for name in facts.get("route", []) if name in known.routes]
     return AlikeRow(
         job=page.job,
         factor=factor,
         shared=[reading_words(text, known) for text in page.shown if text in mine],
-        faults=", ".join(_fault(known, name) for name in _faults_of(facts)),
+        faults=", ".join(inside(_fault(known, name)) for name in _faults_of(facts)),
         routes=", ".join(labels),
         ended=ENDED.get(facts.get("ended", [""])[0], ""),
     )

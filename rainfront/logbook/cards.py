@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from chargepath.base.sentences import inside
 from chargepath.knowledge.traits import built
 from chargepath.repair.figures import planned_minutes
 from rainfront.jobs.adapters import device_of
@@ -38,7 +39,8 @@ def model_card(name: str, shop: Shop, now: datetime) -> ModelCard | None:
     rows = list(Job.objects.of_model(name)[:200])
     if not rows:
         return None
-    newest, known = rows[0], shop.known_for(rows[0].model_name)
+    newest = rows[0]
+    known = shop.known_for(newest.model_name).worded(newest.carrier)
     said = next((row for row in rows if row.traits), newest)
     holds = built(known.traits, newest.kind, said.traits)
     faults = Counter(fault for row in rows for fault in row.outcome_faults if fault in known.faults)
@@ -49,7 +51,7 @@ def model_card(name: str, shop: Shop, now: datetime) -> ModelCard | None:
     return ModelCard(
         name=newest.model_name,
         about=f"{newest.get_kind_display()}, {newest.get_connector_display()}, port on "
-        f"{newest.get_carrier_display().lower()}{', coil' if newest.wireless else ''}",
+        f"{inside(newest.get_carrier_display())}{', coil' if newest.wireless else ''}",
         traits=[(known.traits[trait].label, trait in said.traits) for trait in holds],
         jobs=rows[:8],
         count=counted(len(rows), "job"),
@@ -58,7 +60,7 @@ def model_card(name: str, shop: Shop, now: datetime) -> ModelCard | None:
             (_label(known, key), f"{minutes[key]:.0f} min") for key in planned if key in minutes and minutes[key] >= 1
         ],
         parts=[
-            (known.routes[route].label, money(part.price, shop.region, cents=True), _held(there.get(route)))
+            (known.routes[route].part_called, money(part.price, shop.region, cents=True), _held(there.get(route)))
             for route, part in shop.parts_for(newest.kind, newest.model_name).items()
         ],
         panels=cards_of(newest, shop, now),

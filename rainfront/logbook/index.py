@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from django.db import connection, transaction
 
+from chargepath.base.sentences import inside
 from chargepath.diagnosis.alike import cause_likelihoods, shown_by
 from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.jobs.adapters import case_of
@@ -90,7 +91,7 @@ def forget_words() -> None:
 def _lines(job: Job, entries: list[Entry], shop: Shop) -> list[str]:
     """Every text of a job, one a line."""
     known = shop.known
-    lines = [f"{job.model_name}, {job.get_kind_display().lower()}", job.customer, job.complaint]
+    lines = [f"{job.model_name}, {inside(job.get_kind_display())}", job.customer, job.complaint]
     lines += [f"serial number {job.serial}"] if job.serial else []
     lines += [known.history[flag] for flag in job.history if flag in known.history]
     for row in entries:

@@ -13,6 +13,7 @@ from django.utils.http import urlsafe_base64_encode
 from django_otp import devices_for_user
 
 from chargepath.base.errors import ChargepathError
+from chargepath.base.sentences import inside
 from rainfront.people.models import PersonChange, User, Workshop
 from rainfront.people.rights import Right, needs
 
@@ -85,7 +86,7 @@ def add_person(username: str, initials: str, role: str, *, user: User, now: date
     person = User(username=name, initials=initials.strip()[:6], role=User.Role(role))
     person.set_unusable_password()
     person.save()
-    _note(person, f"added as {person.get_role_display().lower()}", user, now)
+    _note(person, f"added as {inside(person.get_role_display())}", user, now)
     return person, link_for(person)
 
 
@@ -115,7 +116,7 @@ def change_person(person: User, initials: str, role: str, active: bool, *, user:
         said.append(f"initials {person.initials or 'none'} -> {initials.strip()[:6] or 'none'}")
         person.initials = initials.strip()[:6]
     if role != person.role:
-        said.append(f"{person.get_role_display().lower()} -> {User.Role(role).label.lower()}")
+        said.append(f"{inside(person.get_role_display())} -> {inside(User.Role(role).label)}")
         person.role = User.Role(role)
     if active != person.is_active:
         said.append("switched on again" if active else "switched off")

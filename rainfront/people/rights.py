@@ -9,6 +9,7 @@ from typing import Any, TypeVar, cast
 
 from django.core.exceptions import PermissionDenied
 
+from chargepath.base.sentences import inside
 from rainfront.people.models import User
 
 Act = TypeVar("Act", bound=Callable[..., Any])
@@ -55,7 +56,7 @@ class NotAllowed(PermissionDenied):
     """A person may not do that; says who may."""
 
     def __init__(self, right: Right) -> None:
-        who = [role.label.lower() for role in User.Role if role in HOLDERS[right]]
+        who = [inside(role.label) for role in User.Role if role in HOLDERS[right]]
         holders = f"{', '.join(who[:-1])} or {who[-1]}" if len(who) > 1 else who[0]
         super().__init__(f"Only {holders} may {right.value}. Nothing was changed.")
 

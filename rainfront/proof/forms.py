@@ -18,13 +18,13 @@ PROOF_LABELS = {
     "volts": "Volts",
     "percent_first": "Battery now",
     "plug_volts": "At the plug",
-    "input_volts": "At the controller's input",
+    "input_volts": "At the charging IC's input",
     "amps_flipped": "Turned over",
     "amps_own": "Own charger",
     "amps_off": "Switched off",
     "amps_fast": "Current",
     "volts_fast": "Volts",
-    "idle_amps": "Standing draw",
+    "idle_amps": "Leakage current",
     "cell_volts": "At the cell",
     "cell_percent": "Percent shown",
     "percent_second": "Battery now",
@@ -85,7 +85,7 @@ class ChamberForm(StyledForm):
 class CancelForm(StyledForm):
     """Why a job was a mistake."""
 
-    why = forms.CharField(label="Why it is cancelled", max_length=300, help_text="as in: taken in twice")
+    why = forms.CharField(label="Why it is cancelled", max_length=300, help_text="as in: received twice")
 
 
 class OutcomeForm(StyledForm):

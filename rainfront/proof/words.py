@@ -73,7 +73,7 @@ def _drop(by: Figures) -> str:
     first, last = by["plug_v"], by["input_v"]
     if first is None or last is None:
         return ""
-    return f"{_volts(first)} at the plug, {_volts(last)} at the controller: {_volts(max(first - last, 0.0))} lost"
+    return f"{_volts(first)} at the plug, {_volts(last)} at the charging IC: {_volts(max(first - last, 0.0))} lost"
 
 
 def _flip(by: Figures) -> str:
@@ -126,14 +126,14 @@ def _off_need(by: Figures) -> str:
 WORDS: Mapping[str, tuple[Callable[[Figures], str], Callable[[Figures], str]]] = {
     "noted": (_always("what it shows"), lambda by: "" if by["percent"] is None else f"{by['percent']:.0f} %"),
     "current": (_current_need, _current),
-    "drop": (lambda by: f"no more than {_volts(by['most_v'])} lost on the way", _drop),
+    "drop": (lambda by: f"no more than {_volts(by['most_v'])} lost", _drop),
     "flip": (lambda by: f"within {by['share']:.0%} of the other way round", _flip),
     "own": (lambda by: f"{by['share']:.0%} or more of the shop's charger", _own),
     "off": (_off_need, lambda by: "" if by["off_a"] is None else f"{_amps(by['off_a'])} switched off"),
     "fast": (lambda by: f"more than {_volts(by['from_v'])} and {figure(by['least_w'], 1)} W", _fast),
     "idle": (
-        _always("quiet before the power key"),
-        lambda by: "" if by["amps"] is None else f"{_amps(by['amps'])} standing",
+        _always("no leakage current when off"),
+        lambda by: "" if by["amps"] is None else f"{_amps(by['amps'])} when off",
     ),
     "cell": (_cell_need, lambda by: "" if by["volts"] is None else f"{_volts(by['volts'])}{_at(by)}"),
     "rise": (_rise_need, _rise),

@@ -50,8 +50,8 @@ class BoardConnector(models.Model):
     class End(models.TextChoices):
         """Which end of the link it is."""
 
-        CARRIER = "carrier_out", "carrier end of the link"
-        BOARD = "board_in", "board end of the link"
+        CARRIER = "carrier_out", "board connector, port side"
+        BOARD = "board_in", "board connector, main board side"
 
     name = TypedCharField("Name", max_length=60, unique=True)
     model_name = TypedCharField("Model", max_length=80, blank=True)

@@ -14,13 +14,16 @@ from django.db import transaction
 from chargepath.base.cells import read_cell, rows_of, written_cell
 from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.base.quantities import parse_quantity
+from chargepath.knowledge import Knowledge
 from rainfront.people.models import User
 from rainfront.stock.actions import correct_item, item_for, names_of
 from rainfront.stock.models import Item
 from rainfront.stock.presenters import price_of
 from rainfront.workshop.adapters import Shop
 
-COLUMNS = ("part for", "fits", "connector", "there", "at least", "price", "days to come", "supplier")
+COLUMNS = ("part", "fits", "connector", "there", "at least", "price", "days to come", "supplier")
+# What a heading may also say.
+ALSO = {"part for": "part"}
 MOST_ROWS = 5000
 
 
@@ -32,7 +35,7 @@ def write_table(items: Iterable[Item], shop: Shop) -> str:
     for item in items:
         if item.route in shop.known.routes:
             price, days = price_of(item, shop)
-            label = shop.known.routes[item.route].label
+            label = shop.known.routes[item.route].part_called
             table.writerow(
                 [
                     label,
@@ -46,6 +49,12 @@ def write_table(items: Iterable[Item], shop: Shop) -> str:
                 ]
             )
     return out.getvalue()
+
+
+def _names(known: Knowledge) -> dict[str, str]:
+    """Every name by which a file may mean a part: that of the part, or of its repair, on any device."""
+    routes = [row for name in ("", *known.carriers) for row in known.worded(name).routes.values() if row.part > 0]
+    return {said.lower(): route.id for route in routes for said in (route.label, route.part_called)}
 
 
 def read_table(text: str, shop: Shop, *, user: User, now: datetime) -> tuple[int, list[str]]:
@@ -64,10 +73,10 @@ def read_table(text: str, shop: Shop, *, user: User, now: datetime) -> tuple[int
     """
     dialect = ";" if text.split("\n", 1)[0].count(";") > text.split("\n", 1)[0].count(",") else ","
     rows = rows_of(text.lstrip("\ufeff"), dialect)
-    names = [name.strip().lower() for name in next(rows, [])]
-    if "part for" not in names or "there" not in names:
+    names = [ALSO.get(name.strip().lower(), name.strip().lower()) for name in next(rows, [])]
+    if "part" not in names or "there" not in names:
         raise ReadingError("the first row names no part and no count", "columns", ", ".join(COLUMNS))
-    labels = {route.label.lower(): route.id for route in shop.known.routes.values() if route.part > 0}
+    labels = _names(shop.known)
     taken, wrong = 0, []
     for number, row in enumerate(rows, 2):
         if not row:
@@ -87,9 +96,9 @@ def _take(row: dict[str, Any], labels: dict[str, str], shop: Shop, user: User, n
     def text(name: str) -> str:
         return read_cell(str(row.get(name) or "").strip())
 
-    route = labels.get(text("part for").lower())
+    route = labels.get(text("part").lower())
     if route is None:
-        raise ReadingError(f"'{text('part for')}' takes no part", "part for", f"as in {next(iter(labels))}")
+        raise ReadingError(f"'{text('part')}' is no part of a repair", "part", f"as in {next(iter(labels))}")
     if text("connector") and text("connector") not in shop.known.connectors:
         known = ", ".join(shop.known.connectors)
         raise ReadingError(f"'{text('connector')}' is no connector", "connector", f"{known}, or empty for any")

@@ -48,7 +48,7 @@ def shelf(request: HttpRequest) -> HttpResponse:
                 now=now,
             )
             arrives = shop.known.routes[data["route"]].arrives
-            messages.success(request, " ".join(filter(None, (f"{data['count']} taken in.", arrives))))
+            messages.success(request, " ".join(filter(None, (f"{data['count']} received.", arrives))))
             return redirect("stock:shelf")
         except ChargepathError as problem:
             refused(form, problem)

@@ -11,6 +11,7 @@ from django.core.exceptions import ValidationError
 
 from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import OVERRANGE, MeterStyle, decimal_mark, parse_diode, parse_quantity, ungrouped
+from chargepath.base.sentences import inside
 from rainfront.web.secrets import UnlockCodeError, find_code, hide_code, refuse_unlock_code
 
 PLAIN = (forms.TextInput, forms.EmailInput, forms.Textarea, forms.ClearableFileInput)
@@ -43,7 +44,7 @@ class _NoCodes:
         ]
         for name, value in found:
             try:
-                refuse_unlock_code(value, str(form.fields[name].label or name).lower())
+                refuse_unlock_code(value, inside(str(form.fields[name].label or name)))
             except ChargepathError as error:
                 refused(form, error, name)
 

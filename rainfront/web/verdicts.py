@@ -119,8 +119,8 @@ def hop_words(hop: HopVerdict, known: Knowledge) -> str:
     text, flowing = f"{hop.drop_mv:.0f} mV from {across}", show(hop.amps, "A")
     figure = f", {hop.ohms * 1000:.0f} mohm" if hop.ohms is not None else ""
     says = {
-        "converter": f"{across}: the controller converts here, no drop can be read from it",
-        "converter off": f"rail at {show(hop.stop_volts, 'V')}, under the cell: the controller does not feed it",
+        "converter": f"{across}: the charging IC converts here, no drop can be read from it",
+        "converter off": f"rail at {show(hop.stop_volts, 'V')}, under the cell: the charging IC does not feed it",
         "stopped": f"the voltage stops: {text}",
         "backwards": f"{text}: higher behind than before, fed from behind or probes changed over",
         "high": f"{text}{figure}; good parts drop {hop.allowed_mv:.0f} mV at {flowing}",
@@ -130,16 +130,16 @@ def hop_words(hop: HopVerdict, known: Knowledge) -> str:
     return says[hop.state] + also
 
 
-IDLE = {"quiet": "nothing leaks", "leaks": "something leaks", "heavy": "a rail is all but shorted"}
+IDLE = {"quiet": "no leakage current", "leaks": "a leakage current flows", "heavy": "a rail is all but shorted"}
 STARTS = {
-    "dead": "the key does nothing: no start-up, look at its line and the power chip's own rails",
+    "dead": "the key does nothing: no start-up, look at its line and the power management IC's own rails",
     "stuck": "it begins and stops: a rail or the clock does not come up",
     "over": "far too much: a rail that comes up with the key is shorted",
     "starts": "it starts up",
 }
 FOUND_BY = {
     "hand": "enough to find with freeze spray that does not burn, or rosin smoke",
-    "picture": "too little for spray: use a thermal picture, or rosin and patience",
+    "picture": "too little for spray: use a thermal picture, or rosin smoke and time",
     "none": "too little to find by heat: measure along the rail for the lowest reading instead",
 }
 
@@ -158,8 +158,8 @@ def idle_words(found: SupplyVerdict) -> str:
     """The current before the power key, with the limits that it was held against; '' where it was not measured."""
     if found.before_a is None:
         return ""
-    limits = f"leaking from {small_amps(found.leaks_a)}, heavy from {small_amps(found.heavy_a)}"
-    return f"{small_amps(found.before_a)} before the key: {IDLE[found.grade]}; {limits} ({limits_from(found.good_a)})"
+    limits = f"leakage from {small_amps(found.leaks_a)}, heavy from {small_amps(found.heavy_a)}"
+    return f"{small_amps(found.before_a)} when off: {IDLE[found.grade]}; {limits} ({limits_from(found.good_a)})"
 
 
 def start_words(found: SupplyVerdict) -> str:

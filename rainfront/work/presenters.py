@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from chargepath.base.quantities import shortest
+from chargepath.base.sentences import inside
 from chargepath.knowledge import Knowledge, Route
 from chargepath.knowledge.procedures import ALLOY, WorkStep
 from chargepath.knowledge.wording import Caution
@@ -249,7 +250,7 @@ def _now(
         answers=answers_of(check) if check else (),
         said=entry_words(found, None, known).text if found else "",
         timer=next((timer for timer in running if timer.step == step.id), None),
-        school=f"{choice.label}: {choice.picked.option.label.lower()}" if choice else "",
+        school=f"{choice.label}: {inside(choice.picked.option.label)}" if choice else "",
         solders=[
             (f"{alloy_at(step.id)} {name}", known.procedures.options[ALLOY][name].label, name == row.alloy)
             for name in row.alloys

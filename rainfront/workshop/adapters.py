@@ -109,7 +109,10 @@ class Shop:
         return self.settings.region if self.settings else Region()
 
     def known_for(self, model_name: str) -> Knowledge:
-        """The knowledge for a model: with its own shares of the faults where closed jobs of it taught some."""
+        """The knowledge for a model: with its own shares of the faults where closed jobs of it taught some.
+
+        What is shown of one device says `known_for(model_name).worded(carrier)`, so that its parts have their names.
+        """
         if self.estimates is None or f"family:{model_name}" not in self.estimates.shares:
             return self.known
         if model_name not in self._families:

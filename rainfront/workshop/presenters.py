@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from chargepath.base.quantities import figure, shortest
+from chargepath.base.sentences import inside
 from chargepath.decision.refcases import Difference, differences
 from chargepath.knowledge import Check, Fault, Knowledge
 from chargepath.knowledge.changes import number_at, numbers_in
@@ -145,7 +146,7 @@ def fault_page(shop: Shop, fault: Fault, changed: dict[str, KnowledgeChange]) ->
     blocks.append(("How often, and how often a proof passes with it", "", plain))
     for kind, title in (
         ("history", "After what the customer tells"),
-        ("carrier", "By carrier"),
+        ("carrier", "By what the port sits on"),
         ("connector", "By connector"),
         ("kind", "By kind of device"),
         ("wireless", "By coil"),
@@ -406,7 +407,7 @@ def _shows_label(known: Knowledge, key: tuple[str, str, str]) -> str:
     check = known.checks[name.split("@")[0]]
     where = f" {check.name(name.split('@')[1])}" if "@" in name else ""
     cause = known.faults[fault].label if fault else "Anything else"
-    return f'{cause} shows "{check.name(outcome)}" ({check.label.lower()}{where})'
+    return f'{cause} shows "{check.name(outcome)}" ({inside(check.label)}{where})'
 
 
 @dataclass(frozen=True)
@@ -454,7 +455,7 @@ WORK_WORDS = {"glued": "glued covers", "in_frame": "a board in its frame", "wire
 
 def _suits_words(known: Knowledge, when: Sequence[str], unless: Sequence[str]) -> str:
     def said(names: Sequence[str]) -> str:
-        words = [known.traits[n].label.lower() if n in known.traits else WORK_WORDS.get(n, n) for n in names]
+        words = [inside(known.traits[n].label) if n in known.traits else WORK_WORDS.get(n, n) for n in names]
         return ", ".join(words)
 
     parts = [f"for: {said(when)}" if when else "", f"not with: {said(unless)}" if unless else ""]

@@ -20,7 +20,7 @@ class Heat(BrowserTest):
         def steps(page: Page) -> None:
             visit(page, "/heat/")
             title, curve = page.locator("#heat-desk h2.do"), page.locator(".heat-chart .temp.joint")
-            expect(title).to_have_text(re.compile("Moves after"))
+            expect(title).to_have_text(re.compile("Melts after"))
             before = (title.inner_text(), curve.get_attribute("points"))
             page.fill("#id_set_c", "300")
             expect(title).to_have_text("Does not melt")

@@ -73,11 +73,11 @@ class Proving(BrowserTest):
             expect(page.locator(".steplist li.is-now")).to_contain_text("Charger current")
             page.click("button:has-text('Let the meter watch')")
             ticked("Charger current", "A of about")
-            expect(page.locator(".line a[aria-label^='Charge chip']")).to_have_attribute(
+            expect(page.locator(".line a[aria-label^='Charging IC']")).to_have_attribute(
                 "aria-label", re.compile("measured good")
             )
             self.assert_accessible(page)
-            ticked("Shaken", "holds steady")
+            ticked("Wiggle test", "holds steady")
             # The meter says what it waits for once it watches: only then is the plug moved.
             watched = page.locator(".proof-meter .look")
             expect(watched).to_contain_text("turn it over")

@@ -89,7 +89,7 @@ class Trust(BrowserTest):
             visit(page, job.get_absolute_url())
             page.fill("#line", "wiggle drops")
             page.keyboard.press("Enter")
-            expect(page.locator("ol.log").first).to_contain_text("Wiggle the plug")
+            expect(page.locator("ol.log").first).to_contain_text("Wiggle test")
             visit(page, f"{job.get_absolute_url()}choose/clean_port/")
             page.click("button:has-text('Commit')")
             expect(page.locator("main")).to_contain_text("Only owner, lead or technician may choose a repair")

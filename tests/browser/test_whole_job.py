@@ -46,7 +46,7 @@ class WholeJob(BrowserTest):
             page.click(".donebtn")
             expect(page.locator(".steplist")).to_contain_text("1.10 A of about 1.00 A expected at 13 %")
             prove(page, percent_second="16", minutes_between="8", charge_mah="")
-            expect(page.get_by_label("Fouled port")).to_be_checked()
+            expect(page.get_by_label("Dirty port")).to_be_checked()
             page.click("button:has-text('Close')")
             expect(page.locator("main")).to_contain_text("What it comes to")
             page.click("button[name=how][value=cash]")

@@ -55,9 +55,7 @@ class Documents(SimpleTestCase):
     def test_the_worked_example_in_the_readme_is_what_the_program_says(self):
         readme = " ".join((ROOT / "README.md").read_text(encoding="utf-8").split())
         entry, _ = appraise_text("example.case", (ROOT / "docs" / "example.case.json").read_bytes(), shipped())
-        for fault, words in zip(
-            entry["faults"], ("port chip", "charge controller", "a battery sense line"), strict=False
-        ):
+        for fault, words in zip(entry["faults"], ("port IC", "charging IC", "a battery data line"), strict=False):
             self.assertIn(f"{words} {fault['probability']:.0%}".replace("%", " %"), readme)
         self.assertIn(
             f"costs five minutes, putting it together for that included, and saves {entry['next']['saves']:.0f}", readme

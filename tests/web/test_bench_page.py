@@ -98,7 +98,7 @@ class TheBench(Signed):
     def test_the_log_shows_the_newest_first_with_the_comparison(self):
         bench = self.bench("i 0.02 5.1 3%", "start dead", "data silent", "i 0.03 5.1 3%", "power 41/512")
         rows = [(row.said.title, row.said.text, row.said.note) for row in bench.log]
-        self.assertEqual(rows[-1][:2], ("Job", "taken in"))
+        self.assertEqual(rows[-1][:2], ("Job", "received"))
         self.assertIn(
             (
                 "Power line, diode mode",

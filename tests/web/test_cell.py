@@ -88,7 +88,7 @@ class Desk(Signed):
         for more, says in (
             ({"looks": ["swollen"]}, "it is swollen"),
             ({"volts": "1,99"}, "it reads 1.99 V, under 2.00"),
-            ({"temp": "-1"}, "it has -1 °C, under 0"),
+            ({"temp": "-1"}, "its temperature is -1 °C, under 0"),
             ({"by": "bare"}, "a bare 5 V lead"),
             ({"set_amps": "3,1"}, "3.10 A is over the 3.00"),
             ({"volts": "2,6", "set_amps": "0,3", "then_amps": "3,2"}, "3.20 A later is over"),
@@ -450,7 +450,7 @@ class Hunting(Signed):
         return answer
 
     def test_the_page_leads_through_the_parts_and_points_to_the_one_that_drops_it(self):
-        self.assertContains(self.send("keep", amps="0,004", status=422), "is no standing draw", status_code=422)
+        self.assertContains(self.send("keep", amps="0,004", status=422), "is no leakage current", status_code=422)
         self.send("keep", amps="180 mA")
         self.assertContains(
             self.client.get(self.path), "Output off. Unplug the display, leave the rest as it is. Output on."

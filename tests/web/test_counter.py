@@ -90,7 +90,7 @@ class Counter(AtTheCounter):
         self.do("pay", amount="20", how="cash")
         self.do("pay", amount="18.50", how="card")
         self.assertContains(self.do("pay", amount="-99", how="cash"), "less than that given back", status_code=422)
-        self.assertContains(self.do_get(), f"(job {self.job.pk}) is ready to be fetched.\nIt costs ¤38.50")
+        self.assertContains(self.do_get(), f"(job {self.job.pk}) is ready to be collected.\nIt costs ¤38.50")
         self.do("told", how="phone")
         self.do("hand")
         order = self.order()
@@ -193,13 +193,13 @@ class Counter(AtTheCounter):
         for text in (page, text_of(self.pdf("report")), " ".join(text_of(self.pdf("report", "slip")).split())):
             for said in (
                 "full of lint or residue",
-                "Clean the port (alcohol).",
+                "Charging port cleaned (alcohol).",
                 "38.50",
                 "A crack in the back.",
                 "Keep dry.",
                 "3 months from the day",
                 "No falls.",
-                "lint or dust",
+                "There was lint or dust in the charging port.",
                 "does not charge",
             ):
                 self.assertIn(said, " ".join(text.split()))

@@ -52,7 +52,7 @@ class SideBySide(DecideTest):
         before = self.sides()["swap_carrier"]
         set_part("swap_carrier", "Orvane D2", Decimal("20.10"), 3, "replace_link", user=self.user, now=NOW)
         after = self.sides()["swap_carrier"]
-        self.assertEqual(after.with_part, "Replace the flex or connector")
+        self.assertEqual(after.with_part, "Replace the board connector or flex")
         self.assertGreater(Decimal(after.quote[1:]), Decimal(before.quote[1:]) + Decimal("9"))
         self.assertEqual(after.days, "3 days")
 

@@ -47,7 +47,7 @@ class Desk(Signed):
         page = self.ask(target="plastic", set_c="450", most_s="90", past_melt_s="20")
         says = re.findall(r'<li class="(bad|near|good)">', page)
         self.assertEqual(says[0], "bad")
-        self.assertRegex(page, r"Plastic core gets \d+ °C and bears 240: the plastic softens")
+        self.assertRegex(page, r"Plastic tongue peaks at \d+ °C; its limit is 240: the plastic softens")
 
     def test_too_cool_says_what_it_needs(self):
         page = self.ask(target="closed_thick", set_c="300")
@@ -56,7 +56,7 @@ class Desk(Signed):
 
     def test_low_melt_lowers_it_and_says_how_much_wire_and_what_it_costs(self):
         page = self.ask(target="closed_thick", set_c="300", low_melt="50")
-        self.assertIn("Moves after", page)
+        self.assertIn("Melts after", page)
         self.assertRegex(page, r"Low-melt wire</dt><dd><span class=\"num\">\d+ mm")
         self.assertNotIn("leave a film", page)
         self.assertIn("lead and bismuth together leave a film", self.ask(alloy="sn63pb37", low_melt="50"))
@@ -66,11 +66,11 @@ class Desk(Signed):
         few, many = (self.ask(**asked, joints=mm3) for mm3 in ("7,0 mm³", "28 mm3"))
         wire = [int(re.search(r'Low-melt wire</dt><dd><span class="num">(\d+) mm', page)[1]) for page in (few, many)]
         self.assertAlmostEqual(wire[1] / wire[0], 4, delta=0.2)
-        seconds = [int(re.search(r"Moves after (\d+) s", page)[1]) for page in (few, many)]
+        seconds = [int(re.search(r"Melts after (\d+) s", page)[1]) for page in (few, many)]
         self.assertLess(*seconds)
 
     def test_iron_and_from_below(self):
-        self.assertIn("Moves after", self.title(tool="iron", set_c="380", tip_mm="3", alloy="sn63pb37"))
+        self.assertIn("Melts after", self.title(tool="iron", set_c="380", tip_mm="3", alloy="sn63pb37"))
         self.assertNotEqual(self.title(tool="below", set_c="380"), self.title(tool="above", set_c="380"))
 
     def test_a_wrong_figure_is_named_in_page_and_fragment_and_kept(self):
@@ -85,7 +85,7 @@ class Desk(Signed):
         page = self.client.get("/heat/plate/", {"plate": "80", "minutes": "4"})
         self.assertContains(page, "The cell")
         page = self.client.get("/heat/plate/", {"plate": "120", "minutes": "20"})
-        self.assertRegex(page.content.decode(), r"The cell gets \d+ °C and bears 60")
+        self.assertRegex(page.content.decode(), r"The cell reaches \d+ °C; its limit is 60")
 
 
 class AtAStep(Signed):
@@ -102,7 +102,7 @@ class AtAStep(Signed):
         self.assertTrue(seen)
         query = seen.pop().replace("&amp;", "&")
         self.assertRegex(query, r"target=closed_thick&alloy=sn63pb37&tool=iron&set_c=370&.*tip_mm=3&.*most_s=8")
-        self.assertIn("Moves after", self.client.get(query).context["desk"].title)
+        self.assertIn("Melts after", self.client.get(query).context["desk"].title)
 
     def test_the_desk_judges_what_the_step_sets(self):
         """Every figure of the step is in the form that the link opens, so that desk and plan cannot disagree."""
@@ -131,7 +131,7 @@ class AtAStep(Signed):
             held = [holds for *_, holds in desk.limits]
             with self.subTest(step=name):
                 self.assertIn("alloy=sn63pb37", panel.context["href"])
-                self.assertIn("Moves after", desk.title)
+                self.assertIn("Melts after", desk.title)
                 self.assertTrue(held and all(held))
             actions.drop_repair(repair, user=self.user, now=NOW)
 
@@ -168,8 +168,8 @@ class Stations(Signed):
         self.assertIn("As a usual station does it", before)
         self.log(0.84, 6)
         after = self.client.get("/heat/", {**TYPED, "station": self.station.pk}).content.decode()
-        self.assertRegex(after, r"Fitted to 6 melts of this station: it moves after \d+ s, between \d+ and \d+ in 19")
-        moves = [int(re.search(r"Moves after (\d+) s", page)[1]) for page in (before, after)]
+        self.assertRegex(after, r"Fitted to 6 melts of this station: it melts after \d+ s, between \d+ and \d+ in 19")
+        moves = [int(re.search(r"Melts after (\d+) s", page)[1]) for page in (before, after)]
         self.assertGreater(moves[1], moves[0])
         self.assertContains(self.client.get(self.path), "Reaches the nozzle")
 

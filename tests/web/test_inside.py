@@ -196,7 +196,7 @@ class ProbeSheet(InsideTest):
         self.assertEqual(entry.values["reading"], 9.0)
         self.assertIn("A5 CC1", entry.text)
         bench = self.client.get(reverse("jobs:bench", args=(self.job.pk,))).context["bench"]
-        self.assertIn("Port chip", " ".join(row.label for row in bench.suspects[:2]))
+        self.assertIn("Port IC", " ".join(row.label for row in bench.suspects[:2]))
         self.assertContains(self.client.get(self.to("inside")), "The lines point to")
 
     def test_a_sheet_through_the_plug_opens_nothing_and_one_on_the_board_does(self):
@@ -311,7 +311,7 @@ class Lifts(InsideTest):
         sheet = self.after(A6=490.0, B6=488.0, A8=710.0)
         self.assertEqual(sheet.pins, ["A6", "A8", "B6"])
         page = self.client.get(sheet.get_absolute_url())
-        self.assertContains(page, "Before and after the port chip was lifted")
+        self.assertContains(page, "Before and after the port IC was lifted")
         self.assertContains(page, "recovers", 3)
         self.assertEqual(Entry.objects.get(name="lift_port_ic").grade, "recovers")
 
@@ -359,7 +359,7 @@ class Power(InsideTest):
         self.client.post(self.to("keep_supply"), {"before": "0.6 mA"})
         self.assertAlmostEqual(IdleCurrent.objects.get().amps, 0.0006)
         self.assertContains(self.client.get(self.to("supply")), "good board 0.6 mA")
-        self.assertContains(self.client.post(self.to("supply"), {}), "before the key", status_code=422)
+        self.assertContains(self.client.post(self.to("supply"), {}), "when off", status_code=422)
 
     def test_a_thermistors_own_curve(self):
         base = {"ntc_ohms": "32650", "room_c": "2", "rail_volts": "1.8", "act": "look"}

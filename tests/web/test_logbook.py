@@ -159,14 +159,14 @@ class LikeThisOne(LogbookTest):
         self.follow()
         job = make_job(self.user, ("port lint plug_proud",))
         found = alike_to(job, self.shop)
-        self.assertEqual((found.count, found.most, found.most_count), (3, "Fouled port", 3))
+        self.assertEqual((found.count, found.most, found.most_count), (3, "Dirty port", 3))
         self.assertEqual(found.held, "Clean the port held 3 of 3 times")
         self.assertEqual(
             found.rows[0].shared, ["Look into the port: lint or dust", "Look into the port: plug stands proud"]
         )
         page = self.client.get(job.get_absolute_url())
         self.assertContains(page, "Like this one:")
-        self.assertContains(page, "most often fouled port")
+        self.assertContains(page, "most often dirty port")
 
     def test_follows_jobs_that_are_closed_and_opened_again(self):
         job, first = (

@@ -136,7 +136,7 @@ class Pages(Signed):
         bench = response.context["bench"]
         there = {fault.id for fault in shipped().faults.values() if fault.station == "battery"}
         self.assertEqual({suspect.id for suspect in (*bench.suspects, *bench.more_suspects)}, there)
-        self.assertEqual([row.said.title for row in bench.log], ["Volts at the cell"])
+        self.assertEqual([row.said.title for row in bench.log], ["Battery voltage"])
         repairs = [row.id for row in (*bench.routes, *bench.more_routes) if row.id != "refer"]
         self.assertTrue(repairs and all(there & shipped().routes[repair].cures.keys() for repair in repairs))
 
@@ -190,7 +190,7 @@ class Pages(Signed):
         actions.choose_route(job, "swap_battery", "customer asks for it", user=self.user, now=NOW)
         self.client.force_login(make_user("second"))
         response = self.client.get(self.url("record", job.pk))
-        for text in ("taken in", "Charger current", "customer asks for it", "advice was", "does not charge"):
+        for text in ("received", "Charger current", "customer asks for it", "advice was", "does not charge"):
             self.assertContains(response, text)
 
     def test_unknown_things_are_not_found_and_garbage_is_never_a_500(self):

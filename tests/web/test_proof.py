@@ -311,8 +311,8 @@ class Words(SimpleTestCase):
             "drop",
             {"plug_volts": 5.0, "input_volts": 4.5},
             "lost",
-            "lost on the way$",
-            "4.50 V at the controller: 0.50 V lost$",
+            "lost$",
+            "4.50 V at the charging IC: 0.50 V lost$",
         ),
         ("cell", {"cell_volts": 3.0, "cell_percent": 90}, "odd", " V at 90 %$", "^3.00 V at 90 %$"),
         (

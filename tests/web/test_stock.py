@@ -252,7 +252,7 @@ class TheShelf(StockTest):
             + "Swap the moon,,,1,0,1,1,\nReplace the port,Tarn 4,usb_c,4,1,2.5,3,Quay\n"
         )
         page = self.client.post(reverse("stock:import"), {"file": SimpleUploadedFile("shelf.csv", text.encode())})
-        self.assertContains(page, "&#x27;Swap the moon&#x27; takes no part", status_code=422)
+        self.assertContains(page, "&#x27;Swap the moon&#x27; is no part of a repair", status_code=422)
         first, second = Item.objects.order_by("pk")
         self.assertEqual((first.count, first.minimum, second.count, second.connector), (5, 2, 4, "usb_c"))
         self.assertEqual(PartPrice.objects.standing().get(route="swap_battery").price, Decimal("19.90"))

@@ -93,7 +93,7 @@ class Hops(SimpleTestCase):
             ({"plug": 4.6, "carrier": 4.9}, 1.0, "-300 mV .*: higher behind than before"),
             ({"plug": 5.1, "carrier": 5.09}, 0.0, "without current no drop can be judged"),
             ({"charge_ic": 4.9, "rail": 3.2, "cell": 3.7}, 0.2, "rail at 3.2.* V, under the cell"),
-            ({"charge_ic": 4.9, "rail": 4.0}, 0.2, "the controller converts here"),
+            ({"charge_ic": 4.9, "rail": 4.0}, 0.2, "the charging IC converts here"),
         ):
             with self.subTest(words=words):
                 row = judge_ladder(KNOWN, volts, amps)[0]
@@ -103,9 +103,14 @@ class Hops(SimpleTestCase):
 class BenchSupply(SimpleTestCase):
     def test_what_flows_is_said_with_its_limits_and_where_they_come_from(self):
         for before, after, good, words in (
-            (0.0004, 0.08, None, ("0.4 mA before the key: nothing leaks; leaking from", "common practice")),
-            (0.004, None, 0.0006, ("4.0 mA before the key: something leaks; leaking from 1.8 mA", "good board 0.6 mA")),
-            (0.9, None, None, ("0.90 A before the key: a rail is all but shorted",)),
+            (0.0004, 0.08, None, ("0.4 mA when off: no leakage current; leakage from", "common practice")),
+            (
+                0.004,
+                None,
+                0.0006,
+                ("4.0 mA when off: a leakage current flows; leakage from 1.8 mA", "good board 0.6 mA"),
+            ),
+            (0.9, None, None, ("0.90 A when off: a rail is all but shorted",)),
         ):
             found = judge_supply(KNOWN, before, after, good)
             for part in words:
@@ -151,4 +156,4 @@ class Cells(SimpleTestCase):
         needs = "9.00 A is over the 0.30 that a cell under the recovery threshold may have"
         self.assertEqual(found["amps"].says, needs)
         self.assertEqual(found["amps"].instead, "Set 0.30 A or less. It may have more from 3.0 V on.")
-        self.assertEqual(found["cold"].says, "it has -5 °C, under 0")
+        self.assertEqual(found["cold"].says, "its temperature is -5 °C, under 0")

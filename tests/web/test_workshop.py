@@ -37,7 +37,7 @@ class Knowledge(WorkshopTest):
         return self.client.post(self.to("change"), {"path": path, "value": value, "reason": reason, "act": act})
 
     def test_every_fault_can_be_read_and_searched(self):
-        self.assertContains(self.client.get(self.to("knowledge")), "Fouled port")
+        self.assertContains(self.client.get(self.to("knowledge")), "Dirty port")
         found = self.client.get(self.to("knowledge") + "?q=lint, foreign object").context["rows"]
         self.assertIn("port_fouled", [row.id for row in found])
         self.assertLess(len(found), 6)

@@ -55,7 +55,7 @@ def store_ladder(
             job=log.job, volts=volts, amps=amps, second=second or {}, second_amps=second_amps, by=user, at=now
         )
         guilty = [hop_words(hop, known) for hop in hops if hop.guilty]
-        text = f"ladder: {guilty[0]}" if guilty else f"ladder: {len(hops)} hops, none drops too much"
+        text = f"ladder: {guilty[0]}" if guilty else f"ladder: {len(hops)} sections, none drops too much"
         log.event(text[:300], "ladder")
         made = [
             log.add(CheckEvent(rung.check, values={"volts": volts[rung.id]}), "from the ladder")

@@ -135,7 +135,7 @@ def keep_supply(request: HttpRequest, job: int) -> HttpResponse:
         except ChargepathError as error:
             refused(form, error, "before")
     elif form.is_valid():
-        form.add_error("before", "give what a good board draws before the power key")
+        form.add_error("before", "give what a good board draws when off")
     return _supply(request, found, form, InjectionForm(), None)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
+from chargepath.base.sentences import inside
 from chargepath.case.entries import Event, HazardEvent, RepairEvent
 from chargepath.case.quickline import parse_line
 from rainfront.jobs.adapters import device_of, meter_of
@@ -108,7 +109,7 @@ def overrule_danger(
         if found is None:
             raise JobError("this danger does not stand", "danger", "nothing to overrule")
         if not found.hazard.overrule:
-            raise JobError(f"{found.hazard.label.lower()} is overruled by nobody", "danger", found.hazard.says)
+            raise JobError(f"{inside(found.hazard.label)} is overruled by nobody", "danger", found.hazard.says)
         if len(why.split()) < 2:
             raise JobError("say why it may be done all the same", "reason", "the record keeps it with your name")
         return log.add(HazardEvent(hazard, True, why.strip()[:200]))

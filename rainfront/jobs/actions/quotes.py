@@ -72,7 +72,7 @@ def answer_quote(
         others = [route for route in log.job.refused if route != quote.route]
         log.change(refused=[*others, quote.route] if answer == Quote.Answer.DECLINED else others)
         log.settle()
-        label = log.shop.known.routes[quote.route].label
+        label = log.known.routes[quote.route].label
         amount = log.shop.region.money(quote.amount, cents=True)
         log.event(f"{amount} for {label} {quote.get_answer_display()} by {quote.answered_by}", "answer")
     return quote

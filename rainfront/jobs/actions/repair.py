@@ -93,7 +93,7 @@ def choose_route(
         current = Repair.objects.still_open(log.job.pk).first()
         if current:
             raise JobError(
-                f"'{known.routes[current.route].label}' is still open", "route", "finish it or drop it first"
+                f"'{log.known.routes[current.route].label}' is still open", "route", "finish it or drop it first"
             )
         if case_of(log.job, known) != judged.core.case:
             raise JobError("something was entered on this job meanwhile", "route", "look at the advice again")
@@ -108,7 +108,7 @@ def choose_route(
                 "this is not what the advice says", "reason", "say why in a few words; the record keeps both"
             )
         step = judged.core.advice.next
-        name = known.label_of(step.kind, step.id)
+        name = log.known.label_of(step.kind, step.id)
         repair = Repair.objects.create(
             job=log.job,
             route=route,
@@ -124,7 +124,7 @@ def choose_route(
         job = log.job
         for wanted in parts_used(job, route, shop):
             reserve(job.pk, wanted, job.kind, job.model_name, job.connector, user=user, now=now)
-        label = known.routes[route].label
+        label = log.known.routes[route].label
         said = f" (advice: {name}; {reason})" if reason else ""
         said += f" (over the limit: {over_limit})" if over_limit else ""
         log.event(f"chose {label}{said}", "choose")
@@ -175,6 +175,6 @@ def drop_repair(repair: Repair, *, user: User, now: datetime, shop: Shop | None 
         found.save(update_fields=["dropped_at"])
         for held in parts_used(log.job, found.route, log.shop):
             release(log.job.pk, held, user=user, now=now)
-        log.event(f"dropped {log.shop.known.routes[found.route].label}", "drop")
+        log.event(f"dropped {log.known.routes[found.route].label}", "drop")
         log.settle()
     return found

@@ -82,7 +82,7 @@ def take_in(
     with transaction.atomic():
         earlier = Job.objects.closed_before(str(details.get("serial", "")))
         made = create_job(details, user, now, came_from=earlier)
-        text = f"taken in; the device was here as job {earlier.pk}" if earlier else "taken in"
+        text = f"received; the device was here as job {earlier.pk}" if earlier else "received"
         Entry.objects.create(job=made, kind=Entry.EntryKind.EVENT, name="take_in", text=text, by=user, at=now)
         leads_to(made.get_absolute_url())
     with open_job(made, user, now, shop, right=Right.TAKE_IN) as log:

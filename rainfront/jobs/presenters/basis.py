@@ -44,8 +44,8 @@ class Basis:
 
     @property
     def known(self) -> Knowledge:
-        """The knowledge that the job was judged by."""
-        return self.core.known
+        """The knowledge that the job was judged by, in the words for its device."""
+        return self.core.known.worded(self.job.carrier)
 
     @property
     def danger_ids(self) -> tuple[str, ...]:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from chargepath.base.quantities import typed
+from chargepath.base.sentences import inside
 from chargepath.decision.plan import RouteTerm
 from chargepath.decision.questions import Option
 from chargepath.hazards.standing import Danger
@@ -220,7 +221,7 @@ def _saves(basis: Basis, option: Option) -> str:
     wanting = [term for term in basis.advice.routes if option.id in term.act.requires]
     if option.saves < 0 and wanting:
         leading = min(wanting, key=lambda term: term.total)
-        label = basis.known.routes[leading.id].label.lower()
+        label = inside(basis.known.routes[leading.id].label)
         total = basis.money(leading.total)
         return f"Has to be measured before this is begun: {label}. The job is expected to cost {total}."
     instead = f"{basis.money(option.total)} instead of {basis.money(basis.advice.commit)}"

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from django.urls import reverse
 
 from chargepath.base.quantities import show
+from chargepath.base.sentences import inside
 from chargepath.hazards.standing import Danger
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.hazards import Hazard
@@ -45,7 +46,7 @@ def because(danger: Danger, known: Knowledge) -> str:
     """Why a danger stands."""
     raised = danger.raised
     if raised.told:
-        return f"told: {known.history[raised.told].lower()}"
+        return f"told: {inside(known.history[raised.told])}"
     if raised.seen:
         return "reported"
     if raised.mishap:
@@ -53,8 +54,8 @@ def because(danger: Danger, known: Knowledge) -> str:
     check = known.checks[raised.check]
     if danger.value is not None and danger.limit is not None:
         unit, crossed = check.values[raised.value].unit, "under" if danger.value < danger.limit else "over"
-        return f"{check.label.lower()}: {show(danger.value, unit)}, {crossed} {show(danger.limit, unit)}"
-    return f"{check.label.lower()}: {check.name(raised.sign or raised.grade)}"
+        return f"{inside(check.label)}: {show(danger.value, unit)}, {crossed} {show(danger.limit, unit)}"
+    return f"{inside(check.label)}: {check.name(raised.sign or raised.grade)}"
 
 
 def _link(job: Job, name: str, known: Knowledge) -> Link:

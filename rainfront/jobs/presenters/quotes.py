@@ -47,15 +47,17 @@ def amount_for(basis: Basis, term: RouteTerm) -> Decimal:
 def quote_words(basis: Basis, term: RouteTerm) -> str:
     """A quote in plain words: what is done, what it costs, how likely, how long, what the customer must know."""
     route, others = basis.known.routes[term.id], sold_with(basis, basis.known.routes[term.id])
-    amount = money(amount_for(basis, term), basis.shop.region, cents=True)
+    amount, words = money(amount_for(basis, term), basis.shop.region, cents=True), basis.known.customer.offered
     lines = [
-        f"{basis.job.model_name}: {route.label.lower()}.",
+        f"{basis.job.model_name}: {words[route.id]}.",
         f"It costs {amount}, the work already done included.",
         f"{_chance_words(term.cure)} If it does not, we stop and ask before anything more is charged.",
         f"It takes about {_time_words(term.act.minutes, term.act.days)}.",
     ]
     if others:
-        lines.append(f"The part is only sold together with: {', '.join(other.label.lower() for other in others)}.")
+        lines.append(
+            f"The part is only sold together with what is needed to {', '.join(words[other.id] for other in others)}."
+        )
     told = tells_of(basis.known, basis.core.case.device, route.id, basis.shop.picks, basis.danger_ids)
     lines += [basis.known.tells[name] for name in told]
     harm = basis.core.prices.harm_chance(route)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from chargepath.base.sentences import inside
 from chargepath.case.entries import TryEvent
 from chargepath.decision.plan import RouteTerm
 from chargepath.knowledge.routes import REFER
@@ -113,7 +114,7 @@ def checks_of(basis: Basis) -> list[tuple[str, list[CheckLink]]]:
         saves = worth.get(check.id, 0.0)
         text = f"saves {basis.money(saves)}" if saves >= 1 else ""
         danger = basis.core.forbidden_by("check", check.id)
-        barred = f"not now: {danger.hazard.label.lower()}" if danger else ""
+        barred = f"not now: {inside(danger.hazard.label)}" if danger else ""
         link = CheckLink(
             id=check.id,
             label=check.label,

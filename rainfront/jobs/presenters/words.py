@@ -8,6 +8,7 @@ from typing import Any
 
 from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import show, typed
+from chargepath.base.sentences import inside
 from chargepath.case.entries import CheckEvent, Device, HazardEvent, MishapEvent, PathEvent, RepairEvent
 from chargepath.case.quickline import OTHER
 from chargepath.diagnosis.graded import GradedEvent as Judged
@@ -31,13 +32,13 @@ class Said:
 
 def outcome_words(job: Job, known: Knowledge) -> str:
     """How a closed job ended and what was wrong, as a sentence; a job that was handed on says what is suspected."""
-    faults = ", ".join(known.faults[name].label.lower() for name in job.outcome_faults if name in known.faults)
+    faults = ", ".join(inside(known.faults[name].label) for name in job.outcome_faults if name in known.faults)
     if job.outcome_works is None:
         return "Cancelled."
     if job.outcome_works:
         return f"It charges; what was wrong: {faults}." if faults else "It charges; nothing was wrong."
     to = f"Handed on to {job.on_to}" if job.on_to else "Handed on or back unrepaired"
-    why = f": {job.get_on_why_display().lower()}" if job.on_why else ""
+    why = f": {inside(job.get_on_why_display())}" if job.on_why else ""
     left = f" {job.get_on_as_display()}." if job.on_as else ""
     return f"{to}{why}. {f'Suspected: {faults}.' if faults else 'What is wrong was not found.'}{left}"
 
@@ -113,11 +114,10 @@ def graded(row: Entry, device: Device, known: Knowledge) -> tuple[str, str]:
     return grade, check.mark_of(grade, row.signs)
 
 
-def plain_words(row: Entry, device: Device, known: Knowledge) -> Said:
-    """A check's line in words and with its mark, by itself."""
-    check = known.checks[row.name]
-    grade, mark = graded(row, device, known)
-    return Said(check.label, mark_words(check, row.values, grade, row.signs, row.variant), mark=mark)
+def customer_sentences(row: Entry, device: Device, known: Knowledge) -> list[str]:
+    """What a check has found, in whole sentences for the customer; none where it says nothing to one."""
+    grade, _ = graded(row, device, known)
+    return known.customer.found(row.name, row.variant, row.signs or [grade])
 
 
 def _act_words(row: Entry, known: Knowledge) -> Said:

@@ -48,11 +48,11 @@ def show_job(request: HttpRequest, template: str, job: Job, context: dict[str, A
     beside = SimpleLazyObject(lambda: beside_of(basis_of(request, complete(job))))
     shared: dict[str, Any] = {"job": job, "head": head_of(job, match.view_name if match else ""), "beside": beside}
     if job.is_closed:
-        shared["ended"] = outcome_words(job, shop_of(request).known_for(job.model_name))
+        shared["ended"] = outcome_words(job, shop_of(request).known_for(job.model_name).worded(job.carrier))
     if not job.is_closed and (not request.htmx or template.startswith("jobs/")):  # type: ignore[attr-defined]
         shop = shop_of(request)
         standing = job.judged.core.dangers if job.judged else dangers_for(job, shop)
-        shared["dangers"] = danger_rows(job, standing, shop.known)
+        shared["dangers"] = danger_rows(job, standing, shop.known.worded(job.carrier))
         shared["may_overrule"] = may(signed_in(request), Right.OVERRULE)
     return render(request, template, {**shared, **context}, status=status)
 

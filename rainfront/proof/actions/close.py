@@ -140,7 +140,7 @@ def cancel_job(job: Job | int, why: str, *, user: User, now: datetime, shop: Sho
 
     """
     if not why.strip():
-        raise JobError("say why it is cancelled", "reason", "as in: taken in twice")
+        raise JobError("say why it is cancelled", "reason", "as in: received twice")
     refuse_unlock_code(why, "reason")
     with open_job(job, user, now, shop, right=Right.PROMISE) as log:
         if Repair.objects.filter(job=log.job, dropped_at__isnull=True).exists():

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
+from chargepath.base.sentences import inside
 from chargepath.case.entries import HazardEvent, RepairEvent
 from chargepath.knowledge.routes import PROVE
 from chargepath.proving.evidence import proof_events
@@ -119,7 +120,7 @@ def _refuse_unasked(proving: Proving, found: Readings) -> None:
         item = proving.item(name)
         if item.essential:
             raise JobError(
-                f"{item.label.lower()} cannot be left out", "proof", "without it nothing is proved; hand it on instead"
+                f"{inside(item.label)} cannot be left out", "proof", "without it nothing is proved; hand it on instead"
             )
         if not reason.strip():
             raise JobError("say why it is left out", "reason", "in a few words; the record keeps it")
@@ -267,7 +268,7 @@ def go_back(
         guess = log.shop.known.slips.get(slip)
         failed = "; ".join(f"{mark.item.label}: {shown_words(mark) or mark.shown}" for mark in proving.result.failed)
         why = f"proof {PHASE_WORDS[proving.phase]} failed ({failed})"
-        why += f", taken for: {guess.label.lower()}" if guess else ""
+        why += f", taken for: {inside(guess.label)}" if guess else ""
         log.event(f"{why}; back to: {found.do}"[:2000], "back")
         entry = next(row for row in log.evidence if row.pk == repair.entry_id)
         log.strike(entry, "went back to a step of the work")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 
 from chargepath.base.quantities import figure
+from chargepath.base.sentences import inside
 from chargepath.proving.sealing import Decay, chamber_volume, check_decay
 from rainfront.jobs.models import Job
 from rainfront.jobs.writing import JobError, open_job
@@ -34,7 +35,7 @@ def record_seal(
     with open_job(job, user, now, shop) as log:
         danger = next((danger for danger in log.dangers if danger.hazard.id in NO_VACUUM), None)
         if danger is not None:
-            raise JobError(f"{danger.hazard.label.lower()}: no vacuum is drawn on it", "seal", "see to the cell first")
+            raise JobError(f"{inside(danger.hazard.label)}: no vacuum is drawn on it", "seal", "see to the cell first")
         made = SealTest.objects.create(
             job=log.job,
             when=when,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from chargepath.base.sentences import inside
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.proofs import OPEN, ProofItem
 from chargepath.knowledge.wording import Caution
@@ -104,7 +105,7 @@ def proof_page(proving: Proving, known: Knowledge, wanted: str = "") -> ProofPag
     choice = next((row for row in plan.choices if row.slot == PROOF_SLOT), None) if plan else None
     return ProofPage(
         title="Prove it before it is closed" if opened else "Prove it as it is handed over",
-        about="what cannot be mended closed" if opened else "closed up, known-good charger",
+        about="what cannot be repaired once it is closed" if opened else "closed up, known-good charger",
         rows=rows,
         now=_now(now, ids.index(current) + 1, known, proving.proof.doubts) if now else None,
         done=sum(bool(mark.shown or mark.left_out) for mark in marks if not mark.item.extra),
@@ -128,7 +129,7 @@ def proof_page(proving: Proving, known: Knowledge, wanted: str = "") -> ProofPag
         if len(together) > 1
         else [],
         offered=sum(mark.item.extra and not mark.shown for mark in marks) if proving.subject.is_small else 0,
-        habit=choice.picked.option.label.lower() if choice and proving.subject.opened else "",
+        habit=inside(choice.picked.option.label) if choice and proving.subject.opened else "",
     )
 
 

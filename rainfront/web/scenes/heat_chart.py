@@ -120,7 +120,7 @@ def draw(
             near = [row for row in lines if abs(float(row.y) - y(limit)) < LINE]
             at = places[min(len(near), 2)]
             passed = max(values, default=0.0) > limit
-            lines.append(LimitLine(kind, number(y(limit)), f"{name} bears {shortest(limit)}", passed, number(at)))
+            lines.append(LimitLine(kind, number(y(limit)), f"{name}: limit {shortest(limit)}", passed, number(at)))
     band = None
     if melting:
         low, upper, words = melting

@@ -1,4 +1,4 @@
-"""The charging path twice: as it came and as it goes, a shaped mark at each station; it reads in black and white."""
+"""The charging path twice: before and after, a shaped mark at each station; it reads in black and white."""
 
 from __future__ import annotations
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from chargepath.base.sentences import inside
 from rainfront.web.scenes.charge_line import number, percent
 
 STEP, LINE_Y, BAR_TOP, BAR_HEIGHT, BAR_WIDTH = 16.0, 8.0, 17.0, 15.0, 9.0
@@ -60,5 +61,5 @@ def draw_small(stations: Mapping[str, str], chances: Mapping[str, float], marks:
         top=top,
         feet=f"M0 {foot}h{number(width)}",
         shapes=tuple(drawn),
-        title=f"most rain at {stations[highest].lower()}, {percent(chance)}" if chance >= LEAST else "no rain yet",
+        title=f"most rain at {inside(stations[highest])}, {percent(chance)}" if chance >= LEAST else "no rain yet",
     )

@@ -15,6 +15,7 @@ from django.utils.html import conditional_escape, format_html
 from django.utils.safestring import SafeString
 
 from chargepath.base.quantities import decimal_mark
+from chargepath.base.sentences import inside
 from rainfront.web.once import FIELD
 
 register = template.Library()
@@ -52,6 +53,9 @@ def basis(text: str) -> SafeString:
         "</details>",
         words,
     )
+
+
+register.filter("inside", inside)
 
 
 @register.filter

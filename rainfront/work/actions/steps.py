@@ -10,6 +10,7 @@ from collections.abc import Set as AbstractSet
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from chargepath.base.sentences import inside
 from chargepath.case.entries import RepairEvent
 from chargepath.case.quickline import parse_line
 from chargepath.knowledge.procedures import ALLOY
@@ -247,7 +248,7 @@ def pick_option(
         if option and option not in offered.labels:
             raise JobError("that does not suit this device", "choice", "one of those on the page")
         if offered.steps & at.settled.keys():
-            raise JobError(f"{offered.label.lower()}: it is begun already", "choice", "undo its steps first")
+            raise JobError(f"{inside(offered.label)}: it is begun already", "choice", "undo its steps first")
         found.picks = {key: value for key, value in found.picks.items() if key != slot} | (
             {slot: option} if option else {}
         )

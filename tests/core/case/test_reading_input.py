@@ -125,7 +125,7 @@ class QuickLine(SimpleTestCase):
             ("", "the line is empty"),
             ("prot lint", "word 1: 'prot' is no check; did you mean port?"),
             ("port lnit", "word 2: 'lnit' is no sign of Look into the port; did you mean lint?"),
-            ("wiggle 5", "word 2: '5' is no grade of Wiggle the plug"),
+            ("wiggle 5", "word 2: '5' is no grade of Wiggle test"),
             ("power dead", "word 2: 'dead' is neither a number nor a grade"),
             ("power 41/512 60", "word 3: '60' is one number too many"),
             ("power 1", "can be an old display's overrange"),
@@ -356,7 +356,7 @@ class Words(SimpleTestCase):
 
     def test_words_that_may_mean_several_things_are_asked_about(self):
         for line, named in (
-            ("volts 4.2", ("cell (volts at the cell)", "vport (input volts")),
+            ("volts 4.2", ("cell (battery voltage)", "vport (input voltage")),
             ("drops out", ("wiggle", "owncable")),
             ("screen steady", ("message (", "sign (")),
         ):

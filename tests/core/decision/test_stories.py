@@ -47,11 +47,11 @@ class Suspects(SimpleTestCase):
             (("i none", "data silent"), PHONE, ("screen_replaced", "opened_before"), {"link_loose"}),
             # A fresh port that comes and goes: its joints.
             (("wiggle drops", "i reduced"), BARE, ("port_replaced",), {"port_joint"}),
-            # Dead, heavy draw before the key, warm away from the charge chip: the rail.
+            # Dead, heavy draw before the key, warm away from the charging IC: the rail.
             (("start dead", "idle heavy", "hot elsewhere"), PHONE, ("died_suddenly",), {"rail_short"}),
             # Drawer, dead, cell far down.
             (("start dead", "i trickle", "cell 2.4"), TABLET, ("flat_long",), {"battery_flat"}),
-            # Volts at the chip, cell and sense lines fine, trickle only.
+            # Volts at the chip, cell and battery data lines fine, trickle only.
             (("i 0.05 5.1 30%", "vboard 5.0", "cell 3.8", "sense clean"), PHONE, (), {"charge_ic_fault"}),
             # One way round only, data lines low, joints firm.
             (("flip one_side", "lines low", "port clean", "joint firm"), "phone usb_c none", (), {"port_ic_fault"}),

@@ -161,7 +161,12 @@ class EachRule(SimpleTestCase):
         ("places", 'station = "port"', 'station = "moon"', "'moon' is not known; allowed are source"),
         ("locate", "contact = { open = 0.92 }", "contact = { open = 1.92 }", "shows.contact"),
         ("locate", "touch = [1]", "touch = [2]", "locate.toml [clean].touch: must be a list of chances from 0 to 1"),
-        ("ladder", 'stop = "plug"', 'stop = "cell"', "ladder.toml: each hop must lead from one rung to the next"),
+        (
+            "ladder",
+            'stop = "plug"',
+            'stop = "cell"',
+            "each [[hop]] must lead from one [[rung]] to the next",
+        ),
         ("bench", "aim_w = 1.0", "", "bench.toml [supply].aim_w: must be a number"),
         (
             "procedures",

@@ -176,7 +176,7 @@ SAYS = (
     (r"cool (undisturbed|by itself)", "hot", False),
     (r"screws? (out )?onto the map|[Bb]oard screws out", "screws_out|plates_off|held_off", True),
     (r"[Cc]over plates on", "plates_off", False),
-    (r"[Ff]lexes and aerial leads off", "flexes_off", True),
+    (r"[Ff]lexes and antenna leads off", "flexes_off", True),
     (r"[Pp]ads flat|pads levelled by|all pads the same height, holes", "pads_full", False),
     (r"[Pp]in one of the chip noted", "pin_one", True),
     (r"[Oo]ld adhesive (rolled )?off", "old_glue", False),
