@@ -20,6 +20,7 @@ urlpatterns = [
     path("", include("rainfront.stock.urls")),
     path("", include("rainfront.keeping.urls")),
     path("people/", include("rainfront.people.urls")),
+    path("", include("rainfront.web.urls")),
 ]
 handler400 = "rainfront.web.errors.bad_request"
 handler403 = "rainfront.web.errors.forbidden"

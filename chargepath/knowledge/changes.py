@@ -36,6 +36,21 @@ class Change:
         return True
 
 
+# Amounts of money among the numbers that ship: file, and the key that an amount stands under.
+MONEY = {
+    "routes": ("part", "part_on"),
+    "costs": ("rate_per_minute", "wait_per_minute", "comeback_handling", "day_price", "tie", "default_value"),
+}
+
+
+def money_in(stem: str, table: dict[str, Any]) -> Iterator[tuple[str, float]]:
+    """Path and amount of every sum of money in a file, zeros left out."""
+    for path, found in numbers_in(table, stem):
+        keys = path.split(".")
+        if {*keys[1:]} & {*MONEY.get(stem, ())} and isinstance(found, int | float) and found:
+            yield path, float(found)
+
+
 def is_number(found: Any) -> bool:
     """Whether a value of a knowledge file is a number (a word of the likelihood scale stands for one too)."""
     return (

@@ -31,7 +31,7 @@ from chargepath.knowledge import (
 from chargepath.knowledge.bench import read_bench
 from chargepath.knowledge.book import Knowledge
 from chargepath.knowledge.cells import read_cells
-from chargepath.knowledge.changes import Change
+from chargepath.knowledge.changes import MONEY, Change, money_in
 from chargepath.knowledge.costs import read_costs, read_model
 from chargepath.knowledge.crosschecks import cross_check
 from chargepath.knowledge.reader import Reader, Table
@@ -89,6 +89,18 @@ def as_written(stem: str) -> Table:
     Nothing is checked here; `shipped` has refused a file that is wrong.
     """
     return Reader(DATA).load(stem)
+
+
+def priced(level: float) -> list[Change]:
+    """The example prices that ship as amounts of a shop whose money buys less, or more.
+
+    Parameters
+    ----------
+    level : float
+        What costs 1 in the examples costs this much there; above 0.
+
+    """
+    return [Change(path, amount * level) for stem in MONEY for path, amount in money_in(stem, as_written(stem))]
 
 
 def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:

@@ -64,6 +64,7 @@ def day(request: HttpRequest) -> HttpResponse:
         "rows": page.object_list[1:] if first else page.object_list,
         "grouped": not asked["by"],
         "asked": {**asked, "q": query, "down": "yes" if down else ""},
+        "any": bool(jobs) or bool(query) or Job.objects.exists(),
         "further": further_of(query) if query else [],
         "columns": COLUMNS,
     }

@@ -91,7 +91,10 @@ def play_demo() -> int:
     scenario, now = tomllib.loads(SCENARIO.read_text(encoding="utf-8")), MADE_FOR
     Workshop.objects.update_or_create(
         pk=Workshop.current().pk,
-        defaults={**scenario["workshop"], "hourly_rate": Decimal(scenario["workshop"]["hourly_rate"])},
+        defaults={
+            **scenario["workshop"],
+            **{name: Decimal(scenario["workshop"][name]) for name in ("hourly_rate", "price_level")},
+        },
     )
     people = [_person(raw) for raw in scenario["person"]]
     lead = next(person for person in people if person.role == User.Role.LEAD)

@@ -112,8 +112,8 @@ class CableForm(StyledForm):
 class SupplyReadingForm(StyledForm):
     """Current from a bench supply."""
 
-    before = QuantityField("A", label="Before the power key (A)", required=False)
-    after = QuantityField("A", label="Power key held (A)", required=False)
+    before = QuantityField("A", label="Current when off (A)", required=False)
+    after = QuantityField("A", label="Boot current, power key held (A)", required=False)
 
     def clean(self) -> dict[str, Any]:
         """At least one."""

@@ -308,7 +308,7 @@ def ladder_page(ladder: Ladder, known: Knowledge) -> LadderPage:
         across = f"{known.rungs[start].label} to {known.rungs[stop].label}"
         try:
             ohms, error = contact_resistance(drops, (ladder.amps, ladder.second_amps or 0.0))
-            contacts.append((across, f"{ohms * 1000:.0f} ± {error * 1000:.0f} mohm"))
+            contacts.append((across, f"{ohms * 1000:.0f} ± {error * 1000:.0f} mΩ"))
         except ChargepathError as error:
             contacts.append((across, str(error)))
     hops = [HopRow(hop, hop_words(hop, known)) for hop in adapters.hops_of(ladder, known)]
@@ -431,7 +431,7 @@ def allowances(known: Knowledge) -> list[Allowance]:
     return [
         Allowance(
             f"{known.rungs[hop.start].label} to {known.rungs[hop.stop].label}",
-            "converts" if hop.converter else f"{hop.ohms * 1000:.0f} mohm",
+            "converts" if hop.converter else f"{hop.ohms * 1000:.0f} mΩ",
             f"{hop.note} ({hop.basis})",
         )
         for hop in known.hops

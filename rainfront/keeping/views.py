@@ -10,14 +10,19 @@ from django.contrib.auth.decorators import login_not_required
 from django.db import DatabaseError
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
 from chargepath.base.errors import ChargepathError
 from rainfront.jobs.models import Job
-from rainfront.keeping import actions, doctor, places, presenters
+from rainfront.keeping import actions, doctor, first, places, presenters
 from rainfront.people.context import signed_in
+from rainfront.people.models import Workshop
 from rainfront.people.rights import Right, posts, require
+from rainfront.workshop.actions import choose_region, set_first_prices
+from rainfront.workshop.context import shop_of
+from rainfront.workshop.forms import FirstPricesForm, RegionForm
 
 LEAST_FREE_BYTES = 100_000_000
 
@@ -37,6 +42,28 @@ def backups(request: HttpRequest) -> HttpResponse:
         return redirect("keeping:backups")
     context = {"page": presenters.backups_page(now), "findings": doctor.examine(now=now)}
     return render(request, "keeping/backups.html", context)
+
+
+@posts(Right.LEAD)
+def first_things(request: HttpRequest) -> HttpResponse:
+    """What a new workshop sets first: what is done, what is missing; region and prices are set here."""
+    user, now = signed_in(request), timezone.now()
+    require(user, Right.LEAD)
+    which = request.POST.get("which", "")
+    region = RegionForm(request.POST if which == "region" else None, instance=Workshop.current())
+    prices = FirstPricesForm(
+        shop_of(request).shipped, request.POST if which == "money" else None, instance=Workshop.current()
+    )
+    if which == "region" and region.is_valid():
+        choose_region(region, user=user, now=now)
+        return redirect(f"{reverse('keeping:first_things')}#money")
+    if which == "money" and prices.is_valid():
+        set_first_prices(prices, user=user, now=now)
+        messages.success(request, "Stored. The prices follow; a part's own price is set under Parts.")
+        return redirect("keeping:first_things")
+    rows = first.first_things(shop_of(request), now)
+    context = {"rows": rows, "missing": sum(not row.done for row in rows), "region": region, "prices": prices}
+    return render(request, "keeping/first_things.html", context, status=422 if which else 200)
 
 
 @login_not_required

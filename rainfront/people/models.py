@@ -60,6 +60,16 @@ class Workshop(models.Model):
         "Labour per hour", max_digits=8, decimal_places=2, default=Decimal("45.00"), validators=[MinValueValidator(0)]
     )
 
+    # What costs 1 in the example prices that ship costs so much here; None until somebody has said.
+    price_level = models.DecimalField(
+        "Example prices times",
+        max_digits=12,
+        decimal_places=4,
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(Decimal("0.0001"))],
+    )
+
     tax_name = TypedCharField("Name of the tax", max_length=20, blank=True, default="Tax")
     tax_percent = models.DecimalField(
         "Tax (%)",

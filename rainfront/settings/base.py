@@ -98,6 +98,7 @@ TEMPLATES = [
                 "rainfront.people.context.workshop",
                 "rainfront.people.context.rights",
                 "rainfront.web.context.top_menu",
+                "rainfront.web.context.page_guide",
                 "rainfront.cell.context.supply_alarms",
             ],
         },

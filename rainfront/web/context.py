@@ -1,4 +1,4 @@
-"""The menu at the top of every page."""
+"""The menu at the top of every page, and the guide to it."""
 
 from __future__ import annotations
 
@@ -7,6 +7,8 @@ from typing import Any
 
 from django.http import HttpRequest
 from django.urls import reverse
+
+from rainfront.web.guides import guide_to
 
 # Label, the page it leads to, and which pages it stands for: whole apps, or single views.
 MENU: tuple[tuple[str, str, frozenset[str]], ...] = (
@@ -34,6 +36,12 @@ class MenuRow:
     def takes_in(self) -> bool:
         """Whether it leads to where devices are taken in; a key does too."""
         return self.href == reverse("jobs:take_in")
+
+
+def page_guide(request: HttpRequest) -> dict[str, Any]:
+    """`guide`: the guide to the page that is shown, None where it has none."""
+    match = request.resolver_match
+    return {"guide": guide_to(match.view_name) if match else None}
 
 
 def top_menu(request: HttpRequest) -> dict[str, Any]:

@@ -12,7 +12,13 @@ from functools import lru_cache
 from babel import Locale
 from babel.dates import format_skeleton, format_time
 from babel.localedata import locale_identifiers
-from babel.numbers import NumberPattern, get_currency_name, get_currency_precision, list_currencies
+from babel.numbers import (
+    NumberPattern,
+    get_currency_name,
+    get_currency_precision,
+    get_territory_currencies,
+    list_currencies,
+)
 from django.utils.timezone import localtime
 
 LETTER_BEFORE_DIGIT = re.compile(r"(?<=[A-Za-z])(?=\d)")
@@ -96,8 +102,29 @@ class Region:
 
 @lru_cache(maxsize=1)
 def currencies() -> tuple[tuple[str, str], ...]:
-    """Every currency in use by ISO 4217: code, and its name with the code."""
+    """Every currency that there is or was, by ISO 4217: code, and its name with the code."""
     return tuple((code, f"{code}, {get_currency_name(code, locale='en')}") for code in sorted(list_currencies()))
+
+
+NO_CURRENCY = "XXX"
+
+
+@lru_cache(maxsize=512)
+def currency_of(locale: str) -> str:
+    """The currency that a region pays with today, by ISO 4217; XXX where it is not known."""
+    territory = Locale.parse(locale).territory
+    found = get_territory_currencies(territory, tender=True) if territory else []
+    return str(found[0]) if found else NO_CURRENCY
+
+
+def offered_currencies(locale: str, kept: str = NO_CURRENCY) -> list[tuple[str, str]]:
+    """Currencies that are paid with today in some region of `regions`, the one of `locale` first.
+
+    `kept` is offered too, whether anybody still pays with it or not.
+    """
+    names, own = dict(currencies()), currency_of(locale)
+    today = {currency_of(name) for name, _ in regions()} | {kept, own, NO_CURRENCY}
+    return [(code, names.get(code, code)) for code in sorted(today, key=lambda code: (code != own, code))]
 
 
 @lru_cache(maxsize=1)

@@ -117,7 +117,7 @@ def hop_words(hop: HopVerdict, known: Knowledge) -> str:
     also = f" ({left_out} not measured, bridged)" if left_out else ""
     across = f"{rungs[hop.start].label} to {rungs[hop.stop].label}"
     text, flowing = f"{hop.drop_mv:.0f} mV from {across}", show(hop.amps, "A")
-    figure = f", {hop.ohms * 1000:.0f} mohm" if hop.ohms is not None else ""
+    figure = f", {hop.ohms * 1000:.0f} mΩ" if hop.ohms is not None else ""
     says = {
         "converter": f"{across}: the charging IC converts here, no drop can be read from it",
         "converter off": f"rail at {show(hop.stop_volts, 'V')}, under the cell: the charging IC does not feed it",
@@ -170,7 +170,7 @@ def start_words(found: SupplyVerdict) -> str:
 def injection_words(plan: Injection) -> list[str]:
     """The working of a supply's settings, line by line."""
     wants = f"wants {figure(plan.wanted_v, 2)} V and {figure(plan.wanted_a, 2)} A"
-    leads = f"with {plan.lead_ohms * 1000:.0f} mohm of leads"
+    leads = f"with {plan.lead_ohms * 1000:.0f} mΩ of leads"
     return [
         f"{plan.aim_w:g} W in {plan.short_ohms:g} ohm {wants}",
         f"never more than the rail's {plan.rail_v:g} V, nor the supply's {plan.most_a:g} A",

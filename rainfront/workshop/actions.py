@@ -18,9 +18,10 @@ from chargepath.knowledge.loader import as_written, load, shipped
 from chargepath.learning.examples import Estimates, minutes_of, to_json
 from rainfront.people.actions import note_workshop
 from rainfront.people.forms import MeForm
-from rainfront.people.models import User
+from rainfront.people.models import User, Workshop
 from rainfront.people.rights import Right, needs, require
-from rainfront.workshop.forms import WorkshopForm
+from rainfront.web.regional import NO_CURRENCY, currency_of
+from rainfront.workshop.forms import FirstPricesForm, RegionForm, WorkshopForm
 from rainfront.workshop.models import Edition, KnowledgeChange, Learned, Method, PartPrice, ShopMinutes
 from rainfront.workshop.signals import new_numbers, numbers_changed
 
@@ -108,6 +109,27 @@ def store_settings(me: MeForm, shop: WorkshopForm | None, *, user: User, now: da
         if shop is not None:
             note_workshop(shop.instance, user=user, now=now)
             shop.save()
+
+
+@needs(Right.LEAD)
+@transaction.atomic
+def choose_region(form: RegionForm, *, user: User, now: datetime) -> None:
+    """Store the region from a valid form; its currency goes with it where none was chosen, or the old region's was."""
+    before, shop = Workshop.current(), form.instance
+    if before.currency in (NO_CURRENCY, currency_of(before.locale)):
+        shop.currency = currency_of(shop.locale)
+    note_workshop(shop, user=user, now=now)
+    shop.save()
+
+
+@needs(Right.LEAD)
+@transaction.atomic
+def set_first_prices(form: FirstPricesForm, *, user: User, now: datetime) -> None:
+    """Store currency, rate and tax from a valid form; the example prices follow what one part costs here."""
+    shop = form.instance
+    shop.price_level = form.level()
+    note_workshop(shop, user=user, now=now)
+    shop.save()
 
 
 @learned_again

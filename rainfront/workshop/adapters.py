@@ -15,7 +15,7 @@ from chargepath.case.entries import Device
 from chargepath.decision.prices import Prices
 from chargepath.knowledge import Knowledge, Route
 from chargepath.knowledge.changes import Change
-from chargepath.knowledge.loader import fingerprint, load, shipped
+from chargepath.knowledge.loader import fingerprint, load, priced, shipped
 from chargepath.learning.estimate import minutes_on
 from chargepath.learning.examples import Estimates, from_json, minutes_of
 from chargepath.learning.overlay import apply
@@ -89,7 +89,7 @@ class Shop:
         token = Subquery(Edition.objects.order_by("pk").values("token")[:1])
         workshop = Workshop.objects.annotate(edition=token).order_by("pk").first()
         if workshop is not None:
-            return replace(_numbers(workshop.edition or ""), settings=workshop)
+            return replace(_numbers(workshop.edition or "", workshop.price_level), settings=workshop)
         first = Edition.objects.order_by("pk").first()
         return replace(_numbers(first.token if first else ""), settings=Workshop.current())
 
@@ -189,12 +189,14 @@ def _prior(changes: Sequence[Change]) -> str:
 
 
 @lru_cache(maxsize=4)
-def _numbers(token: str) -> Shop:
-    """Everything that an edition names; '' is what ships."""
-    if not token:
+def _numbers(token: str, level: Decimal | None = None) -> Shop:
+    """Everything that an edition names; '' is what ships. `level`: what the example prices are multiplied by."""
+    if not token and level in (None, 1):
         return Shop("", shipped(), shipped(), shipped(), prior=_prior([]))
     changes = [Change(row.path, row.value) for row in KnowledgeChange.objects.standing()]
-    changed = load(changes=changes) if changes else shipped()
+    own = {row.path for row in changes}
+    examples = [row for row in priced(float(level)) if row.path not in own] if level not in (None, 1) else []
+    changed = load(changes=[*examples, *changes]) if examples or changes else shipped()
     learned = Learned.objects.first()
     estimates = None
     if learned is not None and learned.state != Learned.State.OFF and learned.jobs:
@@ -208,7 +210,7 @@ def _numbers(token: str) -> Shop:
         parts.setdefault(part.family.lower(), {})[part.route] = Part(part.price, part.days, part.sold_with)
     picks = {row.slot: row.option for row in Method.objects.standing()}
     return Shop(
-        edition=token,
+        edition=token if level in (None, 1) else f"{token} times {level}",
         shipped=shipped(),
         changed=changed,
         known=known,

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
 from typing import Any
 
 from django import forms
 
+from chargepath.base.quantities import shortest
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.routes import NO_REPAIR
 from chargepath.learning.examples import minutes_of
 from rainfront.people.models import Workshop
 from rainfront.web.forms import CountField, Merged, MoneyField, QuantityField, StyledForm, StyledModelForm, style
+from rainfront.web.regional import offered_currencies
 from rainfront.workshop.words import key_label
 
 
@@ -59,19 +62,75 @@ class PartForm(StyledForm):
         self.fields["sold_with"].choices = [("", "alone"), *routes]  # type: ignore[attr-defined]
 
 
+def offer_currencies(form: forms.ModelForm) -> None:
+    """Offer the currencies that are paid with today, that of the region first, beside the one that is stored."""
+    shop: Workshop = form.instance
+    form.fields["currency"].choices = offered_currencies(shop.locale, shop.currency)  # type: ignore[attr-defined]
+
+
+class RegionForm(StyledModelForm):
+    """Where the workshop is: how money, dates and decimals are written there."""
+
+    class Meta:
+        model = Workshop
+        fields = ("locale",)
+        labels = {"locale": "Where the workshop is"}
+        help_texts = {"locale": "an amount as it is written there stands beside each"}
+
+
+# The part whose price here says what the others cost.
+EXAMPLE = "swap_battery"
+
+
+class FirstPricesForm(StyledModelForm):
+    """What an hour costs here, and one part that everybody knows: the example prices follow it."""
+
+    battery = MoneyField(label="What a new battery for a phone costs you", min_value=Decimal("0.01"))
+    tax_percent = MoneyField(label="Tax (%)", decimal_places=3, max_digits=6, min_value=0, max_value=100)
+
+    class Meta:
+        model = Workshop
+        fields = ("currency", "hourly_rate", "tax_percent", "tax_included")
+        field_classes = {"hourly_rate": MoneyField}
+
+    def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self._example = Decimal(str(known.routes[EXAMPLE].part))
+        level = self.instance.price_level
+        self.fields["battery"].initial = (self._example * level).quantize(Decimal("0.01")) if level else None
+        example = shortest(float(self._example))
+        self.fields["battery"].help_text = (
+            f"{example} in the examples: every other part, and what a device is worth, is taken as much dearer or "
+            "cheaper, until you give its own price"
+        )
+        offer_currencies(self)
+        style(self)
+
+    def level(self) -> Decimal:
+        """What the example prices are multiplied by."""
+        found: Decimal = self.cleaned_data["battery"] / self._example
+        return max(found.quantize(Decimal("0.0001")), Decimal("0.0001"))
+
+
 class WorkshopForm(Merged, StyledModelForm):
     """What the lead sets for the shop."""
 
     warranty_months = CountField("", label="Warranty (months)", least=0, most=120, help_text="0 for none")
     tax_percent = MoneyField(label="Tax (%)", decimal_places=3, max_digits=6, min_value=0, max_value=100)
 
+    price_level = MoneyField(
+        label="Example prices times", required=False, decimal_places=4, max_digits=12, min_value=Decimal("0.0001"),
+        help_text="parts and values ship as example numbers; 1 leaves them, 150 makes a part of 11 one of 1650",
+    )  # fmt: skip
+
     class Meta:
         model = Workshop
         fields = (
             "name",
-            "currency",
             "locale",
+            "currency",
             "hourly_rate",
+            "price_level",
             "school",
             "address",
             "warranty_months",
@@ -94,6 +153,7 @@ class WorkshopForm(Merged, StyledModelForm):
 
     def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
+        offer_currencies(self)
         schools = known.schools.values()
         self.fields["school"] = forms.ChoiceField(
             label="Habit of the shop",

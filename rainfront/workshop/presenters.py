@@ -15,6 +15,7 @@ from chargepath.knowledge.loader import as_written
 from chargepath.knowledge.procedures import ALLOY, LEADED
 from chargepath.learning.betas import LearnedNumber
 from chargepath.learning.examples import Estimates, minutes_of
+from rainfront.web.scenes.charge_line import Scene, draw
 from rainfront.web.words import counted, money
 from rainfront.workshop.adapters import Shop
 from rainfront.workshop.models import KnowledgeChange, PartPrice, ShopMinutes
@@ -86,13 +87,23 @@ def learned_at(shop: Shop, path: str) -> str:
     return f"{now:.3g}"
 
 
-def fault_rows(shop: Shop, query: str) -> list[FaultRow]:
-    """Faults whose label, id, words, station, checks or routes hold the words that are searched for."""
+def where_faults_sit(shop: Shop, station: str) -> Scene:
+    """The charge line, with how often a device comes in with a fault at each station in place of the chance."""
+    known, whole = shop.known, _whole(shop.known)
+    shares = {name: sum(fault.weight for fault in known.faults_at(name)) / whole for name in known.stations}
+    return draw({row.id: row.label for row in known.stations.values()}, shares, {}, station, frozenset())
+
+
+def fault_rows(shop: Shop, query: str, at: str = "") -> list[FaultRow]:
+    """Faults whose label, id, words, station, checks or routes hold the words that are searched for, by station.
+
+    `at` narrows them to one station.
+    """
     words, known = query.lower().split(), shop.known
     whole, base = _whole(known), _whole(shop.shipped)
     rows = []
-    for fault in known.faults.values():
-        if all(word in _haystack(known, fault) for word in words):
+    for fault in sorted(known.faults.values(), key=lambda fault: known.stations[fault.station].position):
+        if at in ("", fault.station) and all(word in _haystack(known, fault) for word in words):
             share = f"{fault.weight / whole:.0%}"
             ships = f"{shop.shipped.faults[fault.id].weight / base:.0%}"
             station = known.stations[fault.station].label
@@ -450,7 +461,26 @@ def method_rows(shop: Shop) -> list[tuple[str, str, bool, list[WayRow]]]:
     return out
 
 
-WORK_WORDS = {"glued": "glued covers", "in_frame": "a board in its frame", "wireless": "a wireless coil"}
+# How the work stands, as the procedures name it (OWN_WORDS), in words.
+WORK_WORDS = {
+    "glued": "glued covers",
+    "in_frame": "a board in its frame",
+    "wireless": "a wireless coil",
+    "port_work": "work at the port",
+    "port_on_its_own": "a port that is replaced by itself",
+    "battery_work": "work at the battery",
+    "opened": "an opened device",
+    "not_started": "a device that does not start",
+    "cell_unsafe": "a cell that is not safe",
+    "low_melt_used": "low-melt in the joints",
+    "lid_is_cut": "a shield lid that is cut",
+    "lead_free": "lead-free solder",
+    "sub_board": "a sub-board",
+    "flex": "a port flex",
+    "none": "a port on the main board",
+    "tablet": "a tablet",
+    "phone": "a phone",
+}
 
 
 def _suits_words(known: Knowledge, when: Sequence[str], unless: Sequence[str]) -> str:

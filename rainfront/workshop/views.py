@@ -41,12 +41,16 @@ def emergency(request: HttpRequest) -> HttpResponse:
 @require_GET
 def knowledge(request: HttpRequest) -> HttpResponse:
     """Every fault, searchable, and the changes."""
-    query = request.GET.get("q", "")[:80]
+    query, shop = request.GET.get("q", "")[:80], shop_of(request)
+    station = request.GET.get("station", "")
+    station = station if station in shop.known.stations else ""
     changes = [
         (row, path_label(shop_of(request).shipped, row.path)) for row in KnowledgeChange.objects.for_list()[:100]
     ]
     context = {
-        "rows": presenters.fault_rows(shop_of(request), query),
+        "rows": presenters.fault_rows(shop, query, station),
+        "line": presenters.where_faults_sit(shop, station),
+        "station": shop.known.stations[station].label if station else "",
         "q": query,
         "changes": changes,
         "general": list(presenters.GENERAL.items()),

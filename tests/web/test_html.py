@@ -98,14 +98,17 @@ class EveryPage(TestCase):
         self.client.force_login(self.owner)
         self.assertTrue(CHECKER.exists(), "make dev installs html-validate; it needs node and npm")
         with tempfile.TemporaryDirectory() as folder:
-            paths = {}
+            paths, unguided = {}, []
             for number, (path, text) in enumerate(self.pages()):
                 file = Path(folder) / f"{number}.html"
                 file.write_text(text, encoding="utf-8")
                 paths[str(file)] = path
+                if '<main id="main"' in text and 'id="guide"' not in text:
+                    unguided.append(path)
             program = [str(CHECKER), "--config", str(ROOT / ".htmlvalidate.json"), "--formatter", "json", folder]
             said = subprocess.run(program, capture_output=True, text=True, check=False, cwd=ROOT)
         self.assertGreater(len(paths), 60)
+        self.assertEqual(unguided, [], "these pages have no guide (guides.toml)")
         found = [
             f"{paths[row['filePath']]} line {one['line']}: {one['ruleId']}: {one['message']}"
             for row in json.loads(said.stdout)

@@ -38,7 +38,7 @@ OPEN = {"people:sign_in", "people:begin", "keeping:health", "keeping:here", "wor
 OWN = {"people:sign_out", "people:password", "people:time_codes", "workshop:settings", "logbook:save", "logbook:forget"}
 # What only looks, and not for everybody.
 LOOKS = {"exchange:archive": Right.KEEP, "exchange:table": Right.KEEP, "exchange:references_out": Right.TEACH}
-LOOKS["counter:erase"] = Right.ERASE
+LOOKS["counter:erase"], LOOKS["keeping:first_things"] = Right.ERASE, Right.LEAD
 # Everybody may see where the instruments answer; only who may place them sends to these.
 LOOKS |= dict.fromkeys(("instruments:meter", "instruments:supply"))
 # Every address that takes anything, and the right it asks for. Written by hand, as the shop reads it.
@@ -57,7 +57,7 @@ ASKS = {
     Right.PARTS: "stock:shelf stock:item stock:donor stock:import workshop:costs",
     Right.TEACH: """instruments:known_good inside:keep inside:keep_supply reference:import reference:forget
         reference:new_meter reference:meter reference:new_connector exchange:references""",
-    Right.LEAD: "workshop:change workshop:work workshop:undo workshop:set_learning",
+    Right.LEAD: "workshop:change workshop:work workshop:undo workshop:set_learning keeping:first_things",
     Right.OVERRULE: "jobs:overrule",
     Right.REDACT: "counter:redact",
     Right.ERASE: "counter:erase",

@@ -87,7 +87,7 @@ class Sheets(SimpleTestCase):
 class Hops(SimpleTestCase):
     def test_each_state_of_a_hop_has_its_words(self):
         for volts, amps, words in (
-            ({"plug": 4.9, "carrier": 4.6}, 1.5, "300 mV from .*, 200 mohm; good parts drop 68 mV at 1.50 A"),
+            ({"plug": 4.9, "carrier": 4.6}, 1.5, "300 mV from .*, 200 mΩ; good parts drop 68 mV at 1.50 A"),
             ({"plug": 4.9, "carrier": 4.89}, 1.5, "10 mV from .*; up to 68 mV at 1.50 A"),
             ({"plug": 5.1, "guard": 0.1}, 0.0, r"the voltage stops: 5000 mV .* \(.* and .* not measured, bridged\)"),
             ({"plug": 4.6, "carrier": 4.9}, 1.0, "-300 mV .*: higher behind than before"),
@@ -122,7 +122,7 @@ class BenchSupply(SimpleTestCase):
     def test_the_working_of_an_injection(self):
         rows = injection_words(plan_injection(KNOWN, 0.25, 4.4, 3.0, 0.05))
         self.assertEqual(rows[0], "1 W in 0.25 ohm wants 0.50 V and 2.00 A")
-        self.assertEqual(rows[2], "with 50 mohm of leads: 2.00 A, 1 W in the short")
+        self.assertEqual(rows[2], "with 50 mΩ of leads: 2.00 A, 1 W in the short")
         self.assertIn("freeze spray", rows[3])
         self.assertIn("measure along the rail", injection_words(plan_injection(KNOWN, 3000.0, 1.8))[3])
 

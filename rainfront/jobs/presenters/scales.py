@@ -41,8 +41,8 @@ def check_scale(
     if check.tool == "supply" and check.graded_by == "steps":
         leaks, heavy = idle or (limits["leaks_from_a"], limits["heavy_from_a"])
         zones = [
-            Zone("quiet", IDLE_A[0], leaks, "good"),
-            Zone(f"leaks from {show(leaks, 'A')}", leaks, heavy, "off"),
+            Zone("no leakage", IDLE_A[0], leaks, "good"),
+            Zone(f"leakage from {show(leaks, 'A')}", leaks, heavy, "off"),
             Zone(f"heavy from {show(heavy, 'A')}", heavy, IDLE_A[1], "short"),
         ]
         return _drawn(job, check, "amps", "A", zones, logarithmic=True)
