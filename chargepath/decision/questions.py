@@ -168,6 +168,8 @@ def every_question(belief: Belief, prices: Prices, dangers: Sequence[Danger] = (
     for route in known.routes.values():
         if route.try_minutes is None or route.id in tried or not model.offers_route(route):
             continue
+        if not grades.keys().isdisjoint(route.try_repeats):
+            continue
         if forbidding(known, dangers, "try", route.id):
             continue
         works = model.works_trying(route)

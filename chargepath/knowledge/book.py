@@ -105,6 +105,14 @@ class Knowledge:
         """Stations that a device with this carrier does not have: those on the carrier, where it has none."""
         return frozenset(row.id for row in self.stations.values() if row.on_carrier and carrier == NO_CARRIER)
 
+    def places_on(self, carrier: str) -> dict[str, Place]:
+        """Places along the path that a device with this carrier has."""
+        return {name: row for name, row in self.places.items() if carrier != NO_CARRIER or not row.on_carrier}
+
+    def rungs_on(self, carrier: str) -> dict[str, Rung]:
+        """Test points of the ladder that a device with this carrier has."""
+        return {name: row for name, row in self.rungs.items() if carrier != NO_CARRIER or not row.on_carrier}
+
     def faults_at(self, station: str) -> list[Fault]:
         """Faults that sit at one station."""
         return [fault for fault in self.faults.values() if fault.station == station]
@@ -115,4 +123,6 @@ class Knowledge:
         """
         if kind == HAND_OVER:
             return "Hand it over"
+        if kind == "try":
+            return self.routes[name].try_label or self.routes[name].label
         return self.checks[name].label if kind == "check" else self.routes[name].label

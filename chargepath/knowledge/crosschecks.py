@@ -147,8 +147,12 @@ def _check_routes(read: Reader, known: Knowledge) -> None:
         read.known(route.part_on, places, f"{where}.part_on")
         read.known(route.unless, known.traits, f"{where}.unless")
         read.known([route.told] if route.told else [], known.history, f"{where}.told")
-        by_carrier = (*route.access_on, *route.plan_cures, *route.carriers, *route.label_on, *route.part_name_on)
+        by_carrier = (*route.access_on, *route.plan_cures, *route.carriers, *route.label_on)
         read.known(by_carrier, known.carriers, where)
+        read.known([*route.part_name_on, *route.try_label_on], known.carriers, where)
+        read.known(route.try_repeats, {key for check in known.checks.values() for key in check.keys}, where)
+        if (route.try_minutes is None) != (not route.try_label):
+            read.say(f"{where}.try_label", "says what a try is called where it can be tried, and only there")
         read.known(route.requires, known.checks, f"{where}.requires")
         read.known(route.tells, known.tells, f"{where}.tells")
         if route.harm and not route.harm_what:

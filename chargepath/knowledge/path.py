@@ -20,13 +20,15 @@ LINE_GRADES = ("in_band", "open", "low", "short")
 class Place:
     """Where along the path a net is probed.
 
-    `station` lies between the place before and this one; `access` is how far the device is open for it.
+    `station` lies between the place before and this one; `access` is how far the device is open for it. `on_carrier`:
+    not there where the port sits on the main board.
     """
 
     id: str
     label: str
     station: str
     access: str
+    on_carrier: bool = False
 
 
 @dataclass(frozen=True)
@@ -83,7 +85,8 @@ class Rung:
     """One place where volts are measured along the path; `access` is how far the device is open for it.
 
     `check` is the check that its volts are entered as, '' for none. `joint`: the readings along the path stand in place
-    of that check, so that its volts are not counted twice.
+    of that check, so that its volts are not counted twice. `on_carrier`: not there where the port sits on the
+    main board.
     """
 
     id: str
@@ -94,6 +97,7 @@ class Rung:
     max: float
     check: str = ""
     joint: bool = False
+    on_carrier: bool = False
 
 
 def read_places(read: Reader) -> dict[str, Place]:

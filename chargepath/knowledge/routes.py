@@ -30,7 +30,8 @@ class Route:
     it failed here, `failed_by` readings that say so of it as well, each with its grade; `relapses` is how often
     what it cured is there again when the device comes back; `arrives` is what to look at when its part comes in,
     `told` the history flag that stands for it when somebody else did it; `part_name` is what its part is called on
-    a shelf and a bill; `label_on` and `part_name_on` are its names instead, by carrier; `part_on` is the price of its
+    a shelf and a bill, `try_label` what a try is called, `try_repeats` are readings that say the same as a try;
+    `label_on`, `part_name_on` and `try_label_on` are its names instead, by carrier; `part_on` is the price of its
     part instead, and `unless` names traits that rule it out; one that is `wireless` needs a device with a coil.
     """
 
@@ -57,6 +58,9 @@ class Route:
     part_name: str = ""
     label_on: Mapping[str, str] = field(default_factory=dict)
     part_name_on: Mapping[str, str] = field(default_factory=dict)
+    try_label: str = ""
+    try_label_on: Mapping[str, str] = field(default_factory=dict)
+    try_repeats: tuple[str, ...] = ()
     traits: tuple[str, ...] = ()
     unless: tuple[str, ...] = ()
     leaves: Annotated[Mapping[str, float], InFile(chances=True)] = field(default_factory=dict)
@@ -75,7 +79,8 @@ class Route:
     def worded(self, carrier: str) -> Route:
         """The same route, called as on a device with that carrier."""
         name = self.part_name_on.get(carrier, self.part_name)
-        return replace(self, label=self.label_on.get(carrier, self.label), part_name=name)
+        tried = self.try_label_on.get(carrier, self.try_label)
+        return replace(self, label=self.label_on.get(carrier, self.label), part_name=name, try_label=tried)
 
     def fits(self, carrier: str, traits: Collection[str] = (), *, wireless: bool = False) -> bool:
         """Whether the route makes sense on a device with that carrier and those traits, with or without a coil."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, datetime
 from decimal import ROUND_HALF_UP, Decimal
 
 from django.utils import timezone
@@ -44,8 +44,13 @@ def until_of(order: Order | None) -> date | None:
 
 def is_covered(job: Job) -> bool | None:
     """Whether the device came back within the warranty of its earlier job; None where it had none."""
-    until = until_of(Order.objects.of_job(job.came_from_id)) if job.came_from_id else None
-    return in_warranty(until, job.taken_in_at, timezone.get_current_timezone()) if until else None
+    return covered_at(job.came_from_id, job.taken_in_at) if job.came_from_id else None
+
+
+def covered_at(first_id: int, moment: datetime) -> bool | None:
+    """Whether the repair of a job is under warranty at a moment; None where it has none."""
+    until = until_of(Order.objects.of_job(first_id))
+    return in_warranty(until, moment, timezone.get_current_timezone()) if until else None
 
 
 def suggested(job: Job, shop: Shop, order: Order | None) -> dict[str, object]:

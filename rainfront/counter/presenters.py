@@ -10,7 +10,7 @@ from decimal import Decimal
 from chargepath.base.bills import bill_totals
 from chargepath.base.sentences import inside
 from chargepath.knowledge.routes import NO_REPAIR
-from rainfront.counter.billing import is_covered, rate_words, until_of
+from rainfront.counter.billing import covered_at, rate_words, until_of
 from rainfront.counter.everywhere import Mention
 from rainfront.counter.models import Order, Visit
 from rainfront.jobs.adapters import own_repairs
@@ -62,9 +62,11 @@ class OrderPage:
 
 def earlier_of(job: Job, shop: Shop) -> Earlier | None:
     """The job that this one comes back from, as it was left."""
-    first = job.came_from
-    if first is None:
-        return None
+    return was_here(job.came_from, shop, job.taken_in_at) if job.came_from else None
+
+
+def was_here(first: Job, shop: Shop, again: datetime) -> Earlier:
+    """A closed job as it was left; `again` is when its device comes back."""
     known = shop.known_for(first.model_name).worded(first.carrier)
     order = Order.objects.of_job(first.pk)
     until = until_of(order)
@@ -77,7 +79,7 @@ def earlier_of(job: Job, shop: Shop) -> Earlier | None:
         proved=f"proved {['not by items', 'once', 'twice'][min(proofs, 2)]}",
         cost=money(order.charged, shop.region, cents=True) if order and order.charged is not None else "not noted",
         warranty=f"warranty until {shop.region.at(until, 'date')}" if until else "no warranty noted",
-        covered=is_covered(job),
+        covered=covered_at(first.pk, again),
     )
 
 

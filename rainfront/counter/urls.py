@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from rainfront.counter.views import erase, orders, papers, redact
+from rainfront.counter.views import before, erase, orders, papers, redact
 
 app_name = "counter"
 urlpatterns = [
@@ -10,6 +10,7 @@ urlpatterns = [
     path("jobs/<int:job>/erase/", erase.erase_page, name="erase"),
     path("jobs/<int:job>/counter/", orders.order_page, name="order"),
     path("jobs/<int:job>/counter/total/", orders.total, name="total"),
+    path("jobs/new/before/", before.before, name="before"),
     path("owed/", orders.owed_page, name="owed"),
     path("jobs/<int:job>/papers/label.pdf", papers.label, name="label"),
     path("jobs/<int:job>/papers/promised.ics", papers.calendar, name="calendar"),

@@ -26,4 +26,5 @@ class Heat(Extension):
         heat = heat_of(shop.known, step, target, in_frame=plan.in_frame)
         if heat is None:
             return ()
-        return [Panel("heat/_step.html", {"href": f"{reverse('heat:desk')}?{urlencode(desk_query(heat))}"})]
+        query = {**desk_query(heat), "job": job.pk, "step": step.id}
+        return [Panel("heat/_step.html", {"href": f"{reverse('heat:desk')}?{urlencode(query)}"})]

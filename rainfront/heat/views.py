@@ -40,9 +40,12 @@ def desk(request: HttpRequest) -> HttpResponse:
             shown = presenters.desk_of(heated, known, request.GET)
         except ChargepathError as error:
             refused(form, error)
+    asked_by = request.GET.get("job", "")
     context = {
         "form": form,
         "desk": shown,
+        "from_job": asked_by if asked_by.isascii() and asked_by.isdigit() and len(asked_by) < 10 else "",
+        "from_step": request.GET.get("step", "")[:60],
         "iron": form.data.get("tool") == "iron",
         "cautions": [known.cautions[name] for name in CAUTIONS],
     }

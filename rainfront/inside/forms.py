@@ -40,6 +40,7 @@ class SheetForm(StyledModelForm):
         halves = [
             (f"{port.id}@{place}", f"{port.label}: {known.places[place].label}")
             for place in ("carrier_out", "board_in", "alone_carrier", "alone_board")
+            if place in known.places_on(job.carrier)
         ]
         points = [(f"{points.id}@inside", points.label) for points in known.points.values()]
         boards = [
@@ -48,7 +49,7 @@ class SheetForm(StyledModelForm):
             for place in (row.end, f"alone_{'carrier' if row.end == 'carrier_out' else 'board'}")
         ]
         groups = [("The port", nets), ("Inside", points), ("The same lines along the path", halves)]
-        return [*groups, *([("Board connectors", boards)] if boards else [])]
+        return [group for group in (*groups, ("Board connectors", boards)) if group[1]]
 
     def details(self) -> dict[str, Any]:
         """Fields of a new sheet."""
@@ -58,15 +59,15 @@ class SheetForm(StyledModelForm):
 
 
 class LadderForm(StyledForm):
-    """Volts at each rung; rungs may be left out."""
+    """Volts at each test point that a device with this carrier has; any may be left out."""
 
     amps = QuantityField("A", label="Current flowing (A)")
     second_amps = QuantityField("A", label="Second current (A)", required=False)
 
-    def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
+    def __init__(self, known: Knowledge, carrier: str, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.rungs = known.rungs
-        for rung in known.rungs.values():
+        self.rungs = known.rungs_on(carrier)
+        for rung in self.rungs.values():
             self.fields[f"v_{rung.id}"] = QuantityField(
                 "V", label=begin(rung.label), required=False, help_text=rung.place
             )

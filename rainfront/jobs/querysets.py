@@ -81,6 +81,11 @@ class JobQuerySet(models.QuerySet):
         serial = serial.strip()
         return self.filter(serial__iexact=serial, stage="closed").order_by("-closed_at").first() if serial else None
 
+    def open_with(self, serial: str) -> Any:
+        """The newest open job of the device with a serial number; None where there is none or no number is given."""
+        serial = serial.strip()
+        return self.filter(serial__iexact=serial).exclude(stage="closed").order_by("-pk").first() if serial else None
+
     def returned_from(self, job_id: int) -> JobQuerySet:
         """Jobs that were opened when the device of job `job_id` came back, in order."""
         return self.filter(came_from_id=job_id).order_by("pk")

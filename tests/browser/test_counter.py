@@ -9,7 +9,7 @@ from rainfront.jobs.models import Job
 from rainfront.proof import actions as proof_actions
 from rainfront.work import actions as work_actions
 from tests.browser.driver import BrowserTest
-from tests.browser.looking import settle, visit
+from tests.browser.looking import arrive, settle, visit
 from tests.builders import NOW, make_job
 
 FOCUS = "() => document.activeElement.id"
@@ -45,6 +45,49 @@ class TakeIn(BrowserTest):
                     expect(model).to_have_value(kept)
                     expect(page.locator("#id_customer")).to_have_value("deck crew")
                     expect(page.locator("#completions li")).to_have_count(0)
+
+        self.drive(steps)
+
+    def test_a_scanner_opens_a_bags_job_from_any_field_and_leaves_a_serial_number_in_its_own(self):
+        job = make_job(self.user)
+
+        def scan(page: Page, text: str) -> None:
+            page.keyboard.type(text)
+            page.keyboard.press("Enter")
+
+        def steps(page: Page) -> None:
+            bag = f"http://bench.example/jobs/{job.pk}/"
+            visit(page, "/logbook/")
+            scan(page, bag)
+            arrive(page, f"**/jobs/{job.pk}/")
+            visit(page, "/jobs/new/")
+            page.locator("#id_customer").focus()
+            scan(page, bag)
+            arrive(page, f"**/jobs/{job.pk}/")
+            expect(page.locator("#line")).to_be_focused()
+            scan(page, bag)
+            arrive(page, f"**/jobs/{job.pk}/")
+            visit(page, "/jobs/new/")
+            page.locator("#id_serial").focus()
+            scan(page, "QP2-0815")
+            page.wait_for_timeout(300)
+            expect(page.locator(".errorlist")).to_have_count(0)
+            expect(page.locator("#id_serial")).to_have_value("QP2-0815")
+
+        self.drive(steps)
+
+    def test_a_code_is_read_by_a_camera_where_the_browser_can(self):
+        stub = """
+            window.BarcodeDetector = class { async detect() { return [{ rawValue: "QP2-0815" }]; } };
+        """
+
+        def steps(page: Page) -> None:
+            page.context.grant_permissions(["camera"])
+            page.add_init_script(stub)
+            visit(page, "/jobs/new/")
+            page.click("button:has-text('Scan it')")
+            expect(page.locator("#id_serial")).to_have_value("QP2-0815")
+            expect(page.locator("video")).to_have_count(0)
 
         self.drive(steps)
 

@@ -69,7 +69,7 @@ class Deciding(BrowserTest):
             page.select_option("#id_route", "swap_carrier")
             page.fill("#id_count", "2")
             page.fill("#id_price", "11.50")
-            page.click("button:has-text('Take in')")
+            page.click("button:has-text('Receive')")
             row = page.locator("tr", has_text="Sub-board").first
             expect(row).to_contain_text("11.50")
             row.get_by_text("count, correct").click()

@@ -367,6 +367,24 @@ class Counter(AtTheCounter):
         self.do("back", back, first="", trouble="")
         self.assertIsNone(Job.objects.get(pk=back.pk).came_from)
 
+    def test_a_serial_number_says_what_was_done_before_while_it_is_typed(self):
+        self.bill()
+        self.do("hand", how="later")
+        Job.objects.filter(pk=self.job.pk).update(serial="AB-12")
+
+        def asked(serial):
+            return self.client.get(reverse("counter:before"), {"serial": serial})
+
+        for words in (f"job {self.job.pk}", "dirty port", "clean the port", "(covered)", "proved"):
+            self.assertContains(asked(" ab-12 "), words)
+        for nothing in ("", "  ", "AB-1", "AB-123"):
+            self.assertEqual(asked(nothing).content.decode().strip(), "")
+        Order.objects.filter(job=self.job).update(handed_at=timezone.now() - timedelta(days=400))
+        self.assertContains(asked("AB-12"), "(over)")
+        still = make_job(self.user)
+        Job.objects.filter(pk=still.pk).update(serial="AB-12")
+        self.assertContains(asked("ab-12"), f'is here already: <a href="{still.get_absolute_url()}">job {still.pk}</a>')
+
     def test_a_return_has_both_jobs_that_it_concerns_counted_again(self):
         second, back = self.repaired(), make_job(self.user)
         Job.objects.update(example_due=0)

@@ -102,7 +102,11 @@ class AtAStep(Signed):
         self.assertTrue(seen)
         query = seen.pop().replace("&amp;", "&")
         self.assertRegex(query, r"target=closed_thick&alloy=sn63pb37&tool=iron&set_c=370&.*tip_mm=3&.*most_s=8")
-        self.assertIn("Melts after", self.client.get(query).context["desk"].title)
+        page = self.client.get(query)
+        self.assertIn("Melts after", page.context["desk"].title)
+        self.assertContains(page, f"Back to the step of job {job.pk}")
+        back = re.search(rf'href="(/jobs/{job.pk}/repair/\?step=[^"]+)"', page.content.decode())[1]
+        self.assertEqual(self.client.get(back).context["page"].step.id, row.step.id)
 
     def test_the_desk_judges_what_the_step_sets(self):
         """Every figure of the step is in the form that the link opens, so that desk and plan cannot disagree."""

@@ -41,7 +41,7 @@ def ladder_page(request: HttpRequest, job: int) -> HttpResponse:
     """Volts along the path."""
     found, known = get_plain_job(job), shop_of(request).known
     ladders = list(Ladder.objects.for_job(found.pk)[:SHOWN_LADDERS])
-    form = LadderForm(known, _posted(request), initial=presenters.ladder_again(ladders))
+    form = LadderForm(known, found.carrier, _posted(request), initial=presenters.ladder_again(ladders))
     if form.is_bound and form.is_valid():
         data = form.cleaned_data
         try:

@@ -127,7 +127,7 @@ def _try_card(basis: Basis, option: Option) -> NextCard:
         kind="try",
         id=route.id,
         verb=VERBS["try"],
-        label=f"{route.label} with a known-good part, then take it back",
+        label=route.try_label,
         minutes=f"{option.minutes:.0f} min",
         opens=basis.opens(access),
         reason=_saves(basis, option),
@@ -237,7 +237,7 @@ def _question_after(basis: Basis, name: str) -> str:
     if not name:
         return ""
     check = basis.known.checks.get(name)
-    return f"'{check.label}'" if check is not None else f"a try of '{basis.known.routes[name].label}'"
+    return f"'{check.label}'" if check is not None else f"'{basis.known.routes[name].try_label}'"
 
 
 def _outcomes(basis: Basis, option: Option) -> tuple[OutcomeRow, ...]:
