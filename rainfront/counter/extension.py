@@ -25,6 +25,7 @@ class Counter(Extension):
         order = reverse("counter:order", args=[job.pk])
         return {
             Stage.HAND_OVER: Link("Hand over", order, once_closed="Report, bill, hand it over"),
+            "drop_off": Link("Drop-off receipt", reverse("counter:drop_off", args=[job.pk])),
             "redact": Link("Redact", reverse("counter:redact", args=[job.pk])),
         }
 

@@ -10,8 +10,11 @@ from typing import Any
 from django import forms
 from django.core.exceptions import ValidationError
 
-from rainfront.counter.models import Order, Payment, Visit
+from chargepath.base.errors import ReadingError
+from rainfront.counter.dropoff import place_at, read_marks, read_strokes
+from rainfront.counter.models import THINGS, DropOff, Order, Payment, Visit
 from rainfront.web.forms import CountField, Merged, MoneyField, StyledForm, StyledModelForm
+from rainfront.web.scenes.outline import THIRDS
 
 
 class ContactForm(Merged, StyledModelForm):
@@ -129,3 +132,51 @@ class EraseForm(StyledForm):
         if short:
             raise forms.ValidationError(f"'{short[0]}' is too short to be looked for: two letters or more.")
         return names
+
+
+PLACES = [
+    (f"{side.value} {down} {across}", f"{side.label}: {down} {across}")
+    for side in DropOff.Side
+    for down in (THIRDS[0] if side != DropOff.Side.EDGE else ("middle",))
+    for across in THIRDS[1]
+]
+
+
+class DropOffForm(StyledForm):
+    """How a device was received. A press on the drawing fills `marks`; without a script `kind` and `place` add one."""
+
+    marks = forms.CharField(widget=forms.HiddenInput, required=False, max_length=8000)
+    strokes = forms.CharField(widget=forms.HiddenInput, required=False, max_length=200_000)
+    kind = forms.ChoiceField(label="Mark", choices=DropOff.Kind.choices, required=False, widget=forms.RadioSelect)
+    place = forms.ChoiceField(label="Or at", choices=[("", "press the drawing"), *PLACES], required=False)
+    condition = forms.CharField(label="In words", max_length=300, required=False)
+    things = forms.MultipleChoiceField(
+        label="Came along", choices=list(THINGS.items()), required=False, widget=forms.CheckboxSelectMultiple
+    )
+    other = forms.CharField(label="What else came along", max_length=120, required=False)
+    agreed = forms.CharField(
+        label="What was agreed", max_length=500, required=False, widget=forms.Textarea(attrs={"rows": 2})
+    )
+    on_paper = forms.BooleanField(label="Signed on paper", required=False)
+
+    def clean_marks(self) -> Any:
+        """The marks, checked."""
+        return self._read(read_marks, "marks")
+
+    def clean_strokes(self) -> Any:
+        """The lines of the signature, checked."""
+        return self._read(read_strokes, "strokes")
+
+    def _read(self, reader: Any, name: str) -> Any:
+        try:
+            return reader(self.cleaned_data[name])
+        except ReadingError as error:
+            raise ValidationError(str(error)) from error
+
+    def clean(self) -> dict[str, Any]:
+        """A mark that was chosen by its place is one more."""
+        data = super().clean() or {}
+        if data.get("place") and "marks" in data:
+            mark = place_at(data["place"], data.get("kind") or DropOff.Kind.SCRATCH)
+            data["marks"] = [*data["marks"], mark]
+        return data

@@ -30,6 +30,9 @@ def ready_words(order: Order, region: Region) -> str:
     warranty = warranty_words(order)
     if warranty:
         lines.append(f"Warranty: {warranty}")
+    hours = [line.strip() for line in shop.opening.splitlines() if line.strip()]
+    if hours:
+        lines.append(f"We are open {', '.join(hours)}.")
     return "\n".join([*lines, "", shop.name, *shop.address.splitlines()])
 
 

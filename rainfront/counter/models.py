@@ -121,3 +121,71 @@ class Payment(models.Model):
 
     def __str__(self) -> str:
         return f"{self.amount} {self.get_how_display()}"
+
+
+# What may come along with a device, by its id.
+THINGS = {
+    "case": "case",
+    "sim": "SIM card",
+    "memory": "memory card",
+    "charger": "charger",
+    "cable": "cable",
+    "glass": "protective glass",
+    "pen": "pen",
+    "box": "box",
+}
+
+
+class DropOff(models.Model):
+    """How a device looked when it was received, what came along with it, and what was agreed.
+
+    `marks` are places on the drawn outline: side, x and y from 0 to 1, kind. `strokes` are what a finger drew as a
+    signature: lists of x, y from 0 to 1. `back` is what went back with the device when it was handed over.
+    """
+
+    class Kind(models.TextChoices):
+        """What a mark on the outline says."""
+
+        SCRATCH = "scratch", "scratch"
+        CRACK = "crack", "crack"
+        DENT = "dent", "dent"
+        BENT = "bent", "bent"
+        MISSING = "missing", "screw or part missing"
+        STAIN = "stain", "stain, residue"
+
+    class Side(models.TextChoices):
+        """Which side of the device is drawn."""
+
+        FRONT = "front", "front"
+        BACK = "back", "back"
+        EDGE = "edge", "edge with the port"
+
+    class Signed(models.TextChoices):
+        """How the customer has signed."""
+
+        NOT = "", "not signed"
+        PAPER = "paper", "on paper"
+        SCREEN = "screen", "on the screen"
+
+    job = models.OneToOneField(Job, on_delete=models.CASCADE, related_name="drop_off")
+    marks = models.JSONField(default=list)
+    things = models.JSONField(default=list)
+    other = TypedCharField("What else came along", max_length=120, blank=True)
+    condition = TypedCharField("In words", max_length=300, blank=True)
+    agreed = TypedTextField("What was agreed", max_length=500, blank=True)
+    signed = models.CharField(max_length=8, choices=Signed.choices, blank=True)
+    strokes = models.JSONField(default=list)
+    back = models.JSONField(default=list)
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    WORDS = ("other", "condition", "agreed")
+
+    def __str__(self) -> str:
+        return f"drop-off of job {self.job_id}"
+
+    @property
+    def came_along(self) -> dict[str, str]:
+        """What came along, by its id, in words; what else came along last."""
+        found = {name: label for name, label in THINGS.items() if name in self.things}
+        return found | ({"other": self.other} if self.other else {})

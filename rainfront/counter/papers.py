@@ -15,7 +15,8 @@ from chargepath.base.sentences import begin, inside
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.counter.billing import rate_words
-from rainfront.counter.models import Order
+from rainfront.counter.dropoff import Signature, agreed_words, outline_of
+from rainfront.counter.models import DropOff, Order
 from rainfront.jobs.adapters import device_of, evidence_before_repairs, evidence_of, own_repairs
 from rainfront.jobs.models import Entry, Job, Quote
 from rainfront.jobs.presenters.bench import marks_before
@@ -32,7 +33,10 @@ SHOWN_SIGNS = 6
 
 @dataclass(frozen=True)
 class Block:
-    """One part of a paper: `kind` is heading, text, rows, list, path or overlay; `body` is what it shows."""
+    """One part of a paper; `body` is what it shows.
+
+    `kind` is heading, text, rows, list, path, overlay, outline, sign or strokes.
+    """
 
     kind: str
     body: Any
@@ -45,7 +49,7 @@ class Paper:
     Attributes
     ----------
     kind : str
-        report, quote or receipt.
+        report, quote, receipt or drop-off.
     title : str
     shop, address : str
     about : sequence of (label, value)
@@ -222,6 +226,29 @@ def quote_paper(quote: Quote, shop: Shop, now: datetime) -> Paper:
     if not answer:
         blocks.append(Block("sign", "Agreed, date and signature"))
     return _paper("quote", "Quote", quote.job, blocks, now)
+
+
+def drop_off_paper(job: Job, shop: Shop, now: datetime) -> Paper:
+    """How a device was received: how it looked, what came along, what was told and agreed, when it is promised."""
+    found = DropOff.objects.filter(job=job).first() or DropOff(job=job, at=job.taken_in_at)
+    blocks = [Block("heading", "What you told us"), Block("text", job.complaint), Block("heading", "How it looked")]
+    scene = outline_of(job, found.marks)
+    blocks.append(Block("outline", scene))
+    seen = [mark.words for mark in scene.spots] + ([found.condition] if found.condition else [])
+    blocks.append(
+        Block("list", [begin(f"{words}.") for words in seen]) if seen else Block("text", "No marks were noted.")
+    )
+    came = ", ".join(found.came_along.values())
+    limit = shop.region.money(job.limit, cents=True) if job.limit is not None else ""
+    blocks += [Block("heading", "What came along"), Block("text", begin(f"{came or 'nothing but the device'}."))]
+    blocks += [Block("heading", "What was agreed"), Block("text", found.agreed or agreed_words(job, limit))]
+    if job.promised_at:
+        blocks.append(Block("text", f"Promised for {shop.region.at(job.promised_at, 'promised')}."))
+    if found.signed == DropOff.Signed.SCREEN:
+        blocks.append(Block("strokes", Signature(found.strokes, f"Signed {shop.region.at(found.at, 'stamp')}")))
+    else:
+        blocks.append(Block("sign", "Date and signature"))
+    return _paper("drop-off", "Drop-off receipt", job, blocks, now)
 
 
 def receipt_paper(order: Order, shop: Shop, now: datetime) -> Paper:

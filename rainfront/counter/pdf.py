@@ -22,9 +22,13 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table
 
+from rainfront.counter.dropoff import Signature
 from rainfront.counter.papers import Block, Paper
 from rainfront.jobs.models import Job
 from rainfront.web.scenes.charge_line import MARK_WORDS
+from rainfront.web.scenes.outline import HEIGHT as OUTLINE_HEIGHT
+from rainfront.web.scenes.outline import WIDTH as OUTLINE_WIDTH
+from rainfront.web.scenes.outline import Outline
 from rainfront.web.scenes.overlay import Overlay
 from rainfront.web.scenes.path_marks import PathMarks, Spot
 
@@ -112,6 +116,14 @@ class _Sheet:
             ]
         if block.kind == "overlay":
             return [_overlay(block.body, self.width if self.small_sheet else self.width * 0.72)]
+        if block.kind == "outline":
+            return [Spacer(1, 6), _outline(block.body, self.width if self.small_sheet else self.width * 0.62)]
+        if block.kind == "strokes":
+            return [
+                Spacer(1, 8),
+                _strokes(block.body, self.width * 0.5),
+                Paragraph(escape(block.body.words), self.small),
+            ]
         if block.kind == "sign":
             line = Line(0, 14, self.width, 14, strokeWidth=0.6)
             return [Spacer(1, 28), Drawing(self.width, 18, line), Paragraph(escape(block.body), self.small)]
@@ -139,6 +151,32 @@ def _path(scene: PathMarks, width: float) -> Drawing:
         text.textAnchor = "middle"
         out.add(text)
     return _scaled(out, width)
+
+
+def _outline(scene: Outline, width: float) -> Drawing:
+    """The sides of a device with numbered marks; what they are stands below in words."""
+    out = Drawing(OUTLINE_WIDTH, OUTLINE_HEIGHT)
+    for side in scene.sides:
+        x, y, wide, high = side.box
+        out.add(Rect(x, OUTLINE_HEIGHT - y - high, wide, high, rx=8, ry=8, fillColor=white, strokeColor=black))
+        out.add(String(x, OUTLINE_HEIGHT - y + 5, side.label, fontName=PLAIN, fontSize=13))
+    for mark in scene.spots:
+        out.add(Circle(mark.x, OUTLINE_HEIGHT - mark.y, 9, fillColor=black))
+        text = String(
+            mark.x, OUTLINE_HEIGHT - mark.y - 4, str(mark.number), fontName=BOLD, fontSize=11, fillColor=white
+        )
+        text.textAnchor = "middle"
+        out.add(text)
+    return _scaled(out, width)
+
+
+def _strokes(signature: Signature, width: float) -> Drawing:
+    """A signature in a box of 1 by 0.3."""
+    out = Drawing(width, 0.3 * width)
+    for line in signature.strokes:
+        points = [value for x, y in line for value in (x * width, (1 - y) * 0.3 * width)]
+        out.add(PolyLine(points, strokeWidth=1.2))
+    return out
 
 
 def _in_words(scene: PathMarks) -> list[tuple[str, str]]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
@@ -12,7 +12,7 @@ from chargepath.base.sentences import inside
 from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.counter.billing import covered_at, rate_words, until_of
 from rainfront.counter.everywhere import Mention
-from rainfront.counter.models import Order, Visit
+from rainfront.counter.models import DropOff, Order, Visit
 from rainfront.jobs.adapters import own_repairs
 from rainfront.jobs.models import Job, Quote
 from rainfront.jobs.presenters.words import outcome_words
@@ -58,6 +58,7 @@ class OrderPage:
     earlier: Earlier | None
     same: bool | None
     came_back_as: Sequence[Job]
+    came_along: Mapping[str, str]
 
 
 def earlier_of(job: Job, shop: Shop) -> Earlier | None:
@@ -98,6 +99,7 @@ def order_page(job: Job, shop: Shop, now: datetime) -> OrderPage:
     paid = order.paid if order else Decimal(0)
     charged = order.charged if order else None
     until = until_of(order)
+    noted = DropOff.objects.filter(job=job).first()
     return OrderPage(
         order=order,
         visit=visit,
@@ -109,6 +111,7 @@ def order_page(job: Job, shop: Shop, now: datetime) -> OrderPage:
         quotes=[(row, known.routes[row.route].label) for row in Quote.objects.for_job(job.pk)],
         earlier=earlier_of(job, shop),
         same=job.same_trouble,
+        came_along=noted.came_along if noted else {},
         came_back_as=list(Job.objects.returned_from(job.pk)),
     )
 

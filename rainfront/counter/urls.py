@@ -2,13 +2,14 @@
 
 from django.urls import path
 
-from rainfront.counter.views import before, erase, orders, papers, redact
+from rainfront.counter.views import before, dropoff, erase, orders, papers, redact
 
 app_name = "counter"
 urlpatterns = [
     path("jobs/<int:job>/redact/", redact.redact, name="redact"),
     path("jobs/<int:job>/erase/", erase.erase_page, name="erase"),
     path("jobs/<int:job>/counter/", orders.order_page, name="order"),
+    path("jobs/<int:job>/drop-off/", dropoff.drop_off, name="drop_off"),
     path("jobs/<int:job>/counter/total/", orders.total, name="total"),
     path("jobs/new/before/", before.before, name="before"),
     path("owed/", orders.owed_page, name="owed"),

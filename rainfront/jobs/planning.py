@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 
 from chargepath.case.entries import Device
+from chargepath.knowledge.procedures import WorkStep
 from chargepath.knowledge.routes import NO_REPAIR
 from chargepath.repair.workplan import Plan, PlannedStep, make_plan
 from rainfront.jobs.adapters import device_of
@@ -12,7 +13,7 @@ from rainfront.jobs.models import Job, Repair
 from rainfront.workshop.adapters import Shop
 
 TEST = "test"
-READY, CLOSE = "ready", "close"
+OPENING, READY, CLOSE = "open", "ready", "close"
 
 
 def plan_for(
@@ -30,6 +31,21 @@ def plan_for(
 def plan_of(repair: Repair, job: Job, shop: Shop) -> Plan:
     """The plan of a repair that was chosen, from where the device was open then, for the dangers that stood then."""
     return plan_for(device_of(job), repair.route, shop, repair.reached, repair.picks, repair.dangers)
+
+
+def opening_steps(device: Device, reached: str, access: str, shop: Shop, dangers: Iterable[str] = ()) -> list[WorkStep]:
+    """What opens a device this far for a look, in order; empty where it is open so far already.
+
+    They come from the shortest plan that goes as deep. A plan that is chosen later goes on from there.
+    """
+    levels = list(shop.known.access)
+    if levels.index(access) <= levels.index(reached):
+        return []
+    routes = [row for row in shop.known.routes.values() if row.id not in NO_REPAIR]
+    deep = [row.id for row in routes if row.access_for(device.carrier) == access and row.fits(device.carrier)]
+    plans = [plan_for(device, route, shop, reached, dangers=dangers) for route in deep]
+    found = [[row.step for row in plan.steps if row.phase == OPENING] for plan in plans]
+    return min((steps for steps in found if steps), key=len, default=[])
 
 
 def closing_steps(device: Device, reached: str, shop: Shop) -> list[str]:

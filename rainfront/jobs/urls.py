@@ -17,6 +17,7 @@ urlpatterns = [
     path("jobs/<int:pk>/mishap/", bench.mishap_page, name="mishap"),
     path("jobs/<int:pk>/note/", bench.add_note_line, name="note"),
     path("jobs/<int:pk>/overrule/", bench.overrule, name="overrule"),
+    path("jobs/<int:pk>/give/", bench.give_page, name="give"),
     path("jobs/<int:pk>/stage/", bench.change_stage, name="stage"),
     path("jobs/<int:pk>/entries/<int:entry>/strike/", bench.strike, name="strike"),
     path("jobs/<int:pk>/entries/<int:entry>/restore/", bench.restore, name="restore"),

@@ -87,6 +87,7 @@ class Workshop(models.Model):
     meter_networks = models.CharField("Meters may be at", max_length=200, default="127.0.0.0/8")
     # What stands on papers for customers.
     address = TypedTextField("Address", max_length=300, blank=True)
+    opening = TypedTextField("Opening hours", max_length=200, blank=True)
     warranty_months = models.PositiveSmallIntegerField("Warranty (months)", default=6)
     warranty_terms = TypedTextField(
         "Warranty terms",

@@ -14,16 +14,16 @@ DRAWN = frozenset({"good", "off", "short", "open", "none"})
 
 
 @dataclass(frozen=True)
-class GuideMark:
+class GuideSign:
     """A mark that a page shows, and what it means."""
 
-    mark: str
+    sign: str
     means: str
 
     @property
     def drawn(self) -> bool:
         """Whether it is one of the state marks, which are drawn."""
-        return self.mark in DRAWN
+        return self.sign in DRAWN
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -39,7 +39,7 @@ class Guide:
         What the page is for.
     example : str
         One thing to do there.
-    marks : sequence of GuideMark
+    signs : sequence of GuideSign
 
     """
 
@@ -47,7 +47,7 @@ class Guide:
     title: str
     about: str
     example: str
-    marks: Sequence[GuideMark] = ()
+    signs: Sequence[GuideSign] = ()
 
 
 @cache
@@ -60,7 +60,7 @@ def guides() -> tuple[Guide, ...]:
             title=row["title"],
             about=row["about"],
             example=row["example"],
-            marks=[GuideMark(mark, means) for mark, means in row["marks"]],
+            signs=[GuideSign(sign, means) for sign, means in row["signs"]],
         )
         for row in raw
     )

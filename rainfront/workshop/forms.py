@@ -133,6 +133,7 @@ class WorkshopForm(Merged, StyledModelForm):
             "price_level",
             "school",
             "address",
+            "opening",
             "warranty_months",
             "warranty_terms",
             "tax_name",
@@ -141,12 +142,14 @@ class WorkshopForm(Merged, StyledModelForm):
         )
         widgets = {
             "address": forms.Textarea(attrs={"rows": 2}),
+            "opening": forms.Textarea(attrs={"rows": 2}),
             "warranty_terms": forms.Textarea(attrs={"rows": 2}),
         }
         field_classes = {"hourly_rate": MoneyField}
         help_texts = {
             "school": "what is done here as a rule; each job's page shows what it costs or saves",
             "address": "as it stands on papers for customers",
+            "opening": "as they stand in the message that a device is ready",
             "tax_name": "as it stands on receipts",
             "warranty_terms": "as local rules allow; they go onto the customer's report",
         }

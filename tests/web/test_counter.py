@@ -91,6 +91,8 @@ class Counter(AtTheCounter):
         self.do("pay", amount="18.50", how="card")
         self.assertContains(self.do("pay", amount="-99", how="cash"), "less than that given back", status_code=422)
         self.assertContains(self.do_get(), f"(job {self.job.pk}) is ready to be collected.\nIt costs ¤38.50")
+        Workshop.objects.update_or_create(pk=1, defaults={"opening": "Mo to Fr 9 to 18\n Sa 9 to 13 \n"})
+        self.assertContains(self.do_get(), "We are open Mo to Fr 9 to 18, Sa 9 to 13.")
         self.do("told", how="phone")
         self.do("hand")
         order = self.order()

@@ -53,6 +53,21 @@ class Day(Signed):
         self.assertTrue(self.row(job).words.startswith("Clean the port: "))
         self.assertIn(first.do[:40], self.row(job).words)
 
+    def test_a_job_is_given_to_somebody_and_put_back_for_anybody(self):
+        job, other = make_job(self.user, ("port lint",)), make_user("other")
+        page = reverse("jobs:give", args=[job.pk])
+        self.assertContains(self.client.get(page), f'value="{other.pk}"')
+        self.assertNotContains(self.client.get(page), f'value="{self.user.pk}"')
+        self.assertEqual(self.client.post(page, {"to": other.pk}).status_code, 302)
+        self.assertEqual(self.row(job).who, str(other))
+        self.assertContains(self.client.get(job.get_absolute_url()), f"given to {other}")
+        for wrong in (other.pk, 4711):
+            self.assertEqual(self.client.post(page, {"to": wrong}).status_code, 422)
+        self.client.post(page, {"to": ""})
+        self.assertEqual(self.row(job).who, "")
+        actions.record_line(job, "wiggle steady", user=self.user, now=NOW)
+        self.assertEqual(self.row(job).who, str(self.user))
+
     def test_its_minutes_are_those_of_the_next_step_with_its_wait_and_of_all_that_are_left(self):
         job = make_job(self.user, ("i 0.2 5.0 18%", "wiggle drops"), carrier="none", connector="micro_b")
         repair = actions.choose_route(job, "replace_port", "worn", user=self.user, now=NOW)

@@ -116,6 +116,20 @@ class Pages(Signed):
             self.assertRedirects(self.client.post(url, data), job.get_absolute_url(), fetch_redirect_response=False)
             self.assertEqual(job.entries.evidence().get().name, check.id)
 
+    def test_a_check_inside_a_closed_device_says_first_how_it_is_opened(self):
+        job = make_job(self.user, ("port clean",))
+        look = reverse("jobs:check", args=[job.pk, "inside_look"])
+        opening = [step for step, *_ in self.client.get(look).context["opening"]]
+        made = [fact for step in opening for fact in step.makes]
+        self.assertIn(("cell_on", False), made)
+        self.assertLess(len(opening), 20)
+        self.assertFalse([step for step in opening if "port" in step.id])
+        self.assertContains(self.client.get(look), "First open it: cover off")
+        actions.record_line(job, "inside clean", user=self.user, now=NOW)
+        self.assertEqual(self.client.get(reverse("jobs:check", args=[job.pk, "sense_lines"])).context["opening"], [])
+        outside = self.client.get(reverse("jobs:check", args=[job.pk, "port_look"]))
+        self.assertEqual(outside.context["opening"], [])
+
     def test_a_form_reads_numbers_like_the_line_and_refuses_like_it(self):
         job = make_job(self.user)
         url = self.url("check", job.pk, "charger_current")

@@ -43,7 +43,7 @@ LOOKS["counter:erase"], LOOKS["keeping:first_things"] = Right.ERASE, Right.LEAD
 LOOKS |= dict.fromkeys(("instruments:meter", "instruments:supply"))
 # Every address that takes anything, and the right it asks for. Written by hand, as the shop reads it.
 ASKS = {
-    Right.TAKE_IN: "jobs:take_in jobs:note jobs:details counter:order",
+    Right.TAKE_IN: "jobs:take_in jobs:note jobs:give jobs:details counter:order counter:drop_off",
     Right.MEASURE: """exchange:case jobs:line jobs:check jobs:mishap jobs:stage jobs:strike jobs:restore jobs:school
         work:step work:step_answer work:pick work:screws proof:seal instruments:hand_in instruments:confirm
         instruments:use instruments:columns instruments:strike instruments:conditions instruments:start instruments:stop

@@ -1,5 +1,6 @@
 """Every write at the counter: check, atomic, log."""
 
+from rainfront.counter.actions.dropoff import note_drop_off
 from rainfront.counter.actions.erase import erase_customer, find_customer, jobs_of_customer
 from rainfront.counter.actions.orders import (
     LATER,
@@ -24,6 +25,7 @@ __all__ = [
     "jobs_of_customer",
     "join_visit",
     "link_return",
+    "note_drop_off",
     "order_for",
     "pay",
     "redact",

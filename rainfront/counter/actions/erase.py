@@ -11,7 +11,7 @@ from django.db.models import Q
 from rainfront.counter.actions.orders import order_for
 from rainfront.counter.actions.redact import REDACTED
 from rainfront.counter.everywhere import Mention, Search, own_rows
-from rainfront.counter.models import Order, Visit
+from rainfront.counter.models import DropOff, Order, Visit
 from rainfront.inside.models import Photo
 from rainfront.jobs.models import Job, Quote
 from rainfront.jobs.signals import job_changed, words_redacted
@@ -74,6 +74,7 @@ def _erase_one(log: Log, now: datetime) -> None:
         photo.removed_at, photo.caption, photo.file = photo.removed_at or now, ERASED, ""
         photo.save(update_fields=["removed_at", "caption", "file"])
     Quote.objects.filter(job=job).exclude(answered_by="").update(answered_by=ERASED)
+    DropOff.objects.filter(job=job, signed=DropOff.Signed.SCREEN).update(signed="", strokes=[])
     visit.name, visit.phone, visit.mail, visit.erased_at = "", "", "", now
     visit.save()
     log.change(customer=ERASED, serial="")

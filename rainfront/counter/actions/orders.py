@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from datetime import datetime
 from decimal import Decimal
 from typing import Any
@@ -10,6 +10,7 @@ from typing import Any
 from django.db import transaction
 
 from chargepath.base.bills import bill_totals
+from rainfront.counter.actions.dropoff import give_back
 from rainfront.counter.models import BillLine, Order, Payment, Visit
 from rainfront.jobs.models import Job
 from rainfront.jobs.writing import JobError, Log, open_job
@@ -150,6 +151,8 @@ def collect(
     values: Mapping[str, Any],
     how: str,
     *,
+    back: Collection[str] = (),
+    stays: bool = False,
     user: User,
     now: datetime,
     shop: Shop | None = None,
@@ -163,6 +166,8 @@ def collect(
         As in `set_bill`.
     how : str
         One of `Payment.How`, or `LATER` where it is paid another day.
+    back, stays
+        As in `hand_over`.
 
     Raises
     ------
@@ -174,7 +179,7 @@ def collect(
         order = set_bill(job, lines, values, user=user, now=now, shop=shop)
         if how != LATER and order.left > 0:
             pay(job, order.left, how, user=user, now=now, shop=shop)
-        return hand_over(job, pays_later=how == LATER, user=user, now=now, shop=shop)
+        return hand_over(job, pays_later=how == LATER, back=back, stays=stays, user=user, now=now, shop=shop)
 
 
 def pay(job: Job | int, amount: Decimal, how: str, *, user: User, now: datetime, shop: Shop | None = None) -> Payment:
@@ -220,15 +225,32 @@ def tell_ready(job: Job | int, how: str, *, user: User, now: datetime, shop: Sho
 
 
 def hand_over(
-    job: Job | int, *, pays_later: bool = False, user: User, now: datetime, shop: Shop | None = None
+    job: Job | int,
+    *,
+    pays_later: bool = False,
+    back: Collection[str] = (),
+    stays: bool = False,
+    user: User,
+    now: datetime,
+    shop: Shop | None = None,
 ) -> Order:
     """The device leaves the shop: its warranty begins.
+
+    Parameters
+    ----------
+    job : Job or int
+    pays_later : bool
+        What is left is paid another day.
+    back : collection of str
+        Ids of what came along and goes back now (`DropOff.came_along`).
+    stays : bool
+        The rest of it stays here, as was said.
 
     Raises
     ------
     JobError
-        The job is not closed, it was handed over already, nobody said what it costs, or something is left to be paid
-        and nobody said that it is paid later.
+        The job is not closed, it was handed over already, nobody said what it costs, something is left to be paid and
+        nobody said that it is paid later, or something that came along would stay behind.
 
     """
     with open_job(job, user, now, shop, closed_too=True, right=Right.PROMISE) as log:
@@ -242,6 +264,7 @@ def hand_over(
         left = log.shop.region.money(order.left, cents=True)
         if order.left > 0 and not pays_later:
             raise JobError(f"{left} is still to be paid", "paid", "note the payment, or say that it is paid later")
+        give_back(log, back, stays)
         order.handed_at, order.handed_by = now, user
         order.save(update_fields=["handed_at", "handed_by"])
         log.event(f"handed over; {left} to be paid later" if order.left > 0 else "handed over", "handed")

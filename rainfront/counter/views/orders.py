@@ -71,6 +71,8 @@ def order_page(request: HttpRequest, job: int) -> HttpResponse:
         "ways": Payment.How.choices,
         "ready": ready_words(page.order, shop.region) if page.order and owner.is_closed else "",
         "error": error,
+        "back": request.POST.getlist("back"),
+        "stays": request.POST.get("stays"),
     }
     return show_job(request, "counter/order.html", owner, context, status)
 
@@ -107,13 +109,14 @@ def _acts(request: HttpRequest, job: int, form: Any, lines: Any) -> dict[str, Ca
     """What each button does."""
     by, data = hand(request), form.cleaned_data if form is not None else {}
     how = request.POST.get("how", "")
+    going: dict[str, Any] = {"back": request.POST.getlist("back"), "stays": request.POST.get("stays") == "yes"}
     return {
         "contact": lambda: actions.set_contact(job, data["name"], data["phone"], data["mail"], **by),
         "bill": lambda: actions.set_bill(job, lines.rows, data, **by),
-        "collect": lambda: actions.collect(job, lines.rows, data, how, **by),
+        "collect": lambda: actions.collect(job, lines.rows, data, how, **going, **by),
         "pay": lambda: actions.pay(job, data["amount"], data["how"], **by),
         "join": lambda: actions.join_visit(job, data["other"], **by),
         "back": lambda: actions.link_return(job, data["first"], form.same(), **by),
         "told": lambda: actions.tell_ready(job, how, **by),
-        "hand": lambda: actions.hand_over(job, pays_later=how == actions.LATER, **by),
+        "hand": lambda: actions.hand_over(job, pays_later=how == actions.LATER, **going, **by),
     }

@@ -13,7 +13,7 @@ from django.views.decorators.http import require_GET
 
 from rainfront.counter import messages
 from rainfront.counter.models import Order
-from rainfront.counter.papers import FORMS, Paper, quote_paper, receipt_paper, report_paper
+from rainfront.counter.papers import FORMS, Paper, drop_off_paper, quote_paper, receipt_paper, report_paper
 from rainfront.jobs.extensions import before_and_after
 from rainfront.jobs.fetching import get_job, get_plain_job
 from rainfront.jobs.models import Job, Quote
@@ -25,6 +25,8 @@ def _paper(request: HttpRequest, job: Job, kind: str, pk: int | None) -> Paper:
     if kind == "report" and pk is None:
         overlay = next((panel.context["scene"] for panel in before_and_after(job)), None)
         return report_paper(job, shop, overlay, now)
+    if kind == "drop-off" and pk is None:
+        return drop_off_paper(job, shop, now)
     if kind == "quote" and pk is not None:
         return quote_paper(get_object_or_404(Quote.objects.for_job(job.pk).select_related("job"), pk=pk), shop, now)
     order = Order.objects.of_job(job.pk)

@@ -2,6 +2,7 @@
 
 from rainfront.jobs.actions.log import (
     add_note,
+    give_job,
     move_stage,
     overrule_danger,
     record_event,
@@ -22,6 +23,7 @@ __all__ = [
     "change_details",
     "choose_route",
     "drop_repair",
+    "give_job",
     "make_quote",
     "move_stage",
     "overrule_danger",

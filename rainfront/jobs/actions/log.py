@@ -132,6 +132,26 @@ def add_note(job: Job | int, text: str, *, user: User, now: datetime, shop: Shop
         return log.write(Entry.EntryKind.NOTE, text[:1000])
 
 
+def give_job(job: Job | int, to: int | None, *, user: User, now: datetime, shop: Shop | None = None) -> Job:
+    """Give an open job to somebody, or to nobody (None): whose list it stands on, until somebody else works at it.
+
+    Raises
+    ------
+    JobError
+        There is no such person here, or they have it already.
+
+    """
+    with open_job(job, user, now, shop, right=Right.TAKE_IN) as log:
+        person = User.objects.filter(pk=to, is_active=True).first() if to else None
+        if to and person is None:
+            raise JobError("nobody of that name works here", "to", "one of the people listed")
+        if log.job.held_by_id == (person.pk if person else None):
+            raise JobError(f"{person or 'nobody'} has it already", "to", "somebody else")
+        log.change(held_by=person, held_at=now if person else None)
+        log.event(f"given to {person}" if person else "put back for anybody", "give")
+    return log.job
+
+
 def move_stage(job: Job | int, stage: str, *, user: User, now: datetime, shop: Shop | None = None) -> Job:
     """Move a job to another stage, forward or back.
 

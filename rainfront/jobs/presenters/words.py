@@ -7,13 +7,14 @@ from dataclasses import dataclass
 from typing import Any
 
 from chargepath.base.errors import ChargepathError
-from chargepath.base.quantities import show, typed
+from chargepath.base.quantities import shortest, show, typed
 from chargepath.base.sentences import inside
 from chargepath.case.entries import CheckEvent, Device, HazardEvent, MishapEvent, PathEvent, RepairEvent
 from chargepath.case.quickline import OTHER
 from chargepath.diagnosis.graded import GradedEvent as Judged
 from chargepath.grading.readings import grade_event
 from chargepath.knowledge import Check, Knowledge
+from chargepath.knowledge.procedures import WorkStep
 from chargepath.knowledge.routes import REFER
 from rainfront.jobs.adapters import OVERRULED, event_of
 from rainfront.jobs.models import Entry, Job
@@ -149,3 +150,12 @@ def event_words(entry: Judged, known: Knowledge) -> str:
     what = "did" if isinstance(event, RepairEvent) else "tried"
     works = {True: "charges", False: "does not charge", None: "not proved"}[event.works]
     return f"{what} {known.routes[event.route].label}: {works}"
+
+
+def setting_words(known: Knowledge, step: WorkStep) -> str:
+    """What a step sets, in words with units; '' for nothing."""
+    found = known.procedures.settings
+    named = [
+        f"{found[name].label} {shortest(value)} {found[name].unit}".strip() for name, value in step.settings.items()
+    ]
+    return ", ".join(named)

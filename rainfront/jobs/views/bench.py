@@ -13,10 +13,12 @@ from rainfront.jobs.adapters import device_of, meter_of
 from rainfront.jobs.fetching import get_job, get_plain_job
 from rainfront.jobs.forms import CheckForm, MishapForm
 from rainfront.jobs.models import Entry
+from rainfront.jobs.planning import opening_steps
 from rainfront.jobs.presenters.scales import check_scale
-from rainfront.jobs.presenters.words import example_line
-from rainfront.jobs.views.common import hand, show_bench, show_job
+from rainfront.jobs.presenters.words import example_line, setting_words
+from rainfront.jobs.views.common import basis_of, hand, show_bench, show_job
 from rainfront.people.context import signed_in
+from rainfront.people.models import User
 from rainfront.people.rights import Right, posts
 from rainfront.web.forms import refused
 from rainfront.workshop.context import shop_of
@@ -79,6 +81,12 @@ def check_page(request: HttpRequest, pk: int, check: str) -> HttpResponse:
     cautions = [known.cautions[name] for name in found.cautions]
     context = {"check": found, "form": form, "cautions": cautions, "example": example_line(found)}
     context["scale"] = check_scale(job, found, known)
+    basis = basis_of(request, job)
+    opening = opening_steps(device_of(job), basis.belief.access, found.access, basis.shop, basis.danger_ids)
+    context["opening"] = [
+        (step, setting_words(known, step), [known.cautions[name] for name in step.cautions]) for step in opening
+    ]
+    context["opens"] = known.access[found.access].label
     return show_job(request, "jobs/check.html", job, context, 422 if form.errors else 200)
 
 
@@ -129,6 +137,21 @@ def change_stage(request: HttpRequest, pk: int) -> HttpResponse:
     except ChargepathError as error:
         return show_bench(request, pk, error=str(error), status=422)
     return show_bench(request, job)
+
+
+@posts(Right.TAKE_IN)
+def give_page(request: HttpRequest, pk: int) -> HttpResponse:
+    """Whom to give a job to."""
+    job, error = get_job(pk), ""
+    if request.method == "POST":
+        to = request.POST.get("to", "")
+        try:
+            actions.give_job(pk, int(to) if to.isascii() and to.isdigit() else None, **hand(request))
+            return redirect("day:list")
+        except ChargepathError as problem:
+            error = str(problem)
+    people = User.objects.filter(is_active=True).order_by("username")
+    return show_job(request, "jobs/give.html", job, {"people": people, "error": error}, 422 if error else 200)
 
 
 @require_POST

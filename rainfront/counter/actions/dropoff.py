@@ -1,0 +1,75 @@
+"""Storing how a device was received, and what goes back with it."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+from datetime import datetime
+from typing import Any
+
+from rainfront.counter.models import DropOff
+from rainfront.jobs.models import Job
+from rainfront.jobs.writing import JobError, Log, open_job
+from rainfront.people.models import User
+from rainfront.people.rights import Right
+from rainfront.workshop.adapters import Shop
+
+
+def note_drop_off(
+    job: Job | int, values: Mapping[str, Any], *, user: User, now: datetime, shop: Shop | None = None
+) -> DropOff:
+    """Store marks, things that came along, what was agreed and a signature; what was stored before is replaced.
+
+    Parameters
+    ----------
+    job : Job or int
+    values : mapping
+        `marks`, `things`, `other`, `condition`, `agreed`, `strokes`, `on_paper`.
+
+    Raises
+    ------
+    JobError
+        The device was handed over, or was signed for and something else would stand above the signature.
+
+    """
+    with open_job(job, user, now, shop, right=Right.TAKE_IN) as log:
+        found = DropOff.objects.filter(job=log.job).first() or DropOff(job=log.job, by=user, at=now)
+        fresh = {name: values[name] for name in ("marks", "things", "other", "condition", "agreed")}
+        if found.signed and any(getattr(found, name) != value for name, value in fresh.items()):
+            found.signed, found.strokes = "", []
+            log.event("drop-off changed: the signature does not stand for it any more", "drop_off")
+        for name, value in fresh.items():
+            setattr(found, name, value)
+        if values["strokes"]:
+            found.signed, found.strokes = DropOff.Signed.SCREEN, values["strokes"]
+        elif values["on_paper"] and not found.signed:
+            found.signed = DropOff.Signed.PAPER
+        new = found.pk is None
+        found.by, found.at = user, now
+        found.save()
+        if new:
+            log.event("drop-off noted", "drop_off")
+    return found
+
+
+def give_back(log: Log, back: Collection[str], stays: bool) -> None:
+    """Note what goes back with a device; refused where something that came along would stay behind without a word.
+
+    Raises
+    ------
+    JobError
+        Something that came along was not ticked, and nobody said that it stays.
+
+    """
+    found = DropOff.objects.filter(job=log.job).first()
+    if found is None:
+        return
+    came = found.came_along
+    kept = [label for name, label in came.items() if name not in back]
+    if kept and not stays:
+        raise JobError(f"still here: {', '.join(kept)}", "back", "tick what goes back, or say that the rest stays")
+    found.back = [name for name in came if name in back]
+    found.save(update_fields=["back"])
+    if came:
+        log.event("went back: " + (", ".join(came[name] for name in found.back) or "nothing that came along"), "back")
+    if kept:
+        log.event(f"stays here, as was said: {', '.join(kept)}", "back")

@@ -1,0 +1,111 @@
+"""How a device was received: marks, what came along, what was agreed, a signature; and that the same goes back."""
+
+import io
+import json
+from decimal import Decimal
+
+from django.urls import reverse
+from pypdf import PdfReader
+
+from rainfront.counter import actions
+from rainfront.counter.models import DropOff
+from rainfront.jobs.models import Entry, Job
+from rainfront.jobs.writing import JobError
+from tests.builders import NOW, make_job
+from tests.web.test_counter import text_of
+from tests.web.test_pages import Signed
+
+MARKS = [{"side": "front", "x": 0.1, "y": 0.9, "kind": "crack"}, {"side": "edge", "x": 0.5, "y": 0.5, "kind": "bent"}]
+
+
+class Receiving(Signed):
+    def setUp(self):
+        super().setUp()
+        self.job = make_job(self.user, limit=Decimal(80))
+        self.page = reverse("counter:drop_off", args=[self.job.pk])
+
+    def send(self, status=302, **values):
+        sent = {"marks": json.dumps(MARKS), "kind": "crack", "things": ["sim", "case"], "agreed": "as told"}
+        answer = self.client.post(self.page, {**sent, **values})
+        self.assertEqual(answer.status_code, status)
+        return answer
+
+    def paper(self):
+        return self.client.get(reverse("counter:paper", args=[self.job.pk, "drop-off"])).content.decode()
+
+    def test_the_receipt_is_there_in_one_press_with_what_is_known_anyway(self):
+        page = self.paper()
+        for words in ("No marks were noted", "Nothing but the device", "without asking", "80.00", self.job.complaint):
+            self.assertIn(words, page)
+
+    def test_marks_and_things_stand_on_page_sheet_and_slip_in_words(self):
+        self.send(other="a strap", condition="Back dusty")
+        address = reverse("counter:pdf", args=[self.job.pk, "drop-off"])
+        sheets = [text_of(self.client.get(address + form).content) for form in ("", "?form=slip")]
+        for text in (self.paper(), *sheets):
+            text = " ".join(text.split())
+            for words in (
+                "Crack, front, bottom left",
+                "Bent, edge with the port",
+                "Back dusty",
+                "Case, SIM card, a strap.",
+                "as told",
+            ):
+                self.assertIn(words, text)
+
+    def test_a_mark_is_added_by_its_place_where_there_is_no_script(self):
+        self.send(act="mark", place="back top right", kind="dent")
+        found = DropOff.objects.get().marks
+        self.assertEqual(found[-1], {"side": "back", "x": 0.8333, "y": 0.1667, "kind": "dent"})
+        self.assertContains(self.client.get(self.page), "dent, back, top right")
+
+    def test_what_no_page_sends_is_refused_and_nothing_is_stored(self):
+        for marks in (
+            "{",
+            '[{"side": "top", "x": 0, "y": 0, "kind": "dent"}]',
+            '[{"side": "back", "x": 2, "y": 0, "kind": "dent"}]',
+            json.dumps(MARKS * 30),
+        ):
+            self.send(422, marks=marks)
+        for strokes in ("[[1, 2]]", "[[[0.1, 0.2], [5, 0.2]]]", "[" + "[]," * 70 + "[]]"):
+            self.send(422, strokes=strokes)
+        self.assertEqual(DropOff.objects.count(), 0)
+
+    def test_a_signature_stands_for_what_was_above_it_and_goes_when_that_changes(self):
+        self.send(strokes="[[[0.1, 0.2], [0.3, 0.4]]]")
+        self.assertIn('d="M0.1000 0.0600 L0.3000 0.1200"', self.paper())
+        self.send()
+        self.assertEqual(DropOff.objects.get().signed, "screen")
+        self.send(things=["sim"])
+        self.assertEqual((DropOff.objects.get().signed, DropOff.objects.get().strokes), ("", []))
+        self.assertIn("Date and signature", self.paper())
+        self.send(things=["sim"], on_paper="on")
+        self.assertEqual(DropOff.objects.get().signed, "paper")
+
+    def test_what_came_along_goes_back_or_is_said_to_stay(self):
+        self.send()
+        Job.objects.filter(pk=self.job.pk).update(stage="closed", closed_at=NOW, outcome_works=True)
+        actions.set_bill(self.job, [("Repair", Decimal(0))], {}, user=self.user, now=NOW)
+        with self.assertRaisesMessage(JobError, "still here: case"):
+            actions.hand_over(self.job, back=["sim"], user=self.user, now=NOW)
+        page = self.client.get(reverse("counter:order", args=[self.job.pk]))
+        self.assertContains(page, "Goes back with it")
+        order = actions.hand_over(self.job, back=["sim"], stays=True, user=self.user, now=NOW)
+        self.assertIsNotNone(order.handed_at)
+        said = list(Entry.objects.filter(job=self.job, name="back").values_list("text", flat=True))
+        self.assertEqual(said, ["went back: SIM card", "stays here, as was said: case"])
+
+    def test_erasing_a_customer_takes_the_signature(self):
+        self.send(strokes="[[[0.1, 0.2], [0.3, 0.4]]]", other="strap of Amund", condition="from Amund")
+        Job.objects.filter(pk=self.job.pk).update(customer="Amund")
+        self.user.role = "lead"
+        self.user.save()
+        actions.erase_customer(self.job.pk, user=self.user, now=NOW)
+        found = DropOff.objects.get()
+        self.assertEqual((found.signed, found.strokes), ("", []))
+        self.assertNotIn("Amund", found.other + found.condition)
+
+    def test_the_sheet_is_one_page(self):
+        self.send()
+        address = reverse("counter:pdf", args=[self.job.pk, "drop-off"])
+        self.assertEqual(len(PdfReader(io.BytesIO(self.client.get(address).content)).pages), 1)
