@@ -49,7 +49,9 @@ OF_APP = {
 # The tests that come first for one file of an app with many.
 OF_FILE = {
     "jobs/actions/quotes.py": ("ending", "decide"),
-    "jobs/actions/log.py": ("dangers", "job"),
+    "jobs/actions/log.py": ("day", "dangers", "job"),
+    "counter/actions/dropoff.py": ("drop_off",),
+    "workshop/adapters.py": ("first_things", "workshop"),
     "jobs/judging.py": ("ending", "one_of_each", "decide", "job"),
     "jobs/writing.py": ("one_of_each", "job", "dangers", "inside"),
     "jobs/adapters.py": ("job", "dangers", "pages"),

@@ -194,8 +194,8 @@ def _numbers(token: str, level: Decimal | None = None) -> Shop:
     if not token and level in (None, 1):
         return Shop("", shipped(), shipped(), shipped(), prior=_prior([]))
     changes = [Change(row.path, row.value) for row in KnowledgeChange.objects.standing()]
-    own = {row.path for row in changes}
-    examples = [row for row in priced(float(level)) if row.path not in own] if level not in (None, 1) else []
+    # What the lead has set comes after the examples, and so in their place.
+    examples = priced(float(level)) if level not in (None, 1) else []
     changed = load(changes=[*examples, *changes]) if examples or changes else shipped()
     learned = Learned.objects.first()
     estimates = None

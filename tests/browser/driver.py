@@ -82,8 +82,11 @@ def _moved(page: Page, done: str, patience_ms: float) -> bool:
     return True
 
 
-def prove(page: Page, **values: str) -> None:
-    """Prove by keyboard alone: numbers typed, `values` in place of the usual ones, answers by their key."""
+def prove(page: Page, *, touch: bool = False, **values: str) -> None:
+    """Prove by keyboard alone: numbers typed, `values` in place of the usual ones, answers by their key.
+
+    With `touch` by taps instead, numbers filled in.
+    """
     tries = 0
     settle(page)
     while True:
@@ -94,12 +97,18 @@ def prove(page: Page, **values: str) -> None:
         fields = page.locator(".readings input").all()
         for number, field in enumerate(fields):
             name = field.get_attribute("name") or ""
+            if touch:
+                field.fill(values.get(name, f"{GOOD[name]:g}"))
+                continue
             if number == 0:
                 expect(field).to_be_focused()
             field.focus()
             page.keyboard.press("Control+a")
             page.keyboard.type(values.get(name, f"{GOOD[name]:g}"))
-        page.keyboard.press("Enter" if fields else "1")
+        if touch:
+            page.tap(".donebtn")
+        else:
+            page.keyboard.press("Enter" if fields else "1")
         # A key that fell between two fragments, as where a meter moves the list, is pressed again as a person would.
         if not _moved(page, done, patience_ms=PATIENCE_MS / 3):
             tries += 1
@@ -121,6 +130,13 @@ def tick(page: Page, key: str = "") -> None:
     _pressed(page, lambda: page.keyboard.press(key) if key else page.click(".donebtn"))
     if page.locator("[data-asked]").count():
         _pressed(page, lambda: page.keyboard.press("1"))
+
+
+def tap_done(page: Page) -> None:
+    """Tick the current step off by touch; where the page asks for a reason, tap the first one."""
+    _pressed(page, lambda: page.tap(".donebtn"))
+    if page.locator("[data-asked]").count():
+        _pressed(page, lambda: page.tap("[data-asked] button >> nth=0"))
 
 
 def tick_rest(page: Page) -> None:

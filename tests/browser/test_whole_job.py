@@ -3,7 +3,7 @@
 from playwright.sync_api import Page, expect
 
 from rainfront.jobs.models import Job, Stage
-from tests.browser.driver import BrowserTest, prove, tick
+from tests.browser.driver import BrowserTest, prove, tap_done, tick
 from tests.browser.looking import arrive, settle, visit
 from tests.builders import make_job
 
@@ -55,6 +55,49 @@ class WholeJob(BrowserTest):
         self.drive(steps)
         job = Job.objects.get()
         self.assertEqual((job.stage, job.outcome_faults), (Stage.CLOSED, ["port_fouled"]))
+
+    def test_by_touch_alone_on_a_phone(self):
+        def steps(page: Page) -> None:
+            page.set_viewport_size({"width": 390, "height": 844})
+
+            page.goto("/")
+            page.tap("a.btn:has-text('Take in')")
+            for name, text in (
+                ("model_name", "Orvane D2"), ("customer", "deck crew"), ("complaint", "does not charge"),
+                ("battery_percent", "12"), ("value", "160"),
+            ):  # fmt: skip
+                page.fill(f"#id_{name}", text)
+            for name, value in (("kind", "phone"), ("connector", "usb_c"), ("carrier", "sub_board")):
+                page.locator(f"label:has([name={name}][value={value}])").tap()
+            page.tap("label:has([value=pocket_carried])")
+            page.tap("button:has-text('Take in')")
+            expect(page.locator("#next")).to_contain_text("Look into the port")
+            page.tap("#next button:has-text('lint or dust')")
+            expect(page.locator(".lately")).to_contain_text("lint or dust")
+            page.fill("#line", "i 0.0 5.1 12%")
+            page.tap(".quick button")
+            expect(page.locator(".lately")).to_contain_text("draws nothing")
+            page.locator("[aria-label=Routes] a:has-text('Clean the port')").tap()
+            if page.locator("#reason").count():
+                page.fill("#reason", "lint in plain sight")
+            page.tap("button:has-text('Commit')")
+            for shown in ("Off and unplugged", "Lint out", "Residue", "Aired off"):
+                expect(page.locator(".stepnow .do")).to_contain_text(shown)
+                tap_done(page)
+            page.tap("button:has-text('Prove it')")
+            page.fill("#id_percent_first", "13")
+            page.tap(".donebtn")
+            page.fill("#id_amps", "1.1")
+            page.tap(".donebtn")
+            prove(page, touch=True, percent_second="16", minutes_between="8", charge_mah="")
+            page.tap("button:has-text('Close')")
+            expect(page.locator("main")).to_contain_text("What it comes to")
+            page.tap("button[name=how][value=cash]")
+            expect(page.locator("main")).to_contain_text("Handed over")
+            self.assertEqual(page.evaluate("document.documentElement.scrollWidth"), 390)
+
+        self.drive(steps, has_touch=True, is_mobile=True)
+        self.assertEqual(Job.objects.get().stage, Stage.CLOSED)
 
     def test_by_keyboard_alone(self):
         def steps(page: Page) -> None:

@@ -415,9 +415,10 @@ class Misbehaving(Fed):
         run = self.start("4.0,3000", volts="4,0")
         until(lambda: self.rig.ask("rows", run=run.pk, start=0)["rows"])
         full = mock.patch.object(actions, "ask_to_stop", side_effect=OperationalError("database or disk is full"))
-        with full:
+        with full, self.assertLogs("rainfront", "ERROR") as said:
             page = self.client.post(reverse("cell:stop", args=[self.job.pk, run.pk]))
         self.assertContains(page, "The output is off", status_code=503)
+        self.assertEqual([row.getMessage() for row in said.records], ["request"])
         self.assertFalse(self.rig.truth()["on"])
         with mock.patch.object(actions, "append_rows", side_effect=OperationalError("database is locked")):
             self.assertEqual(self.client.get(run.get_absolute_url()).status_code, 200)

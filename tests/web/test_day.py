@@ -15,6 +15,7 @@ from rainfront.jobs import actions
 from rainfront.jobs.fetching import get_job
 from rainfront.jobs.models import Job
 from rainfront.jobs.planning import before_test, plan_of
+from rainfront.people.models import User
 from rainfront.proof.proving import proving_of
 from rainfront.stock import actions as stock
 from rainfront.stock.models import Item
@@ -61,7 +62,9 @@ class Day(Signed):
         self.assertEqual(self.client.post(page, {"to": other.pk}).status_code, 302)
         self.assertEqual(self.row(job).who, str(other))
         self.assertContains(self.client.get(job.get_absolute_url()), f"given to {other}")
-        for wrong in (other.pk, 4711):
+        gone = make_user("gone")
+        User.objects.filter(pk=gone.pk).update(is_active=False)
+        for wrong in (other.pk, 4711, gone.pk):
             self.assertEqual(self.client.post(page, {"to": wrong}).status_code, 422)
         self.client.post(page, {"to": ""})
         self.assertEqual(self.row(job).who, "")

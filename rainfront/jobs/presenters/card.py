@@ -223,7 +223,7 @@ def _saves(basis: Basis, option: Option) -> str:
         leading = min(wanting, key=lambda term: term.total)
         label = inside(basis.known.routes[leading.id].label)
         total = basis.money(leading.total)
-        return f"Has to be measured before this is begun: {label}. The job is expected to cost {total}."
+        return f"Needed before you {label}. The job is expected to cost {total}."
     instead = f"{basis.money(option.total)} instead of {basis.money(basis.advice.commit)}"
     after = _question_after(basis, option.then)
     if not after:

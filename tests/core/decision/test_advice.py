@@ -268,6 +268,14 @@ class AdviceOnTheShippedKnowledge(SimpleTestCase):
         self.assertFalse(offered & {"power_up", "line_power", "data_link", "off_current", "plug_flip", "lift_port_ic"})
         self.assertFalse(offered & {"wireless_charge", "swap_carrier"})
 
+    def test_a_known_good_charger_is_not_tried_once_its_current_was_read(self):
+        for lines, tried in (([], True), (["i own 0.1 5.0"], True), (["i 0.0 5.1 30%"], False)):
+            made = case(lines)
+            belief = assess(Model(shipped(), made.device, made.history), made)
+            asked = {(one.kind, one.id) for one in questions(belief, Prices.of(shipped(), 160.0))}
+            with self.subTest(lines=lines):
+                self.assertEqual(("try", "advise_source") in asked, tried)
+
     def test_a_cheap_long_shot_stands_beside_the_plausible_repair(self):
         share = shipped().costs.plausible_share
         advice, _ = self.advise(["port clean", "i 0.0 5.1 30%", "message clean"], "phone usb_c none")

@@ -1,6 +1,7 @@
-// A scanner types like a keyboard, only faster than a hand, and ends with Enter. The code on a bag opens its job from any
-// page and any field; a serial number stays in its field, and Enter after it does not send the form.
-const FAST_MS = 60;
+// A scanner types like a keyboard and ends with Enter. The address on a bag's code opens its job from any page and any
+// field; a serial number stays in its field, and Enter after it does not send the form.
+const PAUSE_MS = 1500;
+const ADDRESS = /https?:\/\/\S+?\/jobs\/(\d+)\/?$/;
 const JOB = /\/jobs\/(\d+)\/?$/;
 let burst = "";
 let last = 0;
@@ -16,23 +17,22 @@ document.addEventListener(
   "keydown",
   (event) => {
     if (event.ctrlKey || event.altKey || event.metaKey) return;
-    const fast = event.timeStamp - last < FAST_MS;
+    if (event.timeStamp - last > PAUSE_MS) burst = "";
     last = event.timeStamp;
     if (event.key.length === 1) {
-      burst = fast ? burst + event.key : event.key;
-      // Where nothing is typed into, a code must not press the keys of the page on its way.
-      if (burst.length > 2 && !event.target.matches?.("input, textarea, select")) event.stopImmediatePropagation();
+      burst += event.key;
+      // Where nothing is typed into, an address must not press the keys of the page on its way.
+      if (burst.includes("http") && !event.target.matches?.("input, textarea, select")) event.stopImmediatePropagation();
       return;
     }
     if (event.key !== "Enter") return;
-    const read = fast ? burst : "";
+    const read = ADDRESS.exec(burst);
     burst = "";
-    const job = JOB.exec(read);
-    if (job) {
+    if (read) {
       event.preventDefault();
       event.stopImmediatePropagation();
-      takeBack(event.target, read);
-      location.href = `/jobs/${job[1]}/`;
+      takeBack(event.target, read[0]);
+      location.href = `/jobs/${read[1]}/`;
     } else if (event.target.name === "serial") {
       event.preventDefault();
       event.target.dispatchEvent(new Event("change", { bubbles: true }));
