@@ -13,7 +13,8 @@ from rainfront.learning.models import Counted
 # Every table that hangs on a job, each after those that it points to.
 TABLES = (
     "jobs.job", "jobs.entry", "jobs.repair", "work.steprun", "jobs.quote", "proof.proof", "learning.taught",
-    "counter.visit", "counter.order", "counter.billline", "counter.payment", "counter.dropoff", "stock.move",
+    "counter.visit", "counter.order", "counter.billline", "counter.payment", "counter.dropoff",
+    "counter.extra", "stock.move",
     "logbook.fact", "logbook.measured", "insights.endedjob", "insights.repairedjob", "logbook.page",
 )  # fmt: skip
 # Numbers of a copy are so much higher than those of the copy before.

@@ -28,7 +28,7 @@ VIEWS = {
     "cell": "/jobs/403/cell/?kind=v435&capacity=3000&volts=2.8&temp=22&by=supply",
     "decide": "/jobs/402/decide/",
     "why": "/jobs/402/why/",
-    "knowledge": "/knowledge/port_fouled/",
+    "knowledge": "/knowledge/",
     "shelf": "/stock/",
 }
 DARK = {"danger": "/jobs/412/"}

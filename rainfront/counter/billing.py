@@ -12,7 +12,7 @@ from chargepath.base.dates import in_warranty, warranty_until
 from chargepath.base.sentences import begin, inside
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.routes import NO_REPAIR
-from rainfront.counter.models import Order
+from rainfront.counter.models import Extra, Order
 from rainfront.jobs.adapters import device_of, evidence_of, own_repairs
 from rainfront.jobs.judging import judgement_for, parts_used
 from rainfront.jobs.models import Entry, Job, Quote
@@ -76,17 +76,25 @@ def lines_for(job: Job, shop: Shop, order: Order | None) -> list[BillRow]:
 
     A repair that held: each part that was used, and the labour that is left of the quote that was agreed; without one
     the labour that the work stands for. A repair that is warranted, and a device that was not repaired, cost nothing.
+    Other orders that were done follow.
     """
     if order is not None and order.charged is not None:
         rows = [BillRow(row.label, row.amount) for row in order.lines.all()]
         return rows or [BillRow("Repair", order.charged)]
+    also = extra_rows(job, shop)
     if job.same_trouble and is_covered(job):
-        return [BillRow("Repair under warranty", Decimal(0))]
+        return [BillRow("Repair under warranty", Decimal(0)), *also]
     if not job.is_closed:
         return []
     if not job.outcome_works:
-        return [BillRow("Looked at, not repaired", Decimal(0))]
-    return _repaired(job, shop)
+        return [BillRow("Looked at, not repaired", Decimal(0)), *also]
+    return [*_repaired(job, shop), *also]
+
+
+def extra_rows(job: Job, shop: Shop) -> list[BillRow]:
+    """Other orders on the device that were done, as lines of the bill."""
+    done = Extra.objects.filter(job=job, state=Extra.State.DONE)
+    return [BillRow(begin(row.label), row.amount(shop.rate_per_hour, shop.region.digits)) for row in done]
 
 
 def _repaired(job: Job, shop: Shop) -> list[BillRow]:

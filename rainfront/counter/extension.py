@@ -6,15 +6,18 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
-from django.db.models import OuterRef, Subquery
+from django.db.models import Exists, OuterRef, Subquery
 from django.urls import reverse
 
 from chargepath.decision.queue import Wait
-from rainfront.counter.models import Order
-from rainfront.counter.presenters import earlier_of
+from rainfront.counter.models import Extra, Order
+from rainfront.counter.presenters import earlier_of, extras_of
 from rainfront.jobs.extensions import Extension, Link, Panel
+from rainfront.jobs.judging import is_proved
 from rainfront.jobs.models import Job, Stage
 from rainfront.workshop.adapters import Shop
+
+OPEN_EXTRAS = (Extra.State.ASKED, Extra.State.AGREED)
 
 
 class Counter(Extension):
@@ -29,13 +32,17 @@ class Counter(Extension):
             "redact": Link("Redact", reverse("counter:redact", args=[job.pk])),
         }
 
+    def annotations(self) -> Mapping[str, Any]:
+        """Whether anything else is ordered on its device."""
+        return {"has_extras": Exists(Extra.objects.filter(job=OuterRef("pk")))}
+
     def list_annotations(self) -> Mapping[str, Any]:
-        """When the customer was told that it is ready, until it was fetched."""
+        """When the customer was told that it is ready, until it was collected."""
         told = Order.objects.filter(job=OuterRef("pk"), handed_at__isnull=True)
         return {"told_at": Subquery(told.values("told_at")[:1])}
 
     def wait(self, job: Job, shop: Shop, now: datetime) -> Wait | None:
-        """It is ready, the customer knows, and nobody has fetched it."""
+        """It is ready, the customer knows, and nobody has collected it."""
         told: datetime | None = getattr(job, "told_at", None)
         return Wait("fetch", told) if told else None
 
@@ -44,7 +51,17 @@ class Counter(Extension):
         order = Order.objects.filter(job=job).first()
         return [text for text in (order.noted, order.avoid) if text] if order else []
 
+    def quoted(self, job: Job, shop: Shop) -> Sequence[str]:
+        """What else was asked for on the device, with its own amount."""
+        found = [row for row in extras_of(job, shop) if row.extra.state in OPEN_EXTRAS]
+        return [f"Also asked for: {row.extra.label}, {row.amount} on top, once it charges." for row in found]
+
     def panels(self, job: Job, shop: Shop, now: datetime) -> Sequence[Panel]:
-        """What was done the last time, on a device that comes back."""
+        """What was done the last time, on a device that comes back; what else is ordered on it."""
         earlier = earlier_of(job, shop) if job.came_from_id else None
-        return (Panel("counter/_earlier.html", {"earlier": earlier, "same": job.same_trouble}),) if earlier else ()
+        found = [Panel("counter/_earlier.html", {"earlier": earlier, "same": job.same_trouble})] if earlier else []
+        if getattr(job, "has_extras", True):
+            wanted = [row for row in extras_of(job, shop) if row.extra.state in OPEN_EXTRAS]
+            first = not is_proved(job, shop.known)
+            found += [Panel("counter/_extras.html", {"extras": wanted, "first": first})] if wanted else []
+        return found

@@ -180,3 +180,11 @@ class DropOffForm(StyledForm):
             mark = place_at(data["place"], data.get("kind") or DropOff.Kind.SCRATCH)
             data["marks"] = [*data["marks"], mark]
         return data
+
+
+class ExtraForm(StyledForm):
+    """Another order on the same device."""
+
+    label = forms.CharField(label="What", max_length=80)
+    minutes = CountField("min", label="Minutes", least=0, most=2000)
+    part = MoneyField(label="Its part", required=False, min_value=0)

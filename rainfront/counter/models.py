@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from decimal import Decimal
+from decimal import ROUND_HALF_UP, Decimal
 
 from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
@@ -189,3 +189,36 @@ class DropOff(models.Model):
         """What came along, by its id, in words; what else came along last."""
         found = {name: label for name, label in THINGS.items() if name in self.things}
         return found | ({"other": self.other} if self.other else {})
+
+
+class Extra(models.Model):
+    """Another order on the same device, such as is not charging: a microphone, a screen; minutes and price by hand."""
+
+    class State(models.TextChoices):
+        """How far it is."""
+
+        ASKED = "asked", "asked for"
+        AGREED = "agreed", "agreed"
+        DONE = "done", "done"
+        DROPPED = "dropped", "not wanted"
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="extras")
+    label = TypedCharField("What", max_length=80)
+    minutes = models.PositiveSmallIntegerField("Minutes", default=0)
+    part = models.DecimalField("Its part", max_digits=9, decimal_places=2, default=Decimal(0))
+    state = models.CharField(max_length=8, choices=State.choices, default=State.ASKED)
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    WORDS = ("label",)
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return self.label
+
+    def amount(self, rate_per_hour: Decimal, digits: int) -> Decimal:
+        """What it costs at a labour rate, to the currency's last digit."""
+        labour = rate_per_hour * self.minutes / 60
+        return (labour + self.part).quantize(Decimal(1).scaleb(-digits), ROUND_HALF_UP)

@@ -12,7 +12,7 @@ from chargepath.base.sentences import inside
 from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.counter.billing import covered_at, rate_words, until_of
 from rainfront.counter.everywhere import Mention
-from rainfront.counter.models import DropOff, Order, Visit
+from rainfront.counter.models import DropOff, Extra, Order, Visit
 from rainfront.jobs.adapters import own_repairs
 from rainfront.jobs.models import Job, Quote
 from rainfront.jobs.presenters.words import outcome_words
@@ -44,6 +44,28 @@ class Earlier:
 
 
 @dataclass(frozen=True)
+class ExtraRow:
+    """Another order on the device: what it costs, and what it can become."""
+
+    extra: Extra
+    amount: str
+    next: Sequence[tuple[str, str]]
+
+
+def extras_of(job: Job, shop: Shop) -> list[ExtraRow]:
+    """Other orders on the same device, in the order in which they were asked for."""
+    digits, words = shop.region.digits, dict(Extra.State.choices)
+    return [
+        ExtraRow(
+            row,
+            money(row.amount(shop.rate_per_hour, digits), shop.region, cents=True),
+            [(state, str(words[state])) for state in Extra.State.values if state != row.state],
+        )
+        for row in Extra.objects.filter(job=job)
+    ]
+
+
+@dataclass(frozen=True)
 class OrderPage:
     """Everything on the counter's page of a job."""
 
@@ -59,6 +81,7 @@ class OrderPage:
     same: bool | None
     came_back_as: Sequence[Job]
     came_along: Mapping[str, str]
+    extras: Sequence[ExtraRow]
 
 
 def earlier_of(job: Job, shop: Shop) -> Earlier | None:
@@ -111,6 +134,7 @@ def order_page(job: Job, shop: Shop, now: datetime) -> OrderPage:
         quotes=[(row, known.routes[row.route].label) for row in Quote.objects.for_job(job.pk)],
         earlier=earlier_of(job, shop),
         same=job.same_trouble,
+        extras=extras_of(job, shop),
         came_along=noted.came_along if noted else {},
         came_back_as=list(Job.objects.returned_from(job.pk)),
     )

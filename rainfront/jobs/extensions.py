@@ -129,6 +129,10 @@ class Extension:
         """What shows a job as it came and as it goes, for its record and the customer's report."""
         return ()
 
+    def quoted(self, job: Job, shop: Shop) -> Sequence[str]:
+        """Sentences that this app adds to a quote."""
+        return ()
+
     def tools(self, job: Job, check: Check, shop: Shop) -> Sequence[Link]:
         """Pages of this app that a check can be measured on."""
         return ()
@@ -146,6 +150,11 @@ def register(extension: Extension) -> None:
 def registered() -> Sequence[Extension]:
     """Every extension, in the order of the apps."""
     return tuple(_registered)
+
+
+def quoted_of(job: Job, shop: Shop) -> list[str]:
+    """Sentences that other apps add to a quote."""
+    return [words for extension in _registered for words in extension.quoted(job, shop)]
 
 
 def pages_of(job: Job) -> dict[str, Link]:

@@ -16,7 +16,7 @@ import numpy as np
 from chargepath.base.arrays import Array
 from chargepath.base.sentences import inside
 from chargepath.diagnosis.alike import LEAST_FACTOR, cause_likelihoods, same_cause, shown_by, usual_causes
-from chargepath.knowledge import Knowledge
+from chargepath.knowledge import Knowledge, Route
 from rainfront.jobs.adapters import case_of
 from rainfront.jobs.models import Job
 from rainfront.logbook.index import ENDED, NOT_FOUND, NOTHING
@@ -150,13 +150,17 @@ def _look_for(job: Job, shop: Shop) -> Alike | None:
     faults = Counter(fault for pk in found for fault in _faults_of(facts[pk]))
     fault, times = faults.most_common(1)[0] if faults else ("", 0)
     with_it = [pk for pk in found if fault in _faults_of(facts[pk])]
-    rows = [_row(page, found[page.job_id], mine_shown, facts[page.job_id], known) for page in ranked[:SHOWN]]
+    words = known.worded(job.carrier)
+    rows = [_row(page, found[page.job_id], mine_shown, facts[page.job_id], words) for page in ranked[:SHOWN]]
+    here = {
+        route.id: route for route in words.routes.values() if route.fits(job.carrier, job.traits, wireless=job.wireless)
+    }
     return Alike(
         count=int(alike.size),
         most=_fault(known, fault),
         most_count=times,
         of=len(found),
-        held=_held(with_it, facts, known),
+        held=_held(with_it, facts, here),
         rows=rows,
     )
 
@@ -178,14 +182,14 @@ def _fault(known: Knowledge, fault: str) -> str:
     return known.faults[fault].label if fault in known.faults else fault
 
 
-def _held(jobs: Sequence[int], facts: Mapping[int, Mapping[str, list[str]]], known: Knowledge) -> str:
-    """The repair that was done most often on those jobs, and how often it held."""
-    done = Counter(route for pk in jobs for route in facts[pk].get("route", []))
+def _held(jobs: Sequence[int], facts: Mapping[int, Mapping[str, list[str]]], here: Mapping[str, Route]) -> str:
+    """The repair that was done most often on those jobs, of those that fit this device, and how often it held."""
+    done = Counter(route for pk in jobs for route in facts[pk].get("route", []) if route in here)
     if not done:
         return ""
     route, times = done.most_common(1)[0]
     held = sum(route in facts[pk].get("route", []) and "works" in facts[pk].get("ended", []) for pk in jobs)
-    return f"{known.routes[route].label} held {held} of {times} times" if route in known.routes else ""
+    return f"{here[route].label} held {held} of {times} times"
 
 
 def _row(page: Page, factor: float, mine: set[str], facts: Mapping[str, Any], known: Knowledge) -> AlikeRow:

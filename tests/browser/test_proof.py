@@ -17,7 +17,7 @@ from rainfront.jobs.models import Job, Stage
 from rainfront.proof.models import Proof
 from rainfront.work import actions as work_actions
 from tests.browser.driver import BrowserTest, prove
-from tests.browser.looking import arrive, visit
+from tests.browser.looking import arrive, settle, visit
 from tests.builders import NOW, make_job
 from tests.ports import free_port
 from tests.reading import read_instruments
@@ -153,3 +153,30 @@ class Proving(BrowserTest):
 
         self.drive(again)
         self.assertEqual([proof.works for proof in Proof.objects.all()], [False, True])
+
+
+class Pressed(BrowserTest):
+    def test_a_press_that_came_twice_goes_on_and_asks_nothing(self):
+        job = make_job(self.user, ("port lint", "i 0.0 5.0"))
+        repair = actions.choose_route(job, "clean_port", "", user=self.user, now=NOW)
+        work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=NOW)
+        work_actions.finish_repair(repair, "", user=self.user, now=NOW)
+        twice = """() => {
+          const done = document.querySelector('.donebtn');
+          done.click();
+          done.click();
+          setTimeout(() => done.click(), 5);
+        }"""
+
+        def steps(page: Page) -> None:
+            visit(page, f"/jobs/{job.pk}/prove/")
+            shown = page.locator("#proof .progress-steps")
+            for field, value, words in (("percent_first", "13", "1 of 4 shown"), ("amps", "1.1", "2 of 4 shown")):
+                page.fill(f"#id_{field}", value)
+                page.evaluate(twice)
+                expect(shown).to_have_attribute("aria-label", words)
+            settle(page)
+            expect(shown).to_have_attribute("aria-label", "2 of 4 shown")
+            expect(page.locator("#trouble")).to_have_count(0)
+
+        self.drive(steps)

@@ -168,6 +168,14 @@ class LikeThisOne(LogbookTest):
         self.assertContains(page, "Like this one:")
         self.assertContains(page, "most often dirty port")
 
+    def test_says_only_what_held_of_repairs_that_fit_the_device(self):
+        for _ in range(3):
+            self.closed(("port worn", "wiggle drops", "did swap_carrier yes"), ("port_worn",))
+        self.follow()
+        with_one, without = (make_job(self.user, ("port worn",), carrier=carrier) for carrier in ("flex", "none"))
+        self.assertEqual(alike_to(with_one, self.shop).held, "Swap the port flex held 3 of 3 times")
+        self.assertEqual(alike_to(without, self.shop).held, "")
+
     def test_follows_jobs_that_are_closed_and_opened_again(self):
         job, first = (
             make_job(self.user, ("port lint plug_proud",)),

@@ -212,6 +212,7 @@ class Redacting(Signed):
             "counter.order": {"told_how"},
             "counter.payment": {"how"},
             "counter.dropoff": {"signed"},
+            "counter.extra": {"state"},
             "day.standing": {"stage", "words", "danger", "wants_part"},
             "logbook.page": {"basis"},
             "logbook.fact": {"kind"},

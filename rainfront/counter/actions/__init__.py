@@ -2,6 +2,7 @@
 
 from rainfront.counter.actions.dropoff import note_drop_off
 from rainfront.counter.actions.erase import erase_customer, find_customer, jobs_of_customer
+from rainfront.counter.actions.extras import add_extra, set_extra
 from rainfront.counter.actions.orders import (
     LATER,
     collect,
@@ -18,6 +19,7 @@ from rainfront.counter.actions.returns import link_return
 
 __all__ = [
     "LATER",
+    "add_extra",
     "collect",
     "erase_customer",
     "find_customer",
@@ -31,5 +33,6 @@ __all__ = [
     "redact",
     "set_bill",
     "set_contact",
+    "set_extra",
     "tell_ready",
 ]

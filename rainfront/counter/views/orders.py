@@ -7,16 +7,25 @@ from decimal import Decimal
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
 from chargepath.base.errors import ChargepathError
 from rainfront.counter import actions
 from rainfront.counter.billing import BillRow, lines_for, suggested
-from rainfront.counter.forms import BillForm, BillLines, ContactForm, JoinForm, PaymentForm, ReturnForm, bound
+from rainfront.counter.forms import (
+    BillForm,
+    BillLines,
+    ContactForm,
+    ExtraForm,
+    JoinForm,
+    PaymentForm,
+    ReturnForm,
+    bound,
+)
 from rainfront.counter.messages import ready_words
-from rainfront.counter.models import Order, Payment
+from rainfront.counter.models import Extra, Order, Payment
 from rainfront.counter.presenters import order_page as page_of
 from rainfront.counter.presenters import owed, totals_of
 from rainfront.jobs.fetching import get_job
@@ -43,6 +52,7 @@ def order_page(request: HttpRequest, job: int) -> HttpResponse:
         bill: bound(BillForm, request, bill, instance=order, initial=words),
         "pay": bound(PaymentForm, request, "pay", initial={"amount": page.order.left if page.order else None}),
         "join": bound(JoinForm, request, "join"),
+        "extra": bound(ExtraForm, request, "extra"),
         "back": bound(ReturnForm, request, "back", initial={"first": owner.came_from_id, "trouble": trouble}),
     }
     error = ""
@@ -105,6 +115,13 @@ def owed_page(request: HttpRequest) -> HttpResponse:
     return render(request, "counter/owed.html", {"page": owed(shop_of(request), timezone.now())})
 
 
+def _extra(request: HttpRequest, job: int) -> Extra:
+    """The other order that a button belongs to."""
+    asked = request.POST.get("extra", "")
+    found: Extra = get_object_or_404(Extra, pk=int(asked) if asked.isascii() and asked.isdigit() else 0, job_id=job)
+    return found
+
+
 def _acts(request: HttpRequest, job: int, form: Any, lines: Any) -> dict[str, Callable[[], Any]]:
     """What each button does."""
     by, data = hand(request), form.cleaned_data if form is not None else {}
@@ -117,6 +134,8 @@ def _acts(request: HttpRequest, job: int, form: Any, lines: Any) -> dict[str, Ca
         "pay": lambda: actions.pay(job, data["amount"], data["how"], **by),
         "join": lambda: actions.join_visit(job, data["other"], **by),
         "back": lambda: actions.link_return(job, data["first"], form.same(), **by),
+        "extra": lambda: actions.add_extra(job, data["label"], int(data["minutes"]), data["part"] or Decimal(0), **by),
+        "extra_state": lambda: actions.set_extra(_extra(request, job), how, **by),
         "told": lambda: actions.tell_ready(job, how, **by),
         "hand": lambda: actions.hand_over(job, pays_later=how == actions.LATER, **going, **by),
     }

@@ -10,6 +10,7 @@ from chargepath.decision.acts import pulled
 from chargepath.decision.plan import RouteTerm
 from chargepath.knowledge import Route
 from chargepath.repair.workplan import tells_of
+from rainfront.jobs.extensions import quoted_of
 from rainfront.jobs.models import Quote
 from rainfront.jobs.presenters.basis import Basis
 from rainfront.web.words import money
@@ -63,7 +64,7 @@ def quote_words(basis: Basis, term: RouteTerm) -> str:
     harm = basis.core.prices.harm_chance(route)
     if harm >= 0.01:
         lines.append(f"In about {harm:.0%} of such repairs the device is damaged ({route.harm_what}).")
-    return "\n".join(lines)
+    return "\n".join([*lines, *quoted_of(basis.job, basis.shop)])
 
 
 def follow_amount(basis: Basis, words: str, was: Decimal, amount: Decimal) -> str:

@@ -19,3 +19,23 @@ document.addEventListener("submit", (event) => {
   if (performance.now() - (lately.get(form) ?? -Infinity) < MOMENT_MS) event.preventDefault();
   else lately.set(form, performance.now());
 });
+
+// The same of a form that htmx sends: while it is on its way, the same press again is not sent after it. Another one is.
+const underWay = new WeakMap();
+const sentWith = ({ elt, triggeringEvent, requestConfig }) => {
+  const form = elt.closest("form") || elt;
+  const pressed = (triggeringEvent || requestConfig?.triggeringEvent)?.submitter;
+  const fields = form instanceof HTMLFormElement ? new URLSearchParams([...new FormData(form)].map(([name, value]) => [name, `${value}`])) : "";
+  return [form, `${fields} ${pressed?.name ?? ""} ${pressed?.value ?? ""}`];
+};
+document.addEventListener("htmx:confirm", (event) => {
+  if (event.detail.verb !== "post") return;
+  const [form, fields] = sentWith(event.detail);
+  if (underWay.get(form) === fields) event.preventDefault();
+});
+document.addEventListener("htmx:beforeSend", (event) => {
+  if (event.detail.requestConfig.verb !== "post") return;
+  const [form, fields] = sentWith(event.detail);
+  underWay.set(form, fields);
+});
+document.addEventListener("htmx:afterRequest", (event) => underWay.delete(event.detail.elt.closest("form") || event.detail.elt));
