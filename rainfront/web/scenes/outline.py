@@ -13,12 +13,12 @@ SIDES: Mapping[str, Mapping[str, tuple[float, float, float, float]]] = {
     "phone": {
         "front": (10.0, 24.0, 124.0, 246.0),
         "back": (148.0, 24.0, 124.0, 246.0),
-        "edge": (290.0, 130.0, 120.0, 22.0),
+        "edge": (288.0, 120.0, 124.0, 44.0),
     },
     "tablet": {
         "front": (6.0, 24.0, 158.0, 230.0),
         "back": (174.0, 24.0, 158.0, 230.0),
-        "edge": (342.0, 130.0, 74.0, 14.0),
+        "edge": (340.0, 120.0, 76.0, 36.0),
     },
 }
 THIRDS = (("top", "middle", "bottom"), ("left", "centre", "right"))
