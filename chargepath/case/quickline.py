@@ -77,7 +77,7 @@ MOST_WORDS = 8
 
 
 def _find_check(known: Knowledge, word: str) -> Check | None:
-    """The check that a word names; None for none, and where it stands for several."""
+    """The check that a word stands for; None where it stands for none, or for several."""
     named = [check for check in known.checks.values() if word in (check.word, check.id)]
     named = named or [check for check in known.checks.values() if word in check.also]
     return named[0] if len(named) == 1 else None

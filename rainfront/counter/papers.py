@@ -132,7 +132,7 @@ def _wrong(job: Job, known: Knowledge) -> list[Block]:
 
 
 def _how_known(job: Job, known: Knowledge) -> list[str]:
-    """What was off before the first repair of this bench, the newest of each, where it says something to a customer."""
+    """Sentences for what was off before this bench repaired anything; of each check the newest reading counts."""
     found: dict[str, list[str]] = {}
     for row in evidence_before_repairs(job):
         if row.kind == Entry.EntryKind.CHECK:

@@ -45,7 +45,7 @@ class Earlier:
 
 @dataclass(frozen=True)
 class ExtraRow:
-    """Another order on the device: what it costs, and what it can become."""
+    """Another order on the device as a page shows it: its amount, and the states that a press can give it."""
 
     extra: Extra
     amount: str
@@ -90,7 +90,7 @@ def earlier_of(job: Job, shop: Shop) -> Earlier | None:
 
 
 def was_here(first: Job, shop: Shop, again: datetime) -> Earlier:
-    """A closed job as it was left; `again` is when its device comes back."""
+    """Faults, repairs, proofs, cost and warranty of a closed job whose device is back since `again`."""
     known = shop.known_for(first.model_name).worded(first.carrier)
     order = Order.objects.of_job(first.pk)
     until = until_of(order)

@@ -34,9 +34,10 @@ def plan_of(repair: Repair, job: Job, shop: Shop) -> Plan:
 
 
 def opening_steps(device: Device, reached: str, access: str, shop: Shop, dangers: Iterable[str] = ()) -> list[WorkStep]:
-    """What opens a device this far for a look, in order; empty where it is open so far already.
+    """Steps that open a device as far as a check needs it, in order; empty where it is open that far already.
 
-    They come from the shortest plan that goes as deep. A plan that is chosen later goes on from there.
+    They are the opening steps of the shortest plan that goes as deep. A repair that is chosen later does not repeat them:
+    its plan begins where the device is open.
     """
     levels = list(shop.known.access)
     if levels.index(access) <= levels.index(reached):

@@ -70,7 +70,7 @@ class TakeIn(BrowserTest):
             visit(page, "/jobs/new/")
             page.locator("#id_serial").focus()
             scan(page, "QP2-0815")
-            page.wait_for_timeout(300)
+            settle(page)
             expect(page.locator(".errorlist")).to_have_count(0)
             expect(page.locator("#id_serial")).to_have_value("QP2-0815")
 
