@@ -36,8 +36,8 @@ def plan_of(repair: Repair, job: Job, shop: Shop) -> Plan:
 def opening_steps(device: Device, reached: str, access: str, shop: Shop, dangers: Iterable[str] = ()) -> list[WorkStep]:
     """Steps that open a device as far as a check needs it, in order; empty where it is open that far already.
 
-    They are the opening steps of the shortest plan that goes as deep. A repair that is chosen later does not repeat them:
-    its plan begins where the device is open.
+    They are the opening steps of the shortest plan that goes as deep. A repair that is chosen later does not repeat
+    them: its plan begins where the device is open.
     """
     levels = list(shop.known.access)
     if levels.index(access) <= levels.index(reached):
