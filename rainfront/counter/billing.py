@@ -48,7 +48,7 @@ def is_covered(job: Job) -> bool | None:
 
 
 def covered_at(first_id: int, moment: datetime) -> bool | None:
-    """Whether the repair of a job is under warranty at a moment; None where it has none."""
+    """Whether a job's repair is under warranty at a moment; None where the job was given no warranty."""
     until = until_of(Order.objects.of_job(first_id))
     return in_warranty(until, moment, timezone.get_current_timezone()) if until else None
 
@@ -93,7 +93,7 @@ def lines_for(job: Job, shop: Shop, order: Order | None) -> list[BillRow]:
 
 def extra_rows(job: Job, shop: Shop) -> list[BillRow]:
     """Other orders on the device that were done, as lines of the bill."""
-    done = Extra.objects.filter(job=job, state=Extra.State.DONE)
+    done = Extra.objects.of_job(job.pk).filter(state=Extra.State.DONE)
     return [BillRow(begin(row.label), row.amount(shop.rate_per_hour, shop.region.digits)) for row in done]
 
 

@@ -8,7 +8,7 @@ from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
-from rainfront.counter.querysets import OrderQuerySet
+from rainfront.counter.querysets import DropOffQuerySet, ExtraQuerySet, OrderQuerySet
 from rainfront.jobs.models import Job
 from rainfront.web.fields import TypedCharField, TypedTextField
 
@@ -180,6 +180,7 @@ class DropOff(models.Model):
     at = models.DateTimeField()
 
     WORDS = ("other", "condition", "agreed")
+    objects = DropOffQuerySet.as_manager()
 
     def __str__(self) -> str:
         return f"drop-off of job {self.job_id}"
@@ -211,6 +212,7 @@ class Extra(models.Model):
     at = models.DateTimeField()
 
     WORDS = ("label",)
+    objects = ExtraQuerySet.as_manager()
 
     class Meta:
         ordering = ("pk",)

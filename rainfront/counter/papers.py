@@ -230,7 +230,7 @@ def quote_paper(quote: Quote, shop: Shop, now: datetime) -> Paper:
 
 def drop_off_paper(job: Job, shop: Shop, now: datetime) -> Paper:
     """How a device was received: how it looked, what came along, what was told and agreed, when it is promised."""
-    found = DropOff.objects.filter(job=job).first() or DropOff(job=job, at=job.taken_in_at)
+    found = DropOff.objects.of_job(job.pk) or DropOff(job=job, at=job.taken_in_at)
     blocks = [Block("heading", "What you told us"), Block("text", job.complaint), Block("heading", "How it looked")]
     scene = outline_of(job, found.marks)
     blocks.append(Block("outline", scene))

@@ -61,7 +61,7 @@ def extras_of(job: Job, shop: Shop) -> list[ExtraRow]:
             money(row.amount(shop.rate_per_hour, digits), shop.region, cents=True),
             [(state, str(words[state])) for state in Extra.State.values if state != row.state],
         )
-        for row in Extra.objects.filter(job=job)
+        for row in Extra.objects.of_job(job.pk)
     ]
 
 
@@ -122,7 +122,7 @@ def order_page(job: Job, shop: Shop, now: datetime) -> OrderPage:
     paid = order.paid if order else Decimal(0)
     charged = order.charged if order else None
     until = until_of(order)
-    noted = DropOff.objects.filter(job=job).first()
+    noted = DropOff.objects.of_job(job.pk)
     return OrderPage(
         order=order,
         visit=visit,

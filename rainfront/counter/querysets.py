@@ -33,3 +33,19 @@ class OrderQuerySet(models.QuerySet):
     def next_number(self) -> int:
         """The running number of the next bill; asked inside the transaction that stores it."""
         return int(self.aggregate(last=models.Max("number"))["last"] or 0) + 1
+
+
+class DropOffQuerySet(models.QuerySet):
+    """Queries over how devices were received."""
+
+    def of_job(self, job_id: int) -> Any:
+        """How the device of a job was received, None where nobody noted it."""
+        return self.filter(job_id=job_id).first()
+
+
+class ExtraQuerySet(models.QuerySet):
+    """Queries over other orders on the same device."""
+
+    def of_job(self, job_id: int) -> ExtraQuerySet:
+        """Every other order on the device of a job, in the order in which they were asked for."""
+        return self.filter(job_id=job_id).order_by("pk")

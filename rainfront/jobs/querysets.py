@@ -82,7 +82,7 @@ class JobQuerySet(models.QuerySet):
         return self.filter(serial__iexact=serial, stage="closed").order_by("-closed_at").first() if serial else None
 
     def open_with(self, serial: str) -> Any:
-        """The newest open job of the device with a serial number; None where there is none or no number is given."""
+        """The newest open job whose device has this serial number; None where there is none, or the number is empty."""
         serial = serial.strip()
         return self.filter(serial__iexact=serial).exclude(stage="closed").order_by("-pk").first() if serial else None
 

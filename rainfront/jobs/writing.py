@@ -123,7 +123,7 @@ class Log:
 
     @property
     def known(self) -> Knowledge:
-        """What the shop knows, in the words for this device: for what is said of it."""
+        """The shop's knowledge with the part names of this device, for texts that name a part."""
         return self.shop.known.worded(self.job.carrier)
 
     @property

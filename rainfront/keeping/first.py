@@ -11,6 +11,7 @@ from rainfront.instruments.models import Meter
 from rainfront.keeping import archive, places
 from rainfront.keeping.doctor import LATE
 from rainfront.people.models import User, Workshop
+from rainfront.people.rights import Right
 from rainfront.reference.models import DiodeMeter, GoodReading
 from rainfront.stock.models import Item
 from rainfront.web.regional import NO_CURRENCY
@@ -21,13 +22,17 @@ UNNAMED = "Workshop"
 
 @dataclass(frozen=True)
 class FirstThing:
-    """One thing to set: whether it is done, how it stands, why it matters, and the page on which it is set."""
+    """One thing to set: whether it is done, how it stands, why it matters, and the page on which it is set.
+
+    `right` is what somebody must be allowed to set it there.
+    """
 
     label: str
     done: bool
     stands: str
     why: str
     href: str
+    right: Right = Right.LEAD
 
 
 def first_things(shop: Shop, now: datetime) -> list[FirstThing]:
@@ -65,6 +70,7 @@ def first_things(shop: Shop, now: datetime) -> list[FirstThing]:
             f"{people} who may sign in" if people > 1 else "only you",
             "each signs in with an own name: the record says who did what",
             reverse("people:people"),
+            Right.PEOPLE,
         ),
         FirstThing(
             "Multimeter",
@@ -79,6 +85,7 @@ def first_things(shop: Shop, now: datetime) -> list[FirstThing]:
             str(Meter.current()) if Meter.objects.exists() else "the simulated one",
             "current is read by itself, over time",
             reverse("instruments:meter"),
+            Right.KEEP,
         ),
         FirstThing(
             "Parts on the shelf",
@@ -100,5 +107,6 @@ def first_things(shop: Shop, now: datetime) -> list[FirstThing]:
             "made and read back" if made and made[0].tested_at else "not made yet" if not made else "not read back yet",
             "a disk that fails takes everything with it",
             reverse("keeping:backups"),
+            Right.KEEP,
         ),
     ]

@@ -19,7 +19,7 @@ from rainfront.jobs.models import Job
 from rainfront.keeping import actions, doctor, first, places, presenters
 from rainfront.people.context import signed_in
 from rainfront.people.models import Workshop
-from rainfront.people.rights import Right, posts, require
+from rainfront.people.rights import Right, may, posts, require
 from rainfront.workshop.actions import choose_region, set_first_prices
 from rainfront.workshop.context import shop_of
 from rainfront.workshop.forms import FirstPricesForm, RegionForm
@@ -62,7 +62,8 @@ def first_things(request: HttpRequest) -> HttpResponse:
         messages.success(request, "Stored. The prices follow; a part's own price is set under Parts.")
         return redirect("keeping:first_things")
     rows = first.first_things(shop_of(request), now)
-    context = {"rows": rows, "missing": sum(not row.done for row in rows), "region": region, "prices": prices}
+    mine = [(row, may(user, row.right)) for row in rows]
+    context = {"rows": mine, "missing": sum(not row.done for row in rows), "region": region, "prices": prices}
     return render(request, "keeping/first_things.html", context, status=422 if which else 200)
 
 

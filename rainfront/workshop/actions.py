@@ -21,6 +21,7 @@ from rainfront.people.forms import MeForm
 from rainfront.people.models import User, Workshop
 from rainfront.people.rights import Right, needs, require
 from rainfront.web.regional import NO_CURRENCY, currency_of
+from rainfront.workshop.adapters import examples_at, own_changes
 from rainfront.workshop.forms import FirstPricesForm, RegionForm, WorkshopForm
 from rainfront.workshop.models import Edition, KnowledgeChange, Learned, Method, PartPrice, ShopMinutes
 from rainfront.workshop.signals import new_numbers, numbers_changed
@@ -86,7 +87,7 @@ def try_change(path: str, value: float) -> Knowledge:
 
     """
     shipped_number(path)
-    rows = [Change(row.path, row.value) for row in KnowledgeChange.objects.standing()]
+    rows = [*examples_at(Workshop.current().price_level), *own_changes()]
     try:
         return load(changes=[*rows, Change(path, value)])
     except KnowledgeError as error:

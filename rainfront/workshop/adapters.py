@@ -184,6 +184,19 @@ def _narrow(table: Mapping[str, Mapping[str, T]], kind: str, model_name: str) ->
     return found
 
 
+def own_changes() -> list[Change]:
+    """The numbers that the lead has put in place of shipped ones."""
+    return [Change(row.path, row.value) for row in KnowledgeChange.objects.standing()]
+
+
+def examples_at(level: Decimal | None) -> list[Change]:
+    """The example prices that ship as amounts of this shop; none where nobody has said what they cost here.
+
+    The lead's own numbers are applied after these, and so in their place.
+    """
+    return [] if level in (None, 1) else priced(float(level or 1))
+
+
 def _prior(changes: Sequence[Change]) -> str:
     return sha256(repr([fingerprint(), sorted((row.path, row.value) for row in changes)]).encode()).hexdigest()
 
@@ -191,11 +204,10 @@ def _prior(changes: Sequence[Change]) -> str:
 @lru_cache(maxsize=4)
 def _numbers(token: str, level: Decimal | None = None) -> Shop:
     """Everything that an edition names; '' is what ships. `level`: what the example prices are multiplied by."""
-    if not token and level in (None, 1):
+    examples = examples_at(level)
+    if not token and not examples:
         return Shop("", shipped(), shipped(), shipped(), prior=_prior([]))
-    changes = [Change(row.path, row.value) for row in KnowledgeChange.objects.standing()]
-    # What the lead has set comes after the examples, and so in their place.
-    examples = priced(float(level)) if level not in (None, 1) else []
+    changes = own_changes()
     changed = load(changes=[*examples, *changes]) if examples or changes else shipped()
     learned = Learned.objects.first()
     estimates = None
@@ -210,7 +222,7 @@ def _numbers(token: str, level: Decimal | None = None) -> Shop:
         parts.setdefault(part.family.lower(), {})[part.route] = Part(part.price, part.days, part.sold_with)
     picks = {row.slot: row.option for row in Method.objects.standing()}
     return Shop(
-        edition=token if level in (None, 1) else f"{token} times {level}",
+        edition=f"{token} times {level}" if examples else token,
         shipped=shipped(),
         changed=changed,
         known=known,

@@ -419,6 +419,10 @@ class Counter(AtTheCounter):
             Job.objects.filter(pk=back.pk).update(taken_in_at=later(days=days))
             counter.link_return(back, self.job.pk, True, user=self.user, now=later(days=days))
             self.assertIs(earlier_of(Job.objects.get(pk=back.pk), Shop.current()).covered, covered)
+            # A device that came back in time costs nothing, however late its bill is made.
+            with mock.patch("rainfront.counter.billing.timezone.now", return_value=later(days=400)):
+                rows = lines_for(Job.objects.get(pk=back.pk), Shop.current(), None)
+            self.assertEqual([row.label for row in rows], ["Repair under warranty"] if covered else [])
 
     def test_warranty_over_is_said(self):
         self.bill()

@@ -60,6 +60,12 @@ class FirstThings(TestCase):
         self.assertEqual(Shop.current().known.costs.day_price, 90.0)
         self.assertAlmostEqual(Shop.current().known.costs.comeback_handling, 1500)
 
+    def test_what_a_change_would_do_is_reckoned_in_this_shops_money(self):
+        self.money()
+        after = workshop.try_change("costs.day_price", 90.0)
+        self.assertEqual(after.costs.day_price, 90.0)
+        self.assertEqual(after.routes["swap_battery"].part, Shop.current().known.routes["swap_battery"].part)
+
     def test_what_is_wrong_is_said_and_nothing_is_stored(self):
         page = self.money(422, battery="0")
         self.assertContains(page, "greater than or equal to 0.01", status_code=422)
@@ -71,6 +77,16 @@ class FirstThings(TestCase):
         self.client.post(PAGE, {"which": "region", "locale": "en_JP"})
         self.money()
         self.assertContains(self.client.get(PAGE), "7 of 9 are still missing")
+
+    def test_nobody_is_led_to_what_they_may_not_set(self):
+        for person in (self.lead, make_user("owner", "owner")):
+            self.client.force_login(person)
+            for row, mine in self.client.get(PAGE).context["rows"]:
+                with self.subTest(person=person, row=row.label):
+                    page = self.client.get(PAGE).content.decode()
+                    self.assertEqual(f'<a href="{row.href}"><b>{row.label}' in page, mine)
+                    if mine:
+                        self.assertEqual(self.client.get(row.href.partition("#")[0]).status_code, 200)
 
     def test_it_is_for_the_lead(self):
         self.client.force_login(make_user("tech"))

@@ -32,7 +32,7 @@ def note_drop_off(
 
     """
     with open_job(job, user, now, shop, right=Right.TAKE_IN) as log:
-        found = DropOff.objects.filter(job=log.job).first() or DropOff(job=log.job, by=user, at=now)
+        found = DropOff.objects.of_job(log.job.pk) or DropOff(job=log.job, by=user, at=now)
         fresh = {name: values[name] for name in ("marks", "things", "other", "condition", "agreed")}
         if found.signed and any(getattr(found, name) != value for name, value in fresh.items()):
             found.signed, found.strokes = "", []
@@ -60,7 +60,7 @@ def give_back(log: Log, back: Collection[str], stays: bool) -> None:
         Something that came along was not ticked, and nobody said that it stays.
 
     """
-    found = DropOff.objects.filter(job=log.job).first()
+    found = DropOff.objects.of_job(log.job.pk)
     if found is None:
         return
     came = found.came_along

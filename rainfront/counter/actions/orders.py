@@ -157,7 +157,7 @@ def collect(
     now: datetime,
     shop: Shop | None = None,
 ) -> Order:
-    """Store the bill, note the payment of what is left of it, and hand the device over, in one transaction.
+    """Store the bill, note that the rest of it is paid, and hand the device over: all three are stored, or none.
 
     Parameters
     ----------

@@ -24,7 +24,7 @@ from rainfront.workshop.context import shop_of
 def drop_off(request: HttpRequest, job: int) -> HttpResponse:
     """Mark, tick, agree, sign; stored, the receipt follows."""
     owner, shop = get_job(job), shop_of(request)
-    found = DropOff.objects.filter(job=owner).first()
+    found = DropOff.objects.of_job(job)
     limit = shop.region.money(owner.limit, cents=True) if owner.limit is not None else ""
     begin: dict[str, Any] = {"agreed": agreed_words(owner, limit), "marks": "[]", "kind": DropOff.Kind.SCRATCH}
     if found is not None:

@@ -116,7 +116,7 @@ def graded(row: Entry, device: Device, known: Knowledge) -> tuple[str, str]:
 
 
 def customer_sentences(row: Entry, device: Device, known: Knowledge) -> list[str]:
-    """What a check has found, in whole sentences for the customer; none where it says nothing to one."""
+    """Whole sentences that tell the customer what a check has found; empty where that says nothing to one."""
     grade, _ = graded(row, device, known)
     return known.customer.found(row.name, row.variant, row.signs or [grade])
 
