@@ -20,7 +20,7 @@ from rainfront.workshop.adapters import Shop
 UNNAMED = "Workshop"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FirstThing:
     """One thing to set: whether it is done, how it stands, why it matters, and the page on which it is set.
 
@@ -44,69 +44,73 @@ def first_things(shop: Shop, now: datetime) -> list[FirstThing]:
     page = reverse("keeping:first_things")
     return [
         FirstThing(
-            "Region and currency",
-            here.currency != NO_CURRENCY,
-            "not chosen yet" if here.currency == NO_CURRENCY else f"{here.currency}, {shop.region.money(1234)}",
-            "money, dates and decimals are written by it",
-            f"{page}#region",
+            label="Region and currency",
+            done=here.currency != NO_CURRENCY,
+            stands="not chosen yet" if here.currency == NO_CURRENCY else f"{here.currency}, {shop.region.money(1234)}",
+            why="money, dates and decimals are written by it",
+            href=f"{page}#region",
         ),
         FirstThing(
-            "Labour and part prices",
-            here.price_level is not None,
-            "example numbers, not yours" if here.price_level is None else f"examples times {here.price_level:f}",
-            "the advice weighs minutes against parts; quotes and bills begin with them",
-            f"{page}#money",
+            label="Labour and part prices",
+            done=here.price_level is not None,
+            stands="example numbers, not yours" if here.price_level is None else f"examples times {here.price_level:f}",
+            why="the advice weighs minutes against parts; quotes and bills begin with them",
+            href=f"{page}#money",
         ),
         FirstThing(
-            "Name and address",
-            bool(here.name and here.name != UNNAMED and here.address),
-            here.name if here.name != UNNAMED else "no name yet",
-            "it stands on every paper for a customer",
-            reverse("workshop:settings"),
+            label="Name and address",
+            done=bool(here.name and here.name != UNNAMED and here.address),
+            stands=here.name if here.name != UNNAMED else "no name yet",
+            why="it stands on every paper for a customer",
+            href=reverse("workshop:settings"),
         ),
         FirstThing(
-            "People",
-            people > 1,
-            f"{people} who may sign in" if people > 1 else "only you",
-            "each signs in with an own name: the record says who did what",
-            reverse("people:people"),
-            Right.PEOPLE,
+            label="People",
+            done=people > 1,
+            stands=f"{people} who may sign in" if people > 1 else "only you",
+            why="each signs in with an own name: the record says who did what",
+            href=reverse("people:people"),
+            right=Right.PEOPLE,
         ),
         FirstThing(
-            "Multimeter",
-            meters > 0,
-            f"{meters} named" if meters else "none named",
-            "diode readings are held against those of the same meter",
-            reverse("reference:new_meter"),
+            label="Multimeter",
+            done=meters > 0,
+            stands=f"{meters} named" if meters else "none named",
+            why="diode readings are held against those of the same meter",
+            href=reverse("reference:new_meter"),
         ),
         FirstThing(
-            "USB power meter",
-            Meter.objects.exists(),
-            str(Meter.current()) if Meter.objects.exists() else "the simulated one",
-            "current is read by itself, over time",
-            reverse("instruments:meter"),
-            Right.KEEP,
+            label="USB power meter",
+            done=Meter.objects.exists(),
+            stands=str(Meter.current()) if Meter.objects.exists() else "the simulated one",
+            why="current is read by itself, over time",
+            href=reverse("instruments:meter"),
+            right=Right.KEEP,
         ),
         FirstThing(
-            "Parts on the shelf",
-            parts > 0,
-            f"{parts} kinds" if parts else "none kept",
-            "what lies here is not waited for, and the advice knows it",
-            reverse("stock:shelf"),
+            label="Parts on the shelf",
+            done=parts > 0,
+            stands=f"{parts} kinds" if parts else "none kept",
+            why="what lies here is not waited for, and the advice knows it",
+            href=reverse("stock:shelf"),
         ),
         FirstThing(
-            "Good boards",
-            GoodReading.objects.exists(),
-            "readings are kept" if GoodReading.objects.exists() else "none measured yet",
-            "a line is held against what good boards of its model read",
-            reverse("reference:overview"),
+            label="Good boards",
+            done=GoodReading.objects.exists(),
+            stands="readings are kept" if GoodReading.objects.exists() else "none measured yet",
+            why="a line is held against what good boards of its model read",
+            href=reverse("reference:overview"),
         ),
         FirstThing(
-            "Backup",
-            bool(made and made[0].tested_at and now - datetime.fromisoformat(made[0].at) < LATE),
-            "made and read back" if made and made[0].tested_at else "not made yet" if not made else "not read back yet",
-            "a disk that fails takes everything with it",
-            reverse("keeping:backups"),
-            Right.KEEP,
+            label="Backup",
+            done=bool(made and made[0].tested_at and now - datetime.fromisoformat(made[0].at) < LATE),
+            stands="made and read back"
+            if made and made[0].tested_at
+            else "not made yet"
+            if not made
+            else "not read back yet",
+            why="a disk that fails takes everything with it",
+            href=reverse("keeping:backups"),
+            right=Right.KEEP,
         ),
     ]
