@@ -13,6 +13,7 @@ from django.core.exceptions import ValidationError
 from chargepath.base.errors import ReadingError
 from rainfront.counter.dropoff import place_at, read_marks, read_strokes
 from rainfront.counter.models import THINGS, DropOff, Order, Payment, Visit
+from rainfront.jobs.forms import TroubleField
 from rainfront.web.forms import CountField, Merged, MoneyField, StyledForm, StyledModelForm
 from rainfront.web.scenes.outline import THIRDS
 
@@ -95,17 +96,7 @@ class ReturnForm(StyledForm):
     """The job that a device comes back from."""
 
     first = CountField("", label="Comes back from job", least=1, required=False, help_text="empty: from none")
-    trouble = forms.ChoiceField(
-        label="What is wrong now",
-        choices=(("", "not known yet"), ("same", "the old trouble is back"), ("new", "a new trouble")),
-        required=False,
-        widget=forms.RadioSelect,
-    )
-
-    def same(self) -> bool | None:
-        """Whether the old trouble is back, as a valid form says."""
-        found: dict[str, bool | None] = {"same": True, "new": False}
-        return found.get(self.cleaned_data["trouble"])
+    trouble = TroubleField()
 
 
 def bound(form: Any, request: Any, act: str, **more: Any) -> Any:

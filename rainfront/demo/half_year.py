@@ -157,7 +157,7 @@ class Player:
         }
         job = actions.take_in(details, user=user, now=at)
         if earlier is not None:
-            counter.link_return(job, earlier.pk, True, user=user, now=at)
+            actions.link_return(job, earlier.pk, True, user=user, now=at)
         if rng.random() < 0.12:
             actions.set_school(job, "swap_first", user=user, now=at)
         _Job(self, whole, job, user, at + timedelta(minutes=rng.uniform(4, 90))).play()

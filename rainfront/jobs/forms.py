@@ -32,6 +32,23 @@ from rainfront.web.forms import (
 SINCE_WET = ((2, "Today"), (24, "Yesterday"), (60, "Two or three days"), (168, "About a week"), (720, "Weeks"))
 
 
+class TroubleField(forms.TypedChoiceField):
+    """Whether the old trouble of a device that was here before is back: True, False, or None where nobody knows yet."""
+
+    ANSWERS = (("", "not known yet"), ("same", "the old trouble is back"), ("new", "a new trouble"))
+
+    def __init__(self, **kwargs: Any) -> None:
+        super().__init__(
+            label="What is wrong now",
+            choices=self.ANSWERS,
+            coerce=lambda answer: answer == "same",
+            empty_value=None,
+            required=False,
+            widget=forms.RadioSelect,
+            **kwargs,
+        )
+
+
 class TakeInForm(Merged, StyledModelForm):
     """What is asked at the counter."""
 
@@ -52,6 +69,8 @@ class TakeInForm(Merged, StyledModelForm):
     wet_hours = forms.TypedChoiceField(
         label="When did it get wet?", coerce=float, empty_value=None, required=False, widget=forms.RadioSelect
     )
+
+    trouble = TroubleField()
 
     class Meta:
         model = Job
@@ -76,7 +95,7 @@ class TakeInForm(Merged, StyledModelForm):
         seen = [(hazard.id, hazard.report) for hazard in reportable(known)]
         self.fields["dangers"].choices = seen  # type: ignore[attr-defined]
         if self.instance.pk:
-            del self.fields["dangers"]
+            del self.fields["dangers"], self.fields["trouble"]
         self._add_traits(known)
         self._add_since_wet()
         self.fields["model_name"].widget.attrs |= {

@@ -29,6 +29,7 @@ from rainfront.proof import actions as proof_actions
 from rainfront.work import actions as work_actions
 from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, judged, make_job, make_user
+from tests.web.test_pages import DETAILS as TYPED
 from tests.web.test_pages import Signed
 
 
@@ -383,9 +384,36 @@ class Counter(AtTheCounter):
             self.assertEqual(asked(nothing).content.decode().strip(), "")
         Order.objects.filter(job=self.job).update(handed_at=timezone.now() - timedelta(days=400))
         self.assertContains(asked("AB-12"), "(over)")
+        said = self.client.get(reverse("counter:before"), {"serial": "AB-12", "trouble": "same"})
+        self.assertInHTML(
+            '<input type="radio" id="trouble-2" name="trouble" value="same" checked>', said.content.decode()
+        )
         still = make_job(self.user)
         Job.objects.filter(pk=still.pk).update(serial="AB-12")
         self.assertContains(asked("ab-12"), f'is here already: <a href="{still.get_absolute_url()}">job {still.pk}</a>')
+
+    def test_the_old_trouble_is_said_while_the_device_is_taken_in(self):
+        self.bill()
+        self.do("hand", how="later")
+        Job.objects.filter(pk=self.job.pk).update(serial="AB-12", example_due=0)
+        page = reverse("jobs:take_in")
+
+        def taken_in(status=302, **values):
+            told = {"serial": "ab-12", "trouble": "same"}
+            answer = self.client.post(page, {**TYPED, **told, **values})
+            self.assertEqual(answer.status_code, status)
+            return answer, Job.objects.latest("pk")
+
+        refused, _ = taken_in(422, value="-3")
+        self.assertContains(refused, '<input type="hidden" name="trouble" value="same">', status_code=422, html=True)
+        with mock.patch("rainfront.learning.tasks.count_examples"):
+            _, back = taken_in()
+        self.assertEqual((back.came_from_id, back.same_trouble), (self.job.pk, True))
+        self.assertEqual(judged(back).belief.failures["clean_port"], 1)
+        self.assertTrue(Job.objects.get(pk=self.job.pk).example_due)
+        self.assertContains(self.client.get(back.get_absolute_url()), "The old trouble.")
+        _, first = taken_in(serial="CD-34")
+        self.assertIsNone(first.same_trouble)
 
     def test_a_return_has_both_jobs_that_it_concerns_counted_again(self):
         second, back = self.repaired(), make_job(self.user)
@@ -395,10 +423,10 @@ class Counter(AtTheCounter):
             return set(Job.objects.filter(example_due__gt=0).values_list("pk", flat=True))
 
         with mock.patch("rainfront.learning.tasks.count_examples"):
-            counter.link_return(back, self.job.pk, True, user=self.user, now=NOW)
+            actions.link_return(back, self.job.pk, True, user=self.user, now=NOW)
             self.assertEqual(due(), {self.job.pk})
             Job.objects.update(example_due=0)
-            counter.link_return(back, second.pk, True, user=self.user, now=NOW)
+            actions.link_return(back, second.pk, True, user=self.user, now=NOW)
             self.assertEqual(due(), {self.job.pk, second.pk})
 
     def test_a_device_comes_back_from_no_open_job_not_from_itself_and_not_in_a_circle(self):
@@ -406,9 +434,9 @@ class Counter(AtTheCounter):
         for first in (job.pk, 9999, make_job(self.user).pk):
             self.assertEqual(self.do("back", job, first=first, trouble="same").status_code, 422)
         second = self.repaired()
-        counter.link_return(second, self.job.pk, True, user=self.user, now=NOW)
+        actions.link_return(second, self.job.pk, True, user=self.user, now=NOW)
         with self.assertRaisesMessage(ChargepathError, "comes back from this one"):
-            counter.link_return(self.job, second.pk, True, user=self.user, now=NOW)
+            actions.link_return(self.job, second.pk, True, user=self.user, now=NOW)
 
     def test_warranty_holds_by_the_day_on_which_the_device_came_back(self):
         self.bill(warranty_months="1")
@@ -417,7 +445,7 @@ class Counter(AtTheCounter):
         for days, covered in ((20, True), (40, False)):
             back = make_job(self.user)
             Job.objects.filter(pk=back.pk).update(taken_in_at=later(days=days))
-            counter.link_return(back, self.job.pk, True, user=self.user, now=later(days=days))
+            actions.link_return(back, self.job.pk, True, user=self.user, now=later(days=days))
             self.assertIs(earlier_of(Job.objects.get(pk=back.pk), Shop.current()).covered, covered)
             # A device that came back in time costs nothing, however late its bill is made.
             with mock.patch("rainfront.counter.billing.timezone.now", return_value=later(days=400)):
@@ -429,7 +457,7 @@ class Counter(AtTheCounter):
         self.do("hand", how="later")
         Order.objects.update(handed_at=timezone.now() - timedelta(days=400))
         job = make_job(self.user)
-        counter.link_return(job, self.job.pk, True, user=self.user, now=later(days=1))
+        actions.link_return(job, self.job.pk, True, user=self.user, now=later(days=1))
         self.assertContains(self.client.get(reverse("counter:order", args=[job.pk])), "(over)")
         self.assertEqual(Workshop.current().warranty_months, 6)
 

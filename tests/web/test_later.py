@@ -15,8 +15,8 @@ from django.utils import timezone
 
 from chargepath.learning.estimate import learn
 from chargepath.learning.examples import to_json
-from rainfront.counter.actions import link_return
 from rainfront.day.tasks import reckon_day
+from rainfront.jobs.actions import link_return
 from rainfront.jobs.models import Job
 from rainfront.learning import actions as learning_actions
 from rainfront.learning.examples import examples_of

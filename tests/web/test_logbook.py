@@ -114,7 +114,7 @@ class Facts(LogbookTest):
                 self.assertEqual(self.found(**asked), wanted)
 
     def test_a_device_that_came_back_ended_so(self):
-        from rainfront.counter.actions import link_return
+        from rainfront.jobs.actions import link_return
 
         again = make_job(self.user)
         link_return(again, self.clean.pk, True, user=self.user, now=NOW)

@@ -158,7 +158,7 @@ class EveryAddress(TestCase):
         writes = {
             Right.TAKE_IN: [
                 lambda hand: counter.set_contact(job, "A", "1", "", **hand),
-                lambda hand: counter.link_return(job, None, None, **hand),
+                lambda hand: jobs.link_return(job, None, None, **hand),
             ],
             Right.MEASURE: [
                 lambda hand: jobs.record_line(job, "flip same", **hand),

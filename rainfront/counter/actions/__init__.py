@@ -15,7 +15,6 @@ from rainfront.counter.actions.orders import (
     tell_ready,
 )
 from rainfront.counter.actions.redact import redact
-from rainfront.counter.actions.returns import link_return
 
 __all__ = [
     "LATER",
@@ -26,7 +25,6 @@ __all__ = [
     "hand_over",
     "jobs_of_customer",
     "join_visit",
-    "link_return",
     "note_drop_off",
     "order_for",
     "pay",

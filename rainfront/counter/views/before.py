@@ -8,6 +8,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET
 
 from rainfront.counter.presenters import was_here
+from rainfront.jobs.forms import TroubleField
 from rainfront.jobs.models import Job
 from rainfront.workshop.context import shop_of
 
@@ -18,5 +19,7 @@ def before(request: HttpRequest) -> HttpResponse:
     serial = request.GET.get("serial", "").strip()[:40]
     open_now = Job.objects.open_with(serial)
     first = None if open_now else Job.objects.closed_before(serial)
-    context = {"open_now": open_now, "earlier": was_here(first, shop_of(request), timezone.now()) if first else None}
+    earlier = was_here(first, shop_of(request), timezone.now()) if first else None
+    said = [(value, label, request.GET.get("trouble", "") == value) for value, label in TroubleField.ANSWERS]
+    context = {"open_now": open_now, "earlier": earlier, "said": said}
     return render(request, "counter/_before.html", context)

@@ -28,6 +28,7 @@ from rainfront.counter.messages import ready_words
 from rainfront.counter.models import Extra, Order, Payment
 from rainfront.counter.presenters import order_page as page_of
 from rainfront.counter.presenters import owed, totals_of
+from rainfront.jobs.actions import link_return
 from rainfront.jobs.fetching import get_job
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.rights import Right, posts
@@ -133,7 +134,7 @@ def _acts(request: HttpRequest, job: int, form: Any, lines: Any) -> dict[str, Ca
         "collect": lambda: actions.collect(job, lines.rows, data, how, **going, **by),
         "pay": lambda: actions.pay(job, data["amount"], data["how"], **by),
         "join": lambda: actions.join_visit(job, data["other"], **by),
-        "back": lambda: actions.link_return(job, data["first"], form.same(), **by),
+        "back": lambda: link_return(job, data["first"], data["trouble"], **by),
         "extra": lambda: actions.add_extra(job, data["label"], int(data["minutes"]), data["part"] or Decimal(0), **by),
         "extra_state": lambda: actions.set_extra(_extra(request, job), how, **by),
         "told": lambda: actions.tell_ready(job, how, **by),

@@ -12,6 +12,7 @@ from rainfront.jobs.actions.log import (
 )
 from rainfront.jobs.actions.quotes import answer_quote, make_quote, set_school
 from rainfront.jobs.actions.repair import choose_route, drop_repair
+from rainfront.jobs.actions.returns import link_return
 from rainfront.jobs.actions.take_in import DETAILS, change_details, take_in
 from rainfront.jobs.writing import JobError
 
@@ -24,6 +25,7 @@ __all__ = [
     "choose_route",
     "drop_repair",
     "give_job",
+    "link_return",
     "make_quote",
     "move_stage",
     "overrule_danger",

@@ -9,7 +9,9 @@ from typing import Any
 from django.db import transaction
 
 from chargepath.case.entries import HazardEvent
+from rainfront.jobs.actions.returns import TROUBLE
 from rainfront.jobs.models import Entry, Job, Stage
+from rainfront.jobs.signals import examples_changed
 from rainfront.jobs.writing import open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right, require
@@ -58,6 +60,7 @@ def take_in(
     details: dict[str, Any],
     *,
     seen: Sequence[str] = (),
+    same_trouble: bool | None = None,
     user: User,
     now: datetime,
     shop: Shop | None = None,
@@ -70,8 +73,9 @@ def take_in(
         Values of the fields in `DETAILS`.
     seen : sequence of hazard ids
         Dangers seen at the counter.
-
-    A device whose serial number was here before comes back from that job; whether with the old trouble is said later.
+    same_trouble : bool
+        Of a device whose serial number was here before, which comes back from that job: whether its old trouble is
+        back; None where nobody has said so yet.
 
     Raises
     ------
@@ -81,14 +85,19 @@ def take_in(
     """
     with transaction.atomic():
         earlier = Job.objects.closed_before(str(details.get("serial", "")))
-        made = create_job(details, user, now, came_from=earlier)
-        text = f"received; the device was here as job {earlier.pk}" if earlier else "received"
+        same = same_trouble if earlier else None
+        made = create_job(details, user, now, came_from=earlier, same_trouble=same)
+        text = f"received; comes back from job {earlier.pk}: {TROUBLE[same]}" if earlier else "received"
         Entry.objects.create(job=made, kind=Entry.EntryKind.EVENT, name="take_in", text=text, by=user, at=now)
+        if same is not None:
+            Job.objects.teach_again(earlier.case_id)
         leads_to(made.get_absolute_url())
     with open_job(made, user, now, shop, right=Right.TAKE_IN) as log:
         for hazard in seen:
             log.add(HazardEvent(hazard), "seen at the counter")
         log.settle()
+    if same is not None:
+        examples_changed.send(sender=Job)
     return log.job
 
 

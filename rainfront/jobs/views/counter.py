@@ -29,7 +29,8 @@ def take_in_page(request: HttpRequest) -> HttpResponse:
     known |= {"customer": request.GET["customer"][:40]} if request.GET.get("customer") else {}
     form = TakeInForm(shop_of(request).known, request.POST if request.method == "POST" else None, initial=known)
     if form.is_bound and form.is_valid():
-        job = actions.take_in(form.cleaned_data, seen=form.cleaned_data["dangers"], **hand(request))
+        data = form.cleaned_data
+        job = actions.take_in(data, seen=data["dangers"], same_trouble=data["trouble"], **hand(request))
         return redirect("jobs:bench", job.pk)
     context = {"form": form, "wet": shop_of(request).known.hazards["wet"]}
     return render(request, "jobs/take_in.html", context, status=422 if form.errors else 200)

@@ -59,6 +59,8 @@ class Suspects(SimpleTestCase):
             (("report erratic", "inside swollen"), FLEX, (), {"battery_worn"}),
             # Everything as it should be with the shop's charger; poor with the customer's.
             (("i reduced own", "i normal"), PHONE, ("cheap_accessory",), {"source_weak"}),
+            # Told to show a message, draws nothing through a clean port: it holds charging off until it is dry.
+            (("i none", "port clean"), PHONE, ("shows_message",), {"moisture_held"}),
         ]
         for lines, words, history, first in rows:
             ranked, _, _ = told(lines, words, history)
@@ -95,6 +97,11 @@ class NextSteps(SimpleTestCase):
                 ].access
                 with self.subTest(words=words, lines=lines):
                     self.assertEqual(access, "outside")
+
+    def test_a_message_that_was_told_of_is_read_after_the_first_current(self):
+        lines = ("port clean", "i 1.0 5.0 40%")
+        nexts = [told(lines, history=history)[1].next.id for history in ((), ("shows_message",))]
+        self.assertEqual(nexts, ["advise_source", "screen_message"])
 
     def test_go_for_the_repair_once_it_is_clear(self):
         rows = [

@@ -11,6 +11,9 @@ from rainfront.people.models import User
 from rainfront.people.rights import Right
 from rainfront.workshop.adapters import Shop
 
+# What is said of a device that was here before: is its old trouble back?
+TROUBLE = {True: "the same trouble", False: "a new trouble", None: "not known yet whether the same trouble"}
+
 
 def link_return(
     job: Job | int,
@@ -41,11 +44,8 @@ def link_return(
         log.change(came_from=earlier, same_trouble=same_trouble if earlier else None)
         changed = before != (log.job.came_from_id, log.job.same_trouble)
         if changed:
-            trouble = {True: "the same trouble", False: "a new trouble", None: "not known yet whether the same trouble"}
-            what = (
-                f"comes back from job {first}: {trouble[same_trouble]}" if earlier else "comes back from no other job"
-            )
-            log.event(what, "returned")
+            said = f"job {first}: {TROUBLE[same_trouble]}" if earlier else "no other job"
+            log.event(f"comes back from {said}", "returned")
             linked = Job.objects.filter(pk__in=[pk for pk in (before[0], log.job.came_from_id) if pk])
             Job.objects.teach_again(*linked.values_list("case_id", flat=True))
     if changed:
