@@ -51,6 +51,8 @@ OF_FILE = {
     "jobs/actions/quotes.py": ("ending", "decide"),
     "jobs/actions/log.py": ("day", "dangers", "job"),
     "counter/actions/dropoff.py": ("drop_off",),
+    "jobs/actions/returns.py": ("counter",),
+    "jobs/actions/take_in.py": ("counter", "job", "pages"),
     "workshop/adapters.py": ("first_things", "workshop"),
     "jobs/judging.py": ("ending", "one_of_each", "decide", "job"),
     "jobs/writing.py": ("one_of_each", "job", "dangers", "inside"),

@@ -76,6 +76,7 @@ def lines_for(job: Job, shop: Shop, order: Order | None) -> list[BillRow]:
 
     A repair that held: each part that was used, and the labour that is left of the quote that was agreed; without one
     the labour that the work stands for. A repair that is warranted, and a device that was not repaired, cost nothing.
+    A device of the shop's own is sold for what it is worth.
     Other orders that were done follow.
     """
     if order is not None and order.charged is not None:
@@ -86,6 +87,9 @@ def lines_for(job: Job, shop: Shop, order: Order | None) -> list[BillRow]:
         return [BillRow("Repair under warranty", Decimal(0)), *also]
     if not job.is_closed:
         return []
+    if job.is_own:
+        sold = f"{job.model_name}, {'repaired' if job.outcome_works else 'not working'}"
+        return [BillRow(sold, job.value if job.outcome_works else Decimal(0)), *also]
     if not job.outcome_works:
         return [BillRow("Looked at, not repaired", Decimal(0)), *also]
     return [*_repaired(job, shop), *also]

@@ -12,7 +12,7 @@ from django.urls import reverse
 from chargepath.decision.queue import Wait
 from rainfront.counter.models import Extra, Order
 from rainfront.counter.presenters import earlier_of, extras_of
-from rainfront.jobs.extensions import Extension, Link, Panel
+from rainfront.jobs.extensions import Also, Extension, Link, Panel
 from rainfront.jobs.judging import is_proved
 from rainfront.jobs.models import Job, Stage
 from rainfront.workshop.adapters import Shop
@@ -50,6 +50,12 @@ class Counter(Extension):
         """What was seen and left, and what to avoid; never whom to reach."""
         order = Order.objects.filter(job=job).first()
         return [text for text in (order.noted, order.avoid) if text] if order else []
+
+    def also(self, job: Job) -> Sequence[Also]:
+        """Other orders on the device that are agreed and not done yet."""
+        if not getattr(job, "has_extras", True):
+            return ()
+        return [Also(row.label, row.minutes) for row in Extra.objects.agreed_on(job.pk)]
 
     def quoted(self, job: Job, shop: Shop) -> Sequence[str]:
         """What else was asked for on the device, with its own amount."""

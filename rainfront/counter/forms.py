@@ -149,6 +149,12 @@ class DropOffForm(StyledForm):
         label="What was agreed", max_length=500, required=False, widget=forms.Textarea(attrs={"rows": 2})
     )
     on_paper = forms.BooleanField(label="Signed on paper", required=False)
+    photo = forms.FileField(
+        label="A photo (JPEG, PNG or WebP)",
+        required=False,
+        widget=forms.ClearableFileInput(attrs={"accept": "image/*", "capture": "environment"}),
+    )
+    shows = forms.CharField(label="What it shows", max_length=120, required=False)
 
     def clean_marks(self) -> Any:
         """The marks, checked."""

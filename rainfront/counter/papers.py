@@ -17,6 +17,7 @@ from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.counter.billing import rate_words
 from rainfront.counter.dropoff import Signature, agreed_words, outline_of
 from rainfront.counter.models import DropOff, Order
+from rainfront.inside.models import Photo
 from rainfront.jobs.adapters import device_of, evidence_before_repairs, evidence_of, own_repairs
 from rainfront.jobs.models import Entry, Job, Quote
 from rainfront.jobs.presenters.bench import marks_before
@@ -29,13 +30,14 @@ from rainfront.web.words import money
 from rainfront.workshop.adapters import Shop
 
 SHOWN_SIGNS = 6
+SHOWN_PHOTOS = 4
 
 
 @dataclass(frozen=True)
 class Block:
     """One part of a paper; `body` is what it shows.
 
-    `kind` is heading, text, rows, list, path, overlay, outline, sign or strokes.
+    `kind` is heading, text, rows, list, path, overlay, outline, photos, sign or strokes.
     """
 
     kind: str
@@ -238,6 +240,8 @@ def drop_off_paper(job: Job, shop: Shop, now: datetime) -> Paper:
     blocks.append(
         Block("list", [begin(f"{words}.") for words in seen]) if seen else Block("text", "No marks were noted.")
     )
+    photos = list(Photo.objects.as_received(job.pk)[:SHOWN_PHOTOS])
+    blocks += [Block("photos", photos)] if photos else []
     came = ", ".join(found.came_along.values())
     limit = shop.region.money(job.limit, cents=True) if job.limit is not None else ""
     blocks += [Block("heading", "What came along"), Block("text", begin(f"{came or 'nothing but the device'}."))]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Sequence
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -20,10 +21,11 @@ from reportlab.lib.units import mm
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
-from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table
+from reportlab.platypus import Flowable, Image, Paragraph, SimpleDocTemplate, Spacer, Table
 
 from rainfront.counter.dropoff import Signature
 from rainfront.counter.papers import Block, Paper
+from rainfront.inside.models import Photo
 from rainfront.jobs.models import Job
 from rainfront.web.scenes.charge_line import MARK_WORDS
 from rainfront.web.scenes.outline import HEIGHT as OUTLINE_HEIGHT
@@ -35,6 +37,7 @@ from rainfront.web.scenes.path_marks import PathMarks, Spot
 FONTS = Path(__file__).parent / "fonts"
 PLAIN, BOLD = "Paper", "Paper-Bold"
 SLIP_WIDTH, LABEL = 80 * mm, (62 * mm, 40 * mm)
+PHOTO_HEIGHT = 62 * mm
 MARGIN, SLIP_MARGIN, FRAME = 16 * mm, 3 * mm, 6.0
 
 
@@ -101,6 +104,21 @@ class _Sheet:
             ],
         )
 
+    def photos(self, photos: Sequence[Photo]) -> Flowable:
+        """Photos beside each other, two on a sheet and one on a slip, each with what it shows below."""
+        across = 1 if self.small_sheet else 2
+        wide = self.width / across - 6
+        cells = []
+        for photo in photos:
+            with photo.file.open("rb") as kept:
+                share = min(wide / photo.width, PHOTO_HEIGHT / photo.height)
+                picture = Image(io.BytesIO(kept.read()), photo.width * share, photo.height * share, hAlign="LEFT")
+            cells.append([picture, Paragraph(escape(photo.caption), self.small)])
+        rows = [cells[start : start + across] for start in range(0, len(cells), across)]
+        rows[-1] += [""] * (across - len(rows[-1]))
+        plain = [("LEFTPADDING", (0, 0), (-1, -1), 0), ("VALIGN", (0, 0), (-1, -1), "TOP")]
+        return Table(rows, colWidths=[self.width / across] * across, hAlign="LEFT", style=plain)
+
     def block(self, block: Block) -> list[Flowable]:
         """One part of a paper."""
         if block.kind == "heading":
@@ -118,6 +136,8 @@ class _Sheet:
             return [_overlay(block.body, self.width if self.small_sheet else self.width * 0.72)]
         if block.kind == "outline":
             return [Spacer(1, 6), _outline(block.body, self.width if self.small_sheet else self.width * 0.62)]
+        if block.kind == "photos":
+            return [Spacer(1, 6), self.photos(block.body)]
         if block.kind == "strokes":
             return [
                 Spacer(1, 8),

@@ -10,15 +10,20 @@ from decimal import Decimal
 from chargepath.base.bills import bill_totals
 from chargepath.base.sentences import inside
 from chargepath.knowledge.routes import NO_REPAIR
-from rainfront.counter.billing import covered_at, rate_words, until_of
+from rainfront.counter.billing import covered_at, extra_rows, rate_words, until_of
 from rainfront.counter.everywhere import Mention
 from rainfront.counter.models import DropOff, Extra, Order, Visit
 from rainfront.jobs.adapters import own_repairs
+from rainfront.jobs.judging import judgement_for
 from rainfront.jobs.models import Job, Quote
 from rainfront.jobs.presenters.words import outcome_words
 from rainfront.people.models import Workshop
 from rainfront.web.words import money
 from rainfront.workshop.adapters import Shop
+
+# How many other orders of a model are looked at, and how many of them are offered again.
+LOOKED_AT = 60
+OFFERED = 6
 
 
 @dataclass(frozen=True)
@@ -65,6 +70,57 @@ def extras_of(job: Job, shop: Shop) -> list[ExtraRow]:
     ]
 
 
+def remembered_extras(job: Job, shop: Shop) -> list[ExtraRow]:
+    """What was ordered beside the charging on other devices of the model, each once as it was last, not here yet."""
+    here = {row.label.casefold() for row in Extra.objects.of_job(job.pk)}
+    digits = shop.region.digits
+    rows: dict[str, ExtraRow] = {}
+    for row in Extra.objects.like(job.model_name, job.pk)[:LOOKED_AT]:
+        if row.label.casefold() not in here | rows.keys():
+            amount = money(row.amount(shop.rate_per_hour, digits), shop.region, cents=True)
+            rows[row.label.casefold()] = ExtraRow(row, amount, ())
+    return list(rows.values())[:OFFERED]
+
+
+@dataclass(frozen=True)
+class Ledger:
+    """What a device of the shop's own has cost so far, what it sells for, and what is left of that, as money.
+
+    `loses`: more went into it than it sells for.
+    """
+
+    bought: str
+    repair: str
+    others: str
+    total: str
+    sells: str
+    left: str
+    loses: bool
+
+
+def ledger_of(job: Job, shop: Shop, order: Order | None) -> Ledger | None:
+    """The ledger of a device of the shop's own, None for a customer's; work is reckoned at the shop's rate."""
+    if job.bought_for is None:
+        return None
+    repair = Decimal(str(round(judgement_for(job, None, shop).core.spent, 2)))
+    others = sum((row.amount for row in extra_rows(job, shop)), Decimal(0))
+    sells = order.charged if order and order.charged is not None else job.value
+    total = job.bought_for + repair + others
+
+    def said(amount: Decimal) -> str:
+        return money(amount, shop.region, cents=True)
+
+    return Ledger(
+        bought=said(job.bought_for),
+        repair=said(repair),
+        others=said(others) if others else "",
+        total=said(total),
+        sells=said(sells),
+        left=said(sells - total),
+        loses=sells < total,
+    )
+
+
 @dataclass(frozen=True)
 class OrderPage:
     """Everything on the counter's page of a job."""
@@ -82,6 +138,8 @@ class OrderPage:
     came_back_as: Sequence[Job]
     came_along: Mapping[str, str]
     extras: Sequence[ExtraRow]
+    remembered: Sequence[ExtraRow]
+    ledger: Ledger | None
 
 
 def earlier_of(job: Job, shop: Shop) -> Earlier | None:
@@ -135,6 +193,8 @@ def order_page(job: Job, shop: Shop, now: datetime) -> OrderPage:
         earlier=earlier_of(job, shop),
         same=job.same_trouble,
         extras=extras_of(job, shop),
+        remembered=[] if job.is_closed else remembered_extras(job, shop),
+        ledger=ledger_of(job, shop, order),
         came_along=noted.came_along if noted else {},
         came_back_as=list(Job.objects.returned_from(job.pk)),
     )

@@ -49,3 +49,11 @@ class ExtraQuerySet(models.QuerySet):
     def of_job(self, job_id: int) -> ExtraQuerySet:
         """Every other order on the device of a job, in the order in which they were asked for."""
         return self.filter(job_id=job_id).order_by("pk")
+
+    def agreed_on(self, job_id: int) -> ExtraQuerySet:
+        """Other orders on the device of a job that were agreed and are not done yet."""
+        return self.of_job(job_id).filter(state="agreed")
+
+    def like(self, model_name: str, job_id: int) -> ExtraQuerySet:
+        """Other orders on other devices of a model, the newest first."""
+        return self.filter(job__model_name__iexact=model_name).exclude(job_id=job_id).order_by("-pk")

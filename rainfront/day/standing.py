@@ -8,6 +8,7 @@ from datetime import datetime
 from chargepath.knowledge.book import HAND_OVER
 from chargepath.knowledge.routes import PROVE
 from rainfront.day.models import Standing
+from rainfront.jobs.extensions import also_of
 from rainfront.jobs.fetching import complete
 from rainfront.jobs.judging import judgement_for, parts_used
 from rainfront.jobs.models import Job, Quote, Repair, Stage
@@ -51,7 +52,7 @@ def reckon(job: Job, shop: Shop) -> Standing:
         stage=found.stage,
         words=found.words[:WORDS],
         minutes=found.minutes,
-        left_minutes=found.left,
+        left_minutes=found.left + sum(row.minutes for row in also_of(job)),
         danger=danger.hazard.label if danger else "",
         wants_part=part,
         since=repair.chosen_at if part and repair else None,

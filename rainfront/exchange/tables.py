@@ -53,6 +53,7 @@ JOB_COLUMNS = (
     ("customer", "customer"),
     ("worth working ({currency})", "value"),
     ("customer's limit ({currency})", "limit"),
+    ("bought for, the shop's own ({currency})", "bought_for"),
     ("complaint", "complaint"),
     ("told", "history"),
     ("got wet so many hours before", "wet_hours"),

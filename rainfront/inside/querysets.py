@@ -61,6 +61,11 @@ class PhotoQuerySet(models.QuerySet):
         left = Prefetch("marks", marks.related_model.objects.filter(removed_at__isnull=True))
         return self.standing().filter(job_id=job_id).select_related("by", "entry", "sheet").prefetch_related(left)
 
+    def as_received(self, job_id: int) -> PhotoQuerySet:
+        """Photos of how a job's device looked when it was received: they hang on the line that says so."""
+        found: PhotoQuerySet = self.standing().filter(job_id=job_id, entry__kind="event", entry__name="take_in")
+        return found.order_by("pk")
+
 
 class LadderQuerySet(models.QuerySet):
     """Queries over ladders."""

@@ -55,6 +55,14 @@ class Attachment:
     picture: str
 
 
+@dataclass(frozen=True)
+class Also:
+    """Other work that was agreed on a job's device, with its hands-on time [min]."""
+
+    label: str
+    minutes: float
+
+
 class Extension:
     """What an app adds to a job's pages; everything may be left out."""
 
@@ -131,6 +139,10 @@ class Extension:
 
     def quoted(self, job: Job, shop: Shop) -> Sequence[str]:
         """Sentences that this app adds to a quote."""
+        return ()
+
+    def also(self, job: Job) -> Sequence[Also]:
+        """Other work on the device that this app knows was agreed and is not done yet."""
         return ()
 
     def tools(self, job: Job, check: Check, shop: Shop) -> Sequence[Link]:
@@ -235,6 +247,11 @@ def attachments_of(job: Job) -> dict[int, list[Attachment]]:
 def entry_links_of(job: Job, entry: Entry) -> list[Link]:
     """What other apps can add to a log line."""
     return [link for extension in _registered for link in extension.entry_links(job, entry)]
+
+
+def also_of(job: Job) -> list[Also]:
+    """Other work on the device that was agreed and is not done yet."""
+    return [row for extension in _registered for row in extension.also(job)]
 
 
 def tools_of(job: Job, check: Check, shop: Shop) -> list[Link]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
 from typing import Any
 
 from django import forms
@@ -28,6 +29,8 @@ from rainfront.web.forms import (
     style,
 )
 
+# Who stands as the customer of a device that the shop bought.
+OWN = "the shop"
 # What is pressed at the counter for how long ago a device got wet, in hours.
 SINCE_WET = ((2, "Today"), (24, "Yesterday"), (60, "Two or three days"), (168, "About a week"), (720, "Weeks"))
 
@@ -79,12 +82,14 @@ class TakeInForm(Merged, StyledModelForm):
             "complaint": forms.Textarea(attrs={"rows": 1}),
             "promised_at": forms.DateTimeInput(attrs={"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
         }
-        field_classes = {"value": MoneyField, "limit": MoneyField}
+        field_classes = {"value": MoneyField, "limit": MoneyField, "bought_for": MoneyField}
         help_texts = {
             "model_name": "as the shop calls it; what was here before is filled in",
             "value": "what the working device is worth",
             "serial": "as printed or shown; a device that was here before is found by it",
             "limit": "ask again before going over it; empty where none was named",
+            "bought_for": "Then the limit is what it may cost until it is sold; left empty, the limit is what it is"
+            " worth working less what was paid for it. No customer has to be named.",
             "complaint": "In the customer's words. Never write an unlock code anywhere.",
         }
 
@@ -113,6 +118,7 @@ class TakeInForm(Merged, StyledModelForm):
         }
         self.symptoms = known.symptoms
         self.fields["complaint"].required = False
+        self.fields["customer"].required = False
         for name, choices in (
             ("kind", Kind.choices),
             ("connector", ConnectorChoice.choices),
@@ -194,11 +200,23 @@ class TakeInForm(Merged, StyledModelForm):
             data["complaint"] = ", ".join(told)
             if not told and "complaint" not in self.errors:
                 self.add_error("complaint", "Write what is wrong, or tick it below.")
+        self._clean_owner(data)
         found = [data.get(name) or [] for name in self.built]
         if not {"liquid", "salt_liquid"} & set(data.get("history", ())):
             data["wet_hours"] = None
         data["traits"] = [trait for one in found for trait in ([one] if isinstance(one, str) else one)]
         return data
+
+    def _clean_owner(self, data: dict[str, Any]) -> None:
+        """A customer has a name; a device of the shop's own has a limit, at most what is left to earn on it."""
+        bought, worth = data.get("bought_for"), data.get("value")
+        if bought is None:
+            if not data.get("customer") and "customer" not in self.errors:
+                self.add_error("customer", "Write who brought it, by initials or role.")
+            return
+        data["customer"] = data.get("customer") or OWN
+        if data.get("limit") is None and worth is not None and "limit" not in self.errors:
+            data["limit"] = max(worth - bought, Decimal(0))
 
 
 def limits_in_words(check: Check) -> list[str]:

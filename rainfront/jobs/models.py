@@ -111,6 +111,10 @@ class Job(models.Model):
     limit = models.DecimalField(
         "Customer's limit", max_digits=9, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
     )
+    # What the shop paid for a device of its own, which it repairs to sell; None for a customer's device.
+    bought_for = models.DecimalField(
+        "Bought for", max_digits=9, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
+    )
     complaint = TypedTextField("Complaint", max_length=1000)
     history = models.JSONField("History", default=list, blank=True)
     # How long before it came in it got wet [h].
@@ -195,6 +199,11 @@ class Job(models.Model):
     def is_cancelled(self) -> bool:
         """Whether it was closed as a mistake: it had no outcome and teaches nothing."""
         return self.is_closed and self.outcome_works is None
+
+    @property
+    def is_own(self) -> bool:
+        """Whether the device is the shop's own: bought to be repaired and sold."""
+        return self.bought_for is not None
 
     @property
     def is_closed(self) -> bool:

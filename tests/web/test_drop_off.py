@@ -4,11 +4,14 @@ import io
 import json
 from decimal import Decimal
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from pypdf import PdfReader
 
 from rainfront.counter import actions
 from rainfront.counter.models import DropOff
+from rainfront.demo.picture import draw_board
+from rainfront.inside.models import Photo
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import JobError
 from tests.builders import NOW, make_job
@@ -70,6 +73,22 @@ class Receiving(Signed):
         for strokes in ("[[1, 2]]", "[[[0.1, 0.2], [5, 0.2]]]", "[" + "[]," * 70 + "[]]"):
             self.send(422, strokes=strokes)
         self.assertEqual(DropOff.objects.count(), 0)
+
+    def test_a_photo_of_how_it_looked_stands_on_the_receipt_and_takes_the_signature_off(self):
+        Entry.objects.create(job=self.job, kind="event", name="take_in", text="received", by=self.user, at=NOW)
+        self.send(strokes="[[[0.1, 0.2], [0.3, 0.4]]]")
+        picture = SimpleUploadedFile("back.png", draw_board(1), "image/png")
+        self.send(act="photo", photo=picture, shows="cracked back")
+        self.assertEqual(DropOff.objects.get().signed, "")
+        address = reverse("inside:file", args=[self.job.pk, Photo.objects.get().pk])
+        for page in (self.paper(), self.client.get(self.page).content.decode()):
+            self.assertIn(address, page)
+            self.assertIn("cracked back", page)
+        plain = len(self.client.get(reverse("counter:pdf", args=[self.job.pk, "drop-off"])).content)
+        self.assertGreater(plain, 20_000)
+        broken = SimpleUploadedFile("back.png", b"no picture", "image/png")
+        self.assertContains(self.send(422, photo=broken, agreed="otherwise"), "JPEG", status_code=422)
+        self.assertEqual((DropOff.objects.get().agreed, Photo.objects.count()), ("as told", 1))
 
     def test_a_signature_stands_for_what_was_above_it_and_goes_when_that_changes(self):
         self.send(strokes="[[[0.1, 0.2], [0.3, 0.4]]]")

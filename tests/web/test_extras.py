@@ -6,8 +6,10 @@ from django.urls import reverse
 
 from rainfront.counter import actions
 from rainfront.counter.models import Extra
+from rainfront.day.standing import reckon
 from rainfront.jobs.models import Job
 from rainfront.jobs.writing import JobError
+from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, make_job
 from tests.web.test_pages import Signed
 
@@ -52,6 +54,34 @@ class Extras(Signed):
             [(row["label"], row["amount"]) for row in lines],
             [("Looked at, not repaired", Decimal(0)), ("Microphone", Decimal("15.00"))],
         )
+
+    def test_what_is_agreed_stands_in_plan_and_day_and_does_not_leave_undone(self):
+        def left():
+            return reckon(Job.objects.get(pk=self.job.pk), Shop.current()).left_minutes
+
+        before = left()
+        self.add()
+        self.assertEqual(left(), before)
+        self.become("agreed")
+        self.assertEqual(left(), before + 40)
+        choose = self.client.get(reverse("jobs:choose", args=[self.job.pk, "clean_port"]))
+        self.assertContains(choose, "Also agreed on this device:</b> new screen")
+        Job.objects.filter(pk=self.job.pk).update(stage="closed", closed_at=NOW, outcome_works=True)
+        actions.set_bill(self.job, [("Labour", Decimal(20))], user=self.user, now=NOW)
+        with self.assertRaisesMessage(JobError, "agreed and not done yet: new screen"):
+            actions.hand_over(self.job, pays_later=True, user=self.user, now=NOW)
+        self.become("done")
+        actions.hand_over(self.job, pays_later=True, user=self.user, now=NOW)
+
+    def test_an_order_is_offered_again_on_the_next_device_of_the_model(self):
+        self.add()
+        second = make_job(self.user)
+        page = reverse("counter:order", args=[second.pk])
+        self.assertContains(self.client.get(page), "As on this model before")
+        self.client.post(page, {"act": "extra_again", "extra": Extra.objects.get().pk})
+        made = Extra.objects.latest("pk")
+        self.assertEqual((made.job, made.minutes, made.part, made.state), (second, 40, Decimal("30.50"), "asked"))
+        self.assertNotContains(self.client.get(page), "As on this model before")
 
     def test_what_is_wrong_is_said_and_nothing_is_stored(self):
         self.add(label="", status=422)

@@ -6,12 +6,18 @@ from collections.abc import Collection, Mapping
 from datetime import datetime
 from typing import Any
 
+from django.db import transaction
+
 from rainfront.counter.models import DropOff
-from rainfront.jobs.models import Job
+from rainfront.inside.actions import add_photo
+from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right
 from rainfront.workshop.adapters import Shop
+
+# What a photo shows of which nobody said it.
+AS_RECEIVED = "as received"
 
 
 def note_drop_off(
@@ -23,18 +29,32 @@ def note_drop_off(
     ----------
     job : Job or int
     values : mapping
-        `marks`, `things`, `other`, `condition`, `agreed`, `strokes`, `on_paper`.
+        `marks`, `things`, `other`, `condition`, `agreed`, `strokes`, `on_paper`; `picture`, the bytes of a photo of
+        how the device looked or none, with `shows`, what it shows.
 
     Raises
     ------
     JobError
-        The device was handed over, or was signed for and something else would stand above the signature.
+        The device was handed over.
+    ReadingError
+        The picture is none, or one too many; nothing is stored then.
 
     """
+    with transaction.atomic():
+        found = _note(job, values, user=user, now=now, shop=shop)
+        if values.get("picture"):
+            line = Entry.objects.filter(job_id=found.job_id, kind=Entry.EntryKind.EVENT, name="take_in").first()
+            by: dict[str, Any] = {"user": user, "now": now, "shop": shop, "right": Right.TAKE_IN}
+            add_photo(found.job_id, values["picture"], values.get("shows") or AS_RECEIVED, entry=line, **by)
+    return found
+
+
+def _note(job: Job | int, values: Mapping[str, Any], *, user: User, now: datetime, shop: Shop | None) -> DropOff:
     with open_job(job, user, now, shop, right=Right.TAKE_IN) as log:
         found = DropOff.objects.of_job(log.job.pk) or DropOff(job=log.job, by=user, at=now)
         fresh = {name: values[name] for name in ("marks", "things", "other", "condition", "agreed")}
-        if found.signed and any(getattr(found, name) != value for name, value in fresh.items()):
+        changed = any(getattr(found, name) != value for name, value in fresh.items())
+        if found.signed and (changed or values.get("picture")):
             found.signed, found.strokes = "", []
             log.event("drop-off changed: the signature does not stand for it any more", "drop_off")
         for name, value in fresh.items():

@@ -11,7 +11,7 @@ from django.db import transaction
 
 from chargepath.base.bills import bill_totals
 from rainfront.counter.actions.dropoff import give_back
-from rainfront.counter.models import BillLine, Order, Payment, Visit
+from rainfront.counter.models import BillLine, Extra, Order, Payment, Visit
 from rainfront.jobs.models import Job
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User, Workshop
@@ -250,7 +250,8 @@ def hand_over(
     ------
     JobError
         The job is not closed, it was handed over already, nobody said what it costs, something is left to be paid and
-        nobody said that it is paid later, or something that came along would stay behind.
+        nobody said that it is paid later, another order that was agreed is neither done nor taken back, or something
+        that came along would stay behind.
 
     """
     with open_job(job, user, now, shop, closed_too=True, right=Right.PROMISE) as log:
@@ -264,6 +265,13 @@ def hand_over(
         left = log.shop.region.money(order.left, cents=True)
         if order.left > 0 and not pays_later:
             raise JobError(f"{left} is still to be paid", "paid", "note the payment, or say that it is paid later")
+        open_extras = [row.label for row in Extra.objects.agreed_on(log.job.pk)]
+        if open_extras:
+            raise JobError(
+                f"agreed and not done yet: {', '.join(open_extras)}",
+                "other orders",
+                "say that it is done, or not wanted",
+            )
         give_back(log, back, stays)
         order.handed_at, order.handed_by = now, user
         order.save(update_fields=["handed_at", "handed_by"])

@@ -116,11 +116,17 @@ def owed_page(request: HttpRequest) -> HttpResponse:
     return render(request, "counter/owed.html", {"page": owed(shop_of(request), timezone.now())})
 
 
-def _extra(request: HttpRequest, job: int) -> Extra:
+def _extra(request: HttpRequest, **of: Any) -> Extra:
     """The other order that a button belongs to."""
     asked = request.POST.get("extra", "")
-    found: Extra = get_object_or_404(Extra, pk=int(asked) if asked.isascii() and asked.isdigit() else 0, job_id=job)
+    found: Extra = get_object_or_404(Extra, pk=int(asked) if asked.isascii() and asked.isdigit() else 0, **of)
     return found
+
+
+def _again(request: HttpRequest, job: int) -> Extra:
+    """An order of another device, added to this one with its minutes and its part."""
+    before = _extra(request)
+    return actions.add_extra(job, before.label, before.minutes, before.part, **hand(request))
 
 
 def _acts(request: HttpRequest, job: int, form: Any, lines: Any) -> dict[str, Callable[[], Any]]:
@@ -136,7 +142,8 @@ def _acts(request: HttpRequest, job: int, form: Any, lines: Any) -> dict[str, Ca
         "join": lambda: actions.join_visit(job, data["other"], **by),
         "back": lambda: link_return(job, data["first"], data["trouble"], **by),
         "extra": lambda: actions.add_extra(job, data["label"], int(data["minutes"]), data["part"] or Decimal(0), **by),
-        "extra_state": lambda: actions.set_extra(_extra(request, job), how, **by),
+        "extra_again": lambda: _again(request, job),
+        "extra_state": lambda: actions.set_extra(_extra(request, job_id=job), how, **by),
         "told": lambda: actions.tell_ready(job, how, **by),
         "hand": lambda: actions.hand_over(job, pays_later=how == actions.LATER, **going, **by),
     }

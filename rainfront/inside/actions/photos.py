@@ -14,6 +14,7 @@ from rainfront.inside.models import Mark, Photo, Sheet
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import Log, open_job
 from rainfront.people.models import User
+from rainfront.people.rights import Right
 from rainfront.web.secrets import refuse_unlock_code
 from rainfront.workshop.adapters import Shop
 
@@ -28,11 +29,12 @@ def add_photo(
     *,
     sheet: Sheet | None = None,
     entry: Entry | None = None,
+    right: Right = Right.MEASURE,
     user: User,
     now: datetime,
     shop: Shop | None = None,
 ) -> Photo:
-    """Keep a picture, checked, scaled and without metadata.
+    """Keep a picture, checked, scaled and without metadata; `right` is what its user must be allowed.
 
     Raises
     ------
@@ -42,7 +44,7 @@ def add_photo(
     """
     refuse_unlock_code(caption, "caption")
     picture, width, height = clean_apart(raw)
-    with open_job(job, user, now, shop) as log:
+    with open_job(job, user, now, shop, right=right) as log:
         if Photo.objects.standing().filter(job=log.job).count() >= MAX_PHOTOS:
             raise ReadingError(f"the job holds {MAX_PHOTOS} photos", "photo", "remove one first")
         photo = Photo(

@@ -145,11 +145,16 @@ def _require_approval(job: Job, route: str, judged: JobJudgement, why: str) -> N
     agreed = answer is not None and answer.answer == Quote.Answer.APPROVED and float(answer.amount) >= bill - 1
     if not agreed:
         earlier = f", {judged.core.spent:.0f} of it done already" if judged.core.spent >= 0.5 else ""
-        raise JobError(
+        wrong, right = (
             f"the bill would be about {bill:.0f}{earlier}, over the customer's limit of {job.limit:.0f}",
-            "limit",
             "have a quote approved first, or say why it goes on all the same",
         )
+        if job.is_own:
+            wrong, right = (
+                f"the repair would cost about {bill:.0f}{earlier}; until it is sold it may cost {job.limit:.0f}",
+                "say why it goes on all the same",
+            )
+        raise JobError(wrong, "limit", right)
 
 
 def still_open(repair: Repair, right: str) -> Repair:

@@ -29,6 +29,7 @@ DETAILS = (
     "traits",
     "value",
     "limit",
+    "bought_for",
     "complaint",
     "history",
     "wet_hours",

@@ -30,10 +30,17 @@ def hold_words(basis: Basis) -> str:
     if basis.advice.hold == "limit":
         limit = basis.money(float(job.limit or 0))
         done = f" ({basis.earlier} of it done already)" if basis.earlier else ""
+        if job.is_own:
+            return (
+                f"What comes next would bring the cost of the repair to about {quote}{done}; until it is sold it may"
+                f" cost {limit}. Is it still worth it?"
+            )
         bill = f"What comes next would bring the bill to about {quote}{done}"
         return f"{bill}, over the customer's limit of {limit}. Ask first."
     if basis.advice.hold == "not worth":
         worth = basis.money(float(job.value))
+        if job.is_own:
+            return f"The repair would cost about {quote}; the device sells for {worth}. Is it worth it?"
         return f"The repair would be quoted at about {quote}; the device is worth {worth}. Ask whether it is worth it."
     return ""
 

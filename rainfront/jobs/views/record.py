@@ -36,6 +36,7 @@ def show_record(request: HttpRequest, pk: int, error: str = "") -> HttpResponse:
         "bench": bench,
         "log": list(reversed(bench.log)),
         "value": basis.money(float(job.value)),
+        "bought_for": basis.money(float(job.bought_for or 0)),
         "limit": basis.money(float(job.limit)) if job.limit is not None else "none named",
         "pictures": before_and_after(job),
         "repairs": [(repair, routes[repair.route].label) for repair in job.repairs.all()],

@@ -12,7 +12,7 @@ from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.jobs import actions
 from rainfront.jobs.actions.repair import as_advised
 from rainfront.jobs.adapters import device_of
-from rainfront.jobs.extensions import pages_of
+from rainfront.jobs.extensions import also_of, pages_of
 from rainfront.jobs.fetching import get_job, get_plain_job
 from rainfront.jobs.models import Repair, Stage
 from rainfront.jobs.planning import plan_for
@@ -52,6 +52,7 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
         **(bill_words(basis, term) if term else {}),
         "there": basis.judged.shelf.get(route),
         "advised": as_advised(route, basis.advice, basis.known.costs.tie),
+        "also": also_of(job),
         "error": error,
         "reason": hide_code(reason),
         "over_limit": hide_code(over_limit),

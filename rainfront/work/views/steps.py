@@ -12,7 +12,7 @@ from django_htmx.http import HttpResponseClientRedirect
 from chargepath.base.errors import ChargepathError
 from chargepath.repair.guards import GuardKind
 from rainfront.jobs.adapters import evidence_of
-from rainfront.jobs.extensions import step_panels_of
+from rainfront.jobs.extensions import also_of, step_panels_of
 from rainfront.jobs.fetching import complete, get_job
 from rainfront.jobs.models import Repair
 from rainfront.jobs.planning import plan_of
@@ -73,6 +73,7 @@ def show_steps(
         "step_panels": step_panels_of(job, page.step, plan, shop) if page.step else [],
         "scene": scene_of(basis_of(request, job)),
         "back": sent_back_by(job, repair),
+        "also": also_of(job) if page.closing else [],
         "glued": not runs and any("part_glue" in row.step.acts for row in plan.steps),
         "error": error,
         "asked": asked,
