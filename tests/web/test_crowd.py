@@ -37,6 +37,10 @@ TIDY = """
 from django.core.management import call_command
 call_command("tidy")
 """
+NUMBERS = """
+from rainfront.counter.models import Order
+print(json.dumps(sorted(Order.objects.values_list("number", flat=True))))
+"""
 # What is there: every text of every log, the shelf, the files, and whether anything is half.
 LOOK = """
 from rainfront.jobs.models import Entry, Job, Quote
@@ -137,6 +141,16 @@ class Crowd(AShop):
         answers = at_once([partial(who.post, "/stock/1/", sent) for who in people])
         self.assertEqual(sorted(answer[0] for answer in answers), [302] * 5 + [422] * (len(people) - 5))
         self.assertEqual(self.look()["sums"], [[0, 0]])
+
+    def test_bills_of_eight_people_are_numbered_without_a_gap_and_none_twice(self):
+        people = [self.twin(self.shop.person(self.names[number % PEOPLE])) for number in range(8)]
+        jobs = [self.take_in(who) for who in people for _ in range(3)]
+        bill = {"act": "bill", "line-TOTAL_FORMS": "1", "line-INITIAL_FORMS": "0", "line-0-label": "Labour"}
+        bill |= {"line-0-amount": "20", "warranty_months": "3", "terms": "", "noted": "", "avoid": ""}
+        for start in range(3):
+            ways = [partial(who.post, f"{jobs[3 * k + start]}counter/", bill) for k, who in enumerate(people)]
+            self.assertEqual([answer[0] for answer in at_once(ways)], [302] * 8)
+        self.assertEqual(json.loads(self.shop.code(NUMBERS).splitlines()[-1]), list(range(1, 25)))
 
     def test_what_was_answered_is_there_after_a_kill_once_and_what_was_sent_again_too(self):
         picture, told, unanswered, draw = draw_board(3), [], {}, random.Random(7)
