@@ -114,7 +114,7 @@ class _Sheet:
                 share = min(wide / photo.width, PHOTO_HEIGHT / photo.height)
                 picture = Image(io.BytesIO(kept.read()), photo.width * share, photo.height * share, hAlign="LEFT")
             cells.append([picture, Paragraph(escape(photo.caption), self.small)])
-        rows = [cells[start : start + across] for start in range(0, len(cells), across)]
+        rows: list[list[Any]] = [cells[start : start + across] for start in range(0, len(cells), across)]
         rows[-1] += [""] * (across - len(rows[-1]))
         plain = [("LEFTPADDING", (0, 0), (-1, -1), 0), ("VALIGN", (0, 0), (-1, -1), "TOP")]
         return Table(rows, colWidths=[self.width / across] * across, hAlign="LEFT", style=plain)

@@ -35,6 +35,13 @@ class FirstThing:
     right: Right = Right.LEAD
 
 
+def _prices_stand(here: Workshop) -> str:
+    if here.price_level is None:
+        return "example numbers, not yours"
+    times = f"examples times {here.price_level.normalize():f}"
+    return times if here.prices_own else f"{times}, about right for {here.currency}; not yours yet"
+
+
 def first_things(shop: Shop, now: datetime) -> list[FirstThing]:
     """Everything that a new workshop sets, in the order in which it is wanted."""
     here = Workshop.current()
@@ -52,8 +59,8 @@ def first_things(shop: Shop, now: datetime) -> list[FirstThing]:
         ),
         FirstThing(
             label="Labour and part prices",
-            done=here.price_level is not None,
-            stands="example numbers, not yours" if here.price_level is None else f"examples times {here.price_level:f}",
+            done=here.prices_own,
+            stands=_prices_stand(here),
             why="the advice weighs minutes against parts; quotes and bills begin with them",
             href=f"{page}#money",
         ),

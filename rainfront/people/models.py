@@ -60,7 +60,7 @@ class Workshop(models.Model):
         "Labour per hour", max_digits=8, decimal_places=2, default=Decimal("45.00"), validators=[MinValueValidator(0)]
     )
 
-    # What costs 1 in the example prices that ship costs so much here; None until somebody has said.
+    # What costs 1 in the example prices that ship costs so much here; None where not even the currency says it.
     price_level = models.DecimalField(
         "Example prices times",
         max_digits=12,
@@ -69,6 +69,9 @@ class Workshop(models.Model):
         blank=True,
         validators=[MinValueValidator(Decimal("0.0001"))],
     )
+
+    # Whether the lead has said what things cost here; until then rate and level are proposals by the currency.
+    prices_own = models.BooleanField("Prices are the shop's own", default=False, editable=False)
 
     tax_name = TypedCharField("Name of the tax", max_length=20, blank=True, default="Tax")
     tax_percent = models.DecimalField(

@@ -117,16 +117,6 @@ def currency_of(locale: str) -> str:
     return str(found[0]) if found else NO_CURRENCY
 
 
-def offered_currencies(locale: str, kept: str = NO_CURRENCY) -> list[tuple[str, str]]:
-    """Currencies that are paid with today in some region of `regions`, the one of `locale` first.
-
-    `kept` is offered too, whether anybody still pays with it or not.
-    """
-    names, own = dict(currencies()), currency_of(locale)
-    today = {currency_of(name) for name, _ in regions()} | {kept, own, NO_CURRENCY}
-    return [(code, names.get(code, code)) for code in sorted(today, key=lambda code: (code != own, code))]
-
-
 @lru_cache(maxsize=1)
 def regions() -> tuple[tuple[str, str], ...]:
     """Every region that English words are written in, by name, with an amount as it is written there."""

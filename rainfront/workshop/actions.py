@@ -23,6 +23,7 @@ from rainfront.people.rights import Right, needs, require
 from rainfront.web.regional import NO_CURRENCY, currency_of
 from rainfront.workshop.adapters import examples_at, own_changes
 from rainfront.workshop.forms import FirstPricesForm, RegionForm, WorkshopForm
+from rainfront.workshop.levels import follow_currency
 from rainfront.workshop.models import Edition, KnowledgeChange, Learned, Method, PartPrice, ShopMinutes
 from rainfront.workshop.signals import new_numbers, numbers_changed
 
@@ -108,17 +109,26 @@ def store_settings(me: MeForm, shop: WorkshopForm | None, *, user: User, now: da
     with transaction.atomic():
         me.save()
         if shop is not None:
-            note_workshop(shop.instance, user=user, now=now)
+            here = shop.instance
+            before = Workshop.current()
+            said = (here.price_level, here.hourly_rate) != (before.price_level, before.hourly_rate)
+            here.prices_own = here.prices_own or said
+            follow_currency(here, before)
+            note_workshop(here, user=user, now=now)
             shop.save()
 
 
 @needs(Right.LEAD)
 @transaction.atomic
 def choose_region(form: RegionForm, *, user: User, now: datetime) -> None:
-    """Store the region from a valid form; its currency goes with it where none was chosen, or the old region's was."""
+    """Store the region from a valid form; its currency goes with it where none was chosen, or the old region's was.
+
+    Until the lead has said what things cost, rate and example prices follow the currency too.
+    """
     before, shop = Workshop.current(), form.instance
     if before.currency in (NO_CURRENCY, currency_of(before.locale)):
         shop.currency = currency_of(shop.locale)
+    follow_currency(shop, before)
     note_workshop(shop, user=user, now=now)
     shop.save()
 
@@ -128,7 +138,7 @@ def choose_region(form: RegionForm, *, user: User, now: datetime) -> None:
 def set_first_prices(form: FirstPricesForm, *, user: User, now: datetime) -> None:
     """Store currency, rate and tax from a valid form; the example prices follow what one part costs here."""
     shop = form.instance
-    shop.price_level = form.level()
+    shop.price_level, shop.prices_own = form.level(), True
     note_workshop(shop, user=user, now=now)
     shop.save()
 

@@ -13,7 +13,7 @@ from chargepath.knowledge.routes import NO_REPAIR
 from chargepath.learning.examples import minutes_of
 from rainfront.people.models import Workshop
 from rainfront.web.forms import CountField, Merged, MoneyField, QuantityField, StyledForm, StyledModelForm, style
-from rainfront.web.regional import offered_currencies
+from rainfront.workshop.levels import offered_currencies
 from rainfront.workshop.words import key_label
 
 
@@ -99,10 +99,14 @@ class FirstPricesForm(StyledModelForm):
         level = self.instance.price_level
         self.fields["battery"].initial = (self._example * level).quantize(Decimal("0.01")) if level else None
         example = shortest(float(self._example))
+        proposed = level is not None and not self.instance.prices_own
+        guess = f"about right for {self.instance.currency}, a proposal; " if proposed else ""
         self.fields["battery"].help_text = (
-            f"{example} in the examples: every other part, and what a device is worth, is taken as much dearer or "
-            "cheaper, until you give its own price"
+            f"{guess}{example} in the examples: every other part, and what a device is worth, is taken as much dearer "
+            "or cheaper, until you give its own price"
         )
+        if proposed:
+            self.fields["hourly_rate"].help_text = "a proposal: what you charge for an hour"
         offer_currencies(self)
         style(self)
 
@@ -148,6 +152,7 @@ class WorkshopForm(Merged, StyledModelForm):
         field_classes = {"hourly_rate": MoneyField}
         help_texts = {
             "school": "what is done here as a rule; each job's page shows what it costs or saves",
+            "currency": "your own prices stay as they are when it is changed: First things asks for them anew",
             "address": "as it stands on papers for customers",
             "opening": "as they stand in the message that a device is ready",
             "tax_name": "as it stands on receipts",

@@ -8,6 +8,7 @@ from django.urls import reverse
 from rainfront.people.models import Workshop
 from rainfront.workshop import actions as workshop
 from rainfront.workshop.adapters import Shop
+from rainfront.workshop.levels import level_of, offered_currencies, usual_rate
 from tests.builders import NOW, make_user
 
 PAGE = reverse("keeping:first_things")
@@ -32,6 +33,25 @@ class FirstThings(TestCase):
         self.money(currency="EUR", hourly_rate="60", battery="20")
         self.client.post(PAGE, {"which": "region", "locale": "en_NZ"})
         self.assertEqual(Workshop.current().currency, "EUR")
+
+    def test_until_the_shop_says_its_prices_they_follow_the_currency_and_are_not_merely_given_its_sign(self):
+        before = Shop.current().known.routes["swap_battery"].part
+        for locale, level, rate in (("en_JP", 170, 7700), ("en_SE", 11, 500), ("en_IE", 1, 45)):
+            self.client.post(PAGE, {"which": "region", "locale": locale})
+            here = Shop.current()
+            self.assertAlmostEqual(here.known.routes["swap_battery"].part, level * before)
+            self.assertEqual(here.rate_per_hour, rate)
+            self.assertContains(self.client.get(PAGE), "not yours yet")
+        self.money(currency="EUR", hourly_rate="60", battery="20")
+        self.client.post(PAGE, {"which": "region", "locale": "en_JP"})
+        self.assertEqual(Shop.current().rate_per_hour, 60)
+
+    def test_every_listed_currency_can_be_chosen_and_has_a_rate_that_money_is_written_in(self):
+        offered = [code for code, name in offered_currencies("en_IE") if name != code]
+        for currency in set(offered) - {"XXX"}:
+            self.assertGreater(level_of(currency), 0, currency)
+            self.assertGreater(usual_rate(currency), 0, currency)
+        self.assertGreater(len(offered), 40)
 
     def test_the_regions_own_currency_is_offered_first_among_those_of_today(self):
         self.client.post(PAGE, {"which": "region", "locale": "en_SE"})
