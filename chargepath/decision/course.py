@@ -9,7 +9,7 @@ from chargepath.decision.plan import RouteTable
 from chargepath.decision.prices import Prices
 from chargepath.decision.questions import Option
 from chargepath.diagnosis.belief import Belief
-from chargepath.knowledge.routes import PROVE, REFER
+from chargepath.knowledge.routes import OUTSIDE, PROVE, REFER
 
 
 @dataclass(frozen=True)
@@ -59,7 +59,7 @@ def course_of(
         Rate (money per minute), minutes of opening and checks [min].
     order : sequence of route ids
         `refer` ends it; one that the table does not have is passed over, and so is `prove` after the first: every
-        act is proved.
+        act is proved. What opening the device did already is passed over too.
     before : Option, optional
         A check or try that comes first: it takes its minutes and solves nothing.
     spent : float
@@ -87,6 +87,8 @@ def course_of(
         if name == REFER or len(stops) == most + (before is not None):
             break
         if name not in index or (name == PROVE and stops):
+            continue
+        if known.routes[name].done_by_opening and paid > known.access[OUTSIDE].level:
             continue
         number, act = index[name], table.acts[index[name]]
         after = table.states.remove(left, table.removes[number])

@@ -18,6 +18,7 @@ from chargepath.diagnosis.graded import blocked
 from chargepath.diagnosis.model import Model
 from chargepath.hazards.standing import Danger, forbidding
 from chargepath.knowledge import Check, Knowledge
+from chargepath.knowledge.routes import OUTSIDE
 
 # How many first and second questions are looked at two steps ahead; more would not keep to 200 ms.
 FIRST, SECOND = 5, 6
@@ -185,8 +186,8 @@ def every_question(belief: Belief, prices: Prices, dangers: Sequence[Danger] = (
                 labels=labels,
                 grades=("", ""),
                 chances=chances,
-                assembled=access == "outside" and bool(route.puts),
-                covered=access == "outside" and bool(route.puts),
+                assembled=access == OUTSIDE and bool(route.puts),
+                covered=access == OUTSIDE and bool(route.puts),
             )
         )
     return out

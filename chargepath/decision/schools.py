@@ -14,7 +14,7 @@ from chargepath.diagnosis.belief import Belief
 from chargepath.diagnosis.graded import blocked
 from chargepath.hazards.standing import Danger, way_out
 from chargepath.knowledge.book import HAND_OVER
-from chargepath.knowledge.routes import PROVE, REFER
+from chargepath.knowledge.routes import OUTSIDE, PROVE, REFER
 from chargepath.knowledge.schools import School
 
 # A swap that is less likely than this to cure is not what the habit means.
@@ -114,7 +114,7 @@ def follow_school(
     check, route = _first_check(belief, advice, school), _first_route(belief, advice, school)
     if check and step.kind != "check" and step.id not in (REFER, PROVE) and known.routes[step.id].part > 0:
         step = check
-    if route and step.id != route.id and not (step.kind == "check" and known.checks[step.id].access == "outside"):
+    if route and step.id != route.id and not (step.kind == "check" and known.checks[step.id].access == OUTSIDE):
         refer = next(term for term in advice.routes if term.id == REFER)
         step = Option(
             kind="repair",

@@ -183,7 +183,7 @@ class Situation:
 
     def _on_a_charger(self, name: str) -> bool:
         route = self.known.routes[name]
-        return name == PROVE or (route.access == "outside" and bool(route.puts))
+        return name == PROVE or (not route.opens and bool(route.puts))
 
 
 def done_last(belief: Belief) -> RepairEvent | None:

@@ -216,10 +216,7 @@ def _check_intake(read: Reader, known: Knowledge) -> None:
         found = known.checks if rule.kind == "check" else known.routes
         read.known([rule.id], found, where)
         read.known((*rule.told, *rule.untold), known.history, f"{where}.told")
-        for check, shown in (*rule.seen, *rule.read):
-            read.known([check], known.checks, f"{where}.seen")
-            if check in known.checks:
-                read.known([shown], (*known.checks[check].signs, *known.checks[check].grades), f"{where}.seen")
+        read.shown((*rule.seen, *rule.read), known.checks, f"{where}.seen")
         if rule.id in found and found[rule.id].access != next(iter(known.access)):
             read.say(where, "opens the device; the rule is for closed ones")
 
@@ -464,16 +461,15 @@ def _check_proofs(read: Reader, known: Knowledge) -> None:
         if item.check in known.checks:
             read.known(item.signs, known.checks[item.check].signs, f"{where}.signs")
             read.known(item.grades.values(), known.checks[item.check].grades, f"{where}.grades")
-        for check, grade in (*item.seen, *item.risk_seen):
-            read.known([check], known.checks, f"{where}.seen")
-            shown = (*known.checks[check].grades, *known.checks[check].signs) if check in known.checks else ()
-            read.known([grade], shown, f"{where}.seen")
+        read.shown((*item.seen, *item.risk_seen), known.checks, f"{where}.seen")
     for slip in known.slips.values():
         where = f"slips.toml [{slip.id}]"
         read.known(slip.shows, known.proof_items, f"{where}.shows")
         read.known((*slip.when, *slip.unless), words, where)
         read.known((*slip.steps, *slip.back), steps, where)
         read.known(slip.at, (OPEN, CLOSED), f"{where}.at")
+        read.known(slip.told, known.history, f"{where}.told")
+        read.shown(slip.seen, known.checks, f"{where}.seen")
         for item_id, found in slip.shows.items():
             shown = known.proof_items[item_id].shows[1:] if item_id in known.proof_items else ()
             read.known(found, shown, f"{where}.shows.{item_id}")

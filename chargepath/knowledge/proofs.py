@@ -136,7 +136,10 @@ class ProofItem:
 
 @dataclass(frozen=True)
 class Slip:
-    """A slip of the hand: what the items of a proof show with it, and the steps that mend it."""
+    """A slip of the hand, or what looks like one: what the items of a proof show with it, and the steps that mend it.
+
+    One with `told` or `seen` is possible only where one of these was told before the work, or found.
+    """
 
     id: str
     label: str
@@ -149,6 +152,8 @@ class Slip:
     at: tuple[str, ...]
     back: tuple[str, ...]
     basis: str
+    told: tuple[str, ...] = ()
+    seen: tuple[tuple[str, str], ...] = ()
 
 
 @dataclass(frozen=True)

@@ -233,3 +233,10 @@ class Reader:
         for name in names:
             if name not in allowed:
                 self.say(where, f"'{name}' is not known; allowed are {', '.join(allowed)}")
+
+    def shown(self, pairs: Iterable[tuple[str, str]], checks: Mapping[str, Any], where: str) -> None:
+        """Refuse pairs that are not a check with one of its grades or signs."""
+        for check, shows in pairs:
+            self.known([check], checks, where)
+            if check in checks:
+                self.known([shows], (*checks[check].signs, *checks[check].grades), where)

@@ -10,6 +10,8 @@ from chargepath.knowledge.reader import InFile, Reader
 
 # The two routes that repair nothing: showing that the device charges, and handing it on. Code names them by these.
 PROVE, REFER = "prove", "refer"
+# The access level of work on a closed device.
+OUTSIDE = "outside"
 NO_REPAIR = frozenset({PROVE, REFER})
 # How often what a route cured is back when a device comes back, where a table says nothing else.
 RELAPSES = 0.05
@@ -32,7 +34,8 @@ class Route:
     `told` the history flag that stands for it when somebody else did it; `part_name` is what its part is called on
     a shelf and a bill, `try_label` what a try is called, `try_repeats` are readings that say the same as a try;
     `label_on`, `part_name_on` and `try_label_on` are its names instead, by carrier; `part_on` is the price of its
-    part instead, and `unless` names traits that rule it out; one that is `wireless` needs a device with a coil.
+    part instead, and `unless` names traits that rule it out; one that is `wireless` needs a device with a coil. What
+    one that is `done_by_opening` does, unplugging the battery for a repair inside does as well.
     """
 
     id: str
@@ -70,11 +73,17 @@ class Route:
     told: str = ""
     arrives: str = ""
     wireless: bool = False
+    done_by_opening: bool = False
 
     @property
     def part_called(self) -> str:
         """What the part of this repair is called; the repair's own label where no name of a part is given."""
         return self.part_name or self.label
+
+    @property
+    def opens(self) -> bool:
+        """Whether it is done inside, with the battery unplugged."""
+        return self.access != OUTSIDE
 
     def worded(self, carrier: str) -> Route:
         """The same route, called as on a device with that carrier."""

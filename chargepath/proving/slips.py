@@ -66,8 +66,11 @@ def possible(known: Knowledge, slip: Slip, subject: Subject, phase: str) -> bool
     if subject.plan is None or phase not in slip.at:
         return False
     steps = {row.step.id for row in subject.plan.steps}
-    happened = set(slip.steps) & steps if slip.steps else set(slip.back) & steps
-    return bool(happened) and suits(slip.when, slip.unless, words_of(known, subject.device))
+    wanted = slip.steps or slip.back
+    happened = not wanted or bool(set(wanted) & steps)
+    gated = bool(slip.told or slip.seen)
+    known_of = bool(set(slip.told) & set(subject.history)) or bool(set(slip.seen) & set(subject.seen))
+    return happened and (known_of or not gated) and suits(slip.when, slip.unless, words_of(known, subject.device))
 
 
 def _log_chance(slip: Slip, result: ProofResult) -> float:

@@ -152,12 +152,12 @@ def was_here(first: Job, shop: Shop, again: datetime) -> Earlier:
     known = shop.known_for(first.model_name).worded(first.carrier)
     order = Order.objects.of_job(first.pk)
     until = until_of(order)
-    done = [inside(known.routes[row.name].label) for row in own_repairs(first) if row.name not in NO_REPAIR]
+    repaired = [inside(known.routes[row.name].label) for row in own_repairs(first) if row.name not in NO_REPAIR]
     proofs = first.proofs.filter(works=True).count()
     return Earlier(
         job=first,
         faults=outcome_words(first, known).rstrip("."),
-        done=done,
+        done=list(dict.fromkeys(repaired)),
         proved=f"proved {['not by items', 'once', 'twice'][min(proofs, 2)]}",
         cost=money(order.charged, shop.region, cents=True) if order and order.charged is not None else "not noted",
         warranty=f"warranty until {shop.region.at(until, 'date')}" if until else "no warranty noted",

@@ -265,13 +265,9 @@ def hand_over(
         left = log.shop.region.money(order.left, cents=True)
         if order.left > 0 and not pays_later:
             raise JobError(f"{left} is still to be paid", "paid", "note the payment, or say that it is paid later")
-        open_extras = [row.label for row in Extra.objects.agreed_on(log.job.pk)]
-        if open_extras:
-            raise JobError(
-                f"agreed and not done yet: {', '.join(open_extras)}",
-                "other orders",
-                "say that it is done, or not wanted",
-            )
+        undone = ", ".join(row.label for row in Extra.objects.agreed_on(log.job.pk))
+        if undone:
+            raise JobError(f"agreed and not done yet: {undone}", "other orders", "say that it is done, or not wanted")
         give_back(log, back, stays)
         order.handed_at, order.handed_by = now, user
         order.save(update_fields=["handed_at", "handed_by"])

@@ -70,6 +70,12 @@ class Course(SimpleTestCase):
         self.assertEqual((first.kind, first.solved), ("check", 0.0))
         self.assertAlmostEqual(first.money, found.spent + first.minutes * found.prices.rate_per_minute)
 
+    def test_a_forced_restart_does_not_follow_a_repair_that_has_unplugged_the_battery(self):
+        dead = ["port clean", "start dead", "i none"]
+        done = [stop.id for stop in judged(dead, history=("no_sign",)).course]
+        self.assertIn("swap_carrier", done)
+        self.assertNotIn("reset_software", done)
+
     def test_it_follows_the_plan_up_to_where_the_device_is_handed_on(self):
         found = judged()
         order = [term.id for term in found.advice.plan]

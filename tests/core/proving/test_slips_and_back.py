@@ -90,6 +90,16 @@ class Slips(SimpleTestCase):
         self.assertLess(shares[1][0], shares[0][0])
         self.assertGreater(shares[1][1], shares[0][1])
 
+    def test_a_cell_that_was_found_flat_is_named_before_any_connector_of_it(self):
+        device = DEVICES[3]
+        plan = make_plan(KNOWN, device, "clean_port" if device.carrier == "none" else "swap_carrier")
+        for known_of in ({}, {"history": ("flat_long",)}, {"seen": {("charger_current", "trickle")}}):
+            subject = Subject(device, plan=plan, **known_of)
+            asked = asked_of(KNOWN, subject, CLOSED)
+            dead = judge_proof(KNOWN, device, asked, Readings(answers={"start": "dead"}))
+            found = [guess.slip.id for guess in slips_of(KNOWN, subject, CLOSED, dead)]
+            self.assertEqual("cell_flat" in found[:1], bool(known_of), found)
+
     def test_nothing_failed_is_no_slip_and_nor_is_what_the_plan_cannot_have_done(self):
         device = DEVICES[3]
         subject = Subject(device, plan=make_plan(KNOWN, device, "clean_port"))
