@@ -454,6 +454,7 @@ def _check_proofs(read: Reader, known: Knowledge) -> None:
         read.known(item.hazards.values(), known.hazards, f"{where}.hazards")
         read.known([item.check] if item.check else [], known.checks, f"{where}.check")
         read.known([*item.grades, *item.hazards, *item.signs], item.answers, f"{where}.grades")
+        read.known(item.said, JUDGED.get(item.judged, ())[:1], f"{where}.said")
         if bool(item.judged) == bool(item.answers) or bool(item.judged) != bool(item.values):
             read.say(where, "is either answered or has values that are judged")
         if item.judged:

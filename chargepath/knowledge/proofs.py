@@ -41,6 +41,8 @@ class ProofItem:
         How values are judged, one of `JUDGED`; '' where it is answered.
     answers : mapping of answer to words
         The good one first.
+    said : mapping of a result to words
+        What may be said at a glance at the meter, instead of typing the values.
     check, variant : str
         The check that it makes, '' for none.
     grades : mapping of answer to grade of that check
@@ -86,6 +88,7 @@ class ProofItem:
     values: Mapping[str, str]
     judged: Annotated[str, InFile(absent="")]
     answers: Mapping[str, str]
+    said: Mapping[str, str]
     check: Annotated[str, InFile(absent="")]
     variant: Annotated[str, InFile(absent="")]
     grades: Mapping[str, str]
@@ -121,12 +124,13 @@ class ProofItem:
 
     def words(self, answer: str) -> str:
         """An answer in words; several signs are joined by a plus."""
-        return ", ".join(self.answers.get(part, part) for part in answer.split("+")) if answer else ""
+        named = {**self.answers, **self.said}
+        return ", ".join(named.get(part, part) for part in answer.split("+")) if answer else ""
 
     def takes(self, answer: str) -> bool:
-        """Whether it is an answer of this item: one of them, or several of its signs."""
-        parts = answer.split("+")
-        return answer in self.answers or (bool(parts) and all(part in self.signs for part in parts))
+        """Whether it is an answer of this item: one of them, what may be said of it, or several of its signs."""
+        parts, one = answer.split("+"), {*self.answers, *self.said}
+        return answer in one or (bool(parts) and all(part in self.signs for part in parts))
 
     @property
     def shows(self) -> tuple[str, ...]:

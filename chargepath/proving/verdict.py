@@ -152,7 +152,8 @@ def _mark(about: ProofReading, item: ProofItem, readings: Readings) -> ItemMark:
     compared = None if item.answers else JUDGES[item.judged](about)
     if item.id in readings.left_out:
         return ItemMark(item, compared=compared, left_out=readings.left_out[item.id])
-    shown = readings.answers.get(item.id, "") if compared is None else compared.shown
+    answer = readings.answers.get(item.id, "")
+    shown = answer if compared is None else compared.shown or (answer if answer in item.said else "")
     return ItemMark(item, shown, compared, doubt=item.id in readings.doubts and not shown)
 
 

@@ -36,6 +36,8 @@ def shown_words(mark: ItemMark) -> str:
         return ""
     if mark.compared is None:
         return mark.item.words(mark.shown)
+    if mark.shown and not mark.compared.shown:
+        return mark.item.words(mark.shown)
     text = WORDS[mark.item.judged][1](mark.compared.figures)
     remark = REMARKS.get(mark.compared.remark)
     join = "; " if mark.compared.remark == "plain" else ": "

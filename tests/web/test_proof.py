@@ -196,6 +196,18 @@ class Prove(Signed):
             self.read(start="starts")
         self.assertRedirects(self.client.get(self.to("proof:prove")), self.to("work:repair"))
 
+    def test_that_it_draws_as_much_as_before_may_be_said_at_a_glance(self):
+        self.repair("clean_port")
+        self.read(amps=1.1, volts=5.0)
+        page = self.client.get(self.to("proof:prove"), {"item": "flip"})
+        self.assertContains(page, "As much as before")
+        self.client.post(self.to("proof:read"), {"item": "flip", "answer": "same"})
+        mark = next(mark for mark in self.proving().result.items if mark.item.id == "flip")
+        self.assertEqual((mark.met, shown_words(mark)), (True, "as much as before"))
+        self.client.post(self.to("proof:read"), {"item": "flip", "answer": "one_side"})
+        self.client.post(self.to("proof:read"), {"item": "flip", "amps_flipped": "0.5"})
+        self.assertFalse(next(mark for mark in self.proving().result.items if mark.item.id == "flip").met)
+
     def test_a_plug_in_tester_tells_several_rails_at_once(self):
         self.repair()
         page = self.client.get(self.to("proof:prove") + "?item=tester")

@@ -42,6 +42,7 @@ class ItemNow:
     need: str
     said: str
     answers: Sequence[tuple[str, str, bool]]
+    sayings: Sequence[tuple[str, str]]
     several: bool
     typed: bool
     again: str
@@ -163,6 +164,7 @@ def _now(mark: ItemMark, number: int, known: Knowledge, doubts: Mapping[str, str
         need=need_words(mark),
         said=shown_words(mark) or (f"left out: {mark.left_out}" if mark.left_out else ""),
         answers=[(name, text, name in mark.shown.split("+")) for name, text in item.answers.items()],
+        sayings=list(item.said.items()),
         several=bool(item.signs),
         typed=bool(item.values),
         again=again if mark.doubt else "",

@@ -86,6 +86,8 @@ def read(request: HttpRequest, pk: int) -> HttpResponse:
             given = Readings(left_out={name: why[:200]})
         elif item.answers:
             given = Readings(answers={name: request.POST.get("all", "+".join(request.POST.getlist("answer")))})
+        elif request.POST.get("answer") in item.said:
+            given = Readings(answers={name: request.POST["answer"]})
         else:
             form = ProofItemForm(item, request.POST)
             if not form.is_valid():

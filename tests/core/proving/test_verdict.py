@@ -121,6 +121,11 @@ class Marks(SimpleTestCase):
             ({"percent_first": 99.0, "percent_second": 99.0, **dict.fromkeys(FOUR, 0.3)}, True),
             ({"amps_own": 0.5}, False),
             ({"amps_off": 0.02}, False),
+            # Said at a glance; a number that was read stands before it.
+            ({"amps_flipped": None}, None),
+            ({"amps_flipped": None, "answers": {"flip": "same"}}, True),
+            ({"amps_flipped": 0.5, "answers": {"flip": "same"}}, False),
+            ({"amps_flipped": None, "answers": {"flip": "one_side"}}, None),
         ]
         for changes, works in rows:
             with self.subTest(changes=changes):

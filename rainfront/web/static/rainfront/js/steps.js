@@ -2,7 +2,10 @@
 const rung = new Set();
 
 document.addEventListener("keydown", (event) => {
-  if (event.ctrlKey || event.metaKey || event.altKey || event.target.closest("input:not([type=hidden]), textarea, select")) return;
+  if (event.ctrlKey || event.metaKey || event.altKey) return;
+  // In a field for a number only the sign that no number has: it says what may be said instead.
+  const field = event.target.closest("input:not([type=hidden]), textarea, select");
+  if (field && !(event.key === "=" && field.closest(".readings"))) return;
   const button = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
   if (!button) return;
   event.preventDefault();
