@@ -24,8 +24,8 @@ sys.path.append(str(ROOT / "scripts"))
 
 PATIENCE_MS = 20_000
 QUIET = "() => !document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling')"
-# What takes the hand from one field of take-in to the next; the model is typed as far as it says which one.
-MODEL = "Orvane D2"
+# The model is typed as far as it says which one.
+MODEL = "d2"
 # Numbers of a proof that may be left empty.
 OPTIONAL = ("volts", "charge_mah")
 
@@ -150,11 +150,13 @@ def commit(hands: Hands, route: str) -> None:
 
 
 def repair(hands: Hands) -> None:
-    """Tick the steps off one by one."""
+    """Tick the steps off, one part of the plan at a time; what guards the device asks once before."""
     hands.part = "repair"
     for _ in range(60):
         if hands.has("[data-asked]"):
             hands.key("1")
+        elif hands.has("[data-key=p]"):
+            hands.key("p")
         elif hands.has(".donebtn"):
             ready = hands.page.evaluate("() => document.activeElement.matches('.donebtn')")
             hands.key("Space") if ready else hands.click(".donebtn")
@@ -177,6 +179,9 @@ def prove(hands: Hands) -> None:
             hands.key("a")
             continue
         fields = [one.get_attribute("name") or "" for one in hands.page.locator(".readings input").all()]
+        if hands.has("[data-key='=']"):
+            hands.key("=")
+            continue
         asked = [name for name in fields if name not in OPTIONAL]
         for name in asked:
             hands.fill(f"[name={name}]", f"{GOOD[name]:g}")

@@ -70,6 +70,7 @@ class StepRow:
     id: str
     text: str
     phase: str
+    part: str
     state: str
     minutes: str
     note: str = ""
@@ -96,14 +97,17 @@ class Asked:
     reasons: Sequence[str]
 
 
-def asked_of(guards: Sequence[Guard], step: str, *, in_one_go: bool) -> Asked | None:
-    """The question of a step at which something is open, None where nothing is."""
+def asked_of(guards: Sequence[Guard], act: str) -> Asked | None:
+    """The question of a step at which something is open, None where nothing is.
+
+    `act` is what was pressed; one that ends before the kinds of guards gets them, since it goes on over many steps.
+    """
     kinds = [guard.kind for guard in guards]
     return (
         Asked(
             says=[guard_words(guard) for guard in guards],
             otherwise=[OTHERWISE[kind] for kind in kinds],
-            act=f"rest {'+'.join(kinds)}" if in_one_go else f"done {step}",
+            act=f"{act}{'+'.join(kinds)}" if act.endswith((" ", ":")) else act,
             reasons=[text for kind in kinds for text in REASONS[kind]],
         )
         if guards
@@ -200,7 +204,15 @@ def steps_page(
         minutes = minutes_words(row.step.minutes).replace(" min", rest) if rest else minutes_words(row.step.minutes)
         minutes = minutes or rest.lstrip("+")
         rows.append(
-            StepRow(id=row.step.id, text=row.step.do, phase=PHASES[row.phase], state=state, minutes=minutes, note=note)
+            StepRow(
+                id=row.step.id,
+                text=row.step.do,
+                phase=PHASES[row.phase],
+                part=row.phase,
+                state=state,
+                minutes=minutes,
+                note=note,
+            )
         )
     left = [row.step for row in steps if row.step.id not in runs]
     settled = [name for name in ids if name in runs]

@@ -1,5 +1,6 @@
 """Steps that guard a person or the device, ticked off through the interface."""
 
+import re
 from datetime import timedelta
 
 from django.utils import timezone
@@ -81,6 +82,15 @@ class Guards(Working):
         self.assertEqual(stops[-1][0], "measure_port")
         waits = [row.step.wait for row in self.plan().steps if row.step.wait and row.step.id in self.settled()]
         self.assertEqual(sum("After 0 of" in text for text in self.passed()), len(waits))
+
+    def test_one_part_of_the_plan_is_marked_and_nothing_beyond_it(self):
+        page = self.press("part open")
+        while b"data-asked" in page.content:
+            act = re.search(rb'name="act" value="(part open:[^ "]+) ', page.content)[1].decode()
+            page = self.press(f"{act} it is so")
+        opening = {row.step.id for row in self.plan().steps if row.phase == "open"}
+        self.assertEqual(set(self.settled()), opening)
+        self.assertGreater(len(opening), 4)
 
     def test_the_clock_answers_for_the_waits_that_it_had_time_for_and_for_no_more(self):
         steps = [row.step for row in self.plan().steps if row.phase in ("open", "work", "ready")]

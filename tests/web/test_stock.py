@@ -186,6 +186,19 @@ class TheShelf(StockTest):
             with self.subTest(model=model, connector=connector):
                 self.assertEqual(self.shelf(model_name=model, connector=connector), there)
 
+    def test_what_is_next_says_that_its_part_is_missing_or_the_last_one(self):
+        lines = ("port clean", "i 0.0 5.0 12%", "wiggle drops", "try swap_carrier yes")
+        job = make_job(self.user, lines, backup="done")
+        told = {0: "None of its parts lies on the shelf", 1: "It takes the last part.", 2: ""}
+        self.take_in(route="swap_carrier", family=job.model_name, count="2")
+        for count in (2, 1, 0):
+            self.count(count)
+            page = self.client.get(job.get_absolute_url())
+            self.assertContains(page, "Repair: Swap the sub-board")
+            for other, words in told.items():
+                if words:
+                    self.assertEqual(words in page.content.decode(), other == count, (other, count))
+
     def test_a_chosen_repair_reserves_the_last_part_a_dropped_one_sets_it_free(self):
         self.take_in(count="1")
         first, second = make_job(self.user), make_job(self.user)

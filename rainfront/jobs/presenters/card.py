@@ -152,17 +152,26 @@ def _repair_card(basis: Basis, option: Option) -> NextCard:
         label=route.label,
         minutes=f"{option.minutes:.0f} min with the proof",
         opens=basis.opens(route.access_for(basis.job.carrier)),
-        reason=_danger_reason(danger) if danger else _rule(basis, option) or reason,
+        reason=(_danger_reason(danger) if danger else _rule(basis, option) or reason) + _shelf_words(basis, route.id),
         cautions=(basis.known.cautions[danger.hazard.caution],) if danger else (),
         at_once=option is basis.advice.next and route.id not in NO_REPAIR and not _asks_before(basis, term),
     )
 
 
 def _asks_before(basis: Basis, term: RouteTerm) -> bool:
-    """Whether something is said before a repair is begun: a danger, the customer's limit, a backup, the last part."""
+    """Whether something is said before a repair is begun: a danger, the customer's limit, a backup."""
     opens = basis.opens(basis.known.routes[term.id].access_for(basis.job.carrier))
     unsaved = bool(opens) and basis.job.backup == Backup.UNKNOWN
-    return bool(basis.core.dangers) or basis.core.over_limit(term) or unsaved or basis.judged.shelf.get(term.id) == 0
+    return bool(basis.core.dangers) or basis.core.over_limit(term) or unsaved
+
+
+def _shelf_words(basis: Basis, route: str) -> str:
+    """What the shelf says of a repair's part, '' where the shop keeps none or has several."""
+    words = {
+        0: " None of its parts lies on the shelf: order one before the device is opened.",
+        1: " It takes the last part.",
+    }
+    return words.get(basis.judged.shelf.get(route, -1), "")
 
 
 def _hand_over_card(basis: Basis, option: Option) -> NextCard:

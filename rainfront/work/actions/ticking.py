@@ -145,11 +145,14 @@ def do_rest(
     repair: Repair,
     *,
     reasons: Mapping[GuardKind, str] | None = None,
+    phase: str = "",
     user: User,
     now: datetime,
     shop: Shop | None = None,
 ) -> Ticked:
-    """Mark the steps that are left as done, by somebody who has done them; nothing is learned of how long.
+    """Mark the steps that are left as done, or those of one part of the plan, by somebody who has done them.
+
+    Nothing is learned of how long they took.
 
     It ends before the first step that guards a person or the device and at which something is open. The clock answers
     for waits as far as it can: an hour since the step before holds a wait of 30 minutes and one of 10.
@@ -158,6 +161,8 @@ def do_rest(
     ----------
     reasons : mapping of GuardKind to str
         Why what is open is passed; steps with nothing else open are marked as done too, and the log keeps the reason.
+    phase : str
+        Only steps of this part of the plan, '' for all that are left.
 
     Raises
     ------
@@ -171,7 +176,8 @@ def do_rest(
         refuse_unlock_code(text, "note")
     with open_job(repair.job_id, user, now, shop) as log:
         at = at_work(log, repair)
-        left = [row for row in steps_now(at.repair, at.plan) if row.step.id not in at.settled]
+        now_on = [row for row in steps_now(at.repair, at.plan) if row.step.id not in at.settled]
+        left = [row for row in now_on if phase in ("", row.phase)]
         clock = (now - _since(at)).total_seconds() / 60
         result = Ticked(at=at, count=len(left))
         for count, row in enumerate(left):

@@ -104,7 +104,7 @@ def step(request: HttpRequest, pk: int) -> HttpResponse:
         except actions.NoRepairError:
             return redirect("jobs:bench", pk)
         except actions.GuardError as problem:
-            asked = asked_of(problem.guards, name, in_one_go=False)
+            asked = asked_of(problem.guards, f"done {name}")
         except ChargepathError as problem:
             error = str(problem)
         else:
@@ -125,10 +125,13 @@ def step(request: HttpRequest, pk: int) -> HttpResponse:
             return HttpResponseClientRedirect(there) if request.htmx else redirect(there)  # type: ignore[attr-defined]
         if act == "keep":
             actions.keep_used(repair, used or "", **by)
-        elif act == "rest":
-            reasons = {kind: why for kind in GuardKind if why and kind in name.split("+")}
-            rest = actions.do_rest(repair, reasons=reasons, **by)
-            stay, error, asked = rest.step, rest.refused, asked_of(rest.guards, rest.step, in_one_go=True)
+        elif act in ("rest", "part"):
+            # What is passed comes after the act; a part's name stands before it.
+            phase, _, passed = name.partition(":") if act == "part" else ("", "", name)
+            reasons = {kind: why for kind in GuardKind if why and kind in passed.split("+")}
+            rest = actions.do_rest(repair, reasons=reasons, phase=phase, **by)
+            again = f"part {phase}:" if act == "part" else "rest "
+            stay, error, asked = rest.step, rest.refused, asked_of(rest.guards, again)
         elif act == "undo":
             actions.undo_step(repair, name, **by)
             stay = name

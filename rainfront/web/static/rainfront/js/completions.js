@@ -47,12 +47,15 @@ function tabInLine(event) {
   }
 }
 
-// Tab in a model's name always moves on; it fills in what was chosen, or the first model that begins as was typed.
+// Tab in a model's name always moves on; it fills in what was chosen, the first model that begins as was typed, or the
+// only one with a later word that does.
 function tabInModel() {
-  const all = items();
-  const begins = (item) => item.dataset.line.toLowerCase().startsWith(typed().toLowerCase());
-  const same = all.some((item) => item.dataset.line.toLowerCase() === typed().toLowerCase());
-  const chosen = all[at()] || all.find(begins);
+  const all = items(), text = typed().toLowerCase();
+  const begins = (item) => item.dataset.line.toLowerCase().startsWith(text);
+  const same = all.some((item) => item.dataset.line.toLowerCase() === text);
+  const inside = all.filter((item) => item.dataset.line.toLowerCase().includes(` ${text}`));
+  const only = text.length > 1 && inside.length === 1 ? inside[0] : null;
+  const chosen = all[at()] || all.find(begins) || only;
   if (chosen && fresh() && (at() >= 0 || !same)) put(chosen);
   else close();
 }
