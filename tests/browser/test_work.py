@@ -34,12 +34,12 @@ class Working(BrowserTest):
         def steps(page: Page) -> None:
             commit(page, job, "swap_carrier")
             step = page.locator(".stepnow .do")
-            expect(step).to_contain_text("Photo of front")
+            expect(step).to_contain_text("Photograph front")
             page.click("button:has-text('Leave out')")
             expect(page.locator("[role=alert]")).to_contain_text("say why it is left out")
             page.fill("#why", "was taken at the counter")
             page.click("button:has-text('Leave out')")
-            expect(step).to_contain_text("SIM tray out")
+            expect(step).to_contain_text("SIM tray")
             for _ in range(2):
                 before = step.inner_text()
                 tick(page)
@@ -58,7 +58,7 @@ class Working(BrowserTest):
             page.click("button:has-text('Not so')")
             expect(page.locator("#why")).to_have_value("")
             visit(page, f"/jobs/{job.pk}/repair/")
-            expect(step).to_contain_text("Rear glass down on the hot plate")
+            expect(step).to_contain_text("with its rear glass down")
             page.click(".choices-of summary")
             page.click(".schools li:has-text('Tape cut to fit') button")
             expect(page.locator(".choices-of summary")).to_contain_text("tape cut to fit")
@@ -81,7 +81,7 @@ class Working(BrowserTest):
             prove(page)
             # What closes the device comes after its first proof, then the second.
             arrive(page, "**/repair/")
-            expect(step).to_contain_text("Off and unplugged")
+            expect(step).to_contain_text("Switch it off, unplug it and take")
             visit(page, f"/jobs/{job.pk}/prove/")
             expect(page.locator("#proof")).to_contain_text("Close it up first")
             page.click("text=Go on closing")
@@ -163,4 +163,4 @@ class Working(BrowserTest):
         self.drive(steps)
         self.proved(job)
         self.assertEqual(job.entries.get(name="lift_port_ic").grade, "recovers")
-        self.assertTrue(Photo.objects.get().caption.startswith("Photo through the microscope"))
+        self.assertTrue(Photo.objects.get().caption.startswith("Photograph the chip through the microscope"))

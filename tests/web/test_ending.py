@@ -45,7 +45,7 @@ class Ending(TestCase):
         page = self.page(url, opened)
         self.assertContains(page, "How does it leave?")
         closing = page.context["closing"]
-        self.assertIn("SIM tray and card back in.", closing)
+        self.assertIn("Put SIM tray and card back in.", closing)
         self.assertContains(page, "the battery rail is measured against ground, before the battery connector goes on")
         self.assertContains(page, "Lithium cell")
         self.assertFalse([text for text in closing if "for the test" in text or text.startswith("Off and unplugged")])
