@@ -34,7 +34,7 @@ class WholeJob(BrowserTest):
             if page.locator("#reason").count():
                 page.fill("#reason", "lint in plain sight")
             page.click("button:has-text('Commit')")
-            for shown in ("Off and unplugged", "Lint out", "Residue", "Aired off"):
+            for shown in ("Switch it off", "Take lint out", "Wipe residue off", "Let it air off"):
                 expect(page.locator(".stepnow .do")).to_contain_text(shown)
                 tick(page)
             page.fill("#used", "alcohol")
@@ -81,7 +81,7 @@ class WholeJob(BrowserTest):
             if page.locator("#reason").count():
                 page.fill("#reason", "lint in plain sight")
             page.tap("button:has-text('Commit')")
-            for shown in ("Off and unplugged", "Lint out", "Residue", "Aired off"):
+            for shown in ("Switch it off", "Take lint out", "Wipe residue off", "Let it air off"):
                 expect(page.locator(".stepnow .do")).to_contain_text(shown)
                 tap_done(page)
             page.tap("button:has-text('Prove it')")
@@ -169,7 +169,7 @@ class WholeJob(BrowserTest):
             settle(page)
             key("Enter")
             arrive(page, "**/repair/")
-            for shown in ("Known-good charger", "noted again"):
+            for shown in ("known-good charger", "volts again"):
                 expect(page.locator(".stepnow .do")).to_contain_text(shown)
                 expect(page.locator(".donebtn")).to_be_focused()
                 tick(page, "Space")

@@ -114,7 +114,7 @@ class Working(BrowserTest):
                 # A foot pedal types Page Down, the others are pressed where the focus is.
                 tick(page, "PageDown" if len(before) % 2 else "Enter")
                 expect(step).not_to_have_text(before)
-                if "dry fit" in before.lower() or "New port in dry" in before:
+                if "dry fit" in before.lower() or "new port in without solder" in before:
                     page.keyboard.press("u")
                     expect(step).to_have_text(before)
                     expect(done).to_be_focused()
@@ -136,7 +136,7 @@ class Working(BrowserTest):
             page.context.grant_permissions(["camera"])
             commit(page, job, "replace_port_ic")
             step = page.locator(".stepnow .do")
-            while "pin one of the chip noted" not in step.inner_text():
+            while "note its pin one" not in step.inner_text():
                 before = step.inner_text()
                 tick(page)
                 expect(step).not_to_have_text(before)
@@ -147,7 +147,7 @@ class Working(BrowserTest):
             )
             page.click("button:has-text('Take it')")
             expect(page.locator(".step-photo img")).to_be_visible()
-            while "measured with the chip off" not in step.inner_text():
+            while "the lines with the chip off" not in step.inner_text():
                 before = step.inner_text()
                 tick(page)
                 expect(step).not_to_have_text(before)

@@ -48,7 +48,7 @@ class Ending(TestCase):
         self.assertIn("Put SIM tray and card back in.", closing)
         self.assertContains(page, "the battery rail is measured against ground, before the battery connector goes on")
         self.assertContains(page, "Lithium cell")
-        self.assertFalse([text for text in closing if "for the test" in text or text.startswith("Off and unplugged")])
+        self.assertFalse([text for text in closing if "for the test" in text or text.startswith("Switch it off")])
         with self.assertRaisesMessage(ChargepathError, "it was opened: say how it leaves"):
             proof_actions.refer_job(opened, [], "unclear", why="unfound", to="the customer", **self.hand)
         swollen = make_job(self.user, ("port clean", "inside clean", "danger swollen"))

@@ -136,7 +136,7 @@ class OneJob(TestCase):
             (lambda: actions.record_line(job, "i -1", **go), "is not possible"),
             (lambda: actions.choose_route(job, "swap_battery", "x", **go), "still open"),
             (lambda: actions.choose_route(job, "paint_it", "x", **go), "is no route"),
-            (lambda: work_actions.finish_repair(repair, "", **go), "not done yet: Off and unplugged"),
+            (lambda: work_actions.finish_repair(repair, "", **go), "not done yet: Switch it off and unplug it"),
             (lambda: work_actions.do_step(repair, "cell_off", **go), "no step of this plan"),
             (lambda: work_actions.start_timer(repair, "port_pick", **go), "waits for nothing"),
             (lambda: work_actions.undo_step(repair, "port_pick", **go), "not done yet"),

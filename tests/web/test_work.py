@@ -226,12 +226,12 @@ class Ways(Working):
         self.client.post(self.to("work:pick"), {"pick": "removal iron"})
         self.until("iron_flood")
         page = self.client.get(self.to("work:repair"))
-        self.assertContains(page, "Leaded solder over all pins")
+        self.assertContains(page, "Put leaded solder over all pins")
         self.assertContains(page, "wash hands")
         page = self.client.post(
             self.to("work:pick"), {"pick": "alloy:iron_flood lead_free"}, headers={"HX-Request": "true"}
         )
-        self.assertContains(page, "Lead-free solder over all pins")
+        self.assertContains(page, "Put lead-free solder over all pins")
         self.assertContains(page, '<span class="num">420</span>')
         self.assertNotContains(page, "wash hands")
         self.tick("iron_flood", later(50))
