@@ -30,7 +30,7 @@ class Guards(Working):
             self.assertNotIn("dry_off", self.settled())
         self.press("done dry_off Looked at: it is ready already")
         self.assertIn("dry_off", self.settled())
-        self.assertRegex(self.passed()[-1], r"^After 0 of 2 min\. Blown dry.* \(Looked at: it is ready already\)$")
+        self.assertRegex(self.passed()[-1], r"^After 0 of 2 min\. Blow it dry.* \(Looked at: it is ready already\)$")
 
     def test_a_wait_that_the_clock_has_seen_does_not_ask(self):
         self.until("dry_off")
