@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import re
+
+CLAUSE = re.compile(r"[.:;](?:\s|$)")
+
 
 def inside(label: str) -> str:
     """A label as it stands inside a sentence: its first letter small, unless its first word is an abbreviation.
@@ -26,3 +30,15 @@ def begin(text: str) -> str:
 
     """
     return text[:1].upper() + text[1:]
+
+
+def clause(text: str) -> str:
+    """The first clause of a text, up to its first full stop, colon or semicolon: what a list shows of a longer step.
+
+    Examples
+    --------
+    >>> clause("Lay it flat at 1.5 mm: then wait.")
+    'Lay it flat at 1.5 mm'
+
+    """
+    return CLAUSE.split(text, maxsplit=1)[0]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
+from chargepath.base.sentences import clause
 from chargepath.knowledge.book import HAND_OVER
 from chargepath.knowledge.routes import PROVE
 from rainfront.day.models import Standing
@@ -92,7 +93,7 @@ def _step(basis: Basis, repair: Repair) -> _Next:
     if not left:
         return _Next(Stage.REPAIR, f"{label}: finish it", 1.0, basis.core.prices.proof_minutes)
     rest = sum(step.minutes + step.wait for step in left[1:])
-    return _Next(Stage.REPAIR, f"{label}: {left[0].do}", left[0].minutes + left[0].wait, rest)
+    return _Next(Stage.REPAIR, f"{label}: {clause(left[0].do)}", left[0].minutes + left[0].wait, rest)
 
 
 def _missing_part(basis: Basis, repair: Repair | None) -> str:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from chargepath.base.quantities import shortest
-from chargepath.base.sentences import inside
+from chargepath.base.sentences import clause, inside
 from chargepath.knowledge import Knowledge, Route
 from chargepath.knowledge.procedures import ALLOY, WorkStep
 from chargepath.knowledge.wording import Caution
@@ -206,7 +206,7 @@ def steps_page(
         rows.append(
             StepRow(
                 id=row.step.id,
-                text=row.step.do,
+                text=clause(row.step.do),
                 phase=PHASES[row.phase],
                 part=row.phase,
                 state=state,

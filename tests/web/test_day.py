@@ -8,6 +8,7 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
+from chargepath.base.sentences import clause
 from rainfront.day.models import Standing
 from rainfront.day.standing import in_hand, keep_up, reckon
 from rainfront.demo.proofs import TICKED_LATE
@@ -52,7 +53,7 @@ class Day(Signed):
         repair = actions.choose_route(job, "clean_port", "", user=self.user, now=NOW)
         first = before_test(plan_of(repair, repair.job, self.shop))[0].step
         self.assertTrue(self.row(job).words.startswith("Clean the port: "))
-        self.assertIn(first.do[:40], self.row(job).words)
+        self.assertIn(clause(first.do), self.row(job).words)
 
     def test_a_job_is_given_to_somebody_and_put_back_for_anybody(self):
         job, other = make_job(self.user, ("port lint",)), make_user("other")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from chargepath.base.sentences import inside
+from chargepath.base.sentences import clause, inside
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.proofs import OPEN, ProofItem
 from chargepath.knowledge.wording import Caution
@@ -99,7 +99,7 @@ def proof_page(proving: Proving, known: Knowledge, wanted: str = "") -> ProofPag
     rows = [_row(mark, current, proving) for mark in marks]
     left = [mark.item for mark in marks if not mark.settled]
     plan = proving.subject.plan
-    words = {row.step.id: row.step.do for row in plan.steps} if plan else {}
+    words = {row.step.id: clause(row.step.do) for row in plan.steps} if plan else {}
     now = next((mark for mark in marks if mark.item.id == current), None)
     opened = proving.phase == OPEN
     together = together_of(proving) if now and now.item.touched else []
@@ -124,7 +124,7 @@ def proof_page(proving: Proving, known: Knowledge, wanted: str = "") -> ProofPag
             )
             for guess in proving.guesses[:SHOWN_GUESSES]
         ],
-        steps=[(row.step.id, row.step.do) for row in plan.steps if row.phase != "test"] if plan else [],
+        steps=[(row.step.id, clause(row.step.do)) for row in plan.steps if row.phase != "test"] if plan else [],
         to_close=proving.to_close,
         together=[f"{item.label}: {next(iter(item.answers.values()))}" for item in together]
         if len(together) > 1

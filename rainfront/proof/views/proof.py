@@ -48,7 +48,7 @@ def _show(
 ) -> HttpResponse:
     job, shop = get_job(pk), shop_of(request)
     proving = proving_of(job, shop)
-    page = proof_page(proving, shop.known, wanted)
+    page = proof_page(proving, shop.known.worded(job.carrier), wanted)
     if form is None and page.now and page.now.typed:
         form = ProofItemForm(proving.item(page.now.id), initial=proving.proof.numbers)
     context = {

@@ -65,7 +65,7 @@ def show_steps(
     runs = at.settled if at else StepRun.objects.settled(repair.pk)
     waits = at.timers if at else list(Timer.objects.running().select_related("repair__job"))
     own = [timer for timer in waits if timer.repair_id == repair.pk]
-    page = steps_page(repair, plan, runs, own, evidence_of(job), shop.known, timezone.now(), step)
+    page = steps_page(repair, plan, runs, own, evidence_of(job), shop.known.worded(job.carrier), timezone.now(), step)
     context = {
         "repair": repair,
         "proved": bool(repair.entry and repair.entry.values.get("proved")),
