@@ -8,11 +8,11 @@ from django.db import connection, transaction
 from chargepath.base.sentences import inside
 from chargepath.diagnosis.alike import cause_likelihoods, shown_by
 from chargepath.knowledge.routes import NO_REPAIR
-from rainfront.jobs.adapters import case_of
+from rainfront.jobs.adapters import case_of, device_of
 from rainfront.jobs.extensions import texts_of
 from rainfront.jobs.fetching import complete
 from rainfront.jobs.models import Entry, Job
-from rainfront.jobs.presenters.words import entry_words
+from rainfront.jobs.presenters.words import entry_words, told
 from rainfront.logbook.models import Fact, Measured, Page
 from rainfront.logbook.signals import page_written
 from rainfront.workshop.adapters import Shop
@@ -90,7 +90,7 @@ def forget_words() -> None:
 
 def _lines(job: Job, entries: list[Entry], shop: Shop) -> list[str]:
     """Every text of a job, one a line."""
-    known = shop.known
+    known, device = shop.known.worded(job.carrier), device_of(job)
     lines = [f"{job.model_name}, {inside(job.get_kind_display())}", job.customer, job.complaint]
     lines += [f"serial number {job.serial}"] if job.serial else []
     lines += [known.history[flag] for flag in job.history if flag in known.history]
@@ -100,8 +100,9 @@ def _lines(job: Job, entries: list[Entry], shop: Shop) -> list[str]:
         except KeyError:  # A name that this version does not know any more.
             continue
         lines.append(f"{said.title}: {said.text}".strip(": "))
-        if row.text and row.text not in lines[-1]:
-            lines.append(row.text)
+        text = told(row, device, known)
+        if text and text not in lines[-1]:
+            lines.append(text)
     for repair in job.repairs.all():
         lines += [text for text in (repair.reason, repair.used) if text]
     lines += [f"found: {known.faults[name].label}" for name in job.outcome_faults if name in known.faults]

@@ -46,6 +46,22 @@ class LogbookTest(Signed):
 
 
 class Words(LogbookTest):
+    def test_a_hit_shows_no_quick_line_and_no_id(self):
+        lines = (
+            "port lint plug_proud",
+            "line_power in_band",
+            "flip one_side",
+            "did clean_port other",
+            "danger swollen",
+        )
+        make_job(self.user, lines)
+        self.follow()
+        text = Page.objects.get().text
+        for typed in (*lines, "plug_proud", "one_side"):
+            self.assertNotIn(typed, text)
+        for words in ("lint or dust, plug stands proud", "Swollen cell", "Done elsewhere before: Clean the port"):
+            self.assertIn(words, text)
+
     def test_of_jobs_entries_notes_and_captions_are_found_in_part_and_in_any_case(self):
         job, other = self.closed(customer="bosun", complaint="wobbles at the pier"), make_job(self.user)
         actions.add_note(other, "residue beside the shield", user=self.user, now=NOW)

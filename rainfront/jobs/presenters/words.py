@@ -6,11 +6,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from chargepath.base.errors import ChargepathError
+from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.base.quantities import shortest, show, typed
 from chargepath.base.sentences import inside
 from chargepath.case.entries import CheckEvent, Device, HazardEvent, MishapEvent, PathEvent, RepairEvent
-from chargepath.case.quickline import OTHER
+from chargepath.case.quickline import DANGER, MISHAP, OTHER, parse_line
 from chargepath.diagnosis.graded import GradedEvent as Judged
 from chargepath.grading.readings import grade_event
 from chargepath.knowledge import Check, Knowledge
@@ -19,6 +19,9 @@ from chargepath.knowledge.routes import REFER
 from rainfront.jobs.adapters import OVERRULED, event_of
 from rainfront.jobs.models import Entry, Job
 from rainfront.web.verdicts import line_words
+
+# What an event is named by, whichever it is.
+NAMED_BY = ("check", "route", "hazard", "mishap")
 
 
 @dataclass(frozen=True)
@@ -80,13 +83,31 @@ def entry_words(row: Entry, judged: Judged | None, known: Knowledge) -> Said:
     if row.kind == Entry.EntryKind.PATH:
         return Said("Readings along the path", row.text)
     if row.kind == Entry.EntryKind.HAZARD:
-        label = known.hazards[row.name].label
-        return Said(f"{'Overruled' if row.grade == OVERRULED else 'Danger'}: {label}", row.text, mark="off")
+        hazard = known.hazards[row.name]
+        told_of = "" if row.text.lower() == f"{DANGER} {hazard.word}" else row.text
+        title = f"{'Overruled' if row.grade == OVERRULED else 'Danger'}: {hazard.label}"
+        return Said(title, told_of, mark="off")
     if row.kind == Entry.EntryKind.MISHAP:
         return Said(f"Mishap: {known.mishaps[row.name].label}", row.text, mark="off")
     if row.is_evidence:
         return _act_words(row, known)
     return Said(row.get_kind_display(), row.text)
+
+
+def told(row: Entry, device: Device, known: Knowledge) -> str:
+    """What a person told with an entry, '' where its text is only the quick line that made it: nobody reads ids."""
+    words = row.text.split()
+    check = known.checks.get(row.name)
+    begins = {"try", "did", DANGER, MISHAP} | ({check.word, check.id, *check.also} if check else set())
+    if not words or words[0].lower() not in begins:
+        return str(row.text)
+    try:
+        event = parse_line(row.text, known, device)
+    except ReadingError:
+        return ""
+    except ChargepathError:
+        return str(row.text)
+    return "" if row.name in (getattr(event, name, "") for name in NAMED_BY) else str(row.text)
 
 
 def _check_words(row: Entry, judged: Judged | None, check: Check) -> Said:
@@ -124,7 +145,8 @@ def customer_sentences(row: Entry, device: Device, known: Knowledge) -> list[str
 def _act_words(row: Entry, known: Knowledge) -> Said:
     trying = row.kind == Entry.EntryKind.TRY
     if row.variant == OTHER:
-        return Said(f"Done elsewhere before: {known.routes[row.name].label}", row.text)
+        told_of = "" if row.text.startswith("did ") else row.text
+        return Said(f"Done elsewhere before: {known.routes[row.name].label}", told_of)
     title = f"{'Tried' if trying else 'Did'}: {known.routes[row.name].label}"
     text = {True: "it charges", False: "it does not charge", None: "not proved yet"}[row.works]
     if row.name == REFER:
