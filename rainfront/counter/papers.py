@@ -37,11 +37,33 @@ SHOWN_PHOTOS = 4
 class Block:
     """One part of a paper; `body` is what it shows.
 
-    `kind` is heading, text, rows, list, path, overlay, outline, photos, sign or strokes.
+    `kind` is heading, text, rows, list, path, overlay, outline, photos, sign, strokes or label.
     """
 
     kind: str
     body: Any
+
+
+@dataclass(frozen=True)
+class BagLabel:
+    """What is cut off a receipt for the bag: job number, lines about the device, and the address in its code."""
+
+    number: int
+    lines: Sequence[str]
+    address: str
+
+    @property
+    def svg(self) -> str:
+        """The code as inline SVG, black on white at any size."""
+        import segno
+
+        return str(segno.make(self.address, error="m").svg_inline(scale=3, border=2, light="#fff", dark="#000"))
+
+
+def bag_label(job: Job, region: Region, address: str) -> BagLabel:
+    """The label of a job: its model, whose it is by initials, when it is promised."""
+    promised = [f"for {region.at(job.promised_at, 'promised')}"] if job.promised_at else []
+    return BagLabel(job.pk, [job.model_name, job.customer, *promised], address)
 
 
 @dataclass(frozen=True)
@@ -230,8 +252,11 @@ def quote_paper(quote: Quote, shop: Shop, now: datetime) -> Paper:
     return _paper("quote", "Quote", quote.job, blocks, now)
 
 
-def drop_off_paper(job: Job, shop: Shop, now: datetime) -> Paper:
-    """How a device was received: how it looked, what came along, what was told and agreed, when it is promised."""
+def drop_off_paper(job: Job, shop: Shop, now: datetime, address: str) -> Paper:
+    """How a device was received: how it looked, what came along, what was told and agreed, when it is promised.
+
+    At its foot is the label for the bag, with a code that holds `address`.
+    """
     found = DropOff.objects.of_job(job.pk) or DropOff(job=job, at=job.taken_in_at)
     blocks = [Block("heading", "What you told us"), Block("text", job.complaint), Block("heading", "How it looked")]
     scene = outline_of(job, found.marks)
@@ -252,6 +277,7 @@ def drop_off_paper(job: Job, shop: Shop, now: datetime) -> Paper:
         blocks.append(Block("strokes", Signature(found.strokes, f"Signed {shop.region.at(found.at, 'stamp')}")))
     else:
         blocks.append(Block("sign", "Date and signature"))
+    blocks.append(Block("label", bag_label(job, shop.region, address)))
     return _paper("drop-off", "Drop-off receipt", job, blocks, now)
 
 

@@ -12,6 +12,7 @@ from xml.sax.saxutils import escape
 import segno
 from django.utils.formats import date_format
 from django.utils.timezone import localtime
+from reportlab.graphics import renderPDF
 from reportlab.graphics.shapes import Circle, Drawing, Group, Line, Polygon, PolyLine, Rect, String
 from reportlab.lib.colors import black, white
 from reportlab.lib.enums import TA_LEFT
@@ -24,9 +25,8 @@ from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, Image, Paragraph, SimpleDocTemplate, Spacer, Table
 
 from rainfront.counter.dropoff import Signature
-from rainfront.counter.papers import Block, Paper
+from rainfront.counter.papers import BagLabel, Block, Paper
 from rainfront.inside.models import Photo
-from rainfront.jobs.models import Job
 from rainfront.web.scenes.charge_line import MARK_WORDS
 from rainfront.web.scenes.outline import HEIGHT as OUTLINE_HEIGHT
 from rainfront.web.scenes.outline import WIDTH as OUTLINE_WIDTH
@@ -37,7 +37,7 @@ from rainfront.web.scenes.path_marks import PathMarks, Spot
 FONTS = Path(__file__).parent / "fonts"
 PLAIN, BOLD = "Paper", "Paper-Bold"
 SLIP_WIDTH, LABEL = 80 * mm, (62 * mm, 40 * mm)
-PHOTO_HEIGHT = 62 * mm
+PHOTO_HEIGHT, CODE = 62 * mm, 24 * mm
 MARGIN, SLIP_MARGIN, FRAME = 16 * mm, 3 * mm, 6.0
 
 
@@ -104,6 +104,15 @@ class _Sheet:
             ],
         )
 
+    def label(self, label: BagLabel) -> Flowable:
+        """The label for the bag below a dashed line to cut along: the number large, the code beside it."""
+        words: list[Flowable] = [Paragraph(escape(str(label.number)), self.title)]
+        words += [Paragraph(escape(text), self.small) for text in label.lines]
+        cut = [("LINEABOVE", (0, 0), (-1, 0), 0.6, black, None, (3, 3)), ("VALIGN", (0, 0), (-1, -1), "TOP")]
+        plain = [("LEFTPADDING", (0, 0), (-1, -1), 0), ("TOPPADDING", (0, 0), (-1, -1), 6)]
+        cells = [[words, _code(label.address, CODE)]]
+        return Table(cells, colWidths=[self.width - CODE, CODE], hAlign="LEFT", style=[*cut, *plain])
+
     def photos(self, photos: Sequence[Photo]) -> Flowable:
         """Photos beside each other, two on a sheet and one on a slip, each with what it shows below."""
         across = 1 if self.small_sheet else 2
@@ -144,6 +153,8 @@ class _Sheet:
                 _strokes(block.body, self.width * 0.5),
                 Paragraph(escape(block.body.words), self.small),
             ]
+        if block.kind == "label":
+            return [Spacer(1, 14), self.label(block.body)]
         if block.kind == "sign":
             line = Line(0, 14, self.width, 14, strokeWidth=0.6)
             return [Spacer(1, 28), Drawing(self.width, 18, line), Paragraph(escape(block.body), self.small)]
@@ -290,40 +301,34 @@ def _foot(form: str) -> Any:
     return draw
 
 
-def label_pdf(job: Job, address: str) -> bytes:
-    """The label for a device's bag: its number, what it is, whose by initials, when it is promised, and a QR code.
-
-    Parameters
-    ----------
-    job : Job
-    address : str
-        Where the code leads.
-
-    """
+def label_pdf(label: BagLabel) -> bytes:
+    """The label for a device's bag: its number, what it is, whose by initials, when it is promised, and a QR code."""
     _fonts()
     buffer = io.BytesIO()
     canvas = Canvas(buffer, pagesize=LABEL)
-    canvas.setTitle(f"Label of job {job.pk}")
+    canvas.setTitle(f"Label of job {label.number}")
     width, height = LABEL
-    code = segno.make(address, error="m")
-    rows = list(code.matrix_iter(border=2))
-    size = 24 * mm
-    cell, left, bottom = size / len(rows), width - size - 2 * mm, height - size - 3 * mm
-    for down, row in enumerate(rows):
-        for across, dark in enumerate(row):
-            if dark:
-                canvas.rect(left + across * cell, bottom + size - (down + 1) * cell, cell, cell, stroke=0, fill=1)
+    renderPDF.draw(_code(label.address, CODE), canvas, width - CODE - 2 * mm, height - CODE - 3 * mm)
     canvas.setFont(BOLD, 34)
-    canvas.drawString(3 * mm, height - 15 * mm, str(job.pk))
-    lines = [job.model_name, job.customer]
-    if job.promised_at:
-        lines.append(f"for {date_format(localtime(job.promised_at), 'D j M, H:i')}")
-    for index, text in enumerate(lines):
+    canvas.drawString(3 * mm, height - 15 * mm, str(label.number))
+    for index, text in enumerate(label.lines):
         canvas.setFont(BOLD if index == 0 else PLAIN, 8)
         canvas.drawString(3 * mm, height - (30 + 3.6 * index) * mm, _fitted(text, width - 6 * mm, 8))
     canvas.showPage()
     canvas.save()
     return buffer.getvalue()
+
+
+def _code(address: str, size: float) -> Drawing:
+    """A QR code of a size [pt]."""
+    rows = list(segno.make(address, error="m").matrix_iter(border=2))
+    cell, out = size / len(rows), Drawing(size, size)
+    for down, row in enumerate(rows):
+        for across, dark in enumerate(row):
+            if dark:
+                left, bottom = across * cell, size - (down + 1) * cell
+                out.add(Rect(left, bottom, cell, cell, fillColor=black, strokeColor=None))
+    return out
 
 
 def _fitted(text: str, space: float, size: float) -> str:

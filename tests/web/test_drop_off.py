@@ -4,6 +4,7 @@ import io
 import json
 from decimal import Decimal
 
+import segno
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from pypdf import PdfReader
@@ -40,6 +41,16 @@ class Receiving(Signed):
         page = self.paper()
         for words in ("No marks were noted", "Nothing but the device", "without asking", "80.00", self.job.complaint):
             self.assertIn(words, page)
+
+    def test_the_label_for_the_bag_is_at_its_foot_with_a_code_that_opens_the_job(self):
+        page = self.paper()
+        address = f"http://testserver{self.job.get_absolute_url()}"
+        drawn = segno.make(address, error="m").svg_inline(scale=3, border=2, light="#fff", dark="#000")
+        self.assertIn(drawn, page)
+        self.assertIn(f'<b class="num">{self.job.pk}</b>', page)
+        for form in ("", "?form=slip"):
+            sheet = text_of(self.client.get(reverse("counter:pdf", args=[self.job.pk, "drop-off"]) + form).content)
+            self.assertIn(f"{self.job.pk}\n{self.job.model_name}\n{self.job.customer}", sheet)
 
     def test_marks_and_things_stand_on_page_sheet_and_slip_in_words(self):
         self.send(other="a strap", condition="Back dusty")

@@ -13,7 +13,7 @@ from django.views.decorators.http import require_GET
 
 from rainfront.counter import messages
 from rainfront.counter.models import Order
-from rainfront.counter.papers import FORMS, Paper, drop_off_paper, quote_paper, receipt_paper, report_paper
+from rainfront.counter.papers import FORMS, Paper, bag_label, drop_off_paper, quote_paper, receipt_paper, report_paper
 from rainfront.jobs.extensions import before_and_after
 from rainfront.jobs.fetching import get_job, get_plain_job
 from rainfront.jobs.models import Job, Quote
@@ -26,13 +26,18 @@ def _paper(request: HttpRequest, job: Job, kind: str, pk: int | None) -> Paper:
         overlay = next((panel.context["scene"] for panel in before_and_after(job)), None)
         return report_paper(job, shop, overlay, now)
     if kind == "drop-off" and pk is None:
-        return drop_off_paper(job, shop, now)
+        return drop_off_paper(job, shop, now, _address(request, job))
     if kind == "quote" and pk is not None:
         return quote_paper(get_object_or_404(Quote.objects.for_job(job.pk).select_related("job"), pk=pk), shop, now)
     order = Order.objects.of_job(job.pk)
     if kind == "receipt" and pk is None and order is not None:
         return receipt_paper(order, shop, now)
     raise Http404
+
+
+def _address(request: HttpRequest, job: Job) -> str:
+    """Where the code on a label leads."""
+    return request.build_absolute_uri(job.get_absolute_url())
 
 
 @require_GET
@@ -69,8 +74,8 @@ def label(request: HttpRequest, job: int) -> HttpResponse:
     from rainfront.counter.pdf import label_pdf
 
     owner = get_plain_job(job)
-    address = request.build_absolute_uri(owner.get_absolute_url())
-    return _file(label_pdf(owner, address), "application/pdf", f"label-{job}.pdf")
+    label_of = bag_label(owner, shop_of(request).region, _address(request, owner))
+    return _file(label_pdf(label_of), "application/pdf", f"label-{job}.pdf")
 
 
 @require_GET
