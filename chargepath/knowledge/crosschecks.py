@@ -291,6 +291,10 @@ def _check_procedures(read: Reader, known: Knowledge) -> None:
     words = {*known.kinds, *known.carriers, *known.connectors, *known.traits, *OWN_WORDS}
     ids = [step.id for step in work.steps()]
     acts = {rule.act for rule in work.nevers} | set(work.undoes)
+    read.known(work.acts, acts, "plan.toml [act]")
+    read.known(
+        [name for tool in work.tools.values() for name in tool.settings], work.settings, "procedures.toml [tool]"
+    )
     for name in sorted({name for name in ids if ids.count(name) > 1}):
         read.say(f"procedures.toml {name}", "two steps have this id")
     for step in work.steps():

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Annotated
 
 from chargepath.knowledge.reader import InFile, Reader, Table
 
+NO_WORD = re.compile(r"[^\w]+")
 # What a fact is, or has to be: its id, and whether it is so.
 Literal = tuple[str, bool]
 # Words of a step's `when` and `unless` beside kinds, carriers, connectors and traits; the plan says them.
@@ -33,7 +35,7 @@ GLUED = ("rear_glass", "display_first")
 HEATED_BY = ("iron_c", "below_c", "air_c", "plate_c")
 PLAN_KEYS = (
     "basis", "fact", "start", "goal", "lasting", "undoes", "never", "level", "slot", "recipe", "in_frame", "after_test",
-    "told", "solvents",
+    "told", "solvents", "act",
 )  # fmt: skip
 
 
@@ -43,6 +45,15 @@ class SettingKind:
 
     label: str
     unit: str
+
+
+@dataclass(frozen=True)
+class ToolKind:
+    """A tool of the bench: the settings that are made on it, and the words of a step by which it is needed."""
+
+    label: str
+    settings: tuple[str, ...]
+    words: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -187,7 +198,10 @@ class LevelWork:
 
 @dataclass(frozen=True)
 class Procedures:
-    """Everything that a plan of work is made of; a block's name with an @ is a choice between the options of a slot."""
+    """Everything that a plan of work is made of; a block's name with an @ is a choice between the options of a slot.
+
+    `acts` are those that a shop may say of a step of its own: what each does in words, and words that tell it.
+    """
 
     facts: Mapping[str, tuple[str, str]]
     start: Mapping[str, tuple[str, ...]]
@@ -207,7 +221,14 @@ class Procedures:
     solvents: tuple[str, ...]
     leaves: tuple[str, ...]
     settings: Mapping[str, SettingKind]
+    tools: Mapping[str, ToolKind]
+    acts: Mapping[str, tuple[str, str]]
     basis: str
+
+    def acts_told(self, text: str) -> tuple[str, ...]:
+        """The acts that the words of a text tell of, as whole words; capitals do not matter."""
+        found = f" {' '.join(NO_WORD.split(text.casefold()))} "
+        return tuple(act for act, (_, words) in self.acts.items() if any(f" {w} " in found for w in words.split(", ")))
 
     def steps(self) -> Iterator[WorkStep]:
         """Every step there is."""
@@ -227,7 +248,7 @@ def read_procedures(read: Reader) -> Procedures:
     """The rules and the steps."""
     plan, work = read.load("plan"), read.load("procedures")
     read.only(plan, "plan.toml", PLAN_KEYS)
-    read.only(work, "procedures.toml", ("basis", "setting", "block", "option"))
+    read.only(work, "procedures.toml", ("basis", "setting", "tool", "block", "option"))
     read.basis(work, "procedures.toml")
     frame = read.table(plan, "in_frame", "plan.toml")
     wet = read.table(plan, "solvents", "plan.toml")
@@ -262,6 +283,8 @@ def read_procedures(read: Reader) -> Procedures:
         solvents=read.texts(wet, "materials", "plan.toml [solvents]"),
         leaves=read.texts(wet, "leaves", "plan.toml [solvents]"),
         settings={name: SettingKind(*pair) for name, pair in _pairs(read, work, "setting", "procedures.toml").items()},
+        tools=_tools(read, work),
+        acts=_pairs(read, plan, "act", "plan.toml"),
         basis=read.basis(plan, "plan.toml"),
     )
 
@@ -280,6 +303,20 @@ def _pairs(read: Reader, table: Table, key: str, where: str) -> dict[str, tuple[
             read.say(f"{where} [{key}] {name}", "must be two texts")
             continue
         out[name] = (texts[0], texts[1])
+    return out
+
+
+def _tools(read: Reader, work: Table) -> dict[str, ToolKind]:
+    found, out = read.table(work, "tool", "procedures.toml"), {}
+    for name in found:
+        texts = read.texts(found, name, "procedures.toml [tool]")
+        if len(texts) != 3:
+            read.say(
+                f"procedures.toml [tool] {name}", "must be three texts: what it is called, its settings, its words"
+            )
+            continue
+        settings, words = (tuple(filter(None, text.split(", "))) for text in texts[1:])
+        out[name] = ToolKind(texts[0], settings, words)
     return out
 
 

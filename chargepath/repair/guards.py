@@ -43,6 +43,12 @@ class Guard:
     wait: float = 0.0
 
 
+def may_guard(step: WorkStep) -> bool:
+    """Whether anything can be open at a step that is ticked off."""
+    takes_cell_off = dict(step.makes).get("cell_on") is False
+    return bool(takes_cell_off or step.wait or step.record or step.screws == "in")
+
+
 def guards_of(
     step: WorkStep, *, waited_min: float, is_read: bool, is_off: bool, has_map: bool, in_one_go: bool = False
 ) -> tuple[Guard, ...]:

@@ -36,6 +36,7 @@ from rainfront.stock import actions as stock
 from rainfront.work import actions as work_actions
 from rainfront.work.actions import screws
 from rainfront.workshop.adapters import Shop
+from rainfront.workshop.ownsteps import store_step
 
 SCENARIO = Path(__file__).parent / "brinholm_quay.toml"
 ARCHIVE = Path(__file__).parent / "brinholm_quay.zip"
@@ -94,6 +95,7 @@ def play_demo() -> int:
         defaults={
             **scenario["workshop"],
             **{name: Decimal(scenario["workshop"][name]) for name in ("hourly_rate", "price_level")},
+            "prices_own": True,
         },
     )
     people = [_person(raw) for raw in scenario["person"]]
@@ -104,6 +106,8 @@ def play_demo() -> int:
     begun = now - timedelta(days=20)
     for raw in scenario["shelf"]:
         stock.take_in(KNOWN, raw["route"], raw["fits"], raw["count"], Decimal(raw["price"]), user=lead, now=begun)
+    for raw in scenario["own_step"]:
+        store_step(raw, user=lead, now=begun, shop=Shop.current())
     for index, raw in enumerate(scenario["job"]):
         _play(raw, people[index % 2], now - timedelta(hours=raw["hours_ago"]), now)
     learning_actions.count_examples(now=now)

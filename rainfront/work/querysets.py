@@ -15,6 +15,14 @@ class StepRunQuerySet(models.QuerySet):
         rows = self.filter(repair_id=repair_id).exclude(done_at__isnull=True, skipped="")
         return {row.step: row for row in rows}
 
+    def otherwise(self) -> StepRunQuerySet:
+        """Steps that were done, with a note on what was done otherwise."""
+        return self.filter(done_at__isnull=False).exclude(note="")
+
+    def of_model(self, step: str, model_name: str) -> StepRunQuerySet:
+        """One step on devices of a model."""
+        return self.filter(step=step, repair__job__model_name__iexact=model_name)
+
 
 class TimerQuerySet(models.QuerySet):
     """Queries over timers."""

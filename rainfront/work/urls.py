@@ -6,6 +6,7 @@ from rainfront.work.views import screws, steps
 
 app_name = "work"
 urlpatterns = [
+    path("jobs/<int:pk>/repair/lay-out/", steps.layout, name="layout"),
     path("jobs/<int:pk>/repair/", steps.repair_page, name="repair"),
     path("jobs/<int:pk>/repair/step/", steps.step, name="step"),
     path("jobs/<int:pk>/repair/answer/", steps.answer, name="step_answer"),

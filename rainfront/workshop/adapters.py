@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from datetime import datetime
 from decimal import Decimal
 from functools import lru_cache
 from hashlib import sha256
@@ -20,11 +21,21 @@ from chargepath.learning.estimate import minutes_on
 from chargepath.learning.examples import Estimates, from_json, minutes_of
 from chargepath.learning.overlay import apply
 from chargepath.repair.figures import planned_minutes
+from chargepath.repair.ownsteps import Goes, OwnStep
 from rainfront.people.models import Workshop
 from rainfront.web.regional import Region
-from rainfront.workshop.models import Edition, KnowledgeChange, Learned, Method, PartPrice, ShopMinutes
+from rainfront.workshop.models import Edition, KnowledgeChange, Learned, Method, PartPrice, ShopMinutes, ShopStep
 
 T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Hung:
+    """A step of the shop's own with when it was in force."""
+
+    step: OwnStep
+    since: datetime
+    until: datetime | None
 
 
 @dataclass(frozen=True)
@@ -61,6 +72,8 @@ class Shop:
         What was learned; None where nothing learned is used.
     minutes, parts : mapping
         The shop's own minutes and part prices, by family in small letters ('' for all).
+    own : tuple of Hung
+        Steps of the shop's own, each with when it was in force.
     settings : Workshop or None
         Name, rate, currency and habit, read afresh; None where nothing but what ships is wanted.
 
@@ -75,6 +88,7 @@ class Shop:
     parts: Mapping[str, Mapping[str, Part]] = field(default_factory=dict)
     picks: Mapping[str, str] = field(default_factory=dict)
     prior: str = ""
+    own: tuple[Hung, ...] = ()
     settings: Workshop | None = None
     _families: dict[str, Knowledge] = field(default_factory=dict, repr=False)
 
@@ -92,6 +106,11 @@ class Shop:
             return replace(_numbers(workshop.edition or "", workshop.price_level), settings=workshop)
         first = Edition.objects.order_by("pk").first()
         return replace(_numbers(first.token if first else ""), settings=Workshop.current())
+
+    def own_steps(self, kind: str, model_name: str, at: datetime | None = None) -> list[OwnStep]:
+        """The shop's own steps for a device, as they were in force at a moment; None: now."""
+        found = (row for row in self.own if row.until is None or (at is not None and at < row.until))
+        return [row.step for row in found if (at is None or row.since <= at) and row.step.is_for(kind, model_name)]
 
     @property
     def shipped_name(self) -> str:
@@ -230,5 +249,32 @@ def _numbers(token: str, level: Decimal | None = None) -> Shop:
         minutes=minutes,
         parts=parts,
         picks=picks,
+        own=tuple(Hung(own_step(row), row.since, row.struck_at) for row in ShopStep.objects.all()),
         prior=_prior(changes),
     )
+
+
+def own_step(row: ShopStep) -> OwnStep:
+    """A stored step of the shop's own as the core reads it."""
+    return OwnStep(
+        id=f"own_{row.pk}",
+        at=row.at,
+        side=Goes(row.goes),
+        do=row.do,
+        check=row.check_text,
+        fails=row.fails,
+        minutes=row.minutes,
+        wait=row.wait,
+        settings=row.settings,
+        tools=tuple(listed(row.tools)),
+        materials=tuple(listed(row.materials)),
+        cautions=tuple(row.cautions),
+        acts=tuple(row.acts),
+        kind=row.kind,
+        model=row.model_name,
+    )
+
+
+def listed(text: str) -> list[str]:
+    """Names that are parted by commas."""
+    return [name.strip() for name in text.split(",") if name.strip()]

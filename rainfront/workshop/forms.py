@@ -8,12 +8,14 @@ from typing import Any
 from django import forms
 
 from chargepath.base.quantities import shortest
+from chargepath.base.sentences import clause
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.routes import NO_REPAIR
 from chargepath.learning.examples import minutes_of
 from rainfront.people.models import Workshop
 from rainfront.web.forms import CountField, Merged, MoneyField, QuantityField, StyledForm, StyledModelForm, style
 from rainfront.workshop.levels import offered_currencies
+from rainfront.workshop.models import ShopStep
 from rainfront.workshop.words import key_label
 
 
@@ -177,3 +179,77 @@ class WireForm(StyledForm):
 
     length_mm = QuantityField("mm", label="Length (mm)", least=0.5, most=200)
     amps = QuantityField("A", label="Current (A)", least=0.001, most=20)
+
+
+# How many settings of tools a step of the shop's own may name.
+SETTINGS = 3
+
+
+class OwnStepForm(StyledForm):
+    """A step of the shop's own."""
+
+    at = forms.ChoiceField(label="It hangs on")
+    goes = forms.ChoiceField(label="It goes", choices=ShopStep.Goes.choices, widget=forms.RadioSelect, initial="after")
+    do = forms.CharField(
+        label="What to do",
+        max_length=600,
+        widget=forms.Textarea(attrs={"rows": 2}),
+        help_text="one thought: part, place, what to do, to what value",
+    )
+    check_text = forms.CharField(label="What to look at", max_length=300, required=False)
+    fails = forms.CharField(label="What to do where it is not so", max_length=300, required=False)
+    minutes = QuantityField("min", label="Hands on (min)", least=0, most=120, initial="1")
+    wait = QuantityField("min", label="It waits (min)", least=0, most=1440, required=False)
+    tools = forms.CharField(label="Tools", max_length=120, required=False, help_text="several parted by commas")
+    materials = forms.CharField(label="Used up", max_length=120, required=False, help_text="several parted by commas")
+    acts = forms.MultipleChoiceField(label="It", required=False, widget=forms.CheckboxSelectMultiple)
+    cautions = forms.MultipleChoiceField(label="Cautions", required=False, widget=forms.CheckboxSelectMultiple)
+    kind = forms.ChoiceField(label="For", required=False, widget=forms.RadioSelect)
+    model_name = forms.CharField(
+        label="Only for the model", max_length=80, required=False, help_text="empty: for every model"
+    )
+
+    def __init__(self, known: Knowledge, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        work = known.procedures
+        steps = {step.id: clause(step.do) for step in work.steps() if "{" not in clause(step.do)}
+        choices = {
+            "at": sorted(steps.items(), key=lambda row: row[1]),
+            "acts": [(name, label) for name, (label, _) in work.acts.items()],
+            "cautions": [(name, caution.label) for name, caution in known.cautions.items()],
+            "kind": [("", "every kind"), *((name, name) for name in known.kinds)],
+        }
+        for name, rows in choices.items():
+            self.fields[name].choices = rows  # type: ignore[attr-defined]
+        kinds = [("", "no setting"), *((name, f"{row.label} ({row.unit})") for name, row in work.settings.items())]
+        for number in range(SETTINGS):
+            self.fields[f"setting_{number}"] = forms.ChoiceField(label="Setting", choices=kinds, required=False)
+            self.fields[f"value_{number}"] = QuantityField("", label="to", required=False, least=0, most=1000)
+        style(self)
+
+    @property
+    def setting_rows(self) -> list[tuple[forms.BoundField, forms.BoundField]]:
+        """Each setting with its value."""
+        return [(self[f"setting_{number}"], self[f"value_{number}"]) for number in range(SETTINGS)]
+
+    def clean(self) -> dict[str, Any]:
+        """Gather the settings: one with a value each."""
+        data = super().clean() or {}
+        data["settings"] = {}
+        for number in range(SETTINGS):
+            name, value = data.get(f"setting_{number}"), data.get(f"value_{number}")
+            if name and value is not None:
+                data["settings"][name] = float(value)
+            elif name or value is not None:
+                self.add_error(f"value_{number}", "A setting and its value belong together.")
+        data["wait"] = data.get("wait") or 0.0
+        return data
+
+
+def own_step_initial(step: ShopStep) -> dict[str, Any]:
+    """What the form shows of a stored step."""
+    names = ("at", "goes", "do", "check_text", "fails", "minutes", "wait", "tools", "materials", "acts", "cautions")
+    found: dict[str, Any] = {name: getattr(step, name) for name in (*names, "kind", "model_name")}
+    for number, (name, value) in enumerate(list(step.settings.items())[:SETTINGS]):
+        found |= {f"setting_{number}": name, f"value_{number}": value}
+    return found

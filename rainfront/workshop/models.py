@@ -8,8 +8,8 @@ from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
-from rainfront.web.fields import TypedCharField
-from rainfront.workshop.querysets import ChangeQuerySet, PriceQuerySet
+from rainfront.web.fields import TypedCharField, TypedTextField
+from rainfront.workshop.querysets import ChangeQuerySet, PriceQuerySet, StepQuerySet
 
 USER = settings.AUTH_USER_MODEL
 
@@ -111,6 +111,51 @@ class Method(models.Model):
 
     def __str__(self) -> str:
         return f"{self.slot}: {self.option}"
+
+
+class ShopStep(models.Model):
+    """A step of the shop's own, hung onto a step that ships; one that was changed is struck out for its successor.
+
+    `kind` and `model_name` say what it is for, empty for all. A plan that was begun keeps the steps that were in force
+    then.
+    """
+
+    class Goes(models.TextChoices):
+        """Where it goes, seen from the step that it hangs on."""
+
+        BEFORE = "before", "before it"
+        AFTER = "after", "after it"
+        INSTEAD = "instead", "instead of it"
+
+    at = models.CharField(max_length=40)
+    goes = models.CharField("It goes", max_length=8, choices=Goes.choices, default=Goes.AFTER)
+    do = TypedTextField("What to do", max_length=600)
+    check_text = TypedCharField("What to look at", max_length=300, blank=True)
+    fails = TypedCharField("What to do where it is not so", max_length=300, blank=True)
+    minutes = models.FloatField("Hands on (min)", default=1, validators=[MinValueValidator(0), MaxValueValidator(120)])
+    wait = models.FloatField("It waits (min)", default=0, validators=[MinValueValidator(0), MaxValueValidator(1440)])
+    settings = models.JSONField(default=dict, blank=True)
+    tools = TypedCharField("Tools", max_length=120, blank=True)
+    materials = TypedCharField("Used up", max_length=120, blank=True)
+    cautions = models.JSONField(default=list, blank=True)
+    acts = models.JSONField(default=list, blank=True)
+    kind = models.CharField("Kind", max_length=10, blank=True)
+    model_name = TypedCharField("Model", max_length=80, blank=True)
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    since = models.DateTimeField()
+    replaces = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
+    struck_at = models.DateTimeField(null=True, blank=True)
+    struck_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
+    struck_why = TypedCharField(max_length=200, blank=True)
+
+    WORDS = ("do", "check_text", "fails", "tools", "materials", "model_name", "struck_why")
+    objects = StepQuerySet.as_manager()
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return self.do[:60]
 
 
 class Learned(models.Model):

@@ -27,3 +27,20 @@ class PriceQuerySet(models.QuerySet):
     def replaced(self) -> PriceQuerySet:
         """What held before, the newest first, with who had set it."""
         return self.filter(replaced_at__isnull=False).select_related("by").order_by("-replaced_at")
+
+
+class StepQuerySet(models.QuerySet):
+    """Queries over the shop's own steps."""
+
+    def standing(self) -> StepQuerySet:
+        """Not struck out, in the order in which they were made."""
+        return self.filter(struck_at__isnull=True).select_related("by").order_by("at", "pk")
+
+    def hung_on(self, step: str, model_name: str) -> StepQuerySet:
+        """Those that hang on a shipped step, for a model or for all."""
+        mine = models.Q(model_name="") | models.Q(model_name__iexact=model_name)
+        return self.standing().filter(mine, at=step)
+
+    def struck(self) -> StepQuerySet:
+        """What held before, the newest first, with who made it and who struck it out."""
+        return self.filter(struck_at__isnull=False).select_related("by", "struck_by").order_by("-struck_at")

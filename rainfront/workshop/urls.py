@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from rainfront.workshop import views
+from rainfront.workshop import own_views, views
 
 app_name = "workshop"
 urlpatterns = [
@@ -11,6 +11,10 @@ urlpatterns = [
     path("knowledge/", views.knowledge, name="knowledge"),
     path("knowledge/change/", views.change, name="change"),
     path("knowledge/work/", views.work, name="work"),
+    path("knowledge/own-steps/", own_views.own_steps, name="own_steps"),
+    path("knowledge/own-steps/new/", own_views.own_step, name="new_own_step"),
+    path("knowledge/own-steps/<int:pk>/", own_views.own_step, name="own_step"),
+    path("knowledge/own-steps/<int:pk>/strike/", own_views.strike, name="strike_own_step"),
     path("knowledge/wire/", views.wire, name="wire"),
     path("knowledge/changes/<int:pk>/undo/", views.undo, name="undo"),
     path("knowledge/checks/<slug:check>/", views.check, name="check"),

@@ -49,6 +49,7 @@ NOT_TYPED = {
     "workshop.PartPrice": {"route"},
     "workshop.Method": {"slot", "option"},
     "workshop.Learned": {"data"},
+    "workshop.ShopStep": {"at", "settings", "cautions", "acts", "kind"},
     "stock.Item": {"route", "connector", "breaks"},
     "jobs.Job": {"refused", "school", "traits", "history", "outcome_faults"},
     "jobs.Entry": {"name", "variant", "grade", "access", "signs", "values"},

@@ -121,7 +121,9 @@ def _try_card(basis: Basis, option: Option) -> NextCard:
     route = basis.known.routes[option.id]
     access = route.access_for(basis.job.carrier)
     answers = (Answer(f"try {route.id} yes", "it charges"), Answer(f"try {route.id} no", "it does not"))
-    plan = plan_for(basis.core.case.device, route.id, basis.shop, dangers=basis.danger_ids)
+    plan = plan_for(
+        basis.core.case.device, route.id, basis.shop, dangers=basis.danger_ids, model_name=basis.job.model_name
+    )
     own = tuple(dict.fromkeys(name for row in plan.steps if not row.level for name in row.step.cautions))
     return NextCard(
         kind="try",

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from chargepath.base.quantities import figure
+from chargepath.base.quantities import figure, shortest
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.wording import Caution
+from chargepath.repair.layout import layout_of
 from chargepath.repair.workplan import PHASES, Choice, Plan
 
 
@@ -58,6 +59,28 @@ def choice_rows(choices: Sequence[Choice]) -> list[ChoiceRow]:
             )
         out.append(ChoiceRow(choice.slot, choice.label, choice.why, choice.told, rows))
     return out
+
+
+@dataclass(frozen=True)
+class LayoutWords:
+    """What has to lie on the bench, in words: each tool with settings and how long it is needed; what is used up."""
+
+    tools: Sequence[tuple[str, str, str]]
+    materials: Sequence[str]
+    minutes: str
+
+
+def layout_words(plan: Plan, known: Knowledge, settled: Iterable[str] = ()) -> LayoutWords:
+    """What the rest of a plan needs on the bench."""
+    found, kinds = layout_of(known.procedures, plan, settled), known.procedures.settings
+    tools = []
+    for tool in found.tools:
+        by_kind: dict[str, list[str]] = {}
+        for name, value in tool.settings:
+            by_kind.setdefault(name, []).append(shortest(value))
+        sets = [f"{kinds[name].label} {', '.join(values)} {kinds[name].unit}" for name, values in by_kind.items()]
+        tools.append((tool.label, "; ".join(sets), minutes_words(tool.minutes)))
+    return LayoutWords(tools, found.materials, minutes_words(found.minutes, found.wait))
 
 
 @dataclass(frozen=True)

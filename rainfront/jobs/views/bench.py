@@ -82,7 +82,7 @@ def check_page(request: HttpRequest, pk: int, check: str) -> HttpResponse:
     context = {"check": found, "form": form, "cautions": cautions, "example": example_line(found)}
     context["scale"] = check_scale(job, found, known)
     basis = basis_of(request, job)
-    opening = opening_steps(device_of(job), basis.belief.access, found.access, basis.shop, basis.danger_ids)
+    opening = opening_steps(job, basis.belief.access, found.access, basis.shop, basis.danger_ids)
     context["opening"] = [
         (step, setting_words(known, step), [known.cautions[name] for name in step.cautions]) for step in opening
     ]

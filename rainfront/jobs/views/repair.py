@@ -17,7 +17,7 @@ from rainfront.jobs.fetching import get_job, get_plain_job
 from rainfront.jobs.models import Repair, Stage
 from rainfront.jobs.planning import plan_for
 from rainfront.jobs.presenters.card import card_of
-from rainfront.jobs.presenters.plans import plan_words
+from rainfront.jobs.presenters.plans import layout_words, plan_words
 from rainfront.jobs.presenters.routes import bill_words, route_row
 from rainfront.jobs.views.common import basis_of, hand, show_job
 from rainfront.people.rights import Right, posts
@@ -42,7 +42,9 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
     job = get_job(pk)
     basis = basis_of(request, job)
     term = basis.core.term(route)
-    plan = plan_for(device_of(job), route, basis.shop, basis.belief.access, dangers=basis.danger_ids)
+    plan = plan_for(
+        device_of(job), route, basis.shop, basis.belief.access, dangers=basis.danger_ids, model_name=job.model_name
+    )
     context = {
         "glued": any("part_glue" in row.step.acts for row in plan.steps),
         "next": card_of(basis, basis.advice.next),
@@ -52,6 +54,7 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
         **(bill_words(basis, term) if term else {}),
         "there": basis.judged.shelf.get(route),
         "advised": as_advised(route, basis.advice, basis.known.costs.tie),
+        "layout": layout_words(plan, basis.known),
         "also": also_of(job),
         "error": error,
         "reason": hide_code(reason),

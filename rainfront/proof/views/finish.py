@@ -13,7 +13,6 @@ from django.views.decorators.http import require_POST
 from django_htmx.http import push_url
 
 from chargepath.base.errors import ChargepathError
-from rainfront.jobs.adapters import device_of
 from rainfront.jobs.extensions import pages_of
 from rainfront.jobs.fetching import get_job
 from rainfront.jobs.judging import believed_at_intake, cured_by_repairs, is_proved
@@ -79,7 +78,7 @@ def refer_page(request: HttpRequest, pk: int) -> HttpResponse:
     start = {"why": HandedOn.DECLINED if job.refused else ""}
     form = HandOnForm(basis.known, basis.belief.faults, opened, request.POST or None, initial=start)
     done = _ended(request, pk, form, actions.refer_job, "Handed on. The record goes with it.")
-    closing = [] if basis.core.dangers else closing_steps(device_of(job), reached, basis.shop)
+    closing = [] if basis.core.dangers else closing_steps(job, reached, basis.shop)
     context = {
         "form": form,
         "opened": opened,

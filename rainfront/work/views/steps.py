@@ -17,13 +17,16 @@ from rainfront.jobs.fetching import complete, get_job
 from rainfront.jobs.models import Repair
 from rainfront.jobs.planning import plan_of
 from rainfront.jobs.presenters.bench import scene_of
+from rainfront.jobs.presenters.plans import layout_words
 from rainfront.jobs.views.common import basis_of, hand, show_job
 from rainfront.jobs.writing import JobError
 from rainfront.people.rights import Right, posts
+from rainfront.stock.adapters import shelf
 from rainfront.web.secrets import hide_code
 from rainfront.work import actions
 from rainfront.work.models import StepRun, Timer
 from rainfront.work.presenters import Asked, asked_of, sent_back_by, steps_page
+from rainfront.work.proposals import proposals
 from rainfront.workshop.context import shop_of
 
 
@@ -73,6 +76,7 @@ def show_steps(
         "step_panels": step_panels_of(job, page.step, plan, shop) if page.step else [],
         "scene": scene_of(basis_of(request, job)),
         "back": sent_back_by(job, repair),
+        "proposals": [] if page.now else proposals(repair, job, plan),
         "also": also_of(job) if page.closing else [],
         "glued": not runs and any("part_glue" in row.step.acts for row in plan.steps),
         "error": error,
@@ -84,6 +88,25 @@ def show_steps(
     }
     template = "work/_repair.html" if request.htmx else "work/repair.html"  # type: ignore[attr-defined]
     return show_job(request, template, job, context, 422 if error or asked else 200)
+
+
+@require_GET
+def layout(request: HttpRequest, pk: int) -> HttpResponse:
+    """What has to lie on the bench for the rest of the repair that is under work, to tick by hand and to print."""
+    repair = repair_at(pk)
+    if repair is None:
+        return redirect("jobs:bench", pk)
+    job, shop = get_job(pk), shop_of(request)
+    known, plan = shop.known.worded(job.carrier), plan_of(repair, job, shop)
+    route = known.routes[repair.route]
+    there = shelf(job.kind, job.model_name, job.connector, job.pk).get(repair.route)
+    context = {
+        "route": route,
+        "layout": layout_words(plan, known, StepRun.objects.settled(repair.pk)),
+        "part": route.part_name if route.part and not repair.booked else "",
+        "shelf": "" if there is None else f"{there} on the shelf" if there > 0 else "none on the shelf",
+    }
+    return show_job(request, "work/layout.html", job, context)
 
 
 @require_POST

@@ -1,0 +1,182 @@
+"""A shop's own steps, hung onto the steps that ship: before one, after it, or instead of it.
+
+They come into every plan of a device that they are for. A plan with them is held to the same rules as one without, so
+that a step which would make it wrong is found before anybody works by it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from enum import StrEnum
+
+from chargepath.case.entries import Device
+from chargepath.knowledge import Knowledge
+from chargepath.knowledge.procedures import Literal, WorkStep
+from chargepath.knowledge.traits import built
+from chargepath.repair.checker import Flaw, flaws
+from chargepath.repair.workplan import Plan, PlannedStep, make_plan
+
+# What an act leaves behind, where the step itself does not say so.
+LEAVES: Mapping[str, tuple[Literal, ...]] = {"solvent": (("solvent", True),), "hot_air": (("hot", True),)}
+
+
+class Goes(StrEnum):
+    """Where a step of the shop's own goes, seen from the step that it hangs on."""
+
+    BEFORE = "before"
+    AFTER = "after"
+    INSTEAD = "instead"
+
+
+@dataclass(frozen=True, kw_only=True)
+class OwnStep:
+    """One step of the shop's own.
+
+    Attributes
+    ----------
+    id : str
+        Its own id, which no shipped step has.
+    at : str
+        Id of the shipped step that it hangs on.
+    side : Goes
+    do, check, fails : str
+        What to do, what to look at, and what to do where it is not so.
+    minutes, wait : float
+        Hands on, and what the device waits by itself [min].
+    settings : mapping of setting to float
+        In the unit of each.
+    tools, materials, cautions : tuple of str
+    acts : tuple of str
+        What it does, as the rules of the plan name it.
+    kind, model : str
+        The kind of device or the model that it is for; '' for all.
+
+    """
+
+    id: str
+    at: str
+    side: Goes
+    do: str
+    check: str = ""
+    fails: str = ""
+    minutes: float = 0.0
+    wait: float = 0.0
+    settings: Mapping[str, float] = field(default_factory=dict)
+    tools: tuple[str, ...] = ()
+    materials: tuple[str, ...] = ()
+    cautions: tuple[str, ...] = ()
+    acts: tuple[str, ...] = ()
+    kind: str = ""
+    model: str = ""
+
+    def is_for(self, kind: str, model: str) -> bool:
+        """Whether it belongs into the plans of a device of that kind and model; capitals do not matter."""
+        return self.kind in ("", kind) and self.model.casefold() in ("", model.casefold())
+
+    def beside(self, step: WorkStep) -> WorkStep:
+        """The step as it stands in a plan at the shipped step.
+
+        One that comes instead keeps the id, the facts, the acts, the reading and the screws of the shipped step, and
+        its cautions beside its own: it does the same in another way. What it leaves empty is as it ships.
+        """
+        if self.side is not Goes.INSTEAD:
+            makes = tuple(fact for act in self.acts for fact in LEAVES.get(act, ()))
+            return WorkStep(
+                id=self.id,
+                do=self.do,
+                minutes=self.minutes,
+                wait=self.wait,
+                settings=self.settings,
+                tools=self.tools,
+                materials=self.materials,
+                cautions=self.cautions,
+                acts=self.acts,
+                makes=makes,
+                check=self.check,
+                fails=self.fails,
+            )
+        return replace(
+            step,
+            do=self.do,
+            minutes=self.minutes,
+            wait=max(self.wait, step.wait),
+            settings={**step.settings, **self.settings},
+            tools=self.tools or step.tools,
+            materials=self.materials or step.materials,
+            cautions=tuple(dict.fromkeys((*step.cautions, *self.cautions))),
+            acts=tuple(dict.fromkeys((*step.acts, *self.acts))),
+            check=self.check or step.check,
+            fails=self.fails or step.fails,
+        )
+
+
+def with_own(plan: Plan, own: Iterable[OwnStep]) -> Plan:
+    """A plan with the shop's own steps, each at every place of the shipped step that it hangs on."""
+    by_step: dict[str, list[OwnStep]] = {}
+    for one in own:
+        by_step.setdefault(one.at, []).append(one)
+    if not by_step:
+        return plan
+    rows: list[PlannedStep] = []
+    for row in plan.steps:
+        mine = by_step.get(row.step.id, ())
+        instead = next((one for one in reversed(mine) if one.side is Goes.INSTEAD), None)
+        here = replace(row, step=instead.beside(row.step)) if instead else row
+        rows += [_beside(row, one) for one in mine if one.side is Goes.BEFORE]
+        rows.append(here)
+        rows += [_beside(row, one) for one in mine if one.side is Goes.AFTER]
+    return replace(plan, steps=tuple(rows))
+
+
+def _beside(row: PlannedStep, own: OwnStep) -> PlannedStep:
+    return PlannedStep(own.beside(row.step), row.phase, row.level, row.slot)
+
+
+@dataclass(frozen=True)
+class Wrong:
+    """What a step of the shop's own makes wrong: in the plan of which route, on which device, and by which rule."""
+
+    route: str
+    device: Device
+    flaw: Flaw
+
+
+def wrong_with(known: Knowledge, own: Sequence[OwnStep], new: OwnStep, devices: Iterable[Device]) -> Wrong | None:
+    """The first thing that a new step of the shop's own makes wrong in a plan; None where every plan stays right.
+
+    Parameters
+    ----------
+    known : Knowledge
+    own : sequence of OwnStep
+        Those that the shop has already.
+    new : OwnStep
+    devices : iterable of Device
+        What it is tried on: every route that suits each.
+
+    """
+    work, model = known.procedures, new.model
+    for device in devices:
+        before = [one for one in own if one.is_for(device.kind, model)]
+        for plan in _plans_with(known, new.at, device):
+            usual, tried = with_own(plan, before), with_own(plan, [*before, new])
+            there = {(flaw.step, flaw.rule) for flaw in flaws(work, plan.start, [row.step for row in usual.steps])}
+            for flaw in flaws(work, plan.start, [row.step for row in tried.steps]):
+                if (flaw.step, flaw.rule) not in there:
+                    return Wrong(plan.route, device, flaw)
+    return None
+
+
+def comes_in(known: Knowledge, at: str, devices: Iterable[Device]) -> list[str]:
+    """The routes whose plans have a shipped step on any of these devices, each once."""
+    return list(dict.fromkeys(plan.route for device in devices for plan in _plans_with(known, at, device)))
+
+
+def _plans_with(known: Knowledge, at: str, device: Device) -> Iterator[Plan]:
+    """The plans of every route that suits a device, as far as they have a step."""
+    has = built(known.traits, device.kind, device.traits)
+    for route in known.procedures.recipes:
+        if known.routes[route].fits(device.carrier, has, wireless=device.wireless):
+            plan = make_plan(known, device, route)
+            if any(row.step.id == at for row in plan.steps):
+                yield plan

@@ -1,0 +1,139 @@
+"""Writing the shop's own steps: each is held to the rules of the plans before it is stored."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from datetime import datetime
+from itertools import product
+from typing import Any
+
+from chargepath.base.errors import ReadingError
+from chargepath.base.sentences import inside
+from chargepath.case.entries import Device
+from chargepath.knowledge import Knowledge
+from chargepath.repair.ownsteps import comes_in, wrong_with
+from rainfront.people.models import User
+from rainfront.people.rights import Right, needs
+from rainfront.web.secrets import refuse_unlock_code
+from rainfront.workshop.actions import new_edition
+from rainfront.workshop.adapters import Shop, own_step
+from rainfront.workshop.models import ShopStep
+
+MOST = 300
+CONNECTOR = "usb_c"
+# How a device may be built otherwise than usual, for trying a step out in the plans that it may come into.
+BUILDS: tuple[tuple[str, ...], ...] = (
+    (),
+    ("clip_back", "shields_clipped", "battery_screwed"),
+    ("sealed", "hidden_pins", "plastic_near_port", "port_screws_held"),
+    ("stacked_board", "board_glued", "coil_over_board", "parts_by_cell_plug", "port_bracket", "underfill"),
+)
+FIELDS = (
+    "at", "goes", "do", "check_text", "fails", "minutes", "wait", "settings", "tools", "materials", "cautions",
+    "acts", "kind", "model_name",
+)  # fmt: skip
+
+
+def tried_on(known: Knowledge, kind: str) -> Iterator[Device]:
+    """The devices that a step is tried out on: of its kind or of all, on every carrier, built in several ways."""
+    kinds = [kind] if kind else list(known.kinds)
+    for one, carrier, traits in product(kinds, ("sub_board", "flex", "none"), BUILDS):
+        yield Device(one, CONNECTOR, carrier, wireless="coil_over_board" in traits, traits=traits)
+
+
+@needs(Right.TEACH)
+@new_edition
+def store_step(
+    values: Mapping[str, Any], *, before: ShopStep | None = None, user: User, now: datetime, shop: Shop
+) -> ShopStep:
+    """Store a step of the shop's own, in place of `before` where it is changed.
+
+    Parameters
+    ----------
+    values : mapping
+        Of `FIELDS`.
+    before : ShopStep, optional
+        The step that this one takes the place of; it is struck out and stays readable.
+
+    Raises
+    ------
+    NotAllowed
+        Who asks may not teach.
+    ReadingError
+        There is no such step to hang it on, it tells of an act that is not ticked, or a plan with it would be wrong;
+        nothing is stored.
+
+    """
+    for name in ("do", "check_text", "fails"):
+        refuse_unlock_code(str(values.get(name, "")), name)
+    made = ShopStep(**{name: values[name] for name in FIELDS if name in values}, by=user, since=now, replaces=before)
+    if before is not None:
+        _strike(before, "changed", user, now)
+    elif ShopStep.objects.standing().count() >= MOST:
+        raise ReadingError(f"there are {MOST} steps already", "step", "strike one out first")
+    check_step(made, shop)
+    made.save()
+    return made
+
+
+def comes_into(made: ShopStep, shop: Shop) -> list[str]:
+    """Labels of the repairs whose plans a step comes into."""
+    return [shop.known.routes[route].label for route in comes_in(shop.known, made.at, tried_on(shop.known, made.kind))]
+
+
+def check_step(made: ShopStep, shop: Shop) -> None:
+    """Refuse a step that makes a plan wrong, hangs on nothing, or tells of an act that is not ticked.
+
+    Raises
+    ------
+    ReadingError
+        Says in which repair, and by which rule.
+
+    """
+    known, step = shop.known, own_step(made)
+    told = [act for act in known.procedures.acts_told(f"{step.do} {step.check}") if act not in step.acts]
+    if told:
+        label = known.procedures.acts[told[0]][0]
+        raise ReadingError(f"the text says that it {label}", "what it does", "tick that, or say it otherwise")
+    devices = list(tried_on(known, step.kind))
+    if not comes_in(known, step.at, devices):
+        raise ReadingError("no plan has the step that it hangs on", "step", "choose one of the list")
+    others = [own_step(row) for row in ShopStep.objects.standing() if row.pk != made.replaces_id]
+    wrong = wrong_with(known, others, step, devices)
+    if wrong is not None:
+        label, carrier = inside(known.routes[wrong.route].label), wrong.device.carrier.replace("_", "-")
+        where = f"{wrong.device.kind}, port on {'its main board' if carrier == 'none' else f'a {carrier}'}"
+        raise ReadingError(f"to {label} ({where}) it would be wrong: {wrong.flaw.says}", "step", "hang it elsewhere")
+
+
+@needs(Right.TEACH)
+@new_edition
+def strike_step(step: ShopStep, why: str, *, user: User, now: datetime) -> ShopStep:
+    """Strike a step of the shop's own out; plans that were begun keep it.
+
+    Raises
+    ------
+    NotAllowed
+        Who asks may not teach.
+    ReadingError
+        It is struck out already, or nobody says why.
+
+    """
+    if not why.strip():
+        raise ReadingError("nobody says why", "why", "in a few words: the list keeps it")
+    return _strike(step, why.strip(), user, now)
+
+
+def _strike(step: ShopStep, why: str, user: User, now: datetime) -> ShopStep:
+    found: ShopStep = ShopStep.objects.select_for_update().get(pk=step.pk)
+    if found.struck_at is not None:
+        raise ReadingError("this step was changed or struck out meanwhile", "step", "look at the list again")
+    found.struck_at, found.struck_by, found.struck_why = now, user, why[:200]
+    found.save(update_fields=["struck_at", "struck_by", "struck_why"])
+    return found
+
+
+def misfits(shop: Shop) -> Iterable[ShopStep]:
+    """Steps that hang on a shipped step which this version does not have any more: the lead has to see to them."""
+    there = {step.id for step in shop.known.procedures.steps()}
+    return [row for row in ShopStep.objects.standing() if row.at not in there]

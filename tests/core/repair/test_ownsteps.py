@@ -1,0 +1,95 @@
+"""A shop's own steps in the plans: where they come, what they may not do, what one that comes instead keeps."""
+
+from django.test import SimpleTestCase
+
+from chargepath.case.entries import Device
+from chargepath.knowledge.loader import shipped
+from chargepath.repair.ownsteps import Goes, OwnStep, comes_in, with_own, wrong_with
+from chargepath.repair.workplan import make_plan
+from tests.core.repair.test_workplan import devices, wrong
+from tests.sizes import sized
+
+KNOWN = shipped()
+PHONE = Device("phone", "usb_c", "sub_board")
+
+
+def own(at, side=Goes.AFTER, do="Peel the heat spreader off whole and keep it.", **more):
+    return OwnStep(id=f"own_{at}_{side}", at=at, side=side, do=do, **more)
+
+
+def ids(plan):
+    return [row.step.id for row in plan.steps]
+
+
+class Places(SimpleTestCase):
+    plan = make_plan(KNOWN, PHONE, "swap_carrier")
+
+    def test_it_stands_before_after_or_in_the_place_of_the_shipped_step(self):
+        steps = [own("cell_off", side, f"Step {side}.") for side in Goes]
+        found = with_own(self.plan, steps)
+        at = ids(found).index("cell_off")
+        self.assertEqual([row.step.do for row in found.steps[at - 1 : at + 2]], [
+            "Step before.", "Step instead.", "Step after.",
+        ])  # fmt: skip
+        self.assertEqual(len(found.steps), len(self.plan.steps) + 2)
+        self.assertEqual({row.phase for row in found.steps[at - 1 : at + 2]}, {"open"})
+        self.assertEqual(with_own(self.plan, []), self.plan)
+
+    def test_one_that_comes_instead_keeps_what_the_shipped_one_guards(self):
+        usual = next(row.step for row in self.plan.steps if row.step.id == "plate_warm")
+        new = own("plate_warm", Goes.INSTEAD, "Lay it on the plate.", minutes=1, wait=4.0, settings={"plate_c": 65})
+        step = next(row.step for row in with_own(self.plan, [new]).steps if row.step.id == "plate_warm")
+        self.assertEqual((step.makes, step.needs, step.acts), (usual.makes, usual.needs, usual.acts))
+        self.assertEqual((step.wait, step.settings["plate_c"], step.settings["time_min"]), (usual.wait, 65, 10))
+        self.assertLessEqual(set(usual.cautions), set(step.cautions))
+        self.assertEqual((step.check, step.do), (usual.check, "Lay it on the plate."))
+
+    def test_it_is_for_a_kind_or_a_model_or_for_all(self):
+        for more, phone, other in (
+            ({}, True, True),
+            ({"kind": "tablet"}, False, False),
+            ({"model": "tarn 4"}, True, False),
+        ):
+            step = own("off", **more)
+            self.assertEqual((step.is_for("phone", "Tarn 4"), step.is_for("phone", "Tarn 5")), (phone, other))
+
+
+class Checked(SimpleTestCase):
+    def refused(self, step, others=()):
+        return wrong_with(KNOWN, others, step, [PHONE])
+
+    def test_what_would_make_a_plan_wrong_is_named_by_its_rule(self):
+        rows = [
+            (own("off", do="Lever the plate up.", acts=("pry",)), "pry_live"),
+            (own("cell_on", do="Measure the line.", acts=("probe",)), "probe_live"),
+            (own("lens_look", do="Wipe the lens.", acts=("solvent",)), "close_solvent"),
+            (own("test", do="Touch the joint up.", acts=("solder",)), "solder_live"),
+        ]
+        for step, rule in rows:
+            with self.subTest(do=step.do):
+                found = self.refused(step)
+                self.assertIn(rule, found.flaw.rule)
+                self.assertTrue(found.flaw.says)
+
+    def test_what_is_right_is_right_in_every_plan_of_every_device(self):
+        """Typical steps of a shop (common practice, no source)."""
+        steps = [
+            own("cell_off", do="Peel the heat spreader off whole and keep it."),
+            own("plates_off", Goes.BEFORE, "Lift the tape over the corner screws.", acts=("pry",)),
+            own("pattern_lay", Goes.BEFORE, "Try cover and frame on the fixture."),
+            own("rest_on", do="Put the heat spreader and the tapes back."),
+        ]
+        before = 0
+        for device in list(devices())[:: sized(5, 1)]:
+            for number, step in enumerate(steps):
+                self.assertIsNone(wrong_with(KNOWN, steps[:number], step, [device]), (device, step.do))
+            for route in comes_in(KNOWN, "cell_off", [device]):
+                plan = with_own(make_plan(KNOWN, device, route), steps)
+                self.assertEqual(wrong(plan), [])
+                before += 1
+        self.assertGreater(before, 100)
+
+    def test_it_says_where_it_comes(self):
+        self.assertIn("swap_carrier", comes_in(KNOWN, "film_off", [PHONE]))
+        self.assertNotIn("clean_port", comes_in(KNOWN, "film_off", [PHONE]))
+        self.assertEqual(comes_in(KNOWN, "no_such_step", [PHONE]), [])

@@ -1,0 +1,148 @@
+"""The shop's own steps through their pages: hung onto a step, held to the rules, in every later plan, struck out."""
+
+from datetime import timedelta
+
+from django.urls import reverse
+
+from chargepath.base.errors import ChargepathError
+from rainfront.demo.proofs import TICKED_LATE
+from rainfront.jobs import actions
+from rainfront.jobs.models import Job
+from rainfront.jobs.planning import plan_of
+from rainfront.work import actions as work_actions
+from rainfront.workshop.adapters import Shop
+from rainfront.workshop.models import ShopStep
+from rainfront.workshop.ownsteps import misfits, store_step
+from tests.builders import NOW, make_job, make_user
+from tests.web.test_pages import Signed
+
+PEEL = "Peel the heat spreader off whole and keep it."
+NEW, LIST = reverse("workshop:new_own_step"), reverse("workshop:own_steps")
+
+
+class OwnSteps(Signed):
+    def write(self, status=302, to=NEW, **values):
+        sent = {"at": "cell_off", "goes": "after", "do": PEEL, "minutes": "1,5", "kind": "", **values}
+        answer = self.client.post(to, sent)
+        self.assertEqual(answer.status_code, status, answer.context and answer.context["form"].errors)
+        return answer
+
+    def plan(self, repair):
+        return [row.step.do for row in plan_of(repair, Job.objects.get(pk=repair.job_id), Shop.current()).steps]
+
+    def repair(self, minutes=0, **details):
+        job = make_job(self.user, ("port clean", "i 0.0 5.0", "wiggle drops"), **details)
+        at = NOW + timedelta(minutes=minutes)
+        return actions.choose_route(job, "swap_carrier", "as agreed", user=self.user, now=at)
+
+    def stored(self, **values):
+        given = {"at": "cell_off", "goes": "after", "do": PEEL, "minutes": 1.5, **values}
+        return store_step(given, user=self.user, now=NOW + timedelta(minutes=5), shop=Shop.current())
+
+    def test_it_comes_into_each_later_plan_of_its_model_and_into_none_that_was_begun(self):
+        begun = self.repair()
+        self.stored(model_name="orvane d2")
+        later, other = self.repair(minutes=10), self.repair(minutes=10, model_name="Tarn 4")
+        self.assertNotIn(PEEL, self.plan(begun))
+        self.assertNotIn(PEEL, self.plan(other))
+        steps = self.plan(later)
+        self.assertIn("Take the battery connector off", steps[steps.index(PEEL) - 1])
+        self.assertContains(self.client.get(reverse("work:repair", args=[later.job_id])), PEEL.rstrip("."))
+        choose = reverse("jobs:choose", args=[make_job(self.user).pk, "swap_carrier"])
+        self.assertContains(self.client.get(choose), PEEL)
+
+    def test_what_it_needs_is_laid_out_with_the_rest(self):
+        self.stored(do="Lay it on the warm plate.", acts=["warm"], settings={"plate_c": 55}, tools="glass mat")
+        repair = self.repair(minutes=10)
+        page = self.client.get(reverse("work:layout", args=[repair.job_id]))
+        for words in ("glass mat", "Plate 70, 55, 60 °C", "isopropanol 99 %", "Sub-board", "known-good charger"):
+            self.assertContains(page, words)
+        work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=NOW + timedelta(minutes=20))
+        self.assertNotContains(self.client.get(reverse("work:layout", args=[repair.job_id])), "glass mat")
+
+    def test_it_is_ticked_off_as_every_step_is(self):
+        step = self.stored()
+        repair = self.repair(minutes=10)
+        work_actions.do_step(repair, f"own_{step.pk}", user=self.user, now=NOW + timedelta(minutes=20))
+        page = self.client.get(reverse("work:repair", args=[repair.job_id]))
+        row = next(row for row in page.context["page"].rows if row.id == f"own_{step.pk}")
+        self.assertEqual((row.state, row.minutes), ("done", "2 min"))
+
+    def test_what_would_make_a_plan_wrong_is_refused_with_the_reason_and_nothing_is_stored(self):
+        rows = (
+            ({"at": "off", "do": "Lever the plate up.", "acts": ["pry"]}, "nothing is pried or unplugged while"),
+            ({"do": "Lever the plate up."}, "tick that, or say it otherwise"),
+            ({"at": "lens_look", "do": "Wipe it.", "acts": ["solvent"]}, "it would be wrong"),
+            ({"minutes": "-1"}, "0"),
+            ({"setting_0": "plate_c"}, "A setting and its value belong together"),
+            ({"at": "no_such"}, "valid choice"),
+            ({"do": ""}, "Fill this in"),
+        )
+        for values, says in rows:
+            with self.subTest(values=values):
+                self.assertContains(self.write(422, **values), says, status_code=422)
+        self.assertFalse(ShopStep.objects.exists())
+
+    def test_it_is_changed_struck_out_and_its_history_stays(self):
+        self.write(setting_0="torque_ncm", value_0="3,5", cautions=["glass"], check_text="It is whole.")
+        self.assertContains(self.client.get(LIST), "Driver 3.5 N cm")
+        step = ShopStep.objects.get()
+        self.assertEqual((step.settings, step.minutes), ({"torque_ncm": 3.5}, 1.5))
+        there = reverse("workshop:own_step", args=[step.pk])
+        self.assertContains(self.client.get(there), "It is whole.")
+        self.write(to=there, do="Lift the heat spreader off whole.")
+        old, new = ShopStep.objects.order_by("pk")
+        self.assertEqual((old.struck_why, new.replaces), ("changed", old))
+        self.assertEqual(self.client.post(there, {}).status_code, 404)
+        strike = reverse("workshop:strike_own_step", args=[new.pk])
+        self.assertContains(self.client.post(strike, {"why": ""}, follow=True), "nobody says why")
+        self.client.post(strike, {"why": "no spreader on this revision"})
+        self.assertEqual(list(ShopStep.objects.standing()), [])
+        page = self.client.get(LIST)
+        self.assertContains(page, "no spreader on this revision")
+        self.assertContains(page, PEEL)
+
+    def test_two_who_change_the_same_step_do_not_both_hold(self):
+        step = self.stored()
+        for turn in range(2):
+            with self.subTest(turn=turn):
+                changed = {"at": "cell_off", "goes": "after", "do": f"Peel it off, {turn}.", "minutes": 1}
+                hand = {"user": self.user, "now": NOW, "shop": Shop.current(), "before": step}
+                if turn:
+                    with self.assertRaisesMessage(ChargepathError, "changed or struck out meanwhile"):
+                        store_step(changed, **hand)
+                else:
+                    store_step(changed, **hand)
+        self.assertEqual([row.do for row in ShopStep.objects.standing()], ["Peel it off, 0."])
+
+    def test_one_whose_shipped_step_is_gone_is_shown_to_the_lead_and_hurts_no_plan(self):
+        step = self.stored()
+        ShopStep.objects.update(at="renamed_step")
+        self.assertEqual(list(misfits(Shop.current())), [step])
+        self.assertContains(self.client.get(LIST), "These hang on nothing any more")
+        self.assertNotIn(PEEL, self.plan(self.repair(minutes=10)))
+
+    def test_what_was_done_otherwise_twice_on_a_model_is_offered_as_its_way(self):
+        def worked(note, minutes, **details):
+            repair = self.repair(minutes=minutes, **details)
+            at = {"user": self.user, "now": NOW + timedelta(minutes=minutes + 1)}
+            work_actions.do_step(repair, "off", note=note, **at)
+            work_actions.do_rest(repair, reasons=TICKED_LATE, **at)
+            return self.client.get(reverse("work:repair", args=[repair.job_id]))
+
+        offer = "Keep this as our way on this model?"
+        self.assertNotContains(worked("held the key for 20 s", 0), offer)
+        self.assertNotContains(worked("held the key for 20 s", 20, model_name="Tarn 4"), offer)
+        page = worked("key held 20 s first", 40)
+        self.assertContains(page, "Done otherwise in 2 repairs of this model")
+        (row,) = page.context["proposals"]
+        form = self.client.get(row.href).context["form"]
+        self.assertEqual((form["at"].value(), form["do"].value(), form["goes"].value()), ("off", row.note, "instead"))
+        self.stored(at="off", goes="instead", do="Hold the key for 20 s.", model_name="ORVANE D2")
+        self.assertNotContains(worked("key held 20 s first", 60), offer)
+
+    def test_an_apprentice_reads_them_and_writes_none(self):
+        self.stored()
+        self.client.force_login(make_user("young", "apprentice"))
+        self.assertNotContains(self.client.get(LIST), "Strike it out")
+        self.assertEqual(self.client.post(NEW, {}).status_code, 403)
