@@ -122,7 +122,7 @@ def with_own(plan: Plan, own: Iterable[OwnStep]) -> Plan:
     for row in plan.steps:
         mine = by_step.get(row.step.id, ())
         instead = next((one for one in reversed(mine) if one.side is Goes.INSTEAD), None)
-        here = replace(row, step=instead.beside(row.step)) if instead else row
+        here = replace(row, step=instead.beside(row.step), own=instead.id) if instead else row
         rows += [_beside(row, one) for one in mine if one.side is Goes.BEFORE]
         rows.append(here)
         rows += [_beside(row, one) for one in mine if one.side is Goes.AFTER]
@@ -130,7 +130,7 @@ def with_own(plan: Plan, own: Iterable[OwnStep]) -> Plan:
 
 
 def _beside(row: PlannedStep, own: OwnStep) -> PlannedStep:
-    return PlannedStep(own.beside(row.step), row.phase, row.level, row.slot)
+    return PlannedStep(own.beside(row.step), row.phase, row.level, row.slot, own=own.id)
 
 
 @dataclass(frozen=True)

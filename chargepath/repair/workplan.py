@@ -45,6 +45,8 @@ class PlannedStep:
         Which solder it puts on; '' where it puts none on, or none that is chosen.
     alloys : tuple of str
         Which ones may be chosen at it.
+    own : str
+        Id of the shop's own step that it is or that words it; '' for one as it ships.
 
     """
 
@@ -54,6 +56,7 @@ class PlannedStep:
     slot: str = ""
     alloy: str = ""
     alloys: tuple[str, ...] = ()
+    own: str = ""
 
 
 @dataclass(frozen=True)

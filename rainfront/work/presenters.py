@@ -43,6 +43,10 @@ REASONS = {
 }
 
 
+# What a step of the shop's own is called, and one that ships and is worded by the shop.
+OWN_WORDS = {True: "A step of our own.", False: "In our own way."}
+
+
 @dataclass(frozen=True)
 class SettingFigure:
     """One setting in large figures."""
@@ -136,6 +140,7 @@ class StepNow:
     said: str
     timer: TimerRow | None
     school: str
+    own: str
     solders: Sequence[tuple[str, str, bool]]
 
 
@@ -262,6 +267,7 @@ def _now(
         answers=answers_of(check) if check else (),
         said=entry_words(found, None, known).text if found else "",
         timer=next((timer for timer in running if timer.step == step.id), None),
+        own=OWN_WORDS[row.own == step.id] if row.own else "",
         school=f"{choice.label}: {inside(choice.picked.option.label)}" if choice else "",
         solders=[
             (f"{alloy_at(step.id)} {name}", known.procedures.options[ALLOY][name].label, name == row.alloy)

@@ -47,7 +47,12 @@ class OwnSteps(Signed):
         self.assertNotIn(PEEL, self.plan(other))
         steps = self.plan(later)
         self.assertIn("Take the battery connector off", steps[steps.index(PEEL) - 1])
-        self.assertContains(self.client.get(reverse("work:repair", args=[later.job_id])), PEEL.rstrip("."))
+        there = reverse("work:repair", args=[later.job_id])
+        step = ShopStep.objects.get()
+        self.assertContains(self.client.get(there, {"step": f"own_{step.pk}"}), "A step of our own.")
+        self.stored(at="off", goes="instead", do="Hold the key for 20 s.")
+        again = reverse("work:repair", args=[self.repair(minutes=20).job_id])
+        self.assertContains(self.client.get(again, {"step": "off"}), "In our own way.")
         choose = reverse("jobs:choose", args=[make_job(self.user).pk, "swap_carrier"])
         self.assertContains(self.client.get(choose), PEEL)
 
