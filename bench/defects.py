@@ -66,7 +66,7 @@ OF_FILE = {
     "stock/actions.py": ("stock", "people"),
     "stock/adapters.py": ("stock",),
     "people/rights.py": ("people",),
-    "people/actions.py": ("people",),
+    "people/actions.py": ("people", "signing_in"),
     "people/middleware.py": ("keeping", "signing_in"),
     "web/spellings.py": ("erase",),
     "web/fields.py": ("privacy",),
