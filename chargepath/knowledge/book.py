@@ -24,7 +24,7 @@ from chargepath.knowledge.schools import School
 from chargepath.knowledge.sources import Routine, Source
 from chargepath.knowledge.stations import Access, Station
 from chargepath.knowledge.traits import Trait
-from chargepath.knowledge.wording import Aftercare, Caution, CustomerWords, Emergency
+from chargepath.knowledge.wording import Aftercare, Caution, CustomerWords, Emergency, Reasons
 
 # What is left to do with a device that is repaired and proved, or was handed back.
 HAND_OVER = "hand_over"
@@ -67,6 +67,7 @@ class Knowledge:
     suspicions: Mapping[str, Suspicion]
     rungs: Mapping[str, Rung]
     hops: tuple[Hop, ...]
+    reasons: Reasons
     tells: Mapping[str, str]
     aftercare: Mapping[str, Aftercare]
     customer: CustomerWords

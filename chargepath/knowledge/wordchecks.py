@@ -1,4 +1,4 @@
-"""Whether every thing that a customer may be told of has its words, and no other has."""
+"""Whether everything that a person is told of, a customer or who asks why, has its words, and nothing else has."""
 
 from __future__ import annotations
 
@@ -13,6 +13,8 @@ def check_words(read: Reader, known: Knowledge) -> None:
     """Faults, stations, routes, grades and signs that the customer's words name."""
     words = known.customer
     _all_worded(read, known.aftercare, known.faults, "aftercare.toml")
+    _all_worded(read, known.reasons.faults, known.faults, "reasons.toml [fault]")
+    _all_worded(read, known.reasons.settings, known.procedures.settings, "reasons.toml [setting]")
     _all_worded(read, words.stations, known.stations, "customer.toml [stations]")
     _all_worded(read, words.offered, known.routes, "customer.toml [offered]")
     _all_worded(read, words.done, [name for name in known.routes if name not in NO_REPAIR], "customer.toml [done]")
@@ -30,4 +32,4 @@ def _all_worded(read: Reader, words: Collection[str], names: Iterable[str], wher
     read.known(words, names, where)
     for name in names:
         if name not in words:
-            read.say(where, f"'{name}' has no words for the customer")
+            read.say(where, f"'{name}' has no words here")

@@ -120,6 +120,26 @@ def read_since_wet(read: Reader) -> dict[str, tuple[float, float]]:
     return found
 
 
+@dataclass(frozen=True)
+class Reasons:
+    """Why a tool is set as it is, and why a fault comes about, by setting and by fault."""
+
+    settings: Mapping[str, str]
+    faults: Mapping[str, str]
+
+
+def read_reasons(read: Reader) -> Reasons:
+    """What stands behind settings and faults."""
+    raw = read.load("reasons")
+    read.only(raw, "reasons.toml", ("basis", "setting", "fault"))
+    read.basis(raw, "reasons.toml")
+    settings, faults = (read.table(raw, key, "reasons.toml") for key in ("setting", "fault"))
+    return Reasons(
+        {name: read.text(settings, name, "reasons.toml [setting]") for name in settings},
+        {name: read.text(faults, name, "reasons.toml [fault]") for name in faults},
+    )
+
+
 def read_tells(read: Reader) -> dict[str, str]:
     """What a customer must be told, by its id."""
     return {name: read.text(raw, "text", f"tells.toml [{name}]") for name, raw in read.load("tells").items()}

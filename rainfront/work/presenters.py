@@ -54,6 +54,7 @@ class SettingFigure:
     label: str
     value: str
     unit: str
+    why: str
 
 
 @dataclass(frozen=True)
@@ -164,8 +165,11 @@ class StepsPage:
 
 def figures_of(known: Knowledge, settings: Mapping[str, float]) -> list[SettingFigure]:
     """Settings with their words and units."""
-    found = known.procedures.settings
-    return [SettingFigure(found[name].label, shortest(value), found[name].unit) for name, value in settings.items()]
+    found, why = known.procedures.settings, known.reasons.settings
+    return [
+        SettingFigure(found[name].label, shortest(value), found[name].unit, why[name])
+        for name, value in settings.items()
+    ]
 
 
 def timer_row(timer: Timer, text: str, now: datetime) -> TimerRow:

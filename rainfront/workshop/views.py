@@ -68,6 +68,7 @@ def fault(request: HttpRequest, fault: str) -> HttpResponse:
         raise Http404
     context = {
         **presenters.fault_page(shop_of(request), known.faults[fault], _changed()),
+        "why": known.reasons.faults[fault],
         "lead": may(signed_in(request), Right.LEAD),
     }
     return render(request, "workshop/fault.html", context)

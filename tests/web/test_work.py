@@ -222,6 +222,16 @@ class Ways(Working):
         with self.assertRaisesMessage(ChargepathError, "does not suit"):
             work_actions.pick_option(self.repair, "seating", "magic", user=self.user, now=NOW)
 
+    def test_a_step_says_why_its_tools_are_set_so(self):
+        self.until("plate_warm")
+        page = self.client.get(self.to("work:repair"))
+        self.assertContains(page, 'data-key="w"')
+        known = Shop.current().known
+        for name in ("plate_c", "time_min"):
+            self.assertContains(page, known.reasons.settings[name])
+        fault = self.client.get(reverse("workshop:fault", args=["port_joint"]))
+        self.assertContains(fault, known.reasons.faults["port_joint"])
+
     def test_the_solder_is_picked_for_one_step_or_for_all_until_it_is_on(self):
         self.client.post(self.to("work:pick"), {"pick": "removal iron"})
         self.until("iron_flood")
