@@ -20,6 +20,8 @@ from rainfront.people.rights import Right, needs
 from rainfront.reference.actions import store_connector
 from rainfront.reference.adapters import BOARD, find_map
 from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading, IdleCurrent
+from rainfront.workshop.adapters import Shop
+from rainfront.workshop.ownsteps import steps_out, take_steps_in
 
 FORMAT, VERSION = "rainfront-references", 1
 MOST_BYTES, MOST_READINGS = 30_000_000, 300_000
@@ -38,6 +40,7 @@ def write_references() -> Iterator[str]:
         "connectors": list(BoardConnector.objects.values("name", "model_name", "end", "rows", "per_row", "pins")),
         "idle": [{"model": row.model_name, "amps": row.amps} for row in _newest(IdleCurrent)],
         "plateaus": [{"model": row.model_name, "amps": row.amps} for row in _newest(KnownGood)],
+        "steps": steps_out(),
         "units": {"readings": "mV, null for open", "idle": "A", "plateaus": "A", "test_ma": "mA"},
     }
     yield json.dumps(head, indent=1)[:-2] + ',\n "readings": ['
@@ -59,8 +62,14 @@ def _newest(model: type[Any]) -> list[Any]:
 
 @needs(Right.TEACH)
 @transaction.atomic
-def merge_references(known: Knowledge, raw: bytes, *, user: User, now: datetime) -> dict[str, int]:
-    """Take in another shop's references; how many meters, connectors, readings and currents are new.
+def merge_references(here: Shop, raw: bytes, *, user: User, now: datetime) -> tuple[dict[str, int], list[str]]:
+    """Take in another shop's references; how many meters, connectors, readings, currents and own steps are new.
+
+    Returns
+    -------
+    dict of str to int
+    list of str
+        Steps of theirs that were left out, each with the reason.
 
     Its meters come under its name, since two meters of one name are not one meter; what is there already stays as it
     is, so that the same file twice changes nothing. An own plateau or idle current of a model is kept.
@@ -71,7 +80,7 @@ def merge_references(known: Knowledge, raw: bytes, *, user: User, now: datetime)
         It is no such file, or a line of it cannot be; nothing is stored.
 
     """
-    found = _read(raw)
+    found, known = _read(raw), here.known
     shop = str(found.get("shop") or "another shop")[:20].strip()
     ours = shop == Workshop.current().name[:20].strip()
     done = dict.fromkeys(("meters", "connectors", "readings", "currents"), 0)
@@ -81,9 +90,10 @@ def merge_references(known: Knowledge, raw: bytes, *, user: User, now: datetime)
         done["readings"] = _readings(known, found["readings"], meters, maps, user, now)
         for kind, rows in ((IdleCurrent, found["idle"]), (KnownGood, found["plateaus"])):
             done["currents"] += sum(_current(kind, row, user, now) for row in rows)
+        done["steps"], left = take_steps_in(found.get("steps", []), user=user, now=now, shop=here)
     except (KeyError, TypeError, ValueError, AttributeError) as error:
         raise ArchiveError(f"something in it is not as it should be ({error})", "file", RIGHT) from error
-    return done
+    return done, left
 
 
 def _read(raw: bytes) -> dict[str, Any]:

@@ -24,6 +24,8 @@ from rainfront.workshop.context import shop_of
 
 KINDS = {"csv": (as_csv, "text/csv; charset=utf-8"), "json": (as_json, "application/json")}
 MOST_BYTES = 500_000_000
+# How many steps of another shop that were left out are named.
+LEFT_SHOWN = 10
 
 
 @posts(Right.KEEP)
@@ -119,13 +121,15 @@ def references_in(request: HttpRequest) -> HttpResponse:
             if getattr(request, "upload_too_large", False) or sent is None:
                 size = f"up to {references.MOST_BYTES / 1e6:.0f} MB"
                 raise ArchiveError("no file came with it", "file", f"the other shop's file, {size}")
-            done = references.merge_references(
-                shop_of(request).known, sent.read(), user=signed_in(request), now=timezone.now()
+            done, left = references.merge_references(
+                shop_of(request), sent.read(), user=signed_in(request), now=timezone.now()
             )
         except ChargepathError as problem:
             error = str(problem)
         else:
             new = ", ".join(f"{count} {what}" for what, count in done.items())
             messages.success(request, f"Received: {new}." if any(done.values()) else "All of it was here already.")
+            for why in left[:LEFT_SHOWN]:
+                messages.warning(request, f"A step was left out. {why}")
             return redirect("exchange:references")
     return render(request, "exchange/references.html", {"error": error}, status=422 if error else 200)

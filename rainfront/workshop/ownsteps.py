@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import datetime
 from itertools import product
 from typing import Any
@@ -17,6 +17,7 @@ from rainfront.people.rights import Right, needs
 from rainfront.web.secrets import refuse_unlock_code
 from rainfront.workshop.actions import new_edition
 from rainfront.workshop.adapters import Shop, own_step
+from rainfront.workshop.forms import OwnStepForm
 from rainfront.workshop.models import ShopStep
 
 MOST = 300
@@ -104,6 +105,59 @@ def check_step(made: ShopStep, shop: Shop) -> None:
         label, carrier = inside(known.routes[wrong.route].label), wrong.device.carrier.replace("_", "-")
         where = f"{wrong.device.kind}, port on {'its main board' if carrier == 'none' else f'a {carrier}'}"
         raise ReadingError(f"to {label} ({where}) it would be wrong: {wrong.flaw.says}", "step", "hang it elsewhere")
+
+
+def steps_out() -> list[dict[str, Any]]:
+    """The steps that hold now, as another shop can take them in."""
+    return [{name: getattr(row, name) for name in FIELDS} for row in ShopStep.objects.standing()]
+
+
+@needs(Right.TEACH)
+@new_edition
+def take_steps_in(rows: Sequence[Mapping[str, Any]], *, user: User, now: datetime, shop: Shop) -> tuple[int, list[str]]:
+    """Take in steps of another shop; how many are new, and why each of the others was left out.
+
+    One that is here already word by word is passed over. One that hangs on a step which this version does not have
+    is taken in, and stands among those that somebody has to hang elsewhere.
+    """
+    new, left = 0, []
+    there = [{name: getattr(row, name) for name in FIELDS} for row in ShopStep.objects.standing()]
+    known = {step.id for step in shop.known.procedures.steps()}
+    for raw in rows[:MOST]:
+        values = {name: raw[name] for name in FIELDS if name in raw}
+        form = OwnStepForm(shop.known, _as_typed(values))
+        at = str(values.get("at", ""))[:40]
+        if at not in known:
+            form.fields["at"].choices = [(at, at)]  # type: ignore[attr-defined]
+        if not form.is_valid():
+            left.append(f"{str(values.get('do', ''))[:60]}: {'; '.join(text for _, text in _said(form))}")
+            continue
+        made = ShopStep(**{name: form.cleaned_data[name] for name in FIELDS}, by=user, since=now)
+        if {name: getattr(made, name) for name in FIELDS} in there:
+            continue
+        try:
+            if at in known:
+                check_step(made, shop)
+        except ReadingError as error:
+            left.append(f"{made.do[:60]}: {error}")
+            continue
+        made.save()
+        new += 1
+    return new, left
+
+
+def _as_typed(values: Mapping[str, Any]) -> dict[str, Any]:
+    """The values of a step as the form takes them."""
+    found = {name: value for name, value in values.items() if name != "settings"}
+    settings = values.get("settings")
+    for number, (name, value) in enumerate(settings.items() if isinstance(settings, Mapping) else ()):
+        found |= {f"setting_{number}": name, f"value_{number}": str(value)}
+    return found | {name: str(found[name]) for name in ("minutes", "wait") if name in found}
+
+
+def _said(form: OwnStepForm) -> Iterator[tuple[str, str]]:
+    for field, errors in form.errors.items():
+        yield from ((field, str(text)) for text in errors)
 
 
 @needs(Right.TEACH)

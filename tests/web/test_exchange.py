@@ -43,6 +43,7 @@ from rainfront.people.models import User
 from rainfront.proof.actions import close_job
 from rainfront.reference.models import DiodeMeter, GoodReading
 from rainfront.workshop.adapters import Shop
+from rainfront.workshop.models import ShopStep
 from tests.builders import NOW, empty_files, make_job, make_user
 from tests.fuzz.archives import Archives
 from tests.runner import ROOT
@@ -394,7 +395,24 @@ class OtherShops(Signed):
     def merge(self, raw):
         from rainfront.workshop.adapters import Shop
 
-        return references.merge_references(Shop.as_shipped().known, raw, user=self.user, now=NOW + timedelta(days=1))
+        done, self.left = references.merge_references(
+            Shop.as_shipped(), raw, user=self.user, now=NOW + timedelta(days=1)
+        )
+        return done
+
+    def test_own_steps_go_along_once_and_what_does_not_fit_is_told(self):
+        given = {"at": "cell_off", "goes": "after", "minutes": 1.5, "settings": {"plate_c": 60.0}, "tools": "mat"}
+        for do, more in (("Peel it off whole.", {}), ("Look twice.", {"at": "off"})):
+            ShopStep.objects.create(do=do, **{**given, **more}, by=self.user, since=NOW)
+        raw = "".join(references.write_references())
+        self.assertEqual((self.merge(raw.encode())["steps"], self.left), (0, []))
+        ShopStep.objects.all().delete()
+        changed = raw.replace("Look twice.", "Lever it up.").replace('"at": "cell_off"', '"at": "gone_step"')
+        self.assertEqual(self.merge(changed.encode())["steps"], 1)
+        self.assertIn("tick that, or say it otherwise", self.left[0])
+        step = ShopStep.objects.get()
+        self.assertEqual((step.at, step.minutes, step.settings), ("gone_step", 1.5, {"plate_c": 60.0}))
+        self.assertEqual(self.merge(changed.encode())["steps"], 0)
 
     def test_come_under_their_name_and_only_once(self):
         done = self.merge(self.theirs)
