@@ -29,7 +29,7 @@ class ToolNeed:
 
 
 @dataclass(frozen=True)
-class Layout:
+class BenchLayout:
     """Everything that a plan needs: its tools, what is used up, hands-on minutes and waits [min]."""
 
     tools: tuple[ToolNeed, ...]
@@ -61,7 +61,7 @@ def tools_of(work: Procedures, step: WorkStep) -> dict[str, tuple[tuple[str, flo
     return found
 
 
-def layout_of(work: Procedures, plan: Plan, settled: Iterable[str] = ()) -> Layout:
+def layout_of(work: Procedures, plan: Plan, settled: Iterable[str] = ()) -> BenchLayout:
     """What the rest of a plan needs; `settled` are the ids of steps that are done or left out already."""
     done = set(settled)
     steps = [row.step for row in plan.steps if row.step.id not in done]
@@ -71,7 +71,7 @@ def layout_of(work: Procedures, plan: Plan, settled: Iterable[str] = ()) -> Layo
         for label, made in tools_of(work, step).items():
             minutes[label] = minutes.get(label, 0.0) + step.minutes + step.wait
             settings.setdefault(label, {}).update(dict.fromkeys(made))
-    return Layout(
+    return BenchLayout(
         tools=tuple(ToolNeed(label, minutes[label], tuple(settings[label])) for label in minutes),
         materials=tuple(dict.fromkeys(name for step in steps for name in step.materials)),
         minutes=sum(step.minutes for step in steps),

@@ -88,7 +88,8 @@ def take_in(
         earlier = Job.objects.closed_before(str(details.get("serial", "")))
         same = same_trouble if earlier else None
         made = create_job(details, user, now, came_from=earlier, same_trouble=same)
-        text = f"received; comes back from job {earlier.pk}: {TROUBLE[same]}" if earlier else "received"
+        text = f"received; comes back from job {earlier.pk}" if earlier else "received"
+        text += f": {TROUBLE[same]}" if same is not None else ""
         Entry.objects.create(job=made, kind=Entry.EntryKind.EVENT, name="take_in", text=text, by=user, at=now)
         if same is not None:
             Job.objects.teach_again(earlier.case_id)
