@@ -54,7 +54,7 @@ OF_FILE = {
     "jobs/actions/returns.py": ("counter",),
     "jobs/actions/take_in.py": ("counter", "job", "pages"),
     "counter/actions/orders.py": ("extras", "counter"),
-    "jobs/forms.py": ("counter", "pages"),
+    "jobs/forms.py": ("own_device", "pages"),
     "day/standing.py": ("extras", "day"),
     "workshop/levels.py": ("first_things",),
     "workshop/adapters.py": ("first_things", "workshop"),
