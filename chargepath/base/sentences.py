@@ -33,7 +33,7 @@ def begin(text: str) -> str:
 
 
 def clause(text: str) -> str:
-    """The first clause of a text, up to its first full stop, colon or semicolon: what a list shows of a longer step.
+    """The first clause of a text, up to its first full stop, colon or semicolon. Lists show it in place of a long step.
 
     Examples
     --------

@@ -292,9 +292,9 @@ def _check_procedures(read: Reader, known: Knowledge) -> None:
     ids = [step.id for step in work.steps()]
     acts = {rule.act for rule in work.nevers} | set(work.undoes)
     read.known(work.acts, acts, "plan.toml [act]")
-    read.known(
-        [name for tool in work.tools.values() for name in tool.settings], work.settings, "procedures.toml [tool]"
-    )
+    made = [*(tool.settings for tool in work.tools.values()), *(kind.settings for kind in work.acts.values())]
+    read.known([name for settings in made for name in settings], work.settings, "settings of [tool] and [act]")
+    read.known([name for kind in work.acts.values() for name in kind.cautions], known.cautions, "plan.toml [act]")
     for name in sorted({name for name in ids if ids.count(name) > 1}):
         read.say(f"procedures.toml {name}", "two steps have this id")
     for step in work.steps():

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Annotated
+from typing import Annotated, Any
 
 from chargepath.knowledge.reader import InFile, Reader, Table
 
@@ -54,6 +54,18 @@ class ToolKind:
     label: str
     settings: tuple[str, ...]
     words: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class ActKind:
+    """What a shop may say that a step of its own does: in words, the words of a text that tell it, the settings that
+    only a step makes which does it, and the cautions that go with it.
+    """
+
+    label: str
+    words: tuple[str, ...]
+    settings: tuple[str, ...]
+    cautions: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -200,7 +212,7 @@ class LevelWork:
 class Procedures:
     """Everything that a plan of work is made of; a block's name with an @ is a choice between the options of a slot.
 
-    `acts` are those that a shop may say of a step of its own: what each does in words, and words that tell it.
+    `acts` are those that a shop may say of a step of its own.
     """
 
     facts: Mapping[str, tuple[str, str]]
@@ -222,13 +234,13 @@ class Procedures:
     leaves: tuple[str, ...]
     settings: Mapping[str, SettingKind]
     tools: Mapping[str, ToolKind]
-    acts: Mapping[str, tuple[str, str]]
+    acts: Mapping[str, ActKind]
     basis: str
 
     def acts_told(self, text: str) -> tuple[str, ...]:
         """The acts that the words of a text tell of, as whole words; capitals do not matter."""
         found = f" {' '.join(NO_WORD.split(text.casefold()))} "
-        return tuple(act for act, (_, words) in self.acts.items() if any(f" {w} " in found for w in words.split(", ")))
+        return tuple(act for act, kind in self.acts.items() if any(f" {w} " in found for w in kind.words))
 
     def steps(self) -> Iterator[WorkStep]:
         """Every step there is."""
@@ -283,8 +295,8 @@ def read_procedures(read: Reader) -> Procedures:
         solvents=read.texts(wet, "materials", "plan.toml [solvents]"),
         leaves=read.texts(wet, "leaves", "plan.toml [solvents]"),
         settings={name: SettingKind(*pair) for name, pair in _pairs(read, work, "setting", "procedures.toml").items()},
-        tools=_tools(read, work),
-        acts=_pairs(read, plan, "act", "plan.toml"),
+        tools={name: ToolKind(*found) for name, found in _kinds(read, work, "tool", "procedures.toml", 2).items()},
+        acts={name: ActKind(*found) for name, found in _kinds(read, plan, "act", "plan.toml", 3).items()},
         basis=read.basis(plan, "plan.toml"),
     )
 
@@ -306,17 +318,15 @@ def _pairs(read: Reader, table: Table, key: str, where: str) -> dict[str, tuple[
     return out
 
 
-def _tools(read: Reader, work: Table) -> dict[str, ToolKind]:
-    found, out = read.table(work, "tool", "procedures.toml"), {}
+def _kinds(read: Reader, table: Table, key: str, where: str, lists: int) -> dict[str, tuple[Any, ...]]:
+    """Rows of a label and so many lists, each list one text of names that are parted by commas."""
+    found, out = read.table(table, key, where), {}
     for name in found:
-        texts = read.texts(found, name, "procedures.toml [tool]")
-        if len(texts) != 3:
-            read.say(
-                f"procedures.toml [tool] {name}", "must be three texts: what it is called, its settings, its words"
-            )
+        texts = read.texts(found, name, f"{where} [{key}]")
+        if len(texts) != lists + 1:
+            read.say(f"{where} [{key}] {name}", f"must be what it is called and {lists} lists of names, each one text")
             continue
-        settings, words = (tuple(filter(None, text.split(", "))) for text in texts[1:])
-        out[name] = ToolKind(texts[0], settings, words)
+        out[name] = (texts[0], *(tuple(filter(None, text.split(", "))) for text in texts[1:]))
     return out
 
 

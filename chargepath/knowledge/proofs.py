@@ -140,7 +140,9 @@ class ProofItem:
 
 @dataclass(frozen=True)
 class Slip:
-    """A slip of the hand, or what looks like one: what the items of a proof show with it, and the steps that mend it.
+    """A slip of the hand, or a flat cell that looks like one.
+
+    `shows` says what the items of a proof show with it; `back` names the steps that mend it.
 
     One with `told` or `seen` is possible only where one of these was told before the work, or found.
     """

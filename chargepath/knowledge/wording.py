@@ -122,7 +122,7 @@ def read_since_wet(read: Reader) -> dict[str, tuple[float, float]]:
 
 @dataclass(frozen=True)
 class Reasons:
-    """Why a tool is set as it is, and why a fault comes about, by setting and by fault."""
+    """Texts for a technician who asks why: why each setting has its value, and why each fault comes about."""
 
     settings: Mapping[str, str]
     faults: Mapping[str, str]

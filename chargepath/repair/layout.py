@@ -1,4 +1,4 @@
-"""What has to lie on the bench before a plan is begun: tools with their settings, what is used up, and for how long."""
+"""The list of what a technician lays out before a plan is begun: tools with settings and minutes, and materials."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ class ToolNeed:
 
 @dataclass(frozen=True)
 class BenchLayout:
-    """Everything that a plan needs: its tools, what is used up, hands-on minutes and waits [min]."""
+    """What the technician lays out for a plan: tools, materials that are used up, hands-on minutes and waits [min]."""
 
     tools: tuple[ToolNeed, ...]
     materials: tuple[str, ...]
@@ -39,7 +39,7 @@ class BenchLayout:
 
 
 def tools_of(work: Procedures, step: WorkStep) -> dict[str, tuple[tuple[str, float], ...]]:
-    """The tools that a step needs, by label, each with what is set on it.
+    """The tools that a step needs: label of each tool to the settings that the step makes on it.
 
     A tool is needed where the step names it, sets something on it, or has a word for it in what is done or looked at.
 

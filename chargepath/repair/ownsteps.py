@@ -111,6 +111,15 @@ class OwnStep:
         )
 
 
+def beside_dangers(own: Iterable[OwnStep]) -> list[OwnStep]:
+    """Own steps that stay in a plan while a danger stands: those that do nothing which a danger could forbid.
+
+    Such a plan is the shipped one, held to the dangers: nothing of the shop's comes instead of its steps, and nothing
+    pries, warms, solders, wets or powers beside them.
+    """
+    return [one for one in own if one.side is not Goes.INSTEAD and not one.acts]
+
+
 def with_own(plan: Plan, own: Iterable[OwnStep]) -> Plan:
     """A plan with the shop's own steps, each at every place of the shipped step that it hangs on."""
     by_step: dict[str, list[OwnStep]] = {}
@@ -131,6 +140,42 @@ def with_own(plan: Plan, own: Iterable[OwnStep]) -> Plan:
 
 def _beside(row: PlannedStep, own: OwnStep) -> PlannedStep:
     return PlannedStep(own.beside(row.step), row.phase, row.level, row.slot, own=own.id)
+
+
+@dataclass(frozen=True)
+class Beyond:
+    """A setting of an own step that no shipped step stands for: nothing ticked makes it (`most` None), or over the
+    highest that a shipped step of the same act sets.
+    """
+
+    setting: str
+    most: float | None
+
+
+def beyond(known: Knowledge, own: OwnStep) -> Beyond | None:
+    """The first setting of an own step that is more than anybody signed for; None where there is none.
+
+    What heats or puts power in belongs to an act, so that the rules of the plan and the dangers see it; and it is never
+    more than the highest shipped value of a step that does the same. One that comes instead has its step's acts too.
+    """
+    work = known.procedures
+    acts = set(own.acts)
+    for step in work.steps():
+        if own.side is Goes.INSTEAD and step.id == own.at:
+            acts |= {
+                *step.acts,
+                *(name for name, kind in work.acts.items() if set(kind.settings) & step.settings.keys()),
+            }
+    for name, value in own.settings.items():
+        makers = {act for act, kind in work.acts.items() if name in kind.settings}
+        if makers and not makers & acts:
+            return Beyond(name, None)
+        setters = [step for step in work.steps() if name in step.settings]
+        alike = [step for step in setters if set(step.acts) & acts & makers] or setters
+        most = max((step.settings[name] for step in alike), default=None)
+        if most is not None and value > most:
+            return Beyond(name, most)
+    return None
 
 
 @dataclass(frozen=True)

@@ -71,7 +71,7 @@ def extras_of(job: Job, shop: Shop) -> list[ExtraRow]:
 
 
 def remembered_extras(job: Job, shop: Shop) -> list[ExtraRow]:
-    """What was ordered beside the charging on other devices of the model, each once as it was last, not here yet."""
+    """Other orders that devices of the same model had and this one has not, each once, as it was ordered last."""
     here = {row.label.casefold() for row in Extra.objects.of_job(job.pk)}
     digits = shop.region.digits
     rows: dict[str, ExtraRow] = {}

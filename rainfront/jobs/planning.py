@@ -8,7 +8,7 @@ from datetime import datetime
 from chargepath.case.entries import Device
 from chargepath.knowledge.procedures import WorkStep
 from chargepath.knowledge.routes import NO_REPAIR
-from chargepath.repair.ownsteps import with_own
+from chargepath.repair.ownsteps import beside_dangers, with_own
 from chargepath.repair.workplan import Plan, PlannedStep, make_plan
 from rainfront.jobs.adapters import device_of
 from rainfront.jobs.models import Job, Repair
@@ -33,8 +33,10 @@ def plan_for(
 
     The shop's own steps for the model come into it, as they were in force when the repair was begun; None: now.
     """
+    dangers = tuple(dangers)
     plan = make_plan(shop.known, device, route, reached, {**shop.picks, **(picks or {})}, dangers)
-    return with_own(plan, shop.own_steps(device.kind, model_name, begun))
+    own = shop.own_steps(device.kind, model_name, begun)
+    return with_own(plan, beside_dangers(own) if dangers else own)
 
 
 def plan_of(repair: Repair, job: Job, shop: Shop) -> Plan:

@@ -215,7 +215,7 @@ class OwnStepForm(StyledForm):
         steps = {step.id: clause(step.do) for step in work.steps() if "{" not in clause(step.do)}
         choices = {
             "at": sorted(steps.items(), key=lambda row: row[1]),
-            "acts": [(name, label) for name, (label, _) in work.acts.items()],
+            "acts": [(name, kind.label) for name, kind in work.acts.items()],
             "cautions": [(name, caution.label) for name, caution in known.cautions.items()],
             "kind": [("", "every kind"), *((name, name) for name in known.kinds)],
         }

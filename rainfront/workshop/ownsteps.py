@@ -8,10 +8,11 @@ from itertools import product
 from typing import Any
 
 from chargepath.base.errors import ReadingError
+from chargepath.base.quantities import shortest
 from chargepath.base.sentences import inside
 from chargepath.case.entries import Device
 from chargepath.knowledge import Knowledge
-from chargepath.repair.ownsteps import comes_in, wrong_with
+from chargepath.repair.ownsteps import beyond, comes_in, wrong_with
 from rainfront.people.models import User
 from rainfront.people.rights import Right, needs
 from rainfront.web.secrets import refuse_unlock_code
@@ -67,13 +68,22 @@ def store_step(
     """
     for name in ("do", "check_text", "fails"):
         refuse_unlock_code(str(values.get(name, "")), name)
-    made = ShopStep(**{name: values[name] for name in FIELDS if name in values}, by=user, since=now, replaces=before)
+    made = _made(values, shop.known, user, now)
+    made.replaces = before
     if before is not None:
         _strike(before, "changed", user, now)
     elif ShopStep.objects.standing().count() >= MOST:
         raise ReadingError(f"there are {MOST} steps already", "step", "strike one out first")
     check_step(made, shop)
     made.save()
+    return made
+
+
+def _made(values: Mapping[str, Any], known: Knowledge, user: User, now: datetime) -> ShopStep:
+    """A step from its values, not stored; the cautions that go with what it does are on it, ticked or not."""
+    made = ShopStep(**{name: values[name] for name in FIELDS if name in values}, by=user, since=now)
+    needed = [name for act in made.acts if act in known.procedures.acts for name in known.procedures.acts[act].cautions]
+    made.cautions = list(dict.fromkeys((*made.cautions, *needed)))
     return made
 
 
@@ -94,8 +104,17 @@ def check_step(made: ShopStep, shop: Shop) -> None:
     known, step = shop.known, own_step(made)
     told = [act for act in known.procedures.acts_told(f"{step.do} {step.check}") if act not in step.acts]
     if told:
-        label = known.procedures.acts[told[0]][0]
+        label = known.procedures.acts[told[0]].label
         raise ReadingError(f"the text says that it {label}", "what it does", "tick that, or say it otherwise")
+    over = beyond(known, step)
+    if over is not None:
+        kind = known.procedures.settings[over.setting]
+        if over.most is None:
+            raise ReadingError(f"nothing that is ticked sets {inside(kind.label)}", "what it does", "tick what it does")
+        right = f"at most {shortest(over.most)} {kind.unit}, as the steps that ship"
+        raise ReadingError(
+            f"{kind.label} {shortest(step.settings[over.setting])} {kind.unit} is too much", "setting", right
+        )
     devices = list(tried_on(known, step.kind))
     if not comes_in(known, step.at, devices):
         raise ReadingError("no plan has the step that it hangs on", "step", "choose one of the list")
@@ -132,7 +151,7 @@ def take_steps_in(rows: Sequence[Mapping[str, Any]], *, user: User, now: datetim
         if not form.is_valid():
             left.append(f"{str(values.get('do', ''))[:60]}: {'; '.join(text for _, text in _said(form))}")
             continue
-        made = ShopStep(**{name: form.cleaned_data[name] for name in FIELDS}, by=user, since=now)
+        made = _made(form.cleaned_data, shop.known, user, now)
         if {name: getattr(made, name) for name in FIELDS} in there:
             continue
         try:

@@ -401,7 +401,8 @@ class OtherShops(Signed):
         return done
 
     def test_own_steps_go_along_once_and_what_does_not_fit_is_told(self):
-        given = {"at": "cell_off", "goes": "after", "minutes": 1.5, "settings": {"plate_c": 60.0}, "tools": "mat"}
+        given = {"at": "cell_off", "goes": "after", "minutes": 1.5, "tools": "mat"}
+        given |= {"settings": {"plate_c": 60.0}, "acts": ["warm"], "cautions": ["lithium"]}
         for do, more in (("Peel it off whole.", {}), ("Look twice.", {"at": "off"})):
             ShopStep.objects.create(do=do, **{**given, **more}, by=self.user, since=NOW)
         raw = "".join(references.write_references())

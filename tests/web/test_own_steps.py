@@ -65,6 +65,18 @@ class OwnSteps(Signed):
         work_actions.do_rest(repair, reasons=TICKED_LATE, user=self.user, now=NOW + timedelta(minutes=20))
         self.assertNotContains(self.client.get(reverse("work:layout", args=[repair.job_id])), "glass mat")
 
+    def test_beside_a_danger_nothing_of_it_heats_pries_or_takes_a_shipped_steps_place(self):
+        self.stored()
+        self.stored(do="Warm it a little.", acts=["warm"], settings={"plate_c": 55})
+        self.stored(at="off", goes="instead", do="Hold the key for 20 s.")
+        repair = self.repair(minutes=10)
+        self.assertIn("Warm it a little.", self.plan(repair))
+        self.assertEqual(ShopStep.objects.get(do="Warm it a little.").cautions, ["lithium"])
+        repair.dangers = ["swollen"]
+        steps = self.plan(repair)
+        self.assertIn(PEEL, steps)
+        self.assertFalse({"Warm it a little.", "Hold the key for 20 s."} & {*steps})
+
     def test_it_is_ticked_off_as_every_step_is(self):
         step = self.stored()
         repair = self.repair(minutes=10)
@@ -78,6 +90,9 @@ class OwnSteps(Signed):
             ({"at": "off", "do": "Lever the plate up.", "acts": ["pry"]}, "nothing is pried or unplugged while"),
             ({"do": "Lever the plate up."}, "tick that, or say it otherwise"),
             ({"at": "lens_look", "do": "Wipe it.", "acts": ["solvent"]}, "it would be wrong"),
+            ({"setting_0": "plate_c", "value_0": "55"}, "nothing that is ticked sets plate"),
+            ({"setting_0": "plate_c", "value_0": "140", "acts": ["warm"]}, "at most 100 °C"),
+            ({"setting_0": "torque_ncm", "value_0": "9"}, "at most 3 N cm"),
             ({"minutes": "-1"}, "0"),
             ({"setting_0": "plate_c"}, "A setting and its value belong together"),
             ({"at": "no_such"}, "valid choice"),
@@ -89,10 +104,10 @@ class OwnSteps(Signed):
         self.assertFalse(ShopStep.objects.exists())
 
     def test_it_is_changed_struck_out_and_its_history_stays(self):
-        self.write(setting_0="torque_ncm", value_0="3,5", cautions=["glass"], check_text="It is whole.")
-        self.assertContains(self.client.get(LIST), "Driver 3.5 N cm")
+        self.write(setting_0="torque_ncm", value_0="2,5", cautions=["glass"], check_text="It is whole.")
+        self.assertContains(self.client.get(LIST), "Driver 2.5 N cm")
         step = ShopStep.objects.get()
-        self.assertEqual((step.settings, step.minutes), ({"torque_ncm": 3.5}, 1.5))
+        self.assertEqual((step.settings, step.minutes), ({"torque_ncm": 2.5}, 1.5))
         there = reverse("workshop:own_step", args=[step.pk])
         self.assertContains(self.client.get(there), "It is whole.")
         self.write(to=there, do="Lift the heat spreader off whole.")
