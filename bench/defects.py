@@ -52,6 +52,7 @@ OF_FILE = {
     "jobs/actions/log.py": ("day", "dangers", "job"),
     "counter/actions/dropoff.py": ("drop_off",),
     "jobs/actions/returns.py": ("counter",),
+    "jobs/planning.py": ("own_steps", "work"),
     "jobs/actions/take_in.py": ("counter", "job", "pages"),
     "counter/actions/orders.py": ("extras", "counter"),
     "jobs/forms.py": ("own_device", "pages"),

@@ -4,7 +4,7 @@ from django.test import SimpleTestCase
 
 from chargepath.case.entries import Device
 from chargepath.knowledge.loader import shipped
-from chargepath.repair.ownsteps import Goes, OwnStep, comes_in, with_own, wrong_with
+from chargepath.repair.ownsteps import Goes, OwnStep, beyond, comes_in, with_own, wrong_with
 from chargepath.repair.workplan import make_plan
 from tests.core.repair.test_workplan import devices, wrong
 from tests.sizes import sized
@@ -88,6 +88,16 @@ class Checked(SimpleTestCase):
                 self.assertEqual(wrong(plan), [])
                 before += 1
         self.assertGreater(before, 100)
+
+    def test_no_setting_is_more_than_a_shipped_step_of_the_same_act_sets(self):
+        warm = {"acts": ("warm",)}
+        for settings, more, most in (
+            ({"plate_c": 100.0}, warm, "fits"), ({"plate_c": 101.0}, warm, 100.0), ({"plate_c": 60.0}, {}, None),
+            ({"torque_ncm": 3.5}, {}, 3.0), ({"plate_c": 140.0}, {"acts": ("hot_air",)}, "fits"),
+        ):  # fmt: skip
+            with self.subTest(settings=settings, more=more):
+                found = beyond(KNOWN, own("cell_off", settings=settings, **more))
+                self.assertEqual("fits" if found is None else found.most, most)
 
     def test_it_says_where_it_comes(self):
         self.assertIn("swap_carrier", comes_in(KNOWN, "film_off", [PHONE]))
