@@ -79,6 +79,71 @@ PLANS: Mapping[str, Printed] = {
         picks={"alloy": "lead_free", "removal": "iron", "seating": "iron"},
     ),
     "26 phone, charging IC under resin": _of("phone", "usb_c", "none", "underfill", route="replace_charge_ic"),
+    "27 phone, port kept, paste and iron twice": _of(
+        "phone",
+        "usb_c",
+        "none",
+        "clip_back",
+        route="resolder_port",
+        picks={"reflow": "paste_iron", "last_pass": "air", "opening": "clip_lever"},
+    ),
+    "28 phone, port kept, hot air from below": _of(
+        "phone",
+        "usb_c",
+        "none",
+        "hidden_pins",
+        route="resolder_port",
+        picks={"reflow": "below_paste", "opening": "card_stop", "glue_off": "while_warm"},
+    ),
+    "29 phone, port kept, plate from below": _of(
+        "phone", "usb_c", "none", route="resolder_port", picks={"reflow": "plate_paste", "opening": "warm_bag"}
+    ),
+    "30 phone, display glued, board glued in, boards brushed": _of(
+        "phone",
+        "usb_c",
+        "none",
+        "display_first",
+        "display_glued",
+        "board_glued",
+        route="clean_board",
+        picks={"opening": "screen_clamp", "board_glue": "warmed", "drying": "overnight", "seal": "layers"},
+    ),
+    "31 phone, charging IC between the layers, a pad lost": _of(
+        "phone",
+        "usb_c",
+        "none",
+        "stacked_board",
+        "chip_between",
+        route="replace_charge_ic",
+        picks={"chip_pads": "low_melt", "lost_pad": "wire", "opening": "plate_solvent"},
+    ),
+    "32 phone, part of the charge ring in its frame": _of(
+        "phone",
+        "usb_c",
+        "none",
+        route="replace_charge_part",
+        picks={"place": "frame", "small_part": "low_melt", "opening": "cups"},
+    ),
+    "33 phone, port replaced, contacts tinned, hot air": _of(
+        "phone",
+        "usb_c",
+        "none",
+        "display_first",
+        "display_glued",
+        route="replace_port",
+        picks={"contacts": "tinned", "seating": "air", "opening": "screen_cup", "seal": "cut"},
+    ),
+    "34 phone, port IC, pads under hot air, chip balled again": _of(
+        "phone",
+        "usb_c",
+        "none",
+        "shields_clipped",
+        route="replace_port_ic",
+        picks={"chip_pads": "air_wick", "balls": "reball"},
+    ),
+    "35 phone, port kept, hot air from above": _of(
+        "phone", "usb_c", "sub_board", route="resolder_port", picks={"reflow": "air_kept"}
+    ),
 }
 
 

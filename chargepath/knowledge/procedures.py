@@ -26,6 +26,12 @@ OWN_WORDS = (
     "low_melt_used",
     "lid_is_cut",
     "lead_free",
+    "glue_flooded",
+    "two_presses",
+    "legs_under",
+    "tongue_taped",
+    "board_in",
+    "splits_board",
 )
 # The slot in which the solder is chosen, its options, and how the texts of a step name the one that is chosen.
 ALLOY, LEADED, LEAD_FREE, CHOSEN = "alloy", "leaded", "lead_free", "{alloy}"
@@ -35,7 +41,7 @@ GLUED = ("rear_glass", "display_first")
 HEATED_BY = ("iron_c", "below_c", "air_c", "plate_c")
 PLAN_KEYS = (
     "basis", "fact", "start", "goal", "lasting", "undoes", "never", "level", "slot", "recipe", "in_frame", "after_test",
-    "told", "solvents", "act",
+    "told", "solvents", "act", "first", "legs_under", "renamed",
 )  # fmt: skip
 
 
@@ -45,6 +51,10 @@ class SettingKind:
 
     label: str
     unit: str
+
+
+# The setting whose words the shape of the nozzle follows.
+NOZZLE = "nozzle_mm"
 
 
 @dataclass(frozen=True)
@@ -105,6 +115,8 @@ class WorkStep:
         What is set otherwise where the chosen alloy is lead-free.
     untested : str
         How it reads where a device is closed up that is not tested; '' where it reads the same.
+    nozzle : str
+        Shape of the nozzle, as `Procedures.nozzles` names it; '' where it sets none.
 
     """
 
@@ -131,6 +143,7 @@ class WorkStep:
     solder: str = ""
     lead_free: Mapping[str, float] = field(default_factory=dict)
     untested: str = ""
+    nozzle: str = ""
 
     @property
     def adds_solder(self) -> bool:
@@ -212,7 +225,10 @@ class LevelWork:
 class Procedures:
     """Everything that a plan of work is made of; a block's name with an @ is a choice between the options of a slot.
 
-    `acts` are those that a shop may say of a step of its own.
+    `acts` are those that a shop may say of a step of its own. `first` are blocks that come before everything else in
+    every plan, where they suit. `legs_under` are the routes whose part has its contacts
+    underneath, where no tip gets at them. `nozzles` are the shapes of nozzles, in words. `renamed` leads from an id
+    that a step had in an earlier version to the one that it has now.
     """
 
     facts: Mapping[str, tuple[str, str]]
@@ -235,7 +251,16 @@ class Procedures:
     settings: Mapping[str, SettingKind]
     tools: Mapping[str, ToolKind]
     acts: Mapping[str, ActKind]
+    first: tuple[str, ...]
+    legs_under: tuple[str, ...]
+    nozzles: Mapping[str, str]
+    renamed: Mapping[str, str]
     basis: str
+
+    def unit_of(self, step: WorkStep, setting: str) -> str:
+        """The unit of a setting as a step has it: that of a nozzle says its shape too."""
+        shape = self.nozzles.get(step.nozzle, "") if setting == NOZZLE else ""
+        return ", ".join(filter(None, (self.settings[setting].unit, shape)))
 
     def acts_told(self, text: str) -> tuple[str, ...]:
         """The acts that the words of a text tell of, as whole words; capitals do not matter."""
@@ -260,7 +285,7 @@ def read_procedures(read: Reader) -> Procedures:
     """The rules and the steps."""
     plan, work = read.load("plan"), read.load("procedures")
     read.only(plan, "plan.toml", PLAN_KEYS)
-    read.only(work, "procedures.toml", ("basis", "setting", "tool", "block", "option"))
+    read.only(work, "procedures.toml", ("basis", "setting", "nozzle", "tool", "block", "option"))
     read.basis(work, "procedures.toml")
     frame = read.table(plan, "in_frame", "plan.toml")
     wet = read.table(plan, "solvents", "plan.toml")
@@ -297,6 +322,10 @@ def read_procedures(read: Reader) -> Procedures:
         settings={name: SettingKind(*pair) for name, pair in _pairs(read, work, "setting", "procedures.toml").items()},
         tools={name: ToolKind(*found) for name, found in _kinds(read, work, "tool", "procedures.toml", 2).items()},
         acts={name: ActKind(*found) for name, found in _kinds(read, plan, "act", "plan.toml", 3).items()},
+        first=read.texts(read.table(plan, "first", "plan.toml"), "blocks", "plan.toml [first]"),
+        legs_under=read.texts(read.table(plan, "legs_under", "plan.toml"), "routes", "plan.toml [legs_under]"),
+        nozzles=_texts(read, work, "nozzle", "procedures.toml"),
+        renamed=_texts(read, plan, "renamed", "plan.toml"),
         basis=read.basis(plan, "plan.toml"),
     )
 
@@ -304,6 +333,11 @@ def read_procedures(read: Reader) -> Procedures:
 def _lists(read: Reader, table: Table, key: str) -> dict[str, tuple[str, ...]]:
     found = read.table(table, key, "plan.toml")
     return {name: read.texts(found, name, f"plan.toml [{key}]") for name in found}
+
+
+def _texts(read: Reader, table: Table, key: str, where: str) -> dict[str, str]:
+    found = read.table(table, key, where)
+    return {name: read.text(found, name, f"{where} [{key}]") for name in found}
 
 
 def _pairs(read: Reader, table: Table, key: str, where: str) -> dict[str, tuple[str, str]]:

@@ -12,7 +12,7 @@ from chargepath.knowledge.reader import InFile, Reader
 @dataclass(frozen=True)
 class Trait:
     """One way in which a device is built; of one `group` at most one holds, `usual` names the kinds that it is taken
-    for granted on.
+    for granted on, `implies` the traits that a device with this one has as well.
     """
 
     id: str
@@ -20,11 +20,26 @@ class Trait:
     group: Annotated[str, InFile(absent="")]
     usual: tuple[str, ...]
     basis: str
+    implies: tuple[str, ...] = ()
 
 
 def read_traits(read: Reader) -> dict[str, Trait]:
     """Every trait by its id."""
     return read.rows(Trait, "traits")
+
+
+def with_implied(traits: Mapping[str, Trait], told: Collection[str]) -> list[str]:
+    """The traits that were told, and those that they imply, each once.
+
+    Examples
+    --------
+    >>> from chargepath.knowledge.loader import shipped
+    >>> with_implied(shipped().traits, ["chip_between"])
+    ['chip_between', 'stacked_board']
+
+    """
+    implied = [name for trait in told if trait in traits for name in traits[trait].implies]
+    return list(dict.fromkeys([*told, *implied]))
 
 
 def built(traits: Mapping[str, Trait], kind: str, told: Collection[str]) -> tuple[str, ...]:

@@ -29,6 +29,10 @@ PHASES: Mapping[str, str] = {
 OUT = "board_out"
 # The block that renews the cell, and the word for a device that a danger forbids to start.
 NEW_CELL, NOT_STARTED = "new_cell", "not_started"
+# Words for a repair whose part has its contacts underneath, and for one that leaves the board in the open device.
+LEGS_UNDER, BOARD_IN = "legs_under", "board_in"
+# The block that takes a stacked board apart, and the word for a repair that has it.
+SPLIT, SPLITS = "split_board", "splits_board"
 
 
 @dataclass(frozen=True)
@@ -279,6 +283,12 @@ class _Planner:
             self.words |= {"port_work", *own}
         if NEW_CELL in self.work.recipes[route.id]:
             self.words |= {"battery_work"}
+        if route.id in self.work.legs_under:
+            self.words |= {LEGS_UNDER}
+        if SPLIT in self.work.recipes[route.id]:
+            self.words |= {SPLITS}
+        if max(self.reached, self.target) < list(known.access).index(OUT):
+            self.words |= {BOARD_IN}
         self.start = frozenset(self.work.start[reached])
         self.facts: set[str] = set(self.start)
         self.steps: list[PlannedStep] = []
@@ -297,6 +307,7 @@ class _Planner:
     def plan(self) -> Plan:
         """The plan, phase by phase."""
         levels, names = self._levels(), list(self.known.access)
+        self._add(self.work.first, "open", "")
         self.words |= {"opened"} if levels else set()
         for name in levels:
             if names.index(name) > self.reached:
@@ -396,8 +407,7 @@ class _Planner:
         steps = [step for step in option.steps if suits(step.when, step.unless, self.words)]
         if slot == "place" and option.id == "out":
             level = self.work.levels[OUT]
-            blocks = [self.work.blocks[name] for name in (*level.open, *level.test)]
-            steps = [step for block in blocks for step in block if suits(step.when, step.unless, self.words)]
+            steps, _ = self._steps_at((*level.open, *level.test))
         minutes, wait = sum(step.minutes for step in steps), sum(step.wait for step in steps)
         costs = self.known.costs
         cost = minutes * costs.rate_per_minute + wait * costs.wait_per_minute
@@ -413,18 +423,24 @@ class _Planner:
         handling is in the money and whose damage is not.
         """
         level = self.work.levels["opened"]
+        steps, harm = self._steps_at((*level.open, *level.again, *level.test, *level.close))
+        costs = self.known.costs
+        work = sum(step.minutes * costs.rate_per_minute + step.wait * costs.wait_per_minute for step in steps)
+        return work + harm * costs.comeback_handling, harm
+
+    def _steps_at(self, names: Iterable[str]) -> tuple[list[WorkStep], float]:
+        """The steps of blocks and of the options that are chosen for slots, as they suit this device; and the chance of
+        damage that the options add.
+        """
         steps: list[WorkStep] = []
         harm = 0.0
-        for name in (*level.open, *level.again, *level.test, *level.close):
+        for name in names:
             if name.startswith("@"):
                 option = self._choose(name[1:]).picked.option
                 steps, harm = [*steps, *option.steps], harm + option.harm
             else:
                 steps += self.work.blocks[name]
-        steps = [step for step in steps if suits(step.when, step.unless, self.words)]
-        costs = self.known.costs
-        work = sum(step.minutes * costs.rate_per_minute + step.wait * costs.wait_per_minute for step in steps)
-        return work + harm * costs.comeback_handling, harm
+        return [step for step in steps if suits(step.when, step.unless, self.words)], harm
 
 
 def alloy_at(step: str) -> str:

@@ -16,6 +16,7 @@ from chargepath.case.quickline import reportable
 from chargepath.grading.expect import PLAIN
 from chargepath.grading.readings import steps_of
 from chargepath.knowledge import Check, Knowledge
+from chargepath.knowledge.traits import with_implied
 from rainfront.jobs.actions.take_in import DETAILS
 from rainfront.jobs.models import Backup, Carrier, ConnectorChoice, Job, Kind
 from rainfront.web.forms import (
@@ -139,6 +140,7 @@ class TakeInForm(Merged, StyledModelForm):
 
     def _add_traits(self, known: Knowledge) -> None:
         """One question for each group of traits of which at most one holds, and boxes for the others."""
+        self.traits = known.traits
         told = set(self.initial.get("traits") or self.instance.traits)
         groups: dict[str, list[tuple[str, str]]] = {}
         for trait in known.traits.values():
@@ -204,7 +206,8 @@ class TakeInForm(Merged, StyledModelForm):
         found = [data.get(name) or [] for name in self.built]
         if not {"liquid", "salt_liquid"} & set(data.get("history", ())):
             data["wet_hours"] = None
-        data["traits"] = [trait for one in found for trait in ([one] if isinstance(one, str) else one)]
+        told = [trait for one in found for trait in ([one] if isinstance(one, str) else one)]
+        data["traits"] = with_implied(self.traits, told)
         return data
 
     def _clean_owner(self, data: dict[str, Any]) -> None:

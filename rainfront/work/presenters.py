@@ -163,12 +163,12 @@ class StepsPage:
     basis: str
 
 
-def figures_of(known: Knowledge, settings: Mapping[str, float]) -> list[SettingFigure]:
-    """Settings with their words and units."""
+def figures_of(known: Knowledge, step: WorkStep) -> list[SettingFigure]:
+    """Settings of a step with their words and units."""
     found, why = known.procedures.settings, known.reasons.settings
     return [
-        SettingFigure(found[name].label, shortest(value), found[name].unit, why[name])
-        for name, value in settings.items()
+        SettingFigure(found[name].label, shortest(value), known.procedures.unit_of(step, name), why[name])
+        for name, value in step.settings.items()
     ]
 
 
@@ -259,7 +259,7 @@ def _now(
         number=number,
         text=step.do,
         phase=PHASES[row.phase],
-        settings=figures_of(known, step.settings),
+        settings=figures_of(known, step),
         minutes=minutes_words(step.minutes),
         wait=f"{step.clock_min:g} min" if step.clock_min else "",
         tools=", ".join((*step.tools, *step.materials)),

@@ -141,9 +141,11 @@ def take_steps_in(rows: Sequence[Mapping[str, Any]], *, user: User, now: datetim
     """
     new, left = 0, []
     there = [{name: getattr(row, name) for name in FIELDS} for row in ShopStep.objects.standing()]
-    known = {step.id for step in shop.known.procedures.steps()}
+    work = shop.known.procedures
+    known = {step.id for step in work.steps()}
     for raw in rows[:MOST]:
         values = {name: raw[name] for name in FIELDS if name in raw}
+        values["at"] = work.renamed.get(str(raw.get("at", "")), raw.get("at", ""))
         form = OwnStepForm(shop.known, _as_typed(values))
         at = str(values.get("at", ""))[:40]
         if at not in known:

@@ -70,6 +70,17 @@ class Kept(TransactionTestCase):
         rows = new.get_model("stock", "Move").objects.filter(item__route="replace_port").order_by("pk")
         self.assertEqual([(row.change, row.why) for row in rows], [(-1, "used"), (1, "counted")])
 
+    def test_a_step_with_another_id_now_stays_ticked_and_what_hangs_on_it_hangs_on_it_still(self):
+        old = self.at(("work", "0001_apart"), ("workshop", "0007_own_steps"), ("jobs", "0022_pages_again"))
+        user = self.person(old)
+        made = {"job": self.job(old, user), "chosen_by": user, "chosen_at": NOW}
+        repair = old.get_model("jobs", "Repair").objects.create(**made, route="replace_guard")
+        old.get_model("work", "StepRun").objects.create(repair=repair, step="guard_off", done_at=NOW, by=user)
+        old.get_model("workshop", "ShopStep").objects.create(at="sense_fix", do="Shim it.", since=NOW, by=user)
+        new = self.at(("work", "0002_steps_renamed"), ("workshop", "0008_steps_renamed"))
+        self.assertEqual(new.get_model("work", "StepRun").objects.get().step, "part_off")
+        self.assertEqual(new.get_model("workshop", "ShopStep").objects.get().at, "part_iron_on")
+
     def check_proofs(self, old, repairs):
         job, user = old.get_model("jobs", "Job").objects.get(), old.get_model("people", "User").objects.get()
         proofs = old.get_model("jobs", "Proof").objects

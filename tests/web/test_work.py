@@ -127,7 +127,7 @@ class Steps(Working):
         again = actions.choose_route(self.job, "replace_guard", "next", user=self.user, now=later(72))
         self.assertEqual(again.reached, "board_out")
         ids = [row.step.id for row in plan_of(again, self.job, Shop.current()).steps]
-        self.assertTrue("guard_off" in ids and "plate_part" not in ids and "board_out" not in ids)
+        self.assertTrue("part_off" in ids and "plate_part" not in ids and "board_out" not in ids)
 
     def test_a_danger_forbids_the_step_that_puts_current_in(self):
         job = make_job(self.user, ("i 0.1 5.0 2%",))
@@ -369,7 +369,7 @@ class Models(Signed):
             next(term.act.minutes for term in judged(job).advice.routes if term.id == "replace_port_ic")
             for job in (plain, stacked)
         ]
-        self.assertAlmostEqual(minutes[1] - minutes[0], 55.0)
+        self.assertAlmostEqual(minutes[1] - minutes[0], 77.6)
         exported = self.client.get(reverse("exchange:case_file", args=[stacked.pk])).json()
         self.assertEqual(exported["device"]["traits"], ["stacked_board"])
 

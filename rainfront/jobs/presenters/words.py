@@ -178,6 +178,7 @@ def setting_words(known: Knowledge, step: WorkStep) -> str:
     """What a step sets, in words with units; '' for nothing."""
     found = known.procedures.settings
     named = [
-        f"{found[name].label} {shortest(value)} {found[name].unit}".strip() for name, value in step.settings.items()
+        f"{found[name].label} {shortest(value)} {known.procedures.unit_of(step, name)}".strip()
+        for name, value in step.settings.items()
     ]
     return ", ".join(named)

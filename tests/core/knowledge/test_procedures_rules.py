@@ -91,6 +91,7 @@ class Shipped(SimpleTestCase):
     def test_every_step_is_in_a_plan_that_somebody_can_have(self):
         used = {name.removeprefix("@") for names in self.WORK.recipes.values() for name in names}
         used |= {name.removeprefix("@") for names in self.WORK.after_test.values() for name in names}
+        used |= {*self.WORK.first}
         for level in self.WORK.levels.values():
             used |= {n.removeprefix("@") for part in (level.open, level.again, level.test, level.close) for n in part}
         self.assertEqual(set(self.WORK.blocks) - used, set())

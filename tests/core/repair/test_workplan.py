@@ -99,13 +99,13 @@ class EveryPlan(SimpleTestCase):
         ids = [row.step.id for row in halfway.steps]
         self.assertIn("plate_part", [row.step.id for row in fresh.steps])
         self.assertNotIn("plate_part", ids)
-        self.assertLess(ids.index("cell_off"), ids.index("guard_off"))
+        self.assertLess(ids.index("cell_off"), ids.index("part_off"))
         self.assertLess(halfway.minutes(), fresh.minutes())
 
     def test_traits_lengthen_and_shorten_the_plan(self):
         plain = planned_minutes(KNOWN, device("phone usb_c sub_board"))
         stacked = planned_minutes(KNOWN, Device("phone", "usb_c", "sub_board", traits=("stacked_board", "clip_back")))
-        self.assertAlmostEqual(stacked["route:replace_port_ic"], 90.0)
+        self.assertAlmostEqual(stacked["route:replace_port_ic"], 112.6)
         self.assertAlmostEqual(plain["open:opened"] - stacked["open:opened"], 2.6, places=1)
         self.assertAlmostEqual(planned_minutes(KNOWN, device("tablet usb_c none"))["route:swap_battery"], 30.0)
 
@@ -241,8 +241,8 @@ PLANTED = [
     ("replace_port", ("drop", "board_in"), "goal board_out"),
     ("replace_port", ("late", "flux_off", "nudge"), "look_flux"),
     ("replace_port", ("early", "nudge", "cool_pads"), "look_hot"),
-    ("replace_guard", ("drop", "guard_off_cool"), "probe_hot"),
-    ("repair_rail", ("late", "rail_off_cool", "rail_lines"), "probe_hot"),
+    ("replace_guard", ("drop", "part_off_cool"), "probe_hot"),
+    ("replace_guard", ("late", "part_off_cool", "part_lines"), "probe_hot"),
     ("replace_port", ("drop", "wick"), "seat_low_melt"),
     ("replace_port", ("drop", "wick"), "back"),
     ("replace_port_ic", ("drop", "chip_wick"), "seat_low_melt"),
@@ -264,14 +264,20 @@ PLANTED = [
     ("clean_port", ("drop", "port_dry"), "power_solvent"),
     ("bridge_pad", ("late", "lacquer", "test"), "power_bare"),
     ("bridge_pad", ("drop", "flux_off"), "look_flux"),
-    ("rejoin_board", ("drop", "faces_flux_off"), "join_flux"),
-    ("rejoin_board", ("drop", "measure_chip"), "power_unmeasured"),
+    ("replace_port", ("drop", "board_screws"), "needs board_held"),
 ]
 # The same on a stacked board.
 STACKED = [
+    ("rejoin_board", ("drop", "stack_flux_off"), "join_flux"),
+    ("rejoin_board", ("drop", "stack_try"), "join_untried"),
+    ("rejoin_board", ("drop", "stack_apart"), "join_live"),
+    ("rejoin_board", ("drop", "stack_unmask"), "close_masked"),
+    ("rejoin_board", ("drop", "split_cool"), "solvent_hot"),
+    ("rejoin_board", ("drop", "join_lines"), "power_seam"),
     ("replace_port_ic", ("late", "measure_chip", "join"), "join_unmeasured"),
+    ("replace_port_ic", ("late", "measure_chip", "stack_align"), "cell_on_loose"),
     ("replace_port_ic", ("late", "nudge", "join"), "join_unlooked"),
-    ("replace_port_ic", ("drop", "flux_off"), "join_flux"),
+    ("replace_port_ic", ("late", "stack_flux_off", "join"), "join_flux"),
     ("replace_charge_ic", ("drop", "join_lines"), "power_seam"),
     ("replace_charge_ic", ("drop", "join"), "goal split"),
     ("replace_charge_ic", ("drop", "join_dry"), "needs solvent"),
