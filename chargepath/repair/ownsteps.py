@@ -15,7 +15,7 @@ from chargepath.knowledge import Knowledge
 from chargepath.knowledge.procedures import Literal, WorkStep
 from chargepath.knowledge.traits import built
 from chargepath.repair.checker import Flaw, flaws
-from chargepath.repair.workplan import Plan, PlannedStep, make_plan
+from chargepath.repair.workplan import Plan, PlannedStep, after, make_plan
 
 # What an act leaves behind, where the step itself does not say so.
 LEAVES: Mapping[str, tuple[Literal, ...]] = {"solvent": (("solvent", True),), "hot_air": (("hot", True),)}
@@ -51,6 +51,8 @@ class OwnStep:
         What it does, as the rules of the plan name it.
     kind, model : str
         The kind of device or the model that it is for; '' for all.
+    needs, makes : tuple of (fact, bool)
+        What must be so before it, and what is so after it, beside what its acts leave behind.
 
     """
 
@@ -69,6 +71,8 @@ class OwnStep:
     acts: tuple[str, ...] = ()
     kind: str = ""
     model: str = ""
+    needs: tuple[Literal, ...] = ()
+    makes: tuple[Literal, ...] = ()
 
     def is_for(self, kind: str, model: str) -> bool:
         """Whether it belongs into the plans of a device of that kind and model; capitals do not matter."""
@@ -81,7 +85,6 @@ class OwnStep:
         its cautions beside its own: it does the same in another way. What it leaves empty is as it ships.
         """
         if self.side is not Goes.INSTEAD:
-            makes = tuple(fact for act in self.acts for fact in LEAVES.get(act, ()))
             return WorkStep(
                 id=self.id,
                 do=self.do,
@@ -92,7 +95,8 @@ class OwnStep:
                 materials=self.materials,
                 cautions=self.cautions,
                 acts=self.acts,
-                makes=makes,
+                needs=self.needs,
+                makes=(*_leaves(self.acts), *self.makes),
                 check=self.check,
                 fails=self.fails,
             )
@@ -106,6 +110,8 @@ class OwnStep:
             materials=self.materials or step.materials,
             cautions=tuple(dict.fromkeys((*step.cautions, *self.cautions))),
             acts=tuple(dict.fromkeys((*step.acts, *self.acts))),
+            needs=tuple(dict.fromkeys((*step.needs, *self.needs))),
+            makes=tuple(dict.fromkeys((*step.makes, *self.makes))),
             check=self.check or step.check,
             fails=self.fails or step.fails,
         )
@@ -176,6 +182,42 @@ def beyond(known: Knowledge, own: OwnStep) -> Beyond | None:
         if most is not None and value > most:
             return Beyond(name, most)
     return None
+
+
+def lifts(known: Knowledge, own: OwnStep, others: Iterable[OwnStep], devices: Iterable[Device]) -> Literal | None:
+    """The first fact by which an own step would free an act that a rule forbids; None where it frees none.
+
+    What guards hands, device and joints is seen to by the steps that ship: nobody writes "the cell is disconnected" or
+    "every joint was looked at" into a step of the shop's own. It may only take back what another own step has made or
+    what is not so at its place in any plan, and waits as long for it as the quickest shipped step that does.
+    """
+    work = known.procedures
+    made = {literal for other in others for literal in (*other.makes, *_leaves(other.acts))}
+    for fact, so in own.makes:
+        if not (any(rule.fact == fact and rule.holds != so for rule in work.nevers) or (fact, so) in work.goals):
+            continue
+        waits = min((step.wait for step in work.steps() if (fact, so) in step.makes), default=0.0)
+        frees = (fact, not so) not in made and any((fact in facts) != so for facts in _facts_at(known, own, devices))
+        if own.wait < waits or frees:
+            return fact, so
+    return None
+
+
+def _facts_at(known: Knowledge, own: OwnStep, devices: Iterable[Device]) -> Iterator[set[str]]:
+    """What is so at the place of an own step, in each plan that it comes into."""
+    for device in devices:
+        for plan in _plans_with(known, own.at, device):
+            facts = set(plan.start)
+            for row in plan.steps:
+                if row.step.id == own.at and own.side is not Goes.AFTER:
+                    yield facts
+                facts = after(facts, row.step)
+                if row.step.id == own.at and own.side is Goes.AFTER:
+                    yield facts
+
+
+def _leaves(acts: Iterable[str]) -> tuple[Literal, ...]:
+    return tuple(fact for act in acts for fact in LEAVES.get(act, ()))
 
 
 @dataclass(frozen=True)

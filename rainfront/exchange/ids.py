@@ -28,6 +28,18 @@ LINES: Mapping[str, Callable[[Knowledge], Collection[str]]] = {
 }
 
 
+# Fields that name a step of the work, whose id may have changed since the archive was written.
+STEPS: Mapping[str, str] = {"work.steprun": "step", "work.timer": "step", "workshop.shopstep": "at"}
+
+
+def with_names_now(table: str, row: dict[str, Any]) -> dict[str, Any]:
+    """A row with the id that its step has now."""
+    field = STEPS.get(table)
+    if field is None or field not in row:
+        return row
+    return {**row, field: _known().procedures.renamed.get(str(row[field]), row[field])}
+
+
 @lru_cache(maxsize=1)
 def _known() -> Knowledge:
     return Shop.as_shipped().known

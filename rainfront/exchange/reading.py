@@ -17,7 +17,7 @@ from django.core.files.storage import default_storage
 from django.db import IntegrityError, connection, transaction
 from django.db.models import Max
 
-from rainfront.exchange.ids import refuse_unknown
+from rainfront.exchange.ids import refuse_unknown, with_names_now
 from rainfront.exchange.shape import (
     ArchiveError,
     earlier_fields,
@@ -217,7 +217,7 @@ def _read_table(
     fields, made, count = {field.attname: reader_of(field, moved) for field in fields_of(model)}, [], 0
     paths = [field.attname for field in file_fields(model)]
     for stored_row in _rows(archive, stored, manifest):
-        row = {renamed.get(key, key): value for key, value in stored_row.items()}
+        row = with_names_now(name, {renamed.get(key, key): value for key, value in stored_row.items()})
         strange = row.keys() - fields.keys()
         if strange:
             raise ArchiveError(

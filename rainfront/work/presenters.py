@@ -142,6 +142,7 @@ class StepNow:
     timer: TimerRow | None
     school: str
     own: str
+    own_id: str
     solders: Sequence[tuple[str, str, bool]]
 
 
@@ -272,6 +273,7 @@ def _now(
         said=entry_words(found, None, known).text if found else "",
         timer=next((timer for timer in running if timer.step == step.id), None),
         own=OWN_WORDS[row.own == step.id] if row.own else "",
+        own_id=row.own,
         school=f"{choice.label}: {inside(choice.picked.option.label)}" if choice else "",
         solders=[
             (f"{alloy_at(step.id)} {name}", known.procedures.options[ALLOY][name].label, name == row.alloy)

@@ -17,6 +17,7 @@ from chargepath.decision.prices import Prices
 from chargepath.knowledge import Knowledge, Route
 from chargepath.knowledge.changes import Change
 from chargepath.knowledge.loader import fingerprint, load, priced, shipped
+from chargepath.knowledge.procedures import literals
 from chargepath.learning.estimate import minutes_on
 from chargepath.learning.examples import Estimates, from_json, minutes_of
 from chargepath.learning.overlay import apply
@@ -272,6 +273,8 @@ def own_step(row: ShopStep) -> OwnStep:
         acts=tuple(row.acts),
         kind=row.kind,
         model=row.model_name,
+        needs=literals(tuple(row.needs)),
+        makes=literals(tuple(row.makes)),
     )
 
 

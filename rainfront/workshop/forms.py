@@ -183,6 +183,8 @@ class WireForm(StyledForm):
 
 # How many settings of tools a step of the shop's own may name.
 SETTINGS = 3
+# How many facts it may need, and how many it may make.
+FACTS = 2
 
 
 class OwnStepForm(StyledForm):
@@ -225,7 +227,26 @@ class OwnStepForm(StyledForm):
         for number in range(SETTINGS):
             self.fields[f"setting_{number}"] = forms.ChoiceField(label="Setting", choices=kinds, required=False)
             self.fields[f"value_{number}"] = QuantityField("", label="to", required=False, least=0, most=1000)
+        says = [
+            (f"{'' if so else '!'}{fact}", words[not so]) for fact, words in work.facts.items() for so in (True, False)
+        ]
+        says.sort(key=lambda row: row[1])
+        for name, label in (("needs", "Before it"), ("makes", "After it")):
+            for number in range(FACTS):
+                self.fields[f"{name}_{number}"] = forms.ChoiceField(
+                    label=label, choices=[("", "nothing more"), *says], required=False
+                )
         style(self)
+
+    @property
+    def fact_rows(self) -> list[tuple[forms.BoundField, forms.BoundField]]:
+        """What must be so before it, and what is so after it, side by side."""
+        return [(self[f"needs_{number}"], self[f"makes_{number}"]) for number in range(FACTS)]
+
+    @property
+    def facts_told(self) -> bool:
+        """Whether a fact is chosen, or refused."""
+        return any(field.value() or field.errors for row in self.fact_rows for field in row)
 
     @property
     def setting_rows(self) -> list[tuple[forms.BoundField, forms.BoundField]]:
@@ -243,6 +264,9 @@ class OwnStepForm(StyledForm):
             elif name or value is not None:
                 self.add_error(f"value_{number}", "A setting and its value belong together.")
         data["wait"] = data.get("wait") or 0.0
+        for name in ("needs", "makes"):
+            told = [data.get(f"{name}_{number}") for number in range(FACTS)]
+            data[name] = list(dict.fromkeys(filter(None, told)))
         return data
 
 
@@ -252,4 +276,14 @@ def own_step_initial(step: ShopStep) -> dict[str, Any]:
     found: dict[str, Any] = {name: getattr(step, name) for name in (*names, "kind", "model_name")}
     for number, (name, value) in enumerate(list(step.settings.items())[:SETTINGS]):
         found |= {f"setting_{number}": name, f"value_{number}": value}
+    for facts in ("needs", "makes"):
+        found |= {f"{facts}_{number}": fact for number, fact in enumerate(getattr(step, facts)[:FACTS])}
     return found
+
+
+class StepMarkForm(StyledForm):
+    """A mark on the photo of a step; click the picture, or give its place."""
+
+    x = QuantityField("%", label="From the left (%)", least=0, most=100)
+    y = QuantityField("%", label="From the top (%)", least=0, most=100)
+    text = forms.CharField(label="What is there", max_length=120)

@@ -8,7 +8,7 @@ from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
-from rainfront.web.fields import TypedCharField, TypedTextField
+from rainfront.web.fields import TypedCharField, TypedJSONField, TypedTextField
 from rainfront.workshop.querysets import ChangeQuerySet, PriceQuerySet, StepQuerySet
 
 USER = settings.AUTH_USER_MODEL
@@ -116,8 +116,8 @@ class Method(models.Model):
 class ShopStep(models.Model):
     """A step of the shop's own, hung onto a step that ships; one that was changed is struck out for its successor.
 
-    `kind` and `model_name` say what it is for, empty for all. A plan that was begun keeps the steps that were in force
-    then.
+    `kind` and `model_name` say what it is for, empty for all; `needs` and `makes` are facts of the plan, with ! for not
+    so. A plan that was begun keeps the steps that were in force then.
     """
 
     class Goes(models.TextChoices):
@@ -139,6 +139,13 @@ class ShopStep(models.Model):
     materials = TypedCharField("Used up", max_length=120, blank=True)
     cautions = models.JSONField(default=list, blank=True)
     acts = models.JSONField(default=list, blank=True)
+    needs = models.JSONField(default=list, blank=True)
+    makes = models.JSONField(default=list, blank=True)
+    photo = models.FileField(upload_to="own_steps/", blank=True)
+    photo_width = models.PositiveIntegerField(default=0)
+    photo_height = models.PositiveIntegerField(default=0)
+    # Numbered marks on the photo: shares of its width and height, and a word.
+    marks = TypedJSONField(default=list, blank=True)
     kind = models.CharField("Kind", max_length=10, blank=True)
     model_name = TypedCharField("Model", max_length=80, blank=True)
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")

@@ -13,6 +13,8 @@ from django.views.decorators.http import require_GET, require_POST
 from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import shortest
 from chargepath.base.sentences import clause
+from chargepath.knowledge.procedures import literals
+from chargepath.repair.workplan import facts_in_words
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, may, posts
 from rainfront.web.forms import refused
@@ -35,6 +37,7 @@ class OwnRow:
     hangs: str
     settings: str
     cautions: str
+    facts: str
     where: str
 
 
@@ -52,6 +55,11 @@ def _rows(steps: list[ShopStep], shop: Shop) -> list[OwnRow]:
                 if name in kinds
             ),
             cautions=", ".join(known.cautions[name].label for name in row.cautions if name in known.cautions),
+            facts="; ".join(
+                f"{when} {', '.join(facts_in_words(known.procedures, literals(tuple(told))))}"
+                for when, told in (("Before it", row.needs), ("After it", row.makes))
+                if told
+            ),
             where=row.model_name or row.kind or "every device",
         )
         for row in steps

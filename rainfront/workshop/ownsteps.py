@@ -12,7 +12,7 @@ from chargepath.base.quantities import shortest
 from chargepath.base.sentences import inside
 from chargepath.case.entries import Device
 from chargepath.knowledge import Knowledge
-from chargepath.repair.ownsteps import beyond, comes_in, wrong_with
+from chargepath.repair.ownsteps import beyond, comes_in, lifts, wrong_with
 from rainfront.people.models import User
 from rainfront.people.rights import Right, needs
 from rainfront.web.secrets import refuse_unlock_code
@@ -20,6 +20,7 @@ from rainfront.workshop.actions import new_edition
 from rainfront.workshop.adapters import Shop, own_step
 from rainfront.workshop.forms import OwnStepForm
 from rainfront.workshop.models import ShopStep
+from rainfront.workshop.ownphotos import photo_out, take_photo_in
 
 MOST = 300
 CONNECTOR = "usb_c"
@@ -32,8 +33,13 @@ BUILDS: tuple[tuple[str, ...], ...] = (
 )
 FIELDS = (
     "at", "goes", "do", "check_text", "fails", "minutes", "wait", "settings", "tools", "materials", "cautions",
-    "acts", "kind", "model_name",
+    "acts", "needs", "makes", "kind", "model_name",
 )  # fmt: skip
+
+# Letters of all photos together that go out with the references.
+PHOTO_ROOM = 20_000_000
+# The photo goes on with the step that takes another one's place.
+PHOTO_FIELDS = ("photo", "photo_width", "photo_height", "marks")
 
 
 def tried_on(known: Knowledge, kind: str) -> Iterator[Device]:
@@ -71,7 +77,9 @@ def store_step(
     made = _made(values, shop.known, user, now)
     made.replaces = before
     if before is not None:
-        _strike(before, "changed", user, now)
+        struck = _strike(before, "changed", user, now)
+        for name in PHOTO_FIELDS:
+            setattr(made, name, getattr(struck, name))
     elif ShopStep.objects.standing().count() >= MOST:
         raise ReadingError(f"there are {MOST} steps already", "step", "strike one out first")
     check_step(made, shop)
@@ -106,6 +114,14 @@ def check_step(made: ShopStep, shop: Shop) -> None:
     if told:
         label = known.procedures.acts[told[0]].label
         raise ReadingError(f"the text says that it {label}", "what it does", "tick that, or say it otherwise")
+    others = [own_step(row) for row in ShopStep.objects.standing() if row.pk != made.replaces_id]
+    devices = list(tried_on(known, step.kind))
+    lifted = lifts(known, step, others, devices)
+    if lifted is not None:
+        fact, so = lifted
+        says = known.procedures.facts[fact][not so]
+        right = "leave it to the step that sees to it; an own step takes back only what another own step has made"
+        raise ReadingError(f"nobody sees to it that {says}", "after it", right)
     over = beyond(known, step)
     if over is not None:
         kind = known.procedures.settings[over.setting]
@@ -115,10 +131,8 @@ def check_step(made: ShopStep, shop: Shop) -> None:
         raise ReadingError(
             f"{kind.label} {shortest(step.settings[over.setting])} {kind.unit} is too much", "setting", right
         )
-    devices = list(tried_on(known, step.kind))
     if not comes_in(known, step.at, devices):
         raise ReadingError("no plan has the step that it hangs on", "step", "choose one of the list")
-    others = [own_step(row) for row in ShopStep.objects.standing() if row.pk != made.replaces_id]
     wrong = wrong_with(known, others, step, devices)
     if wrong is not None:
         label, carrier = inside(known.routes[wrong.route].label), wrong.device.carrier.replace("_", "-")
@@ -127,8 +141,16 @@ def check_step(made: ShopStep, shop: Shop) -> None:
 
 
 def steps_out() -> list[dict[str, Any]]:
-    """The steps that hold now, as another shop can take them in."""
-    return [{name: getattr(row, name) for name in FIELDS} for row in ShopStep.objects.standing()]
+    """The steps that hold now, as another shop can take them in, their photos with them as far as there is room."""
+    out, room = [], PHOTO_ROOM
+    for row in ShopStep.objects.standing():
+        found = {name: getattr(row, name) for name in FIELDS}
+        photo = photo_out(row) if row.photo else ""
+        if photo and len(photo) <= room:
+            found |= {"photo": photo, "marks": row.marks}
+            room -= len(photo)
+        out.append(found)
+    return out
 
 
 @needs(Right.TEACH)
@@ -164,12 +186,19 @@ def take_steps_in(rows: Sequence[Mapping[str, Any]], *, user: User, now: datetim
             continue
         made.save()
         new += 1
+        try:
+            take_photo_in(made, raw.get("photo"), raw.get("marks"), user=user, now=now, shop=shop)
+        except ReadingError as error:
+            left.append(f"{made.do[:60]}: its photo: {error}")
     return new, left
 
 
 def _as_typed(values: Mapping[str, Any]) -> dict[str, Any]:
     """The values of a step as the form takes them."""
-    found = {name: value for name, value in values.items() if name != "settings"}
+    found = {name: value for name, value in values.items() if name not in ("settings", "needs", "makes")}
+    for facts in ("needs", "makes"):
+        told = values.get(facts)
+        found |= {f"{facts}_{number}": fact for number, fact in enumerate(told if isinstance(told, list) else ())}
     settings = values.get("settings")
     for number, (name, value) in enumerate(settings.items() if isinstance(settings, Mapping) else ()):
         found |= {f"setting_{number}": name, f"value_{number}": str(value)}

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from rainfront.workshop import own_views, views
+from rainfront.workshop import own_views, photo_views, views
 
 app_name = "workshop"
 urlpatterns = [
@@ -14,6 +14,10 @@ urlpatterns = [
     path("knowledge/own-steps/", own_views.own_steps, name="own_steps"),
     path("knowledge/own-steps/new/", own_views.own_step, name="new_own_step"),
     path("knowledge/own-steps/<int:pk>/", own_views.own_step, name="own_step"),
+    path("knowledge/own-steps/<int:pk>/photo/", photo_views.photo, name="own_step_photo"),
+    path("knowledge/own-steps/<int:pk>/picture/", photo_views.picture, name="own_step_picture"),
+    path("knowledge/own-steps/<int:pk>/mark/", photo_views.mark, name="mark_own_step"),
+    path("knowledge/own-steps/<int:pk>/mark/<int:number>/back/", photo_views.unmark, name="unmark_own_step"),
     path("knowledge/own-steps/<int:pk>/strike/", own_views.strike, name="strike_own_step"),
     path("knowledge/wire/", views.wire, name="wire"),
     path("knowledge/changes/<int:pk>/undo/", views.undo, name="undo"),

@@ -1,8 +1,12 @@
 """The shop's own steps through their pages: hung onto a step, held to the rules, in every later plan, struck out."""
 
+import io
+import json
 from datetime import timedelta
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
+from PIL import Image
 
 from chargepath.base.errors import ChargepathError
 from rainfront.demo.proofs import TICKED_LATE
@@ -12,9 +16,11 @@ from rainfront.jobs.planning import plan_of
 from rainfront.work import actions as work_actions
 from rainfront.workshop.adapters import Shop
 from rainfront.workshop.models import ShopStep
-from rainfront.workshop.ownsteps import misfits, store_step
+from rainfront.workshop.ownphotos import add_mark, keep_photo
+from rainfront.workshop.ownsteps import misfits, steps_out, store_step, take_steps_in
 from tests.builders import NOW, make_job, make_user
 from tests.web.test_pages import Signed
+from tests.web.test_photos import picture
 
 PEEL = "Peel the heat spreader off whole and keep it."
 NEW, LIST = reverse("workshop:new_own_step"), reverse("workshop:own_steps")
@@ -160,6 +166,65 @@ class OwnSteps(Signed):
         self.assertEqual((form["at"].value(), form["do"].value(), form["goes"].value()), ("off", row.note, "instead"))
         self.stored(at="off", goes="instead", do="Hold the key for 20 s.", model_name="ORVANE D2")
         self.assertNotContains(worked("key held 20 s first", 60), offer)
+
+    def test_what_must_be_so_before_it_and_what_is_so_after_it_is_chosen_and_held_to(self):
+        seen_to = {"do": "Skip the look.", "makes_0": "!unlooked", "at": "nudge", "goes": "before"}
+        self.assertContains(
+            self.write(422, **seen_to), "nobody sees to it that every joint was looked at", status_code=422
+        )
+        off = {"do": "Lift the foam off and keep it.", "makes_0": "unmoved"}
+        self.assertContains(self.write(422, **off), "gaskets and stickers are moved over before", status_code=422)
+        self.write(do="Lay the foam back.", at="rest_on", makes_0="!unmoved", needs_0="!powered")
+        self.write(**off)
+        page = self.client.get(LIST)
+        self.assertContains(page, "Before it the device is off; After it nothing is left on the old part")
+        step = ShopStep.objects.get(at="rest_on")
+        form = self.client.get(reverse("workshop:own_step", args=[step.pk])).context["form"]
+        self.assertEqual((form["needs_0"].value(), form["makes_0"].value()), ("!powered", "!unmoved"))
+        self.assertTrue(form.facts_told)
+
+    def test_a_photo_with_marks_stands_at_its_step_and_goes_on_with_its_successor(self):
+        step = self.stored()
+        here = reverse("workshop:own_step_photo", args=[step.pk])
+        mark = reverse("workshop:mark_own_step", args=[step.pk])
+        self.assertContains(self.client.post(mark, {"x": "5", "y": "5", "text": "clip"}), "no photo", status_code=422)
+        sent = {"file": SimpleUploadedFile("no.jpg", b"words")}
+        self.assertContains(self.client.post(here, sent, follow=True), "this is not a picture")
+        self.client.post(here, {"file": SimpleUploadedFile("place.jpg", picture())})
+        self.client.post(mark, {"x": "25", "y": "50 %", "text": "hidden clip"})
+        self.client.post(mark, {"x": "75", "y": "50", "text": "screw under the tape"})
+        self.assertContains(self.client.post(mark, {"x": "1", "y": "1", "text": ""}), "Fill this in", status_code=422)
+        self.client.post(reverse("workshop:unmark_own_step", args=[step.pk, 1]))
+        self.assertContains(self.client.get(here), "screw under the tape")
+        changed = {"at": "cell_off", "goes": "after", "do": "Lift the heat spreader off whole.", "minutes": 1}
+        hand = {"user": self.user, "now": NOW + timedelta(minutes=6), "shop": Shop.current()}
+        store_step(changed, before=step, **hand)
+        new = ShopStep.objects.standing().get()
+        self.assertEqual((new.photo_width, new.marks), (640, [{"x": 0.75, "y": 0.5, "text": "screw under the tape"}]))
+        page = self.client.get(reverse("work:repair", args=[self.repair(20).job_id]), {"step": f"own_{new.pk}"})
+        self.assertContains(page, "screw under the tape")
+        shown = self.client.get(reverse("workshop:own_step_picture", args=[new.pk]))
+        self.assertEqual(Image.open(io.BytesIO(b"".join(shown))).size, (640, 480))
+
+    def test_facts_photo_and_marks_go_into_another_shop_with_the_references(self):
+        step = self.stored(makes=["unmoved"], at="side_by_side")
+        keep_photo(step, picture(), user=self.user, now=NOW, shop=Shop.current())
+        add_mark(step, 0.5, 0.5, "clip", user=self.user, now=NOW, shop=Shop.current())
+        sent = json.loads(json.dumps(steps_out()))
+        ShopStep.objects.all().delete()
+        sent.append({**sent[0], "do": "Its photo is broken.", "photo": "no base64"})
+        sent.append({**sent[0], "do": "Hung on an old name.", "at": "guard_off", "makes": [], "photo": ""})
+        new, left = take_steps_in(sent, user=self.user, now=NOW, shop=Shop.current())
+        self.assertEqual((new, len(left)), (3, 1))
+        self.assertIn("its photo: photo: the photo is no base64", left[0])
+        first, broken, old = ShopStep.objects.order_by("pk")
+        marks = [{"x": 0.5, "y": 0.5, "text": "clip"}]
+        self.assertEqual(
+            (first.makes, first.marks, first.photo_width),
+            (["unmoved"], marks, 640),
+        )
+        self.assertEqual((bool(broken.photo), old.at), (False, "part_off"))
+        self.assertEqual(take_steps_in(sent[:1], user=self.user, now=NOW, shop=Shop.current()), (0, []))
 
     def test_an_apprentice_reads_them_and_writes_none(self):
         self.stored()

@@ -13,11 +13,11 @@ from django.urls import reverse
 from PIL import Image
 from PIL.PngImagePlugin import PngInfo
 
-from rainfront.inside import decoding
 from rainfront.inside.models import Mark, Photo
 from rainfront.jobs.actions import record_line
 from rainfront.jobs.models import Entry
 from rainfront.jobs.writing import JobError
+from rainfront.web import decoding
 from tests.builders import NOW, make_job
 from tests.web.test_inside import InsideTest
 

@@ -49,7 +49,7 @@ NOT_TYPED = {
     "workshop.PartPrice": {"route"},
     "workshop.Method": {"slot", "option"},
     "workshop.Learned": {"data"},
-    "workshop.ShopStep": {"at", "settings", "cautions", "acts", "kind"},
+    "workshop.ShopStep": {"at", "settings", "cautions", "acts", "needs", "makes", "kind"},
     "stock.Item": {"route", "connector", "breaks"},
     "jobs.Job": {"refused", "school", "traits", "history", "outcome_faults"},
     "jobs.Entry": {"name", "variant", "grade", "access", "signs", "values"},

@@ -14,11 +14,11 @@ from rainfront.counter.dropoff import agreed_words, outline_of, read_marks
 from rainfront.counter.forms import DropOffForm
 from rainfront.counter.models import DropOff
 from rainfront.inside.models import Photo
-from rainfront.inside.pictures import MAX_BYTES
 from rainfront.jobs.fetching import get_job
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.rights import Right, posts
 from rainfront.web.forms import refused
+from rainfront.web.pictures import MAX_BYTES
 from rainfront.web.uploads import takes
 from rainfront.workshop.context import shop_of
 

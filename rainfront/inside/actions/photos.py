@@ -9,12 +9,12 @@ from django.db.models import Max
 
 from chargepath.base.errors import ReadingError
 from chargepath.case.entries import CheckEvent
-from rainfront.inside.decoding import clean_apart
 from rainfront.inside.models import Mark, Photo, Sheet
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import Log, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right
+from rainfront.web.decoding import clean_apart
 from rainfront.web.secrets import refuse_unlock_code
 from rainfront.workshop.adapters import Shop
 

@@ -13,12 +13,12 @@ from chargepath.base.errors import ChargepathError
 from rainfront.inside import actions
 from rainfront.inside.forms import MarkForm, PhotoForm
 from rainfront.inside.models import Mark, Photo
-from rainfront.inside.pictures import MAX_BYTES
 from rainfront.inside.views.sheets import find_entry, find_sheet, show_inside
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.rights import Right, posts
 from rainfront.web.forms import refused
+from rainfront.web.pictures import MAX_BYTES
 from rainfront.web.uploads import takes
 from rainfront.workshop.context import shop_of
 

@@ -28,6 +28,7 @@ from rainfront.work.models import StepRun, Timer
 from rainfront.work.presenters import Asked, asked_of, sent_back_by, steps_page
 from rainfront.work.proposals import proposals
 from rainfront.workshop.context import shop_of
+from rainfront.workshop.ownphotos import marked_of
 
 
 def repair_at(pk: int) -> Repair | None:
@@ -73,6 +74,7 @@ def show_steps(
         "repair": repair,
         "proved": bool(repair.entry and repair.entry.values.get("proved")),
         "page": page,
+        "own_photo": marked_of(page.now.own_id) if page.now and page.now.own_id else None,
         "step_panels": step_panels_of(job, page.step, plan, shop) if page.step else [],
         "scene": scene_of(basis_of(request, job)),
         "back": sent_back_by(job, repair),

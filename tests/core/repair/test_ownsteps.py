@@ -4,7 +4,7 @@ from django.test import SimpleTestCase
 
 from chargepath.case.entries import Device
 from chargepath.knowledge.loader import shipped
-from chargepath.repair.ownsteps import Goes, OwnStep, beyond, comes_in, with_own, wrong_with
+from chargepath.repair.ownsteps import Goes, OwnStep, beyond, comes_in, lifts, with_own, wrong_with
 from chargepath.repair.workplan import make_plan
 from tests.core.repair.test_workplan import devices, wrong
 from tests.sizes import sized
@@ -98,6 +98,27 @@ class Checked(SimpleTestCase):
             with self.subTest(settings=settings, more=more):
                 found = beyond(KNOWN, own("cell_off", settings=settings, **more))
                 self.assertEqual("fits" if found is None else found.most, most)
+
+    def test_it_may_make_more_to_do_and_never_say_that_a_guard_is_seen_to(self):
+        """What frees an act (the cell is off, the board is dry, every joint was looked at) only shipped steps make."""
+        foam, back = own("cell_off", makes=(("unmoved", True),)), own("rest_on", makes=(("unmoved", False),))
+        rows = [
+            (own("off", makes=(("cell_on", False),)), [], ("cell_on", False)),
+            (own("off", makes=(("warm", True),)), [], ("warm", True)),
+            (own("nudge", Goes.BEFORE, makes=(("unlooked", False),)), [], ("unlooked", False)),
+            (foam, [], None),
+            (back, [], None),
+            (own("old_out", makes=(("unmoved", False),)), [], ("unmoved", False)),
+            (own("off", makes=(("solvent", False),)), [], ("solvent", False)),
+            (own("off", wait=2.0, makes=(("solvent", False),)), [own("off", acts=("solvent",))], None),
+        ]
+        for step, others, lifted in rows:
+            with self.subTest(step=step.id, makes=step.makes, others=len(others)):
+                self.assertEqual(lifts(KNOWN, step, others, [PHONE]), lifted)
+        self.assertIn("close_unmoved", self.refused(foam).flaw.rule)
+        self.assertIsNone(wrong_with(KNOWN, [back], foam, [PHONE]))
+        needs = own("off", needs=(("cell_on", False),))
+        self.assertEqual(self.refused(needs).flaw.rule, "needs cell_on")
 
     def test_it_says_where_it_comes(self):
         self.assertIn("swap_carrier", comes_in(KNOWN, "film_off", [PHONE]))

@@ -19,7 +19,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from chargepath.base.errors import ReadingError
-from rainfront.inside.pictures import clean_picture
+from rainfront.web.pictures import clean_picture
 
 ROOT = Path(__file__).resolve().parents[2]
 DECODE_S, WAIT_S, MEMORY_BYTES = 15, 30, 1_500_000_000
@@ -56,7 +56,7 @@ def clean_apart(raw: bytes) -> tuple[bytes, int, int]:
         No picture, broken off, too large, or too much work; says what would be right.
 
     """
-    program = [sys.executable, "-m", "rainfront.inside.decoding"]
+    program = [sys.executable, "-m", "rainfront.web.decoding"]
     right = "take it again, as JPEG, PNG or WebP"
     with _turn():
         try:
