@@ -24,6 +24,7 @@ from chargepath.knowledge.schools import School
 from chargepath.knowledge.sources import Routine, Source
 from chargepath.knowledge.stations import Access, Station
 from chargepath.knowledge.traits import Trait
+from chargepath.knowledge.upkeep import Upkeep
 from chargepath.knowledge.wording import Aftercare, Caution, CustomerWords, Emergency, Reasons
 
 # What is left to do with a device that is repaired and proved, or was handed back.
@@ -78,6 +79,7 @@ class Knowledge:
     procedures: Procedures
     heat: HeatTables
     cells: CellTables
+    upkeep: Upkeep
 
     kinds: tuple[str, ...] = ("phone", "tablet")
     carriers: tuple[str, ...] = ("sub_board", "flex", NO_CARRIER)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 # Files whose numbers a shop may change; the rest is physics, standards or wording.
-OPEN_TO_CHANGE = ("faults", "checks", "routes", "costs", "scale", "proof")
+OPEN_TO_CHANGE = ("faults", "checks", "routes", "costs", "scale", "proof", "upkeep")
 
 
 @dataclass(frozen=True)

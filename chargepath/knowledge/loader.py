@@ -35,6 +35,7 @@ from chargepath.knowledge.changes import MONEY, Change, money_in
 from chargepath.knowledge.costs import read_costs, read_model
 from chargepath.knowledge.crosschecks import cross_check
 from chargepath.knowledge.reader import Reader, Table
+from chargepath.knowledge.upkeep import read_upkeep
 from chargepath.knowledge.wording import (
     read_aftercare,
     read_cautions,
@@ -81,6 +82,7 @@ FILES = (
     "procedures",
     "heat",
     "cells",
+    "upkeep",
 )
 
 
@@ -169,6 +171,7 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
         procedures=procedures.read_procedures(read),
         heat=heat.read_heat(read),
         cells=read_cells(read),
+        upkeep=read_upkeep(read),
     )
     cross_check(read, known)
     if read.problems:

@@ -267,6 +267,16 @@ class Procedures:
         found = f" {' '.join(NO_WORD.split(text.casefold()))} "
         return tuple(act for act, kind in self.acts.items() if any(f" {w} " in found for w in kind.words))
 
+    def materials(self) -> list[str]:
+        """Everything that a step uses up, by any of the solders, each once."""
+        found = [
+            name
+            for step in self.steps()
+            for alloy in self.options.get(ALLOY, {})
+            for name in step.soldered(alloy).materials
+        ]
+        return list(dict.fromkeys(found))
+
     def steps(self) -> Iterator[WorkStep]:
         """Every step there is."""
         for block in self.blocks.values():

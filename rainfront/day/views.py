@@ -18,6 +18,7 @@ from rainfront.day.tasks import reckon_day
 from rainfront.jobs.extensions import further_of
 from rainfront.jobs.models import Job
 from rainfront.people.context import signed_in
+from rainfront.stock.bench import due_words
 from rainfront.stock.models import Item
 from rainfront.web.later import left_lying
 from rainfront.workshop.context import shop_of
@@ -67,6 +68,7 @@ def day(request: HttpRequest) -> HttpResponse:
         "any": bool(jobs) or bool(query) or Job.objects.exists(),
         "further": further_of(query) if query else [],
         "columns": COLUMNS,
+        "bench_due": due_words(shop.known, now),
     }
     template = "day/_day.html" if request.htmx else "day/day.html"  # type: ignore[attr-defined]
     return render(request, template, context)

@@ -20,6 +20,7 @@ from rainfront.counter.billing import suggested
 from rainfront.demo import inside
 from rainfront.demo.half_year import Player
 from rainfront.demo.inside import KNOWN
+from rainfront.demo.picture import draw_board
 from rainfront.demo.proofs import prove_whole
 from rainfront.demo.records import keep_record
 from rainfront.exchange.reading import read_shop
@@ -33,9 +34,11 @@ from rainfront.learning import actions as learning_actions
 from rainfront.people.models import User, Workshop
 from rainfront.proof import actions as proof_actions
 from rainfront.stock import actions as stock
+from rainfront.stock.bench import enter_test, note_need
 from rainfront.work import actions as work_actions
 from rainfront.work.actions import screws
 from rainfront.workshop.adapters import Shop
+from rainfront.workshop.ownphotos import add_mark, keep_photo
 from rainfront.workshop.ownsteps import store_step
 
 SCENARIO = Path(__file__).parent / "brinholm_quay.toml"
@@ -107,11 +110,28 @@ def play_demo() -> int:
     for raw in scenario["shelf"]:
         stock.take_in(KNOWN, raw["route"], raw["fits"], raw["count"], Decimal(raw["price"]), user=lead, now=begun)
     for raw in scenario["own_step"]:
-        store_step(raw, user=lead, now=begun, shop=Shop.current())
+        hand: dict[str, Any] = {"user": lead, "now": begun, "shop": Shop.current()}
+        made = store_step(raw, **hand)
+        if "photo" in raw:
+            keep_photo(made, draw_board(raw["photo"]), **hand)
+        for x, y, text in raw.get("marks", ()):
+            add_mark(made, x, y, text, **hand)
+    _tend_bench(scenario, people[0], now)
     for index, raw in enumerate(scenario["job"]):
         _play(raw, people[index % 2], now - timedelta(hours=raw["hours_ago"]), now)
     learning_actions.count_examples(now=now)
     return Job.objects.count()
+
+
+def _tend_bench(scenario: dict[str, Any], user: User, now: datetime) -> None:
+    """Tests of the bench's own tools, and how much there is of what it uses up."""
+    for raw in scenario["bench_test"]:
+        at = now - timedelta(days=raw["days_ago"])
+        told = {"typed": raw.get("reading", ""), "holds": raw.get("holds"), "note": raw.get("note", "")}
+        enter_test(KNOWN, raw["test"], **told, user=user, now=at)
+    for raw in scenario["bench_need"]:
+        use_by = (now + timedelta(days=raw["good_days"])).date() if "good_days" in raw else None
+        note_need(KNOWN, raw["name"], raw["state"], use_by, raw.get("note", ""), user=user, now=now - timedelta(days=1))
 
 
 def _number_from(last: dict[str, int]) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.conf import settings
 from django.db import models
 
-from rainfront.stock.querysets import ItemQuerySet, MoveQuerySet
+from rainfront.stock.querysets import ItemQuerySet, MoveQuerySet, NewestQuerySet
 from rainfront.web.fields import TypedCharField, TypedJSONField
 
 USER = settings.AUTH_USER_MODEL
@@ -89,3 +89,52 @@ class Move(models.Model):
 
     def __str__(self) -> str:
         return f"{self.item_id} {self.change:+d}"
+
+
+class BenchTestRun(models.Model):
+    """A test of one of the bench's own tools, as it went; only added to."""
+
+    test = models.CharField(max_length=40)
+    reading = models.FloatField(null=True, blank=True)
+    holds = models.BooleanField("It holds")
+    note = TypedCharField("Note", max_length=200, blank=True)
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    WORDS = ("note",)
+    objects = NewestQuerySet.as_manager()
+
+    class Meta:
+        ordering = ("-pk",)
+        indexes = [models.Index(fields=("test", "at"), name="bench_tests_by_time")]
+
+    def __str__(self) -> str:
+        return f"{self.test}: {'holds' if self.holds else 'does not hold'}"
+
+
+class BenchNeed(models.Model):
+    """How something that plans name stands at this bench: a consumable or a tool; only added to, the newest counts."""
+
+    class State(models.TextChoices):
+        """How much of it there is."""
+
+        THERE = "there", "there"
+        LOW = "low", "running low"
+        NONE = "none", "none here"
+
+    name = models.CharField(max_length=60)
+    state = models.CharField(max_length=6, choices=State.choices, default=State.THERE)
+    use_by = models.DateField("Use by", null=True, blank=True)
+    note = TypedCharField("Note", max_length=200, blank=True)
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    WORDS = ("note",)
+    objects = NewestQuerySet.as_manager()
+
+    class Meta:
+        ordering = ("-pk",)
+        indexes = [models.Index(fields=("name", "at"), name="bench_needs_by_time")]
+
+    def __str__(self) -> str:
+        return f"{self.name}: {self.get_state_display()}"

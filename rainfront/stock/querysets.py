@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any
 
 from django.db import models
-from django.db.models import F, Q, Sum
+from django.db.models import F, Max, Q, Sum
 
 
 class ItemQuerySet(models.QuerySet):
@@ -61,3 +61,12 @@ class MoveQuerySet(models.QuerySet):
         """How many a job has reserved, by item."""
         rows: Any = self.filter(job_id=job_pk, why__in=("reserved", "freed")).order_by().values_list("item")
         return {item: -n for item, n in rows.annotate(n=Sum("change")) if n < 0}
+
+
+class NewestQuerySet(models.QuerySet):
+    """Queries over notes of which the newest of each kind counts."""
+
+    def newest(self, kind: str) -> dict[str, Any]:
+        """The newest row of each kind, by the field that names it."""
+        last = self.order_by().values(kind).annotate(last=Max("pk")).values("last")
+        return {getattr(row, kind): row for row in self.filter(pk__in=last).select_related("by")}

@@ -29,7 +29,16 @@ BUILDS: tuple[tuple[str, ...], ...] = (
     (),
     ("clip_back", "shields_clipped", "battery_screwed"),
     ("sealed", "hidden_pins", "plastic_near_port", "port_screws_held"),
-    ("stacked_board", "board_glued", "coil_over_board", "parts_by_cell_plug", "port_bracket", "underfill"),
+    ("display_first", "display_glued"),
+    (
+        "stacked_board",
+        "chip_between",
+        "board_glued",
+        "coil_over_board",
+        "parts_by_cell_plug",
+        "port_bracket",
+        "underfill",
+    ),
 )
 FIELDS = (
     "at", "goes", "do", "check_text", "fails", "minutes", "wait", "settings", "tools", "materials", "cautions",

@@ -51,6 +51,8 @@ NOT_TYPED = {
     "workshop.Learned": {"data"},
     "workshop.ShopStep": {"at", "settings", "cautions", "acts", "needs", "makes", "kind"},
     "stock.Item": {"route", "connector", "breaks"},
+    "stock.BenchTestRun": {"test"},
+    "stock.BenchNeed": {"name"},
     "jobs.Job": {"refused", "school", "traits", "history", "outcome_faults"},
     "jobs.Entry": {"name", "variant", "grade", "access", "signs", "values"},
     "jobs.Repair": {"route", "advised", "reached", "picks", "dangers"},

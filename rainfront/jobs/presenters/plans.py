@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 
 from chargepath.base.quantities import figure, shortest
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.wording import Caution
 from chargepath.repair.layout import layout_of
 from chargepath.repair.workplan import PHASES, Choice, Plan
+from rainfront.stock.bench import states_of
 
 
 @dataclass(frozen=True)
@@ -63,24 +65,28 @@ def choice_rows(choices: Sequence[Choice]) -> list[ChoiceRow]:
 
 @dataclass(frozen=True)
 class LayoutWords:
-    """What has to lie on the bench, in words: each tool with settings and how long it is needed; what is used up."""
+    """What has to lie on the bench, in words: each tool with settings, how long it is needed, and what is wrong with it
+    at this bench ('' for nothing); what is used up, with the same.
+    """
 
-    tools: Sequence[tuple[str, str, str]]
-    materials: Sequence[str]
+    tools: Sequence[tuple[str, str, str, str]]
+    materials: Sequence[tuple[str, str]]
     minutes: str
 
 
-def layout_words(plan: Plan, known: Knowledge, settled: Iterable[str] = ()) -> LayoutWords:
-    """What the rest of a plan needs on the bench."""
+def layout_words(plan: Plan, known: Knowledge, now: datetime, settled: Iterable[str] = ()) -> LayoutWords:
+    """What the rest of a plan needs on the bench, as it stands there now."""
     found, kinds = layout_of(known.procedures, plan, settled), known.procedures.settings
+    states = states_of([*(tool.label for tool in found.tools), *found.materials], now)
     tools = []
     for tool in found.tools:
         by_kind: dict[str, list[str]] = {}
         for name, value in tool.settings:
             by_kind.setdefault(name, []).append(shortest(value))
         sets = [f"{kinds[name].label} {', '.join(values)} {kinds[name].unit}" for name, values in by_kind.items()]
-        tools.append((tool.label, "; ".join(sets), minutes_words(tool.minutes)))
-    return LayoutWords(tools, found.materials, minutes_words(found.minutes, found.wait))
+        tools.append((tool.label, "; ".join(sets), minutes_words(tool.minutes), states.get(tool.label, "")))
+    materials = [(name, states.get(name, "")) for name in found.materials]
+    return LayoutWords(tools, materials, minutes_words(found.minutes, found.wait))
 
 
 @dataclass(frozen=True)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import AmbiguousReadingError, ChargepathError
@@ -20,6 +21,7 @@ from rainfront.jobs.views.common import basis_of, hand, show_bench, show_job
 from rainfront.people.context import signed_in
 from rainfront.people.models import User
 from rainfront.people.rights import Right, posts
+from rainfront.stock.bench import behind
 from rainfront.web.forms import refused
 from rainfront.workshop.context import shop_of
 
@@ -80,6 +82,7 @@ def check_page(request: HttpRequest, pk: int, check: str) -> HttpResponse:
             refused(form, error)
     cautions = [known.cautions[name] for name in found.cautions]
     context = {"check": found, "form": form, "cautions": cautions, "example": example_line(found)}
+    context["rests"] = behind(known, found.id, timezone.now())
     context["scale"] = check_scale(job, found, known)
     basis = basis_of(request, job)
     opening = opening_steps(job, basis.belief.access, found.access, basis.shop, basis.danger_ids)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
+from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from chargepath.base.errors import ChargepathError
@@ -54,7 +55,7 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
         **(bill_words(basis, term) if term else {}),
         "there": basis.judged.shelf.get(route),
         "advised": as_advised(route, basis.advice, basis.known.costs.tie),
-        "layout": layout_words(plan, basis.known),
+        "layout": layout_words(plan, basis.known, timezone.now()),
         "also": also_of(job),
         "error": error,
         "reason": hide_code(reason),

@@ -104,7 +104,7 @@ def layout(request: HttpRequest, pk: int) -> HttpResponse:
     there = shelf(job.kind, job.model_name, job.connector, job.pk).get(repair.route)
     context = {
         "route": route,
-        "layout": layout_words(plan, known, StepRun.objects.settled(repair.pk)),
+        "layout": layout_words(plan, known, timezone.now(), StepRun.objects.settled(repair.pk)),
         "part": route.part_name if route.part and not repair.booked else "",
         "shelf": "" if there is None else f"{there} on the shelf" if there > 0 else "none on the shelf",
     }

@@ -1,15 +1,23 @@
 """A shop's own steps in the plans: where they come, what they may not do, what one that comes instead keeps."""
 
+import tomllib
+from dataclasses import replace
+from itertools import product
+from pathlib import Path
+
 from django.test import SimpleTestCase
 
 from chargepath.case.entries import Device
 from chargepath.knowledge.loader import shipped
+from chargepath.knowledge.procedures import literals
+from chargepath.knowledge.traits import built
 from chargepath.repair.ownsteps import Goes, OwnStep, beyond, comes_in, lifts, with_own, wrong_with
 from chargepath.repair.workplan import make_plan
 from tests.core.repair.test_workplan import devices, wrong
 from tests.sizes import sized
 
 KNOWN = shipped()
+DEMO = Path(__file__).parents[3] / "rainfront" / "demo" / "brinholm_quay.toml"
 PHONE = Device("phone", "usb_c", "sub_board")
 
 
@@ -88,6 +96,30 @@ class Checked(SimpleTestCase):
                 self.assertEqual(wrong(plan), [])
                 before += 1
         self.assertGreater(before, 100)
+
+    def test_every_plan_of_every_device_by_every_way_is_right_with_the_demos_own_steps(self):
+        scenario = tomllib.loads(DEMO.read_text(encoding="utf-8"))["own_step"]
+        steps = [
+            replace(
+                own(row["at"], Goes(row["goes"]), row["do"]),
+                acts=tuple(row.get("acts", ())),
+                makes=literals(tuple(row.get("makes", ()))),
+            )
+            for row in scenario
+        ]
+        self.assertEqual(len(steps), 6)
+        made, grid = 0, list(product(devices(), KNOWN.procedures.recipes))
+        for device, route in grid[:: sized(23, 1)]:
+            has = built(KNOWN.traits, device.kind, device.traits)
+            if not KNOWN.routes[route].fits(device.carrier, has, wireless=device.wireless):
+                continue
+            base = make_plan(KNOWN, device, route)
+            ways = [{choice.slot: row.option.id} for choice in base.choices for row in choice.others]
+            for picks in ({}, *ways):
+                plan = with_own(make_plan(KNOWN, device, route, picks=picks), steps)
+                self.assertEqual(wrong(plan), [], (device, route, picks))
+                made += 1
+        self.assertGreater(made, sized(300, 9000))
 
     def test_no_setting_is_more_than_a_shipped_step_of_the_same_act_sets(self):
         warm = {"acts": ("warm",)}

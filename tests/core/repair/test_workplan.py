@@ -24,10 +24,11 @@ WORK = KNOWN.procedures
 BUILT = (
     (),
     ("clip_back", "shields_clipped", "battery_screwed"),
-    ("hidden_pins", "plastic_near_port"),
+    ("hidden_pins", "plastic_near_port", "display_first", "display_glued"),
     ("sealed", "plastic_near_port", "flex_in_way", "port_screws_held"),
     (
         "stacked_board",
+        "chip_between",
         "board_glued",
         "hidden_pins",
         "coil_over_board",
