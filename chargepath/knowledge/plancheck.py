@@ -172,6 +172,7 @@ def _check_plan(read: Reader, known: Knowledge) -> None:
         if route.cures and route.id not in work.recipes:
             read.say(f"plan.toml [recipe] {route.id}", "this route has no blocks")
     read.known((*work.recipes, *work.in_frame, *work.after_test, *work.legs_under), known.routes, "plan.toml")
+    read.known(work.spare, work.slots, "plan.toml [spare]")
     steps = {step.id for step in work.steps()}
     read.known(work.renamed.values(), steps, "plan.toml [renamed]")
     for name in sorted({*work.renamed} & steps):

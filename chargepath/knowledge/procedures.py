@@ -41,7 +41,7 @@ GLUED = ("rear_glass", "display_first")
 HEATED_BY = ("iron_c", "below_c", "air_c", "plate_c")
 PLAN_KEYS = (
     "basis", "fact", "start", "goal", "lasting", "undoes", "never", "level", "slot", "recipe", "in_frame", "after_test",
-    "told", "solvents", "act", "first", "legs_under", "renamed",
+    "told", "solvents", "act", "first", "legs_under", "spare", "renamed",
 )  # fmt: skip
 
 
@@ -227,8 +227,9 @@ class Procedures:
 
     `acts` are those that a shop may say of a step of its own. `first` are blocks that come before everything else in
     every plan, where they suit. `legs_under` are the routes whose part has its contacts
-    underneath, where no tip gets at them. `nozzles` are the shapes of nozzles, in words. `renamed` leads from an id
-    that a step had in an earlier version to the one that it has now.
+    underneath, where no tip gets at them. `spare` are the choices whose harm falls on the new part.
+    `nozzles` are the shapes of nozzles, in words. `renamed` leads from an id that a step had in an earlier version to
+    the one that it has now.
     """
 
     facts: Mapping[str, tuple[str, str]]
@@ -253,6 +254,7 @@ class Procedures:
     acts: Mapping[str, ActKind]
     first: tuple[str, ...]
     legs_under: tuple[str, ...]
+    spare: tuple[str, ...]
     nozzles: Mapping[str, str]
     renamed: Mapping[str, str]
     basis: str
@@ -334,6 +336,7 @@ def read_procedures(read: Reader) -> Procedures:
         acts={name: ActKind(*found) for name, found in _kinds(read, plan, "act", "plan.toml", 3).items()},
         first=read.texts(read.table(plan, "first", "plan.toml"), "blocks", "plan.toml [first]"),
         legs_under=read.texts(read.table(plan, "legs_under", "plan.toml"), "routes", "plan.toml [legs_under]"),
+        spare=read.texts(read.table(plan, "spare", "plan.toml"), "slots", "plan.toml [spare]"),
         nozzles=_texts(read, work, "nozzle", "procedures.toml"),
         renamed=_texts(read, plan, "renamed", "plan.toml"),
         basis=read.basis(plan, "plan.toml"),

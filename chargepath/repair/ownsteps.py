@@ -260,10 +260,17 @@ def comes_in(known: Knowledge, at: str, devices: Iterable[Device]) -> list[str]:
 
 
 def _plans_with(known: Knowledge, at: str, device: Device) -> Iterator[Plan]:
-    """The plans of every route that suits a device, as far as they have a step."""
+    """The plans of every route that suits a device, as far as they have a step; by its way where it belongs to one."""
     has = built(known.traits, device.kind, device.traits)
+    options = known.procedures.options
+    ways = {
+        slot: way
+        for slot, rows in options.items()
+        for way, option in rows.items()
+        if any(step.id == at for step in option.steps)
+    }
     for route in known.procedures.recipes:
         if known.routes[route].fits(device.carrier, has, wireless=device.wireless):
-            plan = make_plan(known, device, route)
+            plan = make_plan(known, device, route, picks=ways)
             if any(row.step.id == at for row in plan.steps):
                 yield plan

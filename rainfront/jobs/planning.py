@@ -9,8 +9,9 @@ from chargepath.case.entries import Device
 from chargepath.knowledge.procedures import WorkStep
 from chargepath.knowledge.routes import NO_REPAIR
 from chargepath.repair.ownsteps import beside_dangers, with_own
-from chargepath.repair.workplan import Plan, PlannedStep, make_plan
+from chargepath.repair.workplan import Plan, PlannedStep, make_plan, sparing
 from rainfront.jobs.adapters import device_of
+from rainfront.jobs.judging import JobJudgement
 from rainfront.jobs.models import Job, Repair
 from rainfront.workshop.adapters import Shop
 
@@ -37,6 +38,18 @@ def plan_for(
     plan = make_plan(shop.known, device, route, reached, {**shop.picks, **(picks or {})}, dangers)
     own = shop.own_steps(device.kind, model_name, begun)
     return with_own(plan, beside_dangers(own) if dangers else own)
+
+
+def picks_for(judged: JobJudgement, job: Job, route: str, shop: Shop) -> dict[str, str]:
+    """What is picked for a repair as it is chosen: where it takes the last part here, ways that spare the part."""
+    core = judged.core
+    if judged.shelf.get(route) != 1:
+        return {}
+    dangers = [danger.hazard.id for danger in core.dangers]
+    plan = plan_for(device_of(job), route, shop, core.belief.access, dangers=dangers, model_name=job.model_name)
+    row = shop.known.routes[route]
+    loss = core.prices.part(row) + row.days * core.prices.day
+    return sparing(shop.known.procedures, plan, loss)
 
 
 def plan_of(repair: Repair, job: Job, shop: Shop) -> Plan:

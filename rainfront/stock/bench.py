@@ -156,14 +156,14 @@ def behind(known: Knowledge, check: str, now: datetime) -> list[TestRow]:
 
 
 def need_rows(known: Knowledge, names: Sequence[str], now: datetime) -> list[NeedRow]:
-    """How consumables or tools stand, in the order of their names."""
+    """How consumables or tools stand, those with something wrong first, then in the order that they are given in."""
     found = BenchNeed.objects.newest("name")
     rows = []
     for number, name in enumerate(names):
         need, kept = found.get(name), known.upkeep.consumables.get(name)
         state = need_state(need, timezone.localdate(now))
         rows.append(NeedRow(name, number, need, state, kept.spent if kept else "", int(kept.keeps_days) if kept else 0))
-    return rows
+    return sorted(rows, key=lambda row: not row.state)
 
 
 def need_state(need: BenchNeed | None, today: date) -> str:

@@ -33,7 +33,9 @@ def bench(request: HttpRequest) -> HttpResponse:
     context = {
         "tests": test_rows(known, now),
         "consumables": need_rows(known, consumables_of(known), now),
-        "tools": need_rows(known, tools_named(known), now),
+        "tools": (tools := need_rows(known, tools_named(known), now)),
+        "tools_wrong": sum(bool(row.state) for row in tools),
+        "sent_tool": str(sent.get("name", "")) in {row.name for row in tools},
         "log": [
             (row, known.upkeep.tests[row.test])
             for row in BenchTestRun.objects.select_related("by")[:SHOWN]

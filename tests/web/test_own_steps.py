@@ -177,7 +177,7 @@ class OwnSteps(Signed):
         self.write(do="Lay the foam back.", at="rest_on", makes_0="!unmoved", needs_0="!powered")
         self.write(**off)
         page = self.client.get(LIST)
-        self.assertContains(page, "Before it the device is off; After it nothing is left on the old part")
+        self.assertContains(page, "Before it the device is off; After it no gasket or sticker waits to go back")
         step = ShopStep.objects.get(at="rest_on")
         form = self.client.get(reverse("workshop:own_step", args=[step.pk])).context["form"]
         self.assertEqual((form["needs_0"].value(), form["makes_0"].value()), ("!powered", "!unmoved"))

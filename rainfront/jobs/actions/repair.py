@@ -10,6 +10,7 @@ from rainfront.jobs.adapters import case_of
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.judging import JobJudgement, judgement_for, parts_used
 from rainfront.jobs.models import Job, Quote, Repair, Stage
+from rainfront.jobs.planning import picks_for
 from rainfront.jobs.writing import JobError, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right
@@ -118,6 +119,7 @@ def choose_route(
             reached=judged.core.belief.access,
             dangers=[danger.hazard.id for danger in judged.core.dangers],
             said=what_was_said(judged, route),
+            picks=picks_for(judged, seen, route, shop),
             chosen_by=user,
             chosen_at=now,
         )

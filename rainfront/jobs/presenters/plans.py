@@ -73,6 +73,11 @@ class LayoutWords:
     materials: Sequence[tuple[str, str]]
     minutes: str
 
+    @property
+    def used(self) -> list[str]:
+        """What is used up, by name."""
+        return [name for name, _ in self.materials]
+
 
 def layout_words(plan: Plan, known: Knowledge, now: datetime, settled: Iterable[str] = ()) -> LayoutWords:
     """What the rest of a plan needs on the bench, as it stands there now."""

@@ -16,7 +16,7 @@ from rainfront.jobs.adapters import device_of
 from rainfront.jobs.extensions import also_of, pages_of
 from rainfront.jobs.fetching import get_job, get_plain_job
 from rainfront.jobs.models import Repair, Stage
-from rainfront.jobs.planning import plan_for
+from rainfront.jobs.planning import picks_for, plan_for
 from rainfront.jobs.presenters.card import card_of
 from rainfront.jobs.presenters.plans import layout_words, plan_words
 from rainfront.jobs.presenters.routes import bill_words, route_row
@@ -43,8 +43,15 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
     job = get_job(pk)
     basis = basis_of(request, job)
     term = basis.core.term(route)
+    spared = picks_for(basis.judged, job, route, basis.shop)
     plan = plan_for(
-        device_of(job), route, basis.shop, basis.belief.access, dangers=basis.danger_ids, model_name=job.model_name
+        device_of(job),
+        route,
+        basis.shop,
+        basis.belief.access,
+        spared,
+        dangers=basis.danger_ids,
+        model_name=job.model_name,
     )
     context = {
         "glued": any("part_glue" in row.step.acts for row in plan.steps),
@@ -53,6 +60,7 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
         "plan": plan_words(plan, basis.known),
         "row": route_row(basis, term) if term else None,
         **(bill_words(basis, term) if term else {}),
+        "spared": [basis.known.procedures.slots[slot] for slot in spared],
         "there": basis.judged.shelf.get(route),
         "advised": as_advised(route, basis.advice, basis.known.costs.tie),
         "layout": layout_words(plan, basis.known, timezone.now()),

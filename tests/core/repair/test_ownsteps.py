@@ -156,3 +156,5 @@ class Checked(SimpleTestCase):
         self.assertIn("swap_carrier", comes_in(KNOWN, "film_off", [PHONE]))
         self.assertNotIn("clean_port", comes_in(KNOWN, "film_off", [PHONE]))
         self.assertEqual(comes_in(KNOWN, "no_such_step", [PHONE]), [])
+        picked = comes_in(KNOWN, "part_low_off", [PHONE])
+        self.assertTrue("replace_charge_part" in picked and "replace_guard" not in picked, picked)

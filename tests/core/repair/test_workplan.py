@@ -15,7 +15,7 @@ from chargepath.knowledge.procedures import ALLOY
 from chargepath.knowledge.traits import built
 from chargepath.repair.checker import flaws
 from chargepath.repair.figures import planned_minutes, standard_device
-from chargepath.repair.workplan import alloy_at, make_plan, tells_of
+from chargepath.repair.workplan import alloy_at, make_plan, sparing, tells_of
 from tests.builders import device
 from tests.sizes import sized
 
@@ -189,6 +189,15 @@ class EveryPlan(SimpleTestCase):
         self.assertEqual([found["removal"] for found in picked.values()], ["air_above", "air_above", "low_melt"])
         # Hot air beside a cell is never what costs least: somebody has to decide it.
         self.assertEqual({found["place"] for found in picked.values()}, {"out"})
+
+    def test_the_last_part_here_is_spared_where_what_harms_it_costs_more_than_the_minutes_saved(self):
+        cheap = replace(device("phone usb_c none"), traits=("hidden_pins",), value=5.0)
+        plan = make_plan(KNOWN, cheap, "replace_port")
+        seating = next(choice for choice in plan.choices if choice.slot == "seating")
+        self.assertEqual(seating.picked.option.id, "air")
+        self.assertEqual([sparing(WORK, plan, loss) for loss in (0.0, 400.0)], [{}, {"seating": "drop_in"}])
+        told = make_plan(KNOWN, cheap, "replace_port", picks={"seating": "air"})
+        self.assertEqual(sparing(WORK, told, 400.0), {})
 
     def test_a_board_that_is_glued_in_or_stacked_is_never_heated_in_its_frame(self):
         for trait in ("board_glued", "stacked_board"):
