@@ -146,6 +146,9 @@ class ShopStep(models.Model):
     photo_height = models.PositiveIntegerField(default=0)
     # Numbered marks on the photo: shares of its width and height, and a word.
     marks = TypedJSONField(default=list, blank=True)
+    # Where it is done: shares of the width and height of the device's outline.
+    place_x = models.FloatField(null=True, blank=True)
+    place_y = models.FloatField(null=True, blank=True)
     kind = models.CharField("Kind", max_length=10, blank=True)
     model_name = TypedCharField("Model", max_length=80, blank=True)
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")

@@ -17,6 +17,7 @@ from chargepath.base.errors import ReadingError
 from rainfront.people.models import User
 from rainfront.people.rights import Right, needs
 from rainfront.web.decoding import clean_apart
+from rainfront.web.scenes.screw_map import SIZES
 from rainfront.web.secrets import refuse_unlock_code
 from rainfront.workshop.actions import new_edition
 from rainfront.workshop.adapters import Shop
@@ -25,6 +26,8 @@ from rainfront.workshop.models import ShopStep
 MOST_MARKS, LONGEST_WORDS = 12, 120
 # Longest side of a photo that goes out with the references [pixels].
 SENT_PIXELS = 1024
+# Share of an outline that is its edge, where a place is told in words.
+THIRD = 1 / 3
 
 
 @dataclass(frozen=True)
@@ -72,11 +75,36 @@ def marked(step: ShopStep) -> MarkedPhoto | None:
     )
 
 
-def marked_of(own: str) -> MarkedPhoto | None:
-    """The photo of the shop's own step with that id in a plan ('own_7'); None where it has none."""
+@dataclass(frozen=True)
+class StepPlace:
+    """Where on a device a step is done: the outline of its kind, and the place on it, as they are drawn."""
+
+    width: int
+    height: int
+    x: str
+    y: str
+    says: str
+
+
+def place_of(step: ShopStep, kind: str = "") -> StepPlace:
+    """The outline with the place of a step; without a place the outline alone."""
+    width, height = SIZES[step.kind or kind or next(iter(SIZES))]
+    if step.place_x is None or step.place_y is None:
+        return StepPlace(width, height, "", "", "Outline of the device, no place marked on it")
+    across = "left" if step.place_x < THIRD else "right" if step.place_x > 1 - THIRD else "middle"
+    down = "top" if step.place_y < THIRD else "bottom" if step.place_y > 1 - THIRD else "middle"
+    where = across if down == "middle" else f"{down} {across}" if across != "middle" else down
+    x, y = f"{step.place_x * width:.1f}", f"{step.place_y * height:.1f}"
+    return StepPlace(width, height, x, y, f"Done at the {where} of the device, seen from where it is opened")
+
+
+def shown_of(own: str, kind: str) -> tuple[MarkedPhoto | None, StepPlace | None]:
+    """Photo and place of the shop's own step with that id in a plan ('own_7'); None for what it has not."""
     number = own.removeprefix("own_")
-    step = ShopStep.objects.filter(pk=number).exclude(photo="").first() if number.isdecimal() else None
-    return marked(step) if step else None
+    step = ShopStep.objects.filter(pk=number).first() if number.isdecimal() else None
+    if step is None:
+        return None, None
+    return marked(step), place_of(step, kind) if step.place_x is not None else None
 
 
 def photo_out(step: ShopStep) -> str:
@@ -142,6 +170,45 @@ def keep_photo(step: ShopStep, raw: bytes, *, user: User, now: datetime, shop: S
     found.photo_width, found.photo_height, found.marks = width, height, []
     found.save(update_fields=["photo", "photo_width", "photo_height", "marks"])
     return found
+
+
+@needs(Right.TEACH)
+@new_edition
+def set_place(step: ShopStep, x: float, y: float, *, user: User, now: datetime, shop: Shop) -> ShopStep:
+    """Say where on the device a step is done; `x` and `y` are shares of the width and height of its outline.
+
+    Raises
+    ------
+    NotAllowed
+        Who asks may not teach.
+    ReadingError
+        The place is not on the device, or the step holds no longer.
+
+    """
+    found = _standing(step)
+    if not (0 <= x <= 1 and 0 <= y <= 1):
+        raise ReadingError("that is not on the device", "place", "press within the outline")
+    found.place_x, found.place_y = round(x, 4), round(y, 4)
+    found.save(update_fields=["place_x", "place_y"])
+    return found
+
+
+def take_place_in(step: ShopStep, place: Any, *, user: User, now: datetime, shop: Shop) -> None:
+    """Keep the place that came with a step of another shop; without one nothing is done.
+
+    Raises
+    ------
+    ReadingError
+        It is no place.
+
+    """
+    if place is None:
+        return
+    try:
+        x, y = (float(share) for share in place)
+    except (TypeError, ValueError) as error:
+        raise ReadingError("the place is not two numbers", "place", "the file as a shop writes it") from error
+    set_place(step, x, y, user=user, now=now, shop=shop)
 
 
 @needs(Right.TEACH)

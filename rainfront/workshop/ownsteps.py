@@ -20,7 +20,7 @@ from rainfront.workshop.actions import new_edition
 from rainfront.workshop.adapters import Shop, own_step
 from rainfront.workshop.forms import OwnStepForm
 from rainfront.workshop.models import ShopStep
-from rainfront.workshop.ownphotos import photo_out, take_photo_in
+from rainfront.workshop.ownphotos import photo_out, take_photo_in, take_place_in
 
 MOST = 300
 CONNECTOR = "usb_c"
@@ -47,8 +47,8 @@ FIELDS = (
 
 # Letters of all photos together that go out with the references.
 PHOTO_ROOM = 20_000_000
-# The photo goes on with the step that takes another one's place.
-PHOTO_FIELDS = ("photo", "photo_width", "photo_height", "marks")
+# The photo and the place go on with the step that takes another one's place.
+PHOTO_FIELDS = ("photo", "photo_width", "photo_height", "marks", "place_x", "place_y")
 
 
 def tried_on(known: Knowledge, kind: str) -> Iterator[Device]:
@@ -154,6 +154,8 @@ def steps_out() -> list[dict[str, Any]]:
     out, room = [], PHOTO_ROOM
     for row in ShopStep.objects.standing():
         found = {name: getattr(row, name) for name in FIELDS}
+        if row.place_x is not None:
+            found["place"] = [row.place_x, row.place_y]
         photo = photo_out(row) if row.photo else ""
         if photo and len(photo) <= room:
             found |= {"photo": photo, "marks": row.marks}
@@ -196,9 +198,10 @@ def take_steps_in(rows: Sequence[Mapping[str, Any]], *, user: User, now: datetim
         made.save()
         new += 1
         try:
+            take_place_in(made, raw.get("place"), user=user, now=now, shop=shop)
             take_photo_in(made, raw.get("photo"), raw.get("marks"), user=user, now=now, shop=shop)
         except ReadingError as error:
-            left.append(f"{made.do[:60]}: its photo: {error}")
+            left.append(f"{made.do[:60]}: its photo or place: {error}")
     return new, left
 
 

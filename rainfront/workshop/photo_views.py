@@ -11,6 +11,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
+from chargepath.base.quantities import parse_quantity
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, may, posts
 from rainfront.web.forms import refused
@@ -19,7 +20,7 @@ from rainfront.web.uploads import takes
 from rainfront.workshop.context import shop_of
 from rainfront.workshop.forms import StepMarkForm
 from rainfront.workshop.models import ShopStep
-from rainfront.workshop.ownphotos import add_mark, keep_photo, marked, take_mark
+from rainfront.workshop.ownphotos import add_mark, keep_photo, marked, place_of, set_place, take_mark
 
 
 def _hand(request: HttpRequest) -> dict[str, Any]:
@@ -50,6 +51,7 @@ def _page(request: HttpRequest, step: ShopStep, form: StepMarkForm, status: int 
     context = {
         "step": step,
         "photo": marked(step),
+        "place": place_of(step),
         "form": form,
         "may_teach": may(signed_in(request), Right.TEACH) and step.struck_at is None,
     }
@@ -81,6 +83,27 @@ def mark(request: HttpRequest, pk: int) -> HttpResponse:
         except ChargepathError as error:
             refused(form, error)
     return _page(request, step, form, 422)
+
+
+@require_GET
+def outline(request: HttpRequest, pk: int) -> HttpResponse:
+    """The outline of the device with the place of the step, as the picture that is pressed to set it."""
+    context = {"place": place_of(get_object_or_404(ShopStep, pk=pk)), "alone": True}
+    return render(request, "workshop/_place.html", context, content_type="image/svg+xml")
+
+
+@require_POST
+@posts(Right.TEACH)
+def place(request: HttpRequest, pk: int) -> HttpResponse:
+    """Say where on the device the step is done, by a press on its outline."""
+    step, sent = get_object_or_404(ShopStep, pk=pk), request.POST
+    drawn = place_of(step)
+    try:
+        x, y = (parse_quantity(sent.get(f"at.{axis}", ""), "", "place") for axis in "xy")
+        set_place(step, x / drawn.width, y / drawn.height, **_hand(request))
+    except ChargepathError as error:
+        messages.error(request, str(error))
+    return redirect("workshop:own_step_photo", pk)
 
 
 @require_POST

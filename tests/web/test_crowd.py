@@ -41,6 +41,10 @@ NUMBERS = """
 from rainfront.counter.models import Order
 print(json.dumps(sorted(Order.objects.values_list("number", flat=True))))
 """
+STEPS = """
+from rainfront.workshop.models import ShopStep
+print(json.dumps(list(ShopStep.objects.standing().values_list("pk", "do"))))
+"""
 # What is there: every text of every log, the shelf, the files, and whether anything is half.
 LOOK = """
 from rainfront.jobs.models import Entry, Job, Quote
@@ -151,6 +155,30 @@ class Crowd(AShop):
             ways = [partial(who.post, f"{jobs[3 * k + start]}counter/", bill) for k, who in enumerate(people)]
             self.assertEqual([answer[0] for answer in at_once(ways)], [302] * 8)
         self.assertEqual(json.loads(self.shop.code(NUMBERS).splitlines()[-1]), list(range(1, 25)))
+
+    def test_eight_people_who_write_steps_of_the_shops_own_lose_none_and_change_each_once(self):
+        people = [self.shop.person("owner") for _ in range(8)]
+        step = {"at": "cell_off", "goes": "after", "minutes": "1", "kind": ""}
+        ways = [
+            partial(
+                person.post, "/knowledge/own-steps/new/", {**step, "do": f"Look at place {number}.", "model_name": ""}
+            )
+            for number, person in enumerate(people)
+        ]
+        self.assertEqual([answer[0] for answer in at_once(ways)], [302] * 8)
+        first = json.loads(self.shop.code(STEPS).splitlines()[-1])
+        self.assertEqual(sorted(text for _, text in first), [f"Look at place {number}." for number in range(8)])
+        which = first[0][0]
+        changes = [
+            partial(person.post, f"/knowledge/own-steps/{which}/", {**step, "do": f"Changed by {number}."})
+            for number, person in enumerate(people)
+        ]
+        answers = [answer[0] for answer in at_once(changes)]
+        self.assertEqual(answers.count(302), 1, answers)
+        self.assertTrue({*answers} <= {302, 404, 422}, answers)
+        left = json.loads(self.shop.code(STEPS).splitlines()[-1])
+        self.assertEqual(sum(text.startswith("Changed by") for _, text in left), 1)
+        self.assertEqual(len(left), 8)
 
     def test_what_was_answered_is_there_after_a_kill_once_and_what_was_sent_again_too(self):
         picture, told, unanswered, draw = draw_board(3), [], {}, random.Random(7)

@@ -206,6 +206,25 @@ class OwnSteps(Signed):
         shown = self.client.get(reverse("workshop:own_step_picture", args=[new.pk]))
         self.assertEqual(Image.open(io.BytesIO(b"".join(shown))).size, (640, 480))
 
+    def test_the_place_on_the_device_is_pressed_on_its_outline_and_stands_at_the_step(self):
+        step = self.stored()
+        here, place = (reverse(f"workshop:{name}", args=[step.pk]) for name in ("own_step_photo", "place_own_step"))
+        self.assertContains(self.client.get(here), "no place marked on it")
+        for wrong in ({"at.x": "900", "at.y": "20"}, {"at.x": "", "at.y": "3"}):
+            self.client.post(place, wrong)
+        self.assertIsNone(ShopStep.objects.get().place_x)
+        self.client.post(place, {"at.x": "42", "at.y": "81"})
+        self.assertContains(self.client.get(here), "Done at the top left of the device")
+        outline = self.client.get(reverse("workshop:own_step_outline", args=[step.pk]))
+        self.assertEqual(outline["Content-Type"], "image/svg+xml")
+        page = self.client.get(reverse("work:repair", args=[self.repair(20).job_id]), {"step": f"own_{step.pk}"})
+        self.assertContains(page, "Done at the top left of the device")
+        sent = json.loads(json.dumps(steps_out()))
+        self.assertEqual(sent[0]["place"], [0.15, 0.15])
+        ShopStep.objects.all().delete()
+        take_steps_in(sent, user=self.user, now=NOW, shop=Shop.current())
+        self.assertEqual(ShopStep.objects.get().place_y, 0.15)
+
     def test_facts_photo_and_marks_go_into_another_shop_with_the_references(self):
         step = self.stored(makes=["unmoved"], at="side_by_side")
         keep_photo(step, picture(), user=self.user, now=NOW, shop=Shop.current())
@@ -216,7 +235,7 @@ class OwnSteps(Signed):
         sent.append({**sent[0], "do": "Hung on an old name.", "at": "guard_off", "makes": [], "photo": ""})
         new, left = take_steps_in(sent, user=self.user, now=NOW, shop=Shop.current())
         self.assertEqual((new, len(left)), (3, 1))
-        self.assertIn("its photo: photo: the photo is no base64", left[0])
+        self.assertIn("its photo or place: photo: the photo is no base64", left[0])
         first, broken, old = ShopStep.objects.order_by("pk")
         marks = [{"x": 0.5, "y": 0.5, "text": "clip"}]
         self.assertEqual(

@@ -58,7 +58,7 @@ ASKS = {
     Right.TEACH: """instruments:known_good inside:keep inside:keep_supply reference:import reference:forget
         reference:new_meter reference:meter reference:new_connector exchange:references workshop:new_own_step
         workshop:own_step workshop:strike_own_step workshop:own_step_photo workshop:mark_own_step
-        workshop:unmark_own_step""",
+        workshop:unmark_own_step workshop:place_own_step""",
     Right.LEAD: "workshop:change workshop:work workshop:undo workshop:set_learning keeping:first_things",
     Right.OVERRULE: "jobs:overrule",
     Right.REDACT: "counter:redact",

@@ -28,7 +28,7 @@ from rainfront.work.models import StepRun, Timer
 from rainfront.work.presenters import Asked, asked_of, sent_back_by, steps_page
 from rainfront.work.proposals import proposals
 from rainfront.workshop.context import shop_of
-from rainfront.workshop.ownphotos import marked_of
+from rainfront.workshop.ownphotos import shown_of
 
 
 def repair_at(pk: int) -> Repair | None:
@@ -70,11 +70,13 @@ def show_steps(
     waits = at.timers if at else list(Timer.objects.running().select_related("repair__job"))
     own = [timer for timer in waits if timer.repair_id == repair.pk]
     page = steps_page(repair, plan, runs, own, evidence_of(job), shop.known.worded(job.carrier), timezone.now(), step)
+    photo, place = shown_of(page.now.own_id, job.kind) if page.now and page.now.own_id else (None, None)
     context = {
         "repair": repair,
         "proved": bool(repair.entry and repair.entry.values.get("proved")),
         "page": page,
-        "own_photo": marked_of(page.now.own_id) if page.now and page.now.own_id else None,
+        "own_photo": photo,
+        "own_place": place,
         "step_panels": step_panels_of(job, page.step, plan, shop) if page.step else [],
         "scene": scene_of(basis_of(request, job)),
         "back": sent_back_by(job, repair),
