@@ -141,6 +141,9 @@ PLANS: Mapping[str, Printed] = {
         route="replace_port_ic",
         picks={"chip_pads": "air_wick", "balls": "reball"},
     ),
+    "36 phone, battery with soldered leads swapped": _of(
+        "phone", "usb_c", "sub_board", "battery_glued", "cell_soldered", route="swap_battery"
+    ),
     "35 phone, port kept, hot air from above": _of(
         "phone", "usb_c", "sub_board", route="resolder_port", picks={"reflow": "air_kept"}
     ),

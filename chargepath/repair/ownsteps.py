@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from functools import lru_cache
 
 from chargepath.case.entries import Device
 from chargepath.knowledge import Knowledge
@@ -19,6 +20,10 @@ from chargepath.repair.workplan import Plan, PlannedStep, after, make_plan
 
 # What an act leaves behind, where the step itself does not say so.
 LEAVES: Mapping[str, tuple[Literal, ...]] = {"solvent": (("solvent", True),), "hot_air": (("hot", True),)}
+
+
+# Minutes below which a difference is that of rounding [min].
+LEAST = 1e-6
 
 
 class Goes(StrEnum):
@@ -73,6 +78,9 @@ class OwnStep:
     model: str = ""
     needs: tuple[Literal, ...] = ()
     makes: tuple[Literal, ...] = ()
+
+    def __hash__(self) -> int:
+        return hash(self.id)
 
     def is_for(self, kind: str, model: str) -> bool:
         """Whether it belongs into the plans of a device of that kind and model; capitals do not matter."""
@@ -142,6 +150,40 @@ def with_own(plan: Plan, own: Iterable[OwnStep]) -> Plan:
         rows.append(here)
         rows += [_beside(row, one) for one in mine if one.side is Goes.AFTER]
     return replace(plan, steps=tuple(rows))
+
+
+def own_minutes(
+    known: Knowledge, device: Device, own: Sequence[OwnStep], picks: Mapping[str, str] | None = None
+) -> Mapping[str, float]:
+    """Minutes that own steps add to repairs and to opening, by the keys of prices [min]; below 0 where they save some.
+
+    A step that hangs on the opening of a level counts with that level, whatever is repaired then.
+    """
+    if not own:
+        return {}
+    plain = replace(device, known_good_a=None)
+    return _own_minutes(known, plain, tuple(own), tuple(sorted((picks or {}).items())))
+
+
+@lru_cache(maxsize=256)
+def _own_minutes(
+    known: Knowledge, device: Device, own: tuple[OwnStep, ...], picks: tuple[tuple[str, str], ...]
+) -> Mapping[str, float]:
+    has = built(known.traits, device.kind, device.traits)
+    out: dict[str, float] = {}
+    for route in known.procedures.recipes:
+        if not known.routes[route].fits(device.carrier, has, wireless=device.wireless):
+            continue
+        plan = make_plan(known, device, route, picks=dict(picks))
+        more: dict[str, float] = {}
+        for sign, rows in ((1, with_own(plan, own).steps), (-1, plan.steps)):
+            for row in rows:
+                key = f"open:{row.level}" if row.level else f"route:{route}"
+                more[key] = more.get(key, 0.0) + sign * row.step.minutes
+        for key, minutes in more.items():
+            if abs(minutes) > LEAST and (key not in out or abs(minutes) > abs(out[key])):
+                out[key] = minutes
+    return out
 
 
 def _beside(row: PlannedStep, own: OwnStep) -> PlannedStep:

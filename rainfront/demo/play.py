@@ -38,7 +38,7 @@ from rainfront.stock.bench import enter_test, note_need
 from rainfront.work import actions as work_actions
 from rainfront.work.actions import screws
 from rainfront.workshop.adapters import Shop
-from rainfront.workshop.ownphotos import add_mark, keep_photo
+from rainfront.workshop.ownphotos import add_mark, keep_photo, set_place
 from rainfront.workshop.ownsteps import store_step
 
 SCENARIO = Path(__file__).parent / "brinholm_quay.toml"
@@ -116,6 +116,8 @@ def play_demo() -> int:
             keep_photo(made, draw_board(raw["photo"]), **hand)
         for x, y, text in raw.get("marks", ()):
             add_mark(made, x, y, text, **hand)
+        if "place" in raw:
+            set_place(made, *raw["place"], **hand)
     _tend_bench(scenario, people[0], now)
     for index, raw in enumerate(scenario["job"]):
         _play(raw, people[index % 2], now - timedelta(hours=raw["hours_ago"]), now)

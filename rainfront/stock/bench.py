@@ -39,7 +39,6 @@ class NeedRow:
     """A consumable or a tool as it stands today: `state` is '' where there is enough of it."""
 
     name: str
-    number: int
     need: BenchNeed | None
     state: str
     spent: str
@@ -159,10 +158,11 @@ def need_rows(known: Knowledge, names: Sequence[str], now: datetime) -> list[Nee
     """How consumables or tools stand, those with something wrong first, then in the order that they are given in."""
     found = BenchNeed.objects.newest("name")
     rows = []
-    for number, name in enumerate(names):
+    for name in names:
         need, kept = found.get(name), known.upkeep.consumables.get(name)
         state = need_state(need, timezone.localdate(now))
-        rows.append(NeedRow(name, number, need, state, kept.spent if kept else "", int(kept.keeps_days) if kept else 0))
+        spent, days = (kept.spent, int(kept.keeps_days)) if kept else ("", 0)
+        rows.append(NeedRow(name=name, need=need, state=state, spent=spent, keeps_days=days))
     return sorted(rows, key=lambda row: not row.state)
 
 

@@ -22,7 +22,7 @@ from chargepath.learning.estimate import minutes_on
 from chargepath.learning.examples import Estimates, from_json, minutes_of
 from chargepath.learning.overlay import apply
 from chargepath.repair.figures import planned_minutes
-from chargepath.repair.ownsteps import Goes, OwnStep
+from chargepath.repair.ownsteps import Goes, OwnStep, own_minutes
 from rainfront.people.models import Workshop
 from rainfront.web.regional import Region
 from rainfront.workshop.models import Edition, KnowledgeChange, Learned, Method, PartPrice, ShopMinutes, ShopStep
@@ -144,10 +144,13 @@ class Shop:
         return _narrow(self.parts, kind, model_name)
 
     def minutes_for(self, device: Device, model_name: str) -> dict[str, float]:
-        """Minutes by key: those of the plan for this device times what was learned, and the shop's own by model, kind
-        or all in their place.
+        """Minutes by key: those of the plan for this device with the shop's own steps, or times what was learned, which
+        has the own steps in it already; and the shop's own by model, kind or all in their place.
         """
         found = dict(planned_minutes(self.known, device, tuple(sorted(self.picks.items()))))
+        learned_keys = self.estimates.minutes.keys() if self.estimates else frozenset[str]()
+        own = own_minutes(self.known, device, self.own_steps(device.kind, model_name), self.picks)
+        found |= {key: max(found.get(key, 0.0) + more, 0.0) for key, more in own.items() if key not in learned_keys}
         if self.estimates:
             prior = minutes_of(self.changed)
             for key, learned in self.estimates.minutes.items():

@@ -145,7 +145,7 @@ class ShopStep(models.Model):
     photo_width = models.PositiveIntegerField(default=0)
     photo_height = models.PositiveIntegerField(default=0)
     # Numbered marks on the photo: shares of its width and height, and a word.
-    marks = TypedJSONField(default=list, blank=True)
+    photo_marks = TypedJSONField(default=list, blank=True)
     # Where it is done: shares of the width and height of the device's outline.
     place_x = models.FloatField(null=True, blank=True)
     place_y = models.FloatField(null=True, blank=True)

@@ -47,7 +47,7 @@ class MarkedPhoto:
     url: str
     width: int
     height: int
-    marks: Sequence[PhotoMark]
+    spots: Sequence[PhotoMark]
     radius: str
     font: str
     drop: str
@@ -61,13 +61,13 @@ def marked(step: ShopStep) -> MarkedPhoto | None:
     width, height, size = step.photo_width, step.photo_height, max(step.photo_width, step.photo_height) / 40
     marks = [
         PhotoMark(number, f"{row['x'] * width:.1f}", f"{row['y'] * height:.1f}", row["text"])
-        for number, row in enumerate(step.marks, 1)
+        for number, row in enumerate(step.photo_marks, 1)
     ]
     return MarkedPhoto(
         url=reverse("workshop:own_step_picture", args=[step.pk]),
         width=width,
         height=height,
-        marks=marks,
+        spots=marks,
         radius=f"{size:.1f}",
         font=f"{size * 1.2:.1f}",
         drop=f"{size * 0.42:.1f}",
@@ -140,7 +140,9 @@ def take_photo_in(step: ShopStep, photo: Any, marks: Any, *, user: User, now: da
         try:
             x, y, text = float(row["x"]), float(row["y"]), str(row["text"])
         except (KeyError, TypeError, ValueError) as error:
-            raise ReadingError("a mark has no place or no words", "marks", "the file as a shop writes it") from error
+            raise ReadingError(
+                "a mark has no place or no words", "photo_marks", "the file as a shop writes it"
+            ) from error
         add_mark(step, x, y, text, user=user, now=now, shop=shop)
 
 
@@ -167,8 +169,8 @@ def keep_photo(step: ShopStep, raw: bytes, *, user: User, now: datetime, shop: S
     picture, width, height = clean_apart(raw)
     found = _standing(step)
     found.photo.save("step.jpg", ContentFile(picture), save=False)
-    found.photo_width, found.photo_height, found.marks = width, height, []
-    found.save(update_fields=["photo", "photo_width", "photo_height", "marks"])
+    found.photo_width, found.photo_height, found.photo_marks = width, height, []
+    found.save(update_fields=["photo", "photo_width", "photo_height", "photo_marks"])
     return found
 
 
@@ -230,11 +232,11 @@ def add_mark(step: ShopStep, x: float, y: float, text: str, *, user: User, now: 
         raise ReadingError("the step has no photo", "photo", "keep one first")
     if not text.strip():
         raise ReadingError("nobody says what is there", "text", "in a few words")
-    if len(found.marks) >= MOST_MARKS:
+    if len(found.photo_marks) >= MOST_MARKS:
         raise ReadingError(f"the photo has {MOST_MARKS} marks", "mark", "take one back first")
     place = {"x": min(max(x, 0.0), 1.0), "y": min(max(y, 0.0), 1.0)}
-    found.marks = [*found.marks, {**place, "text": text.strip()[:LONGEST_WORDS]}]
-    found.save(update_fields=["marks"])
+    found.photo_marks = [*found.photo_marks, {**place, "text": text.strip()[:LONGEST_WORDS]}]
+    found.save(update_fields=["photo_marks"])
     return found
 
 
@@ -252,8 +254,8 @@ def take_mark(step: ShopStep, number: int, *, user: User, now: datetime, shop: S
 
     """
     found = _standing(step)
-    if not 1 <= number <= len(found.marks):
+    if not 1 <= number <= len(found.photo_marks):
         raise ReadingError(f"there is no mark {number}", "mark", "look at the photo again")
-    found.marks = [row for place, row in enumerate(found.marks, 1) if place != number]
-    found.save(update_fields=["marks"])
+    found.photo_marks = [row for place, row in enumerate(found.photo_marks, 1) if place != number]
+    found.save(update_fields=["photo_marks"])
     return found

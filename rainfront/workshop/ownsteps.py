@@ -48,7 +48,7 @@ FIELDS = (
 # Letters of all photos together that go out with the references.
 PHOTO_ROOM = 20_000_000
 # The photo and the place go on with the step that takes another one's place.
-PHOTO_FIELDS = ("photo", "photo_width", "photo_height", "marks", "place_x", "place_y")
+PHOTO_FIELDS = ("photo", "photo_width", "photo_height", "photo_marks", "place_x", "place_y")
 
 
 def tried_on(known: Knowledge, kind: str) -> Iterator[Device]:
@@ -158,7 +158,7 @@ def steps_out() -> list[dict[str, Any]]:
             found["place"] = [row.place_x, row.place_y]
         photo = photo_out(row) if row.photo else ""
         if photo and len(photo) <= room:
-            found |= {"photo": photo, "marks": row.marks}
+            found |= {"photo": photo, "photo_marks": row.photo_marks}
             room -= len(photo)
         out.append(found)
     return out
@@ -199,7 +199,7 @@ def take_steps_in(rows: Sequence[Mapping[str, Any]], *, user: User, now: datetim
         new += 1
         try:
             take_place_in(made, raw.get("place"), user=user, now=now, shop=shop)
-            take_photo_in(made, raw.get("photo"), raw.get("marks"), user=user, now=now, shop=shop)
+            take_photo_in(made, raw.get("photo"), raw.get("photo_marks"), user=user, now=now, shop=shop)
         except ReadingError as error:
             left.append(f"{made.do[:60]}: its photo or place: {error}")
     return new, left

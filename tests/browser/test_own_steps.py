@@ -71,7 +71,7 @@ class OwnWays(BrowserTest):
             page.locator("#picture").tap(position={"x": 90, "y": 60})
             page.fill("#id_text", "begin here")
             page.tap("button:has-text('Set the mark')")
-            expect(page.locator(".marks")).to_contain_text("begin here")
+            expect(page.locator(".own-spots")).to_contain_text("begin here")
             self.assertEqual(page.evaluate("document.documentElement.scrollWidth"), 390)
             # A plan that was begun keeps its steps; the next one has the new one, with its photo.
             visit(page, f"/jobs/{job.pk}/repair/")
@@ -99,7 +99,7 @@ class OwnWays(BrowserTest):
 
         self.drive(steps, has_touch=True, is_mobile=True)
         step = ShopStep.objects.get()
-        self.assertEqual((step.minutes, [mark["text"] for mark in step.marks]), (1.5, ["begin here"]))
+        self.assertEqual((step.minutes, [mark["text"] for mark in step.photo_marks]), (1.5, ["begin here"]))
         self.assertTrue(StepRun.objects.filter(step=f"own_{step.pk}", done_at__isnull=False).exists())
 
     def test_a_small_part_is_renewed_by_the_way_that_is_picked(self):

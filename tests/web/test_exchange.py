@@ -135,7 +135,7 @@ class SmallShop(Archived):
 
     def test_an_archive_of_an_earlier_version_is_read_with_what_came_since_left_empty(self):
         """Written before own steps had facts, photos and places, and a small part's steps one name on every route."""
-        newer = ("needs", "makes", "photo", "photo_width", "photo_height", "marks", "place_x", "place_y")
+        newer = ("needs", "makes", "photo", "photo_width", "photo_height", "photo_marks", "place_x", "place_y")
         by = User.objects.first()
         ShopStep.objects.create(at="part_iron_on", do="Shim it.", minutes=1, by=by, since=NOW)
         path, old = self.folder / "a.zip", self.folder / "old.zip"

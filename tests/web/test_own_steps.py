@@ -18,7 +18,7 @@ from rainfront.workshop.adapters import Shop
 from rainfront.workshop.models import ShopStep
 from rainfront.workshop.ownphotos import add_mark, keep_photo
 from rainfront.workshop.ownsteps import misfits, steps_out, store_step, take_steps_in
-from tests.builders import NOW, make_job, make_user
+from tests.builders import NOW, judged, make_job, make_user
 from tests.web.test_pages import Signed
 from tests.web.test_photos import picture
 
@@ -61,6 +61,18 @@ class OwnSteps(Signed):
         self.assertContains(self.client.get(again, {"step": "off"}), "In our own way.")
         choose = reverse("jobs:choose", args=[make_job(self.user).pk, "swap_carrier"])
         self.assertContains(self.client.get(choose), PEEL)
+
+    def test_its_minutes_are_in_what_the_advice_reckons_with(self):
+        job = make_job(self.user, ("port clean", "i 0.0 5.0", "wiggle drops"))
+
+        def minutes():
+            return {term.id: term.act.minutes for term in judged(job).advice.routes}
+
+        before = minutes()
+        self.stored(at="new_in", minutes=9.0)
+        after = minutes()
+        more = {route: round(after[route] - before[route], 4) for route in before if after[route] != before[route]}
+        self.assertEqual(more, {"swap_carrier": 9.0})
 
     def test_what_it_needs_is_laid_out_with_the_rest(self):
         self.stored(do="Lay it on the warm plate.", acts=["warm"], settings={"plate_c": 55}, tools="glass mat")
@@ -200,7 +212,9 @@ class OwnSteps(Signed):
         hand = {"user": self.user, "now": NOW + timedelta(minutes=6), "shop": Shop.current()}
         store_step(changed, before=step, **hand)
         new = ShopStep.objects.standing().get()
-        self.assertEqual((new.photo_width, new.marks), (640, [{"x": 0.75, "y": 0.5, "text": "screw under the tape"}]))
+        self.assertEqual(
+            (new.photo_width, new.photo_marks), (640, [{"x": 0.75, "y": 0.5, "text": "screw under the tape"}])
+        )
         page = self.client.get(reverse("work:repair", args=[self.repair(20).job_id]), {"step": f"own_{new.pk}"})
         self.assertContains(page, "screw under the tape")
         shown = self.client.get(reverse("workshop:own_step_picture", args=[new.pk]))
@@ -239,7 +253,7 @@ class OwnSteps(Signed):
         first, broken, old = ShopStep.objects.order_by("pk")
         marks = [{"x": 0.5, "y": 0.5, "text": "clip"}]
         self.assertEqual(
-            (first.makes, first.marks, first.photo_width),
+            (first.makes, first.photo_marks, first.photo_width),
             (["unmoved"], marks, 640),
         )
         self.assertEqual((bool(broken.photo), old.at), (False, "part_off"))

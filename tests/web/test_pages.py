@@ -278,7 +278,7 @@ class Cost(Signed):
                 self.client.get(self.url("record", job.pk))
         while keep_up(Shop.current(), 100):
             pass
-        with self.assertNumQueries(5):
+        with self.assertNumQueries(6):
             self.assertContains(self.client.get("/"), "1 / 2")
 
 

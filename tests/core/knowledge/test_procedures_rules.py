@@ -47,7 +47,7 @@ ROWS = (
         'back = ["wack", "level"]',
         "procedures.toml dry_fit.back: 'wack' is not known",
     ),
-    ("procedures", 'screws = "in"', 'screws = "home"', "screws_in.screws: 'home' is not known; allowed are in, out"),
+    ("procedures", 'screws = "in"', 'screws = "home"', "plates_first.screws: 'home' is not known; allowed are in, out"),
     ("procedures", 'id = "sim_out"', 'id = "photo"', "procedures.toml photo: two steps have this id"),
     ("procedures", 'record = "line_power"', 'record = "line_pwr"', ".record: 'line_pwr' is not known"),
     ("procedures", "harm = 0.012", "harm = 7", "procedures.toml [option.opening.plate_fast].harm: must be a number"),

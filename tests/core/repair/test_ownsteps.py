@@ -11,7 +11,7 @@ from chargepath.case.entries import Device
 from chargepath.knowledge.loader import shipped
 from chargepath.knowledge.procedures import literals
 from chargepath.knowledge.traits import built
-from chargepath.repair.ownsteps import Goes, OwnStep, beyond, comes_in, lifts, with_own, wrong_with
+from chargepath.repair.ownsteps import Goes, OwnStep, beyond, comes_in, lifts, own_minutes, with_own, wrong_with
 from chargepath.repair.workplan import make_plan
 from tests.core.repair.test_workplan import devices, wrong
 from tests.sizes import sized
@@ -51,6 +51,15 @@ class Places(SimpleTestCase):
         self.assertEqual((step.wait, step.settings["plate_c"], step.settings["time_min"]), (usual.wait, 65, 10))
         self.assertLessEqual(set(usual.cautions), set(step.cautions))
         self.assertEqual((step.check, step.do), (usual.check, "Lay it on the plate."))
+
+    def test_its_minutes_count_with_the_repair_or_with_the_opening_that_it_belongs_to(self):
+        steps = [own("cell_off", minutes=2.0), own("new_in", minutes=1.5), own("plate_warm", Goes.INSTEAD, minutes=3.0)]
+        usual = next(row.step.minutes for row in self.plan.steps if row.step.id == "plate_warm")
+        found = own_minutes(KNOWN, PHONE, steps)
+        self.assertEqual({key: round(value, 6) for key, value in found.items()}, {
+            "open:opened": 2.0 + 3.0 - usual, "route:swap_carrier": 1.5,
+        })  # fmt: skip
+        self.assertEqual(own_minutes(KNOWN, PHONE, []), {})
 
     def test_it_is_for_a_kind_or_a_model_or_for_all(self):
         for more, phone, other in (

@@ -23,7 +23,7 @@ KNOWN = shipped()
 WORK = KNOWN.procedures
 BUILT = (
     (),
-    ("clip_back", "shields_clipped", "battery_screwed"),
+    ("clip_back", "shields_clipped", "battery_screwed", "cell_soldered"),
     ("hidden_pins", "plastic_near_port", "display_first", "display_glued"),
     ("sealed", "plastic_near_port", "flex_in_way", "port_screws_held"),
     (
@@ -325,8 +325,11 @@ class UnsafeCells(SimpleTestCase):
     def test_the_battery_is_connected_again_before_it_is_closed(self):
         for found in devices():
             ids = [row.step.id for row in make_plan(KNOWN, found, "reseat_links").steps]
-            self.assertLess(ids.index("off_again"), ids.index("cell_back_on"))
-            self.assertLess(ids.index("cell_back_on"), ids.index("cover_on"))
+            soldered = "cell_soldered" in found.traits
+            off, on = ("off_closing", "cell_leads_on") if soldered else ("off_again", "cell_back_on")
+            self.assertEqual(ids.index(off) > ids.index(on), soldered)
+            self.assertLess(ids.index(on), ids.index("cover_on"))
+            self.assertLess(ids.index(off), ids.index("cover_on"))
 
     def test_the_side_that_is_to_come_off_lies_on_the_plate(self):
         for step in WORK.steps():
