@@ -442,6 +442,8 @@ def method_rows(shop: Shop) -> list[tuple[str, str, bool, list[WayRow]]]:
             continue
         rows = []
         for option in options.values():
+            if option.unless and not option.steps:
+                continue  # Nothing that somebody does: it stands for devices that need none of it.
             minutes, wait = sum(s.minutes for s in option.steps), sum(s.wait for s in option.steps)
             figures = [f"{minutes:.0f} min" if minutes else "", f"{wait:.0f} min waiting" if wait else ""]
             figures += [f"{figure(option.harm * 100, 1)}% harm" if option.harm else ""]
@@ -451,7 +453,7 @@ def method_rows(shop: Shop) -> list[tuple[str, str, bool, list[WayRow]]]:
                     id=option.id,
                     label=option.label,
                     why=option.why,
-                    suits=_suits_words(shop.known, option.when, option.unless),
+                    suits=suits_words(shop.known, option.when, option.unless),
                     figures=", ".join(filter(None, figures)),
                     ours=shop.picks.get(slot) == option.id,
                     steps=tuple(step.soldered(shop.picks.get(ALLOY, LEADED)).do for step in option.steps),
@@ -475,6 +477,8 @@ WORK_WORDS = {
     "low_melt_used": "low-melt in the joints",
     "lid_is_cut": "a shield lid that is cut",
     "lead_free": "lead-free solder",
+    "legs_under": "a part whose contacts lie underneath",
+    "board_in": "a board that stays in the device",
     "sub_board": "a sub-board",
     "flex": "a port flex",
     "none": "a port on the main board",
@@ -483,10 +487,14 @@ WORK_WORDS = {
 }
 
 
-def _suits_words(known: Knowledge, when: Sequence[str], unless: Sequence[str]) -> str:
+def suits_words(known: Knowledge, when: Sequence[str], unless: Sequence[str]) -> str:
+    """For which devices a way is, and for which it is not, in words; '' for one that is for all."""
+
     def said(names: Sequence[str]) -> str:
-        words = [inside(known.traits[n].label) if n in known.traits else WORK_WORDS.get(n, n) for n in names]
-        return ", ".join(words)
+        return ", ".join(" with ".join(word_of(name) for name in asked.split("+")) for asked in names)
+
+    def word_of(name: str) -> str:
+        return inside(known.traits[name].label) if name in known.traits else WORK_WORDS[name]
 
     parts = [f"for: {said(when)}" if when else "", f"not with: {said(unless)}" if unless else ""]
     return "; ".join(filter(None, parts))

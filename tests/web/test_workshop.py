@@ -4,6 +4,7 @@ import json
 from datetime import timedelta
 from decimal import Decimal
 
+from django.test import SimpleTestCase
 from django.urls import reverse
 
 from chargepath.knowledge.loader import shipped
@@ -12,10 +13,24 @@ from rainfront.learning.examples import timings_of
 from rainfront.proof import actions as proof_actions
 from rainfront.workshop.adapters import Shop
 from rainfront.workshop.models import KnowledgeChange, Learned, PartPrice, ShopMinutes
+from rainfront.workshop.presenters import suits_words
 from tests.builders import NOW, device, judged, make_job, make_user
 from tests.web.test_pages import Signed
 
 WEIGHT = "faults.port_fouled.weight"
+
+
+class WaysOfTheShop(SimpleTestCase):
+    def test_no_id_is_shown_of_where_a_way_suits(self):
+        """A word that has no words here would be a KeyError."""
+        known = Shop.as_shipped().known
+        said = " ".join(
+            suits_words(known, option.when, option.unless)
+            for options in known.procedures.options.values()
+            for option in options.values()
+        )
+        self.assertIn("work at the port with port's pins hidden under its shell with plastic close to the port", said)
+        self.assertNotRegex(said, "[a-z]_[a-z]")
 
 
 class WorkshopTest(Signed):
