@@ -102,6 +102,7 @@ class OwnWays(BrowserTest):
         self.assertEqual((step.minutes, [mark["text"] for mark in step.photo_marks]), (1.5, ["begin here"]))
         self.assertTrue(StepRun.objects.filter(step=f"own_{step.pk}", done_at__isnull=False).exists())
 
+    @exhaustive
     def test_a_small_part_is_renewed_by_the_way_that_is_picked(self):
         job = make_job(self.user, ("i 0.05 5.1 2%", "ring low"), carrier="none")
         own = self.hang(at="part_low_off", do="Lay a drop of gel on the coil beside it.", goes="before")
