@@ -388,13 +388,13 @@ class _Planner:
         """The option of a slot that a person has picked, or else the cheapest that suits; chosen once in a plan."""
         if slot in self.choices:
             return self.choices[slot]
-        found = [self._priced(slot, option) for option in self.work.options[slot].values()]
-        fitting = [row for row in found if suits(row.option.when, row.option.unless, self.words)]
-        fitting.sort(key=lambda row: row.cost)
-        wanted = self.picks.get(slot)
+        options = self.work.options[slot]
+        suiting = [option for option in options.values() if suits(option.when, option.unless, self.words)]
+        fitting = sorted((self._priced(slot, option) for option in suiting), key=lambda row: row.cost)
+        wanted = self.picks.get(slot, "")
         picked = next((row for row in fitting if row.option.id == wanted), None)
         told = picked is not None
-        passed = next((row.option for row in found if not told and row.option.id == wanted), None)
+        passed = None if told else options.get(wanted)
         chosen = picked or next(row for row in fitting if not row.option.habit)
         others = tuple(row for row in fitting if row is not chosen)
         self.choices[slot] = Choice(
