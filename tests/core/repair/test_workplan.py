@@ -207,7 +207,7 @@ class EveryPlan(SimpleTestCase):
             self.assertIn("board_out", [row.step.id for row in plan.steps])
 
     def test_a_repair_that_opens_nothing_asks_for_no_way_of_opening(self):
-        """Pricing a way that does not suit once put the choice of an opening into the plan of a port that is cleaned."""
+        """Pricing a way that does not suit had put the choice of an opening into the plan of a port that is cleaned."""
         for route in ("clean_port", "leave_on_charge", "reset_software"):
             plan = make_plan(KNOWN, device("phone usb_c none"), route)
             self.assertEqual([choice.slot for choice in plan.choices], ["proof"], route)
