@@ -10,7 +10,7 @@ from typing import Any
 from django.utils import timezone
 
 from chargepath.base.errors import ReadingError
-from chargepath.base.quantities import parse_quantity, shortest
+from chargepath.base.quantities import UNITS, parse_quantity, shortest
 from chargepath.knowledge import Knowledge
 from chargepath.knowledge.upkeep import BenchTest
 from rainfront.people.models import User
@@ -77,7 +77,8 @@ def enter_test(
     refuse_unlock_code(note, "note")
     reading = None
     if test.unit:
-        reading = parse_quantity(typed.strip().removesuffix(test.unit), "", "reading")
+        known_unit = test.unit if test.unit in UNITS else ""
+        reading = parse_quantity(typed if known_unit else typed.strip().removesuffix(test.unit), known_unit, "reading")
         if reading < 0:
             raise ReadingError(f"{shortest(reading)} {test.unit} cannot be", "reading", test.right)
         holds = test.holds(reading)

@@ -110,6 +110,7 @@ class BenchTools(Signed):
         self.assertNotContains(self.client.get(PAGE), 'name="holds"')
 
     def test_a_reading_needs_a_number_and_a_look_needs_an_answer(self):
+        self.assertEqual(self.enter("known_good_pad", typed="1200 mA").reading, 1.2)
         for told, says in (({}, "reading"), ({"typed": "5 A"}, "reading")):
             with self.subTest(told=told), self.assertRaisesMessage(ReadingError, says):
                 self.enter("usb_meter", **told)
