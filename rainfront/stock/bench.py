@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
+from django.db import transaction
 from django.utils import timezone
 
 from chargepath.base.errors import ReadingError
@@ -46,6 +47,7 @@ class NeedRow:
 
 
 @needs(Right.MEASURE)
+@transaction.atomic
 def enter_test(
     known: Knowledge,
     name: str,
@@ -91,6 +93,7 @@ def enter_test(
 
 
 @needs(Right.MEASURE)
+@transaction.atomic
 def note_need(
     known: Knowledge, name: str, state: str, use_by: date | None = None, note: str = "", *, user: User, now: datetime
 ) -> BenchNeed:

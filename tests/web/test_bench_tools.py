@@ -2,6 +2,7 @@
 
 from datetime import timedelta
 
+from django.test import TransactionTestCase
 from django.urls import reverse
 from django.utils import timezone
 
@@ -114,3 +115,14 @@ class BenchTools(Signed):
         for told, says in (({}, "reading"), ({"typed": "5 A"}, "reading")):
             with self.subTest(told=told), self.assertRaisesMessage(ReadingError, says):
                 self.enter("usb_meter", **told)
+
+
+class Once(TransactionTestCase):
+    def test_what_is_entered_with_a_forms_key_is_stored_in_the_transaction_that_keeps_the_key(self):
+        """A form of a browser has a key. Outside a transaction SQLite refused the key beside an open statement."""
+        self.client.force_login(make_user())
+        for number, sent in enumerate(({"test": "usb_meter", "reading": "5,01"}, {"name": "flux", "state": "low"})):
+            form = {**sent, "once": f"{number:032x}"}
+            for _ in range(2):
+                self.assertLess(self.client.post(PAGE, form).status_code, 500)
+        self.assertEqual((BenchTestRun.objects.count(), BenchNeed.objects.count()), (1, 1))
