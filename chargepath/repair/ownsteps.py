@@ -246,7 +246,7 @@ def lifts(known: Knowledge, own: OwnStep, others: Iterable[OwnStep], devices: It
 
 
 def _facts_at(known: Knowledge, own: OwnStep, devices: Iterable[Device]) -> Iterator[set[str]]:
-    """What is so at the place of an own step, in each plan that it comes into."""
+    """Facts that hold right where an own step comes, once for each plan that it comes into."""
     for device in devices:
         for plan in _plans_with(known, own.at, device):
             facts = set(plan.start)
@@ -302,7 +302,7 @@ def comes_in(known: Knowledge, at: str, devices: Iterable[Device]) -> list[str]:
 
 
 def _plans_with(known: Knowledge, at: str, device: Device) -> Iterator[Plan]:
-    """The plans of every route that suits a device, as far as they have a step; by its way where it belongs to one."""
+    """Plans of a device that have the step `at`; a step of one way of a choice is looked for with that way picked."""
     has = built(known.traits, device.kind, device.traits)
     options = known.procedures.options
     ways = {

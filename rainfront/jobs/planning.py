@@ -9,7 +9,8 @@ from chargepath.case.entries import Device
 from chargepath.knowledge.procedures import WorkStep
 from chargepath.knowledge.routes import NO_REPAIR
 from chargepath.repair.ownsteps import beside_dangers, with_own
-from chargepath.repair.workplan import Plan, PlannedStep, make_plan, sparing
+from chargepath.repair.spare import sparing
+from chargepath.repair.workplan import Plan, PlannedStep, make_plan
 from rainfront.jobs.adapters import device_of
 from rainfront.jobs.judging import JobJudgement
 from rainfront.jobs.models import Job, Repair
