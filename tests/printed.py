@@ -168,7 +168,7 @@ def _head(known: Knowledge, asked: Printed) -> Iterator[str]:
 
 
 def _steps(known: Knowledge, plan: object) -> Iterator[str]:
-    phase, settings = "", known.procedures.settings
+    phase, work = "", known.procedures
     for number, row in enumerate(plan.steps, 1):  # type: ignore[attr-defined]
         step = row.step
         if row.phase != phase:
@@ -176,7 +176,9 @@ def _steps(known: Knowledge, plan: object) -> Iterator[str]:
             yield from ("", PHASES[phase].upper())
         wait = f" + wait {step.wait:g}" if step.wait else ""
         yield from textwrap.wrap(f"{number}. {step.do} [{step.minutes:g}{wait} min]", 110, subsequent_indent="   ")
-        figures = [f"{settings[name].label} {value:g} {settings[name].unit}" for name, value in step.settings.items()]
+        figures = [
+            f"{work.settings[name].label} {value:g} {work.unit_of(step, name)}" for name, value in step.settings.items()
+        ]
         rows = (
             ("set", figures),
             ("take", [*step.tools, *step.materials]),

@@ -34,6 +34,7 @@ def cross_check(read: Reader, known: Knowledge) -> None:
         _check_stations,
         _check_traits,
         check_procedures,
+        _check_upkeep,
         _check_proofs,
         _check_heat,
         check_words,
@@ -271,6 +272,13 @@ def _check_traits(read: Reader, known: Knowledge) -> None:
     for trait in known.traits.values():
         read.known(trait.usual, known.kinds, f"traits.toml [{trait.id}].usual")
         read.known(trait.implies, known.traits, f"traits.toml [{trait.id}].implies")
+
+
+def _check_upkeep(read: Reader, known: Knowledge) -> None:
+    """Checks that rest on tests of the bench, and consumables that plans name."""
+    for test in known.upkeep.tests.values():
+        read.known(test.rests, known.checks, f"upkeep.toml [test.{test.id}].rests")
+    read.known(known.upkeep.consumables, known.procedures.materials(), "upkeep.toml [consumable]")
 
 
 def _check_proofs(read: Reader, known: Knowledge) -> None:

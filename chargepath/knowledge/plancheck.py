@@ -25,9 +25,6 @@ def check_procedures(read: Reader, known: Knowledge) -> None:
     """Facts, acts, blocks, slots, cautions, checks and words that the procedures name."""
     work = known.procedures
     _check_plan(read, known)
-    for test in known.upkeep.tests.values():
-        read.known(test.rests, known.checks, f"upkeep.toml [test.{test.id}].rests")
-    read.known(known.upkeep.consumables, work.materials(), "upkeep.toml [consumable]")
     words = {*known.kinds, *known.carriers, *known.connectors, *known.traits, *OWN_WORDS}
     ids = [step.id for step in work.steps()]
     acts = {rule.act for rule in work.nevers} | set(work.undoes)

@@ -68,8 +68,19 @@ class ToolKind:
 
 @dataclass(frozen=True)
 class ActKind:
-    """What a shop may say that a step of its own does: in words, the words of a text that tell it, the settings that
-    only a step makes which does it, and the cautions that go with it.
+    """An act that a shop may tick for a step of its own.
+
+    Attributes
+    ----------
+    label : str
+        What the step does, in words.
+    words : tuple of str
+        Words of a step's text by which the program sees that the step does this.
+    settings : tuple of str
+        Settings that only a step with this act may make.
+    cautions : tuple of str
+        Cautions that the step gets, ticked or not.
+
     """
 
     label: str
@@ -262,7 +273,8 @@ class Procedures:
     def unit_of(self, step: WorkStep, setting: str) -> str:
         """The unit of a setting as a step has it: that of a nozzle says its shape too."""
         shape = self.nozzles.get(step.nozzle, "") if setting == NOZZLE else ""
-        return ", ".join(filter(None, (self.settings[setting].unit, shape)))
+        unit = self.settings[setting].unit
+        return f"{unit} ({shape})" if shape else unit
 
     def acts_told(self, text: str) -> tuple[str, ...]:
         """The acts that the words of a text tell of, as whole words; capitals do not matter."""

@@ -42,11 +42,11 @@ class BenchTest:
     high: Annotated[float | None, InFile(high=1e6, absent=None)] = None
 
     def holds(self, reading: float) -> bool:
-        """Whether a reading is right; one without limits is right whatever it reads."""
+        """Whether a reading lies within the limits of the test, both included; without limits every reading does."""
         return (self.low is None or reading >= self.low) and (self.high is None or reading <= self.high)
 
     def due_on(self, last: date | None) -> date | None:
-        """The day on which it is due again; None where it was never done, so that it is due now."""
+        """The day on which the test is due again after it was done on `last`; None for a test that was never done."""
         return None if last is None else last + timedelta(days=self.every_days)
 
 

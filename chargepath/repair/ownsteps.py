@@ -201,7 +201,7 @@ class Beyond:
 
 
 def beyond(known: Knowledge, own: OwnStep) -> Beyond | None:
-    """The first setting of an own step that is more than anybody signed for; None where there is none.
+    """The first setting of an own step that goes beyond what the shipped steps set; None where every one is covered.
 
     What heats or puts power in belongs to an act, so that the rules of the plan and the dangers see it; and it is never
     more than the highest shipped value of a step that does the same. One that comes instead has its step's acts too.
@@ -227,7 +227,7 @@ def beyond(known: Knowledge, own: OwnStep) -> Beyond | None:
 
 
 def lifts(known: Knowledge, own: OwnStep, others: Iterable[OwnStep], devices: Iterable[Device]) -> Literal | None:
-    """The first fact by which an own step would free an act that a rule forbids; None where it frees none.
+    """The first fact in `makes` of an own step that would switch a rule of the plan off; None where none does.
 
     What guards hands, device and joints is seen to by the steps that ship: nobody writes "the cell is disconnected" or
     "every joint was looked at" into a step of the shop's own. It may only take back what another own step has made or

@@ -1,4 +1,4 @@
-"""Ways that spare the new part of a repair, where it is the last one in the house."""
+"""Choose gentler ways for a repair that takes the last part on the shelf."""
 
 from __future__ import annotations
 
@@ -7,7 +7,9 @@ from chargepath.repair.workplan import Plan
 
 
 def sparing(work: Procedures, plan: Plan, loss: float) -> dict[str, str]:
-    """Picks by which the new part is spared where it is the last one here; empty where the plan does so already.
+    """Return the ways to pick instead of the cheapest ones, because harm to the last part on the shelf costs more.
+
+    A choice that a person has made is left as it is. Empty where no other way is cheaper with that loss.
 
     Parameters
     ----------

@@ -131,6 +131,7 @@ def end_run(
 
 
 @needs(Right.MEASURE)
+@transaction.atomic
 def ask_to_stop(run: CellRun, *, user: User, now: datetime) -> None:
     """Have the watch switch the output off."""
     CellRun.objects.filter(pk=run.pk, state=CellRun.State.RUNNING).update(state=CellRun.State.STOPPING, last_at=now)

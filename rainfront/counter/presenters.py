@@ -71,7 +71,7 @@ def extras_of(job: Job, shop: Shop) -> list[ExtraRow]:
 
 
 def remembered_extras(job: Job, shop: Shop) -> list[ExtraRow]:
-    """Other orders that devices of the same model had and this one has not, each once, as it was ordered last."""
+    """Extra orders to offer for this device: what other devices of its model had, without what it has already."""
     here = {row.label.casefold() for row in Extra.objects.of_job(job.pk)}
     digits = shop.region.digits
     rows: dict[str, ExtraRow] = {}

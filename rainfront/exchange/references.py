@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import json
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from datetime import date, datetime
 from typing import Any
 
 from django.db import transaction
 
-from chargepath.base.errors import ChargepathError
+from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.base.quantities import METERS
 from chargepath.knowledge import Knowledge
 from rainfront.exchange.shape import ArchiveError
@@ -21,6 +21,7 @@ from rainfront.reference.actions import store_connector
 from rainfront.reference.adapters import BOARD, find_map
 from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading, IdleCurrent
 from rainfront.workshop.adapters import Shop
+from rainfront.workshop.ownphotos import CleanPhoto, photos_in
 from rainfront.workshop.ownsteps import steps_out, take_steps_in
 
 FORMAT, VERSION = "rainfront-references", 1
@@ -61,7 +62,6 @@ def _newest(model: type[Any]) -> list[Any]:
 
 
 @needs(Right.TEACH)
-@transaction.atomic
 def merge_references(here: Shop, raw: bytes, *, user: User, now: datetime) -> tuple[dict[str, int], list[str]]:
     """Take in another shop's references; how many meters, connectors, readings, currents and own steps are new.
 
@@ -80,7 +80,17 @@ def merge_references(here: Shop, raw: bytes, *, user: User, now: datetime) -> tu
         It is no such file, or a line of it cannot be; nothing is stored.
 
     """
-    found, known = _read(raw), here.known
+    found = _read(raw)
+    # Decoding pictures takes seconds, in which nobody else could write.
+    photos = photos_in(found.get("steps", []))
+    with transaction.atomic():
+        return _merge(found, photos, here, user, now)
+
+
+def _merge(
+    found: Mapping[str, Any], photos: Mapping[int, CleanPhoto | ReadingError], here: Shop, user: User, now: datetime
+) -> tuple[dict[str, int], list[str]]:
+    known = here.known
     shop = str(found.get("shop") or "another shop")[:20].strip()
     ours = shop == Workshop.current().name[:20].strip()
     done = dict.fromkeys(("meters", "connectors", "readings", "currents"), 0)
@@ -90,7 +100,7 @@ def merge_references(here: Shop, raw: bytes, *, user: User, now: datetime) -> tu
         done["readings"] = _readings(known, found["readings"], meters, maps, user, now)
         for kind, rows in ((IdleCurrent, found["idle"]), (KnownGood, found["plateaus"])):
             done["currents"] += sum(_current(kind, row, user, now) for row in rows)
-        done["steps"], left = take_steps_in(found.get("steps", []), user=user, now=now, shop=here)
+        done["steps"], left = take_steps_in(found.get("steps", []), photos, user=user, now=now, shop=here)
     except (KeyError, TypeError, ValueError, AttributeError) as error:
         raise ArchiveError(f"something in it is not as it should be ({error})", "file", RIGHT) from error
     return done, left

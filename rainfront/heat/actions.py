@@ -43,6 +43,7 @@ def add_station(name: str, note: str, *, user: User, now: datetime) -> HotAir:
 
 
 @needs(Right.MEASURE)
+@transaction.atomic
 def give_away(station: HotAir, *, user: User, now: datetime) -> None:
     """Take a station off the bench; its melts stay."""
     HotAir.objects.filter(pk=station.pk).update(gone_at=now)
@@ -58,6 +59,7 @@ def log_melt(station: HotAir, values: Mapping[str, Any], *, user: User, now: dat
 
 
 @needs(Right.MEASURE)
+@transaction.atomic
 def strike_melt(melt: Melted, *, user: User, now: datetime) -> None:
     """Strike a melt out, or let it count again."""
     struck = melt.struck_at is None

@@ -446,6 +446,7 @@ def stop_waiting(waiting: Waiting, *, user: User, now: datetime, shop: Shop | No
 
 
 @needs(Right.KEEP)
+@transaction.atomic
 def set_instrument(form: Any, *, user: User) -> None:
     """Store where the meter or the supply is, from a valid form."""
     form.save()

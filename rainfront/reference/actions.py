@@ -99,6 +99,7 @@ def keep_readings(
 
 
 @needs(Right.TEACH)
+@transaction.atomic
 def forget_board(details: dict[str, Any], *, user: User, now: datetime) -> int:
     """Take one model's readings at one place with one meter out of use; returns how many."""
     found = GoodReading.objects.standing().filter(**details)
@@ -106,12 +107,14 @@ def forget_board(details: dict[str, Any], *, user: User, now: datetime) -> int:
 
 
 @needs(Right.TEACH)
+@transaction.atomic
 def restore_board(details: dict[str, Any], *, user: User) -> int:
     """Bring readings that were taken out back into use; returns how many."""
     return int(GoodReading.objects.removed().filter(**details).update(removed_at=None, removed_by=None))
 
 
 @needs(Right.TEACH)
+@transaction.atomic
 def store_connector(
     known: Knowledge,
     name: str,
@@ -141,6 +144,7 @@ def store_connector(
 
 
 @needs(Right.TEACH)
+@transaction.atomic
 def keep_idle(model_name: str, amps: float, *, user: User, now: datetime) -> IdleCurrent:
     """Keep what a good board of a model draws before the power key."""
     if not 0 <= amps <= 0.3:
@@ -149,6 +153,7 @@ def keep_idle(model_name: str, amps: float, *, user: User, now: datetime) -> Idl
 
 
 @needs(Right.TEACH)
+@transaction.atomic
 def store_meter(form: Any, *, user: User) -> None:
     """Store a multimeter from a valid form; where it answers is set by whoever may say that of every instrument."""
     if {"host", "port"} & set(form.changed_data):

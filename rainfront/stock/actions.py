@@ -101,6 +101,7 @@ def take_in(
 
 
 @needs(Right.PARTS)
+@transaction.atomic
 def set_price(known: Knowledge, item: Item, price: Decimal, days: float | None, *, user: User, now: datetime) -> None:
     """What one costs, and how long new ones take to come, for everything that it fits; None keeps the days."""
     for family in item.fits or [""]:
@@ -199,6 +200,7 @@ def bin_parts(item: Item, count: int, why: str, *, user: User, now: datetime) ->
 
 
 @needs(Right.PARTS)
+@transaction.atomic
 def add_donor(name: str, note: str, *, user: User, now: datetime) -> Donor:
     """A board is kept to take parts from.
 
@@ -216,6 +218,7 @@ def add_donor(name: str, note: str, *, user: User, now: datetime) -> Donor:
 
 
 @needs(Right.PARTS)
+@transaction.atomic
 def end_donor(pk: int, *, user: User, now: datetime) -> None:
     """Nothing is left on a donor board; what was taken off it stays readable."""
     Donor.objects.filter(pk=pk, gone_at__isnull=True).update(gone_at=now)

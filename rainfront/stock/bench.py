@@ -20,8 +20,8 @@ from rainfront.stock.models import BenchNeed, BenchTestRun
 from rainfront.web.secrets import refuse_unlock_code
 from rainfront.web.words import counted
 
-# Tests of a tool that its row shows, and days ahead on which a use-by date is said.
-SHOWN, SOON_DAYS = 12, 14
+# Days ahead on which a use-by date is said.
+SOON_DAYS = 14
 
 
 @dataclass(frozen=True)

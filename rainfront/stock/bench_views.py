@@ -13,10 +13,13 @@ from django.utils import timezone
 from chargepath.base.errors import ChargepathError, ReadingError
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, may, posts
-from rainfront.stock.bench import SHOWN, consumables_of, enter_test, need_rows, note_need, test_rows, tools_named
+from rainfront.stock.bench import consumables_of, enter_test, need_rows, note_need, test_rows, tools_named
 from rainfront.stock.models import BenchTestRun
 from rainfront.web.secrets import hide_code
 from rainfront.workshop.context import shop_of
+
+# Tests that the log on the page shows, the newest first.
+SHOWN = 12
 
 
 @posts(Right.MEASURE)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import base64
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from io import BytesIO
@@ -17,6 +16,7 @@ from chargepath.base.errors import ReadingError
 from rainfront.people.models import User
 from rainfront.people.rights import Right, needs
 from rainfront.web.decoding import clean_apart
+from rainfront.web.scenes.marked_photo import MarkedPhoto, draw
 from rainfront.web.scenes.screw_map import SIZES
 from rainfront.web.secrets import refuse_unlock_code
 from rainfront.workshop.actions import new_edition
@@ -24,55 +24,18 @@ from rainfront.workshop.adapters import Shop
 from rainfront.workshop.models import ShopStep
 
 MOST_MARKS, LONGEST_WORDS = 12, 120
-# Longest side of a photo that goes out with the references [pixels].
-SENT_PIXELS = 1024
+# Longest side of a photo of a step [pixels]: what a hand looks for is seen, and many go out with the references.
+MOST_PIXELS = 1024
 # Share of an outline that is its edge, where a place is told in words.
 THIRD = 1 / 3
-
-
-@dataclass(frozen=True)
-class PhotoMark:
-    """A numbered mark on a photo [pixels], with its words."""
-
-    number: int
-    x: str
-    y: str
-    text: str
-
-
-@dataclass(frozen=True)
-class MarkedPhoto:
-    """A photo with its marks, as a drawing lays them over it; lengths in pixels of the photo."""
-
-    url: str
-    width: int
-    height: int
-    spots: Sequence[PhotoMark]
-    radius: str
-    font: str
-    drop: str
-    says: str
 
 
 def marked(step: ShopStep) -> MarkedPhoto | None:
     """The photo of a step with its marks; None for a step without one."""
     if not step.photo:
         return None
-    width, height, size = step.photo_width, step.photo_height, max(step.photo_width, step.photo_height) / 40
-    marks = [
-        PhotoMark(number, f"{row['x'] * width:.1f}", f"{row['y'] * height:.1f}", row["text"])
-        for number, row in enumerate(step.photo_marks, 1)
-    ]
-    return MarkedPhoto(
-        url=reverse("workshop:own_step_picture", args=[step.pk]),
-        width=width,
-        height=height,
-        spots=marks,
-        radius=f"{size:.1f}",
-        font=f"{size * 1.2:.1f}",
-        drop=f"{size * 0.42:.1f}",
-        says="; ".join(f"{mark.number}: {mark.text}" for mark in marks),
-    )
+    rows = [(number, row["x"], row["y"], row["text"], False) for number, row in enumerate(step.photo_marks, 1)]
+    return draw(reverse("workshop:own_step_picture", args=[step.pk]), step.photo_width, step.photo_height, rows)
 
 
 @dataclass(frozen=True)
@@ -107,20 +70,62 @@ def shown_of(own: str, kind: str) -> tuple[MarkedPhoto | None, StepPlace | None]
     return marked(step), place_of(step, kind) if step.place_x is not None else None
 
 
+@dataclass(frozen=True)
+class CleanPhoto:
+    """A photo that is checked, scaled and without metadata, as JPEG, with its size [pixels]."""
+
+    picture: bytes
+    width: int
+    height: int
+
+
+def clean_photo(raw: bytes) -> CleanPhoto:
+    """Check and scale a photo. It takes seconds at worst: call it before a transaction locks the database.
+
+    Raises
+    ------
+    ReadingError
+        It is no picture, or too large.
+
+    """
+    picture, width, height = clean_apart(raw)
+    if max(width, height) > MOST_PIXELS:
+        scaled = Image.open(BytesIO(picture))  # What our own process has just written.
+        scaled.thumbnail((MOST_PIXELS, MOST_PIXELS))
+        out = BytesIO()
+        scaled.save(out, "JPEG", quality=85)
+        picture, (width, height) = out.getvalue(), scaled.size
+    return CleanPhoto(picture, width, height)
+
+
 def photo_out(step: ShopStep) -> str:
-    """The photo of a step, scaled for sending, as base64; '' where the file is gone."""
+    """The photo of a step as base64; '' where the file is gone."""
     try:
         with step.photo.open("rb") as file:
-            picture = Image.open(BytesIO(file.read()))
+            return base64.b64encode(file.read()).decode()
     except FileNotFoundError:
         return ""
-    picture.thumbnail((SENT_PIXELS, SENT_PIXELS))
-    out = BytesIO()
-    picture.save(out, "JPEG", quality=80)
-    return base64.b64encode(out.getvalue()).decode()
 
 
-def take_photo_in(step: ShopStep, photo: Any, marks: Any, *, user: User, now: datetime, shop: Shop) -> None:
+def photos_in(rows: Any) -> dict[int, CleanPhoto | ReadingError]:
+    """The photos that came with steps of another shop, by the place of the step; or what is wrong with one."""
+    found: dict[int, CleanPhoto | ReadingError] = {}
+    for place, row in enumerate(rows if isinstance(rows, list) else ()):
+        sent = row.get("photo") if isinstance(row, dict) else None
+        if not sent:
+            continue
+        try:
+            found[place] = clean_photo(base64.b64decode(str(sent), validate=True))
+        except ReadingError as error:
+            found[place] = error
+        except ValueError:
+            found[place] = ReadingError("the photo is no base64", "photo", "the file as a shop writes it")
+    return found
+
+
+def take_photo_in(
+    step: ShopStep, photo: CleanPhoto | ReadingError | None, marks: Any, *, user: User, now: datetime, shop: Shop
+) -> None:
     """Keep the photo and the marks that came with a step of another shop; without a photo nothing is done.
 
     Raises
@@ -129,20 +134,16 @@ def take_photo_in(step: ShopStep, photo: Any, marks: Any, *, user: User, now: da
         It is no picture; the step stays without one.
 
     """
-    if not photo:
+    if photo is None:
         return
-    try:
-        raw = base64.b64decode(str(photo), validate=True)
-    except ValueError as error:
-        raise ReadingError("the photo is no base64", "photo", "the file as a shop writes it") from error
-    keep_photo(step, raw, user=user, now=now, shop=shop)
+    if isinstance(photo, ReadingError):
+        raise photo
+    store_photo(step, photo, user=user, now=now, shop=shop)
     for row in marks if isinstance(marks, list) else ():
         try:
             x, y, text = float(row["x"]), float(row["y"]), str(row["text"])
         except (KeyError, TypeError, ValueError) as error:
-            raise ReadingError(
-                "a mark has no place or no words", "photo_marks", "the file as a shop writes it"
-            ) from error
+            raise ReadingError("a mark has no place or no words", "marks", "the file as a shop writes it") from error
         add_mark(step, x, y, text, user=user, now=now, shop=shop)
 
 
@@ -154,7 +155,6 @@ def _standing(step: ShopStep) -> ShopStep:
 
 
 @needs(Right.TEACH)
-@new_edition
 def keep_photo(step: ShopStep, raw: bytes, *, user: User, now: datetime, shop: Shop) -> ShopStep:
     """Keep a picture for a step, checked, scaled and without metadata; marks on an earlier one go with it.
 
@@ -166,10 +166,26 @@ def keep_photo(step: ShopStep, raw: bytes, *, user: User, now: datetime, shop: S
         No picture, too large, or the step holds no longer; nothing is stored.
 
     """
-    picture, width, height = clean_apart(raw)
+    made: ShopStep = store_photo(step, clean_photo(raw), user=user, now=now, shop=shop)
+    return made
+
+
+@needs(Right.TEACH)
+@new_edition
+def store_photo(step: ShopStep, photo: CleanPhoto, *, user: User, now: datetime, shop: Shop) -> ShopStep:
+    """Store a photo that is clean already for a step; marks on an earlier one go with it.
+
+    Raises
+    ------
+    NotAllowed
+        Who asks may not teach.
+    ReadingError
+        The step holds no longer.
+
+    """
     found = _standing(step)
-    found.photo.save("step.jpg", ContentFile(picture), save=False)
-    found.photo_width, found.photo_height, found.photo_marks = width, height, []
+    found.photo.save("step.jpg", ContentFile(photo.picture), save=False)
+    found.photo_width, found.photo_height, found.photo_marks = photo.width, photo.height, []
     found.save(update_fields=["photo", "photo_width", "photo_height", "photo_marks"])
     return found
 

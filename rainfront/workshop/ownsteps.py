@@ -20,7 +20,7 @@ from rainfront.workshop.actions import new_edition
 from rainfront.workshop.adapters import Shop, own_step
 from rainfront.workshop.forms import OwnStepForm
 from rainfront.workshop.models import ShopStep
-from rainfront.workshop.ownphotos import photo_out, take_photo_in, take_place_in
+from rainfront.workshop.ownphotos import CleanPhoto, photo_out, take_photo_in, take_place_in
 
 MOST = 300
 CONNECTOR = "usb_c"
@@ -166,17 +166,25 @@ def steps_out() -> list[dict[str, Any]]:
 
 @needs(Right.TEACH)
 @new_edition
-def take_steps_in(rows: Sequence[Mapping[str, Any]], *, user: User, now: datetime, shop: Shop) -> tuple[int, list[str]]:
+def take_steps_in(
+    rows: Sequence[Mapping[str, Any]],
+    photos: Mapping[int, CleanPhoto | ReadingError] | None = None,
+    *,
+    user: User,
+    now: datetime,
+    shop: Shop,
+) -> tuple[int, list[str]]:
     """Take in steps of another shop; how many are new, and why each of the others was left out.
 
     One that is here already word by word is passed over. One that hangs on a step which this version does not have
-    is taken in, and stands among those that somebody has to hang elsewhere.
+    is taken in, and stands among those that somebody has to hang elsewhere. `photos` are theirs as `photos_in` reads
+    them before the transaction.
     """
     new, left = 0, []
     there = [{name: getattr(row, name) for name in FIELDS} for row in ShopStep.objects.standing()]
     work = shop.known.procedures
     known = {step.id for step in work.steps()}
-    for raw in rows[:MOST]:
+    for place, raw in enumerate(rows[:MOST]):
         values = {name: raw[name] for name in FIELDS if name in raw}
         values["at"] = work.renamed.get(str(raw.get("at", "")), raw.get("at", ""))
         form = OwnStepForm(shop.known, _as_typed(values))
@@ -199,7 +207,7 @@ def take_steps_in(rows: Sequence[Mapping[str, Any]], *, user: User, now: datetim
         new += 1
         try:
             take_place_in(made, raw.get("place"), user=user, now=now, shop=shop)
-            take_photo_in(made, raw.get("photo"), raw.get("photo_marks"), user=user, now=now, shop=shop)
+            take_photo_in(made, (photos or {}).get(place), raw.get("photo_marks"), user=user, now=now, shop=shop)
         except ReadingError as error:
             left.append(f"{made.do[:60]}: its photo or place: {error}")
     return new, left

@@ -35,6 +35,25 @@ class Core(SimpleTestCase):
             self.fail(" imports ".join(error.args[1]))
 
 
+class Writes(SimpleTestCase):
+    # What these do is files, or opens its transaction itself once that is done: a picture is decoded before the lock.
+    FILES = {"want_archive", "remove_archive", "import_shop", "backup_now", "keep_photo", "merge_references"}
+
+    def test_every_write_that_asks_for_a_right_is_one_transaction(self):
+        """A form's key is stored with what it speaks of; a bare INSERT is still open where that commits, and fails."""
+        bare = []
+        for _, path, tree in modules("rainfront"):
+            for node in ast.walk(tree):
+                if not isinstance(node, ast.FunctionDef):
+                    continue
+                asks = [ast.unparse(one) for one in node.decorator_list]
+                if any(text.startswith("needs(") for text in asks) and node.name not in self.FILES:
+                    text = ast.unparse(node)
+                    if not any(opens in text for opens in ("transaction.atomic", "open_job(", "new_edition")):
+                        bare.append(f"{path}:{node.lineno} {node.name}")
+        self.assertEqual(bare, [])
+
+
 class Names(SimpleTestCase):
     def test_a_class_has_one_meaning(self):
         places = defaultdict(set)

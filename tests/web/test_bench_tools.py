@@ -9,8 +9,9 @@ from django.utils import timezone
 from chargepath.base.errors import ReadingError
 from rainfront.jobs import actions
 from rainfront.people.rights import NotAllowed
+from rainfront.reference.models import DiodeMeter
 from rainfront.stock.bench import behind, due_words, enter_test, need_state, note_need, test_rows
-from rainfront.stock.models import BenchNeed, BenchTestRun
+from rainfront.stock.models import BenchNeed, BenchTestRun, Donor
 from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, make_job, make_user
 from tests.web.test_pages import Signed
@@ -120,9 +121,16 @@ class BenchTools(Signed):
 class Once(TransactionTestCase):
     def test_what_is_entered_with_a_forms_key_is_stored_in_the_transaction_that_keeps_the_key(self):
         """A form of a browser has a key. Outside a transaction SQLite refused the key beside an open statement."""
-        self.client.force_login(make_user())
-        for number, sent in enumerate(({"test": "usb_meter", "reading": "5,01"}, {"name": "flux", "state": "low"})):
+        self.client.force_login(make_user("owner", "owner"))
+        rows = (
+            (PAGE, {"test": "usb_meter", "reading": "5,01"}),
+            (PAGE, {"name": "flux", "state": "low"}),
+            (reverse("stock:donor"), {"name": "Orvane D2", "note": "dead"}),
+            (reverse("reference:new_meter"), {"name": "Bench meter", "style": "volts"}),
+        )
+        for number, (page, sent) in enumerate(rows):
             form = {**sent, "once": f"{number:032x}"}
-            for _ in range(2):
-                self.assertLess(self.client.post(PAGE, form).status_code, 500)
-        self.assertEqual((BenchTestRun.objects.count(), BenchNeed.objects.count()), (1, 1))
+            with self.subTest(page=page):
+                self.assertEqual([self.client.post(page, form).status_code for _ in range(2)][:1], [302])
+        counts = [model.objects.count() for model in (BenchTestRun, BenchNeed, Donor, DiodeMeter)]
+        self.assertEqual(counts, [1, 1, 1, 1])

@@ -16,7 +16,7 @@ from rainfront.jobs.planning import plan_of
 from rainfront.work import actions as work_actions
 from rainfront.workshop.adapters import Shop
 from rainfront.workshop.models import ShopStep
-from rainfront.workshop.ownphotos import add_mark, keep_photo
+from rainfront.workshop.ownphotos import add_mark, keep_photo, photos_in
 from rainfront.workshop.ownsteps import misfits, steps_out, store_step, take_steps_in
 from tests.builders import NOW, judged, make_job, make_user
 from tests.web.test_pages import Signed
@@ -247,7 +247,7 @@ class OwnSteps(Signed):
         ShopStep.objects.all().delete()
         sent.append({**sent[0], "do": "Its photo is broken.", "photo": "no base64"})
         sent.append({**sent[0], "do": "Hung on an old name.", "at": "guard_off", "makes": [], "photo": ""})
-        new, left = take_steps_in(sent, user=self.user, now=NOW, shop=Shop.current())
+        new, left = take_steps_in(sent, photos_in(sent), user=self.user, now=NOW, shop=Shop.current())
         self.assertEqual((new, len(left)), (3, 1))
         self.assertIn("its photo or place: photo: the photo is no base64", left[0])
         first, broken, old = ShopStep.objects.order_by("pk")

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.contrib import messages
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
+from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
@@ -19,6 +18,7 @@ from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.rights import Right, posts
 from rainfront.web.forms import refused
 from rainfront.web.pictures import MAX_BYTES
+from rainfront.web.scenes import marked_photo
 from rainfront.web.uploads import takes
 from rainfront.workshop.context import shop_of
 
@@ -63,19 +63,11 @@ def photo_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
 
 
 def _photo(request: HttpRequest, photo: Photo, form: MarkForm, status: int = 200) -> HttpResponse:
-    marks: list[dict[str, Any]] = [
-        {"mark": mark, "x": f"{mark.x * photo.width:.1f}", "y": f"{mark.y * photo.height:.1f}"}
-        for mark in photo.marks.all()
-    ]
-    size = max(photo.width, photo.height) / 40
-    context = {
-        "photo": photo,
-        "marks": marks,
-        "form": form,
-        "radius": f"{size:.1f}",
-        "font": f"{size * 1.2:.1f}",
-        "drop": f"{size * 0.42:.1f}",
-    }
+    marks = list(photo.marks.all())
+    url = reverse("inside:file", args=[photo.job_id, photo.pk])
+    rows = [(mark.number, mark.x, mark.y, mark.text, bool(mark.part)) for mark in marks]
+    drawn = marked_photo.draw(url, photo.width, photo.height, rows)
+    context = {"photo": photo, "drawn": drawn, "marks": marks, "form": form}
     return show_job(request, "inside/photo.html", photo.job, context, status)
 
 
