@@ -143,7 +143,7 @@ def take_photo_in(
         try:
             x, y, text = float(row["x"]), float(row["y"]), str(row["text"])
         except (KeyError, TypeError, ValueError) as error:
-            raise ReadingError("a mark has no place or no words", "marks", "the file as a shop writes it") from error
+            raise ReadingError("a mark has no place or no words", "photo", "the file as a shop writes it") from error
         add_mark(step, x, y, text, user=user, now=now, shop=shop)
 
 
