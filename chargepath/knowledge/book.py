@@ -14,6 +14,7 @@ from chargepath.knowledge.faults import Fault
 from chargepath.knowledge.hazards import Hazard
 from chargepath.knowledge.heat import HeatTables
 from chargepath.knowledge.intake import Intake
+from chargepath.knowledge.layers import LayerTables
 from chargepath.knowledge.mishaps import Mishap
 from chargepath.knowledge.path import Hop, Place, Rung, Suspicion
 from chargepath.knowledge.pinmaps import PinMap
@@ -80,6 +81,7 @@ class Knowledge:
     heat: HeatTables
     cells: CellTables
     upkeep: Upkeep
+    layers: LayerTables
 
     kinds: tuple[str, ...] = ("phone", "tablet")
     carriers: tuple[str, ...] = ("sub_board", "flex", NO_CARRIER)

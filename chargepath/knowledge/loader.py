@@ -34,6 +34,7 @@ from chargepath.knowledge.cells import read_cells
 from chargepath.knowledge.changes import MONEY, Change, money_in
 from chargepath.knowledge.costs import read_costs, read_model
 from chargepath.knowledge.crosschecks import cross_check
+from chargepath.knowledge.layers import read_layers
 from chargepath.knowledge.reader import Reader, Table
 from chargepath.knowledge.upkeep import read_upkeep
 from chargepath.knowledge.wording import (
@@ -83,6 +84,7 @@ FILES = (
     "heat",
     "cells",
     "upkeep",
+    "layers",
 )
 
 
@@ -172,6 +174,7 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
         heat=heat.read_heat(read),
         cells=read_cells(read),
         upkeep=read_upkeep(read),
+        layers=read_layers(read),
     )
     cross_check(read, known)
     if read.problems:

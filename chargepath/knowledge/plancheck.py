@@ -6,6 +6,7 @@ from collections.abc import Collection, Iterable, Sequence
 from itertools import combinations
 
 from chargepath.knowledge.book import Knowledge
+from chargepath.knowledge.layers import SITE
 from chargepath.knowledge.procedures import (
     ALLOY,
     CHOSEN,
@@ -32,6 +33,7 @@ def check_procedures(read: Reader, known: Knowledge) -> None:
     made = [*(tool.settings for tool in work.tools.values()), *(kind.settings for kind in work.acts.values())]
     read.known([name for settings in made for name in settings], work.settings, "settings of [tool] and [act]")
     read.known([name for kind in work.acts.values() for name in kind.cautions], known.cautions, "plan.toml [act]")
+    _check_layers(read, known, words)
     for name in sorted({name for name in ids if ids.count(name) > 1}):
         read.say(f"procedures.toml {name}", "two steps have this id")
     for step in work.steps():
@@ -47,6 +49,7 @@ def check_procedures(read: Reader, known: Knowledge) -> None:
         if bool(step.nozzle) != (NOZZLE in step.settings):
             read.say(where, f"a nozzle has a size and a shape: it sets {NOZZLE} and says one in nozzle, or neither")
         read.known([step.nozzle] if step.nozzle else [], work.nozzles, f"{where}.nozzle")
+        read.known([step.at], {*known.layers.places, SITE}, f"{where}.at")
         _check_solvent(read, work, step, where)
         _check_step_heat(read, known, step, where)
         _check_step_time(read, step, where)
@@ -57,6 +60,28 @@ def check_procedures(read: Reader, known: Knowledge) -> None:
             read.known(_parts((*option.when, *option.unless)), words, f"procedures.toml [option.{slot}.{option.id}]")
             read.known(option.adds, OWN_WORDS, f"procedures.toml [option.{slot}.{option.id}].adds")
         _check_slot(read, known, list(options.values()), f"procedures.toml [option.{slot}]")
+
+
+def _check_layers(read: Reader, known: Knowledge, words: Collection[str]) -> None:
+    """Facts, words, layers and routes that layers.toml names, and a place for each route that works at its site."""
+    tables, work = known.layers, known.procedures
+    layers = {layer.id for layer in tables.layers}
+    for layer in tables.layers:
+        where = f"layers.toml {layer.id}"
+        read.known([fact for state in layer.states for fact, _ in state.needs], work.facts, f"{where}.state")
+        read.known(layer.live, work.facts, f"{where}.live")
+        read.known([*layer.when, *layer.unless, *(word for state in layer.states for word in state.when)], words, where)
+    for place in tables.places.values():
+        read.known([*([place.on] if place.on else []), *place.under], layers, f"layers.toml [place.{place.id}]")
+    read.known(tables.conditions, work.facts, "layers.toml [condition]")
+    read.known(tables.sites, work.recipes, "layers.toml [site]")
+    read.known(tables.sites.values(), tables.places, "layers.toml [site]")
+    for route, blocks in work.recipes.items():
+        options = [option for name in blocks if name[0] == "@" for option in work.options.get(name[1:], {}).values()]
+        steps = [step for name in blocks if name[0] != "@" for step in work.blocks.get(name, ())]
+        steps += [step for option in options for step in option.steps]
+        if route not in tables.sites and any(step.at == SITE for step in steps):
+            read.say("layers.toml [site]", f"'{route}' has steps at its site: say which place that is")
 
 
 def _parts(asked: Iterable[str]) -> list[str]:
@@ -149,6 +174,11 @@ def _check_plan(read: Reader, known: Knowledge) -> None:
     work = known.procedures
     for rule in work.nevers:
         read.known([rule.fact, *rule.but], work.facts, f"plan.toml [[never]] {rule.id}")
+    for level, changed in work.start_built.items():
+        where = f"plan.toml [start_built.{level}]"
+        read.known([level], work.start, where)
+        read.known(changed, known.traits, where)
+        read.known([fact for facts in changed.values() for fact, _ in facts], work.facts, where)
     for level, facts in work.start.items():
         read.known([level], known.access, "plan.toml [start]")
         read.known(facts, work.facts, f"plan.toml [start] {level}")

@@ -41,7 +41,7 @@ GLUED = ("rear_glass", "display_first")
 HEATED_BY = ("iron_c", "below_c", "air_c", "plate_c")
 PLAN_KEYS = (
     "basis", "fact", "start", "goal", "lasting", "undoes", "never", "level", "slot", "recipe", "in_frame", "after_test",
-    "told", "solvents", "act", "first", "legs_under", "spare", "renamed",
+    "told", "solvents", "act", "first", "legs_under", "spare", "renamed", "start_built",
 )  # fmt: skip
 
 
@@ -128,6 +128,8 @@ class WorkStep:
         How it reads where a device is closed up that is not tested; '' where it reads the same.
     nozzle : str
         Shape of the nozzle, as `Procedures.nozzles` names it; '' where it sets none.
+    at : str
+        Place of the work, as layers.toml names it: its own, or that of its block or option.
 
     """
 
@@ -155,6 +157,7 @@ class WorkStep:
     lead_free: Mapping[str, float] = field(default_factory=dict)
     untested: str = ""
     nozzle: str = ""
+    at: str = ""
 
     @property
     def adds_solder(self) -> bool:
@@ -236,15 +239,17 @@ class LevelWork:
 class Procedures:
     """Everything that a plan of work is made of; a block's name with an @ is a choice between the options of a slot.
 
-    `acts` are those that a shop may say of a step of its own. `first` are blocks that come before everything else in
-    every plan, where they suit. `legs_under` are the routes whose part has its contacts
-    underneath, where no tip gets at them. `spare` are the choices whose harm falls on the new part.
+    `start` are the facts at the start by how far it is open, `start_built` what is otherwise on a device with a trait
+    (`begins`). `acts` are those that a shop may say of a step of its own. `first` are blocks that come before
+    everything else in every plan, where they suit. `legs_under` are the routes whose part has its contacts underneath,
+    where no tip gets at them. `spare` are the choices whose harm falls on the new part.
     `nozzles` are the shapes of nozzles, in words. `renamed` leads from an id that a step had in an earlier version to
     the one that it has now.
     """
 
     facts: Mapping[str, tuple[str, str]]
     start: Mapping[str, tuple[str, ...]]
+    start_built: Mapping[str, Mapping[str, tuple[Literal, ...]]]
     goals: tuple[Literal, ...]
     lasting: tuple[str, ...]
     undoes: Mapping[str, tuple[str, ...]]
@@ -269,6 +274,14 @@ class Procedures:
     nozzles: Mapping[str, str]
     renamed: Mapping[str, str]
     basis: str
+
+    def begins(self, reached: str, words: Collection[str]) -> frozenset[str]:
+        """Facts that are so before the first step on a device with these words, which is open as far as `reached`."""
+        facts = set(self.start[reached])
+        for word, changed in self.start_built.get(reached, {}).items():
+            for fact, so in changed if word in words else ():
+                (facts.add if so else facts.discard)(fact)
+        return frozenset(facts)
 
     def unit_of(self, step: WorkStep, setting: str) -> str:
         """The unit of a setting as a step has it: that of a nozzle says its shape too."""
@@ -316,6 +329,10 @@ def read_procedures(read: Reader) -> Procedures:
     return Procedures(
         facts=_pairs(read, plan, "fact", "plan.toml"),
         start=_lists(read, plan, "start"),
+        start_built={
+            level: {word: literals(read.texts(raw, word, f"plan.toml [start_built.{level}]")) for word in raw}
+            for level, raw in read.table(plan, "start_built", "plan.toml").items()
+        },
         goals=tuple((name, bool(value)) for name, value in read.table(plan, "goal", "plan.toml").items()),
         lasting=read.texts(read.table(plan, "lasting", "plan.toml"), "facts", "plan.toml [lasting]"),
         undoes=_lists(read, plan, "undoes"),
@@ -333,7 +350,7 @@ def read_procedures(read: Reader) -> Procedures:
             for slot, options in read.table(work, "option", "procedures.toml").items()
         },
         blocks={
-            name: _steps(read, raw, f"procedures.toml [block.{name}]")
+            name: _block(read, raw, f"procedures.toml [block.{name}]")
             for name, raw in read.table(work, "block", "procedures.toml").items()
         },
         recipes=_lists(read, plan, "recipe"),
@@ -405,16 +422,23 @@ def _never(read: Reader, raw: Table, number: int) -> Never:
 
 def _option(read: Reader, slot: str, name: str, raw: Table) -> WorkOption:
     where = f"procedures.toml [option.{slot}.{name}]"
-    return read.row(WorkOption, raw, where, ("step",), id=name, steps=_steps(read, raw, where))
+    return read.row(WorkOption, raw, where, ("step", "at"), id=name, steps=_steps(read, raw, where))
+
+
+def _block(read: Reader, raw: Table, where: str) -> tuple[WorkStep, ...]:
+    read.only(raw, where, ("step", "at"))
+    return _steps(read, raw, where)
 
 
 def _steps(read: Reader, raw: Table, where: str) -> tuple[WorkStep, ...]:
-    return tuple(_step(read, step, f"{where}.step {number}") for number, step in enumerate(raw.get("step", []), 1))
+    steps = raw.get("step", [])
+    at = read.text(raw, "at", where) if steps else ""
+    return tuple(_step(read, step, f"{where}.step {number}", at) for number, step in enumerate(steps, 1))
 
 
-def _step(read: Reader, raw: Table, where: str) -> WorkStep:
+def _step(read: Reader, raw: Table, where: str, at: str) -> WorkStep:
     facts = {key: literals(read.texts(raw, key, where)) for key in ("needs", "makes")}
-    return read.row(WorkStep, raw, where, facts, **facts)
+    return read.row(WorkStep, raw, where, (*facts, "at"), at=read.text(raw, "at", where, at), **facts)
 
 
 def suits(when: Iterable[str], unless: Iterable[str], words: Collection[str]) -> bool:

@@ -289,7 +289,7 @@ class _Planner:
             self.words |= {SPLITS}
         if max(self.reached, self.target) < list(known.access).index(OUT):
             self.words |= {BOARD_IN}
-        self.start = frozenset(self.work.start[reached])
+        self.start = self.work.begins(reached, self.words)
         self.facts: set[str] = set(self.start)
         self.steps: list[PlannedStep] = []
         self.choices: dict[str, Choice] = {}

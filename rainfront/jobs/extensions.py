@@ -94,6 +94,10 @@ class Extension:
         """Pages of the job that this app has, by the stage of the work whose page it is, or by what is done there."""
         return {}
 
+    def facts(self, job: Job, shop: Shop) -> frozenset[str] | None:
+        """What is so of the device now, as facts of a plan of work; None where this app does not know."""
+        return None
+
     def closing(self, job: Job, shop: Shop) -> str:
         """What is left to close up on a device that charges again, in words; '' for nothing."""
         return ""
@@ -182,6 +186,12 @@ def further_of(text: str) -> list[Link]:
 def texts_of(job: Job) -> list[str]:
     """What people wrote on a job in other apps."""
     return [text for extension in _registered for text in extension.texts(job)]
+
+
+def facts_of(job: Job, shop: Shop) -> frozenset[str] | None:
+    """What is so of a job's device now, as facts of a plan of work; None where no app knows."""
+    found = (extension.facts(job, shop) for extension in _registered)
+    return next((facts for facts in found if facts is not None), None)
 
 
 def closing_of(job: Job, shop: Shop) -> str:

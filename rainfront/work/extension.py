@@ -7,8 +7,9 @@ from datetime import datetime
 
 from django.urls import reverse
 
+from chargepath.repair.layers import facts_at
 from rainfront.jobs.extensions import Extension, Link, Panel
-from rainfront.jobs.models import Job, Stage
+from rainfront.jobs.models import Job, Repair, Stage
 from rainfront.jobs.planning import plan_of
 from rainfront.web.scenes import screw_map
 from rainfront.work.models import Screw, StepRun
@@ -25,6 +26,13 @@ class Work(Extension):
             Stage.OPEN: Link("Open", reverse("work:screws", args=[job.pk])),
             Stage.REPAIR: Link("Repair", reverse("work:repair", args=[job.pk])),
         }
+
+    def facts(self, job: Job, shop: Shop) -> frozenset[str] | None:
+        """What the steps that were ticked off have made of the device; None where no repair is under work."""
+        repair = Repair.objects.under_work(job.pk).first()
+        if repair is None:
+            return None
+        return facts_at(plan_of(repair, job, shop), StepRun.objects.settled(repair.pk))
 
     def closing(self, job: Job, shop: Shop) -> str:
         """Steps left to close up a device that charges again."""

@@ -11,9 +11,11 @@ from django_htmx.http import HttpResponseClientRedirect
 
 from chargepath.base.errors import ChargepathError
 from chargepath.repair.guards import GuardKind
+from chargepath.repair.layers import facts_at
 from rainfront.jobs.adapters import evidence_of
 from rainfront.jobs.extensions import also_of, step_panels_of
 from rainfront.jobs.fetching import complete, get_job
+from rainfront.jobs.layers import drawn
 from rainfront.jobs.models import Repair
 from rainfront.jobs.planning import plan_of
 from rainfront.jobs.presenters.bench import scene_of
@@ -75,6 +77,7 @@ def show_steps(
         "repair": repair,
         "proved": bool(repair.entry and repair.entry.values.get("proved")),
         "page": page,
+        "layers": drawn(job, shop, facts_at(plan, runs), page.step.at if page.step else "", repair.route),
         "own_photo": photo,
         "own_place": place,
         "step_panels": step_panels_of(job, page.step, plan, shop) if page.step else [],

@@ -14,6 +14,7 @@ from chargepath.knowledge.loader import load, shipped
 from chargepath.knowledge.procedures import ALLOY
 from chargepath.knowledge.traits import built
 from chargepath.repair.checker import flaws
+from chargepath.repair.layers import covered
 from chargepath.repair.figures import planned_minutes, standard_device
 from chargepath.repair.spare import sparing
 from chargepath.repair.workplan import alloy_at, make_plan, tells_of
@@ -61,7 +62,7 @@ class EveryPlan(SimpleTestCase):
             ):
                 continue
             base = make_plan(KNOWN, found, route, reached)
-            self.assertEqual(wrong(base), [], (found, route, reached))
+            self.assertEqual(wrong(base) + covered(KNOWN, found, base), [], (found, route, reached))
             if found.connector == "micro_b" or reached in ("opened", "unshielded"):
                 continue
             for choice in base.choices:

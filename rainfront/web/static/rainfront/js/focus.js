@@ -35,13 +35,19 @@ document.addEventListener("htmx:beforeSwap", () => {
   last = node?.id ? `#${CSS.escape(node.id)}` : node?.name ? `[name="${CSS.escape(node.name)}"]` : "";
 });
 
+// A line that was refused is selected: typing replaces it, an arrow key goes on in it. It has the focus before the page
+// settles, so it is selected at once, and once more as it settles unless somebody has typed by then: their next key would
+// replace what they typed.
+document.addEventListener("htmx:afterSwap", ({ detail }) => {
+  if (detail.target?.id === "bench" && detail.xhr?.status === 422) document.getElementById("line")?.select();
+});
 document.addEventListener("htmx:afterSettle", (event) => {
   // What was said about the last step is over with the next one.
   if (event.detail.requestConfig?.verb === "post") document.querySelectorAll("[data-said-once]").forEach((said) => said.remove());
   const line = document.getElementById("line");
   if (event.detail.target?.id === "bench" && line) line.focus({ preventScroll: true });
-  // A line that was refused is selected: typing replaces it, an arrow key goes on in it.
-  if (document.activeElement === line && line?.getAttribute("aria-invalid")) line.select();
+  const untouched = line?.value === line?.defaultValue;
+  if (document.activeElement === line && untouched && line?.getAttribute("aria-invalid")) line.select();
   document.querySelector("[data-focus-next]")?.focus();
   if (document.activeElement === document.body) {
     const kept = last && document.querySelector(last);

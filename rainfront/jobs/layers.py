@@ -1,0 +1,46 @@
+"""The device of a job in layers, as it lies on the bench now: for its pages, drawn once and in the same way."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+
+from chargepath.repair.layers import DeviceView, said_of, view_of
+from chargepath.repair.workplan import words_of
+from rainfront.jobs.adapters import device_of
+from rainfront.jobs.extensions import facts_of
+from rainfront.jobs.models import Job
+from rainfront.web.scenes import layers
+from rainfront.web.scenes.layers import LayersScene
+from rainfront.workshop.adapters import Shop
+
+
+@dataclass(frozen=True)
+class LayersDrawing:
+    """The drawing with what stands below it: where the hands work ('' where nobody does), and what the drawing says."""
+
+    scene: LayersScene
+    place: str
+    says: str
+
+
+def facts_now(job: Job, shop: Shop, reached: str) -> frozenset[str]:
+    """What is so of a device now: by the steps that were ticked off, else as it is where it was opened that far."""
+    found = facts_of(job, shop)
+    if found is not None:
+        return found
+    return shop.known.procedures.begins(reached, words_of(shop.known, device_of(job)))
+
+
+def drawn(job: Job, shop: Shop, facts: Collection[str], at: str = "", route: str = "") -> LayersDrawing:
+    """Draw a device while these facts are so, with the place of a step lit."""
+    view = view_of(shop.known, device_of(job), facts, at, route)
+    said = said_of(view, shop.known.procedures.facts)
+    return LayersDrawing(
+        scene=layers.draw(job.kind, view, said), place=view.place.label if view.place else "", says="; ".join(said)
+    )
+
+
+def view_at(job: Job, shop: Shop, reached: str) -> DeviceView:
+    """The device as it lies now, without a drawing."""
+    return view_of(shop.known, device_of(job), facts_now(job, shop, reached))
