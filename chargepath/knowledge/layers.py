@@ -93,6 +93,7 @@ class LayerTables:
         From the outermost inwards.
     places : mapping of id to WorkPlace
     sites : mapping of route to the id of the place where it works
+    dangers : mapping of hazard to the id of the place where it sits
     conditions : mapping of fact to str
         What is shown beside the layers while it is so, with its word in a drawing.
 
@@ -101,15 +102,19 @@ class LayerTables:
     layers: tuple[DeviceLayer, ...]
     places: Mapping[str, WorkPlace]
     sites: Mapping[str, str]
+    dangers: Mapping[str, str]
     conditions: Mapping[str, str]
 
 
 def read_layers(read: Reader) -> LayerTables:
     """The layers and the places."""
     raw, where = read.load("layers"), "layers.toml"
-    read.only(raw, where, ("basis", "condition", "layer", "place", "site"))
+    read.only(raw, where, ("basis", "condition", "layer", "place", "site", "danger"))
     read.basis(raw, where)
-    sites, conditions = read.table(raw, "site", where), read.table(raw, "condition", where)
+    texts = {key: read.table(raw, key, where) for key in ("site", "danger", "condition")}
+    sites, dangers, conditions = (
+        {name: read.text(table, name, f"{where} [{key}]") for name in table} for key, table in texts.items()
+    )
     return LayerTables(
         layers=tuple(
             _layer(read, row, f"{where} [[layer]] {number}") for number, row in enumerate(raw.get("layer", []), 1)
@@ -118,18 +123,15 @@ def read_layers(read: Reader) -> LayerTables:
             name: read.row(WorkPlace, row, f"{where} [place.{name}]", id=name)
             for name, row in read.table(raw, "place", where).items()
         },
-        sites={name: read.text(sites, name, f"{where} [site]") for name in sites},
-        conditions={name: read.text(conditions, name, f"{where} [condition]") for name in conditions},
+        sites=sites,
+        dangers=dangers,
+        conditions=conditions,
     )
 
 
 def _layer(read: Reader, raw: Table, where: str) -> DeviceLayer:
-    states = tuple(
-        read.row(
-            LayerState, row, f"{where}.state {number}", ("needs",), needs=literals(read.texts(row, "needs", where))
-        )
-        for number, row in enumerate(raw.get("state", []), 1)
-    )
+    rows = enumerate(raw.get("state", []), 1)
+    states = tuple(_state(read, row, f"{where}.state {number}") for number, row in rows)
     read.known([state.where for state in states], {*Where}, f"{where}.state")
     if not states or states[-1].needs or states[-1].when:
         read.say(where, "its last state needs nothing, so that the layer is always somewhere")

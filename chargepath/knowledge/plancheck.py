@@ -76,6 +76,9 @@ def _check_layers(read: Reader, known: Knowledge, words: Collection[str]) -> Non
     read.known(tables.conditions, work.facts, "layers.toml [condition]")
     read.known(tables.sites, work.recipes, "layers.toml [site]")
     read.known(tables.sites.values(), tables.places, "layers.toml [site]")
+    read.known(tables.dangers, known.hazards, "layers.toml [danger]")
+    read.known(known.hazards, tables.dangers, "layers.toml [danger], which names every hazard:")
+    read.known(tables.dangers.values(), tables.places, "layers.toml [danger]")
     for route, blocks in work.recipes.items():
         options = [option for name in blocks if name[0] == "@" for option in work.options.get(name[1:], {}).values()]
         steps = [step for name in blocks if name[0] != "@" for step in work.blocks.get(name, ())]

@@ -23,6 +23,8 @@ class Standing(models.Model):
     minutes = models.FloatField(default=0)
     left_minutes = models.FloatField(default=0)
     danger = models.CharField(max_length=120, blank=True)
+    # What is so of a device that is open, as facts of a plan of work; nothing for a closed one.
+    facts = models.JSONField(default=list)
     # A repair that is open and whose part was not on the shelf; what the customer has not answered.
     wants_part = models.CharField(max_length=40, blank=True)
     since = models.DateTimeField(null=True, blank=True)

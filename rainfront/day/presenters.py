@@ -10,9 +10,9 @@ from datetime import datetime
 from typing import Any
 
 from chargepath.decision.queue import NOW, TAKEN, WAITS, WORK, Lot, Wait, group_of, pick_order
-from chargepath.knowledge import Knowledge
 from rainfront.day.standing import in_hand
 from rainfront.jobs.extensions import waits_of
+from rainfront.jobs.layers import LayersDrawing, drawn
 from rainfront.jobs.models import Job, Stage
 from rainfront.people.models import User
 from rainfront.stock.adapters import best_of
@@ -41,6 +41,7 @@ class DayRow:
     lot: Lot[int]
     group: int
     line: SmallLine
+    layers: LayersDrawing | None
     words: str
     minutes: str
     href: str
@@ -91,9 +92,7 @@ def day_rows(jobs: Sequence[Job], items: Sequence[Item], person: User, shop: Sho
     by_pk = {job.pk: job for job in jobs}
     waits = {job.pk: _wait(job, items, shop, now) for job in jobs}
     lots = [_lot(job, waits[job.pk], person) for job in jobs]
-    return [
-        _row(by_pk[lot.name], lot, shop.known.worded(by_pk[lot.name].carrier), now) for lot in pick_order(lots, now)
-    ]
+    return [_row(by_pk[lot.name], lot, shop, now) for lot in pick_order(lots, now)]
 
 
 def _wait(job: Job, items: Sequence[Item], shop: Shop, now: datetime) -> Wait | None:
@@ -130,7 +129,8 @@ def _lot(job: Job, wait: Wait | None, person: User) -> Lot[int]:
     )
 
 
-def _row(job: Job, lot: Lot[int], known: Knowledge, now: datetime) -> DayRow:
+def _row(job: Job, lot: Lot[int], shop: Shop, now: datetime) -> DayRow:
+    known = shop.known.worded(job.carrier)
     standing, wait = getattr(job, "standing", None), lot.wait
     left = ""
     if wait is not None and wait.until is not None:
@@ -148,6 +148,7 @@ def _row(job: Job, lot: Lot[int], known: Knowledge, now: datetime) -> DayRow:
             standing.levels if standing else {},
             standing.worst if standing else {},
         ),
+        layers=drawn(job, shop, standing.facts) if standing and standing.facts else None,
         words=f"{standing.danger}. {words}" if standing and standing.danger else words,
         minutes=lasting(standing.minutes) if standing and standing.minutes >= 0.5 else "",
         href=f"{job.get_absolute_url()}{PAGES.get(standing.stage, '') if standing else ''}",

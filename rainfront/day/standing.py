@@ -12,6 +12,7 @@ from rainfront.day.models import Standing
 from rainfront.jobs.extensions import also_of
 from rainfront.jobs.fetching import complete
 from rainfront.jobs.judging import judgement_for, parts_used
+from rainfront.jobs.layers import facts_now
 from rainfront.jobs.models import Job, Quote, Repair, Stage
 from rainfront.jobs.planning import plan_of
 from rainfront.jobs.presenters.basis import Basis
@@ -55,10 +56,17 @@ def reckon(job: Job, shop: Shop) -> Standing:
         minutes=found.minutes,
         left_minutes=found.left + sum(row.minutes for row in also_of(job)),
         danger=danger.hazard.label if danger else "",
+        facts=_open_facts(basis),
         wants_part=part,
         since=repair.chosen_at if part and repair else None,
         asked_at=quote.at if quote is not None and quote.answer == Quote.Answer.OPEN else None,
     )
+
+
+def _open_facts(basis: Basis) -> list[str]:
+    """What is so of a device that is open, in order; nothing for a closed one."""
+    facts = facts_now(basis.job, basis.shop, basis.belief.access)
+    return [] if "closed" in facts else sorted(facts)
 
 
 def _advised(basis: Basis) -> _Next:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 
-from chargepath.repair.layers import DeviceView, said_of, view_of
+from chargepath.hazards.standing import Danger
+from chargepath.repair.layers import said_of, view_of
 from chargepath.repair.workplan import words_of
 from rainfront.jobs.adapters import device_of
 from rainfront.jobs.extensions import facts_of
@@ -41,6 +42,7 @@ def drawn(job: Job, shop: Shop, facts: Collection[str], at: str = "", route: str
     )
 
 
-def view_at(job: Job, shop: Shop, reached: str) -> DeviceView:
-    """The device as it lies now, without a drawing."""
-    return view_of(shop.known, device_of(job), facts_now(job, shop, reached))
+def drawn_now(job: Job, shop: Shop, reached: str, dangers: Iterable[Danger] = ()) -> LayersDrawing:
+    """Draw a device as it lies now, with the place of the first danger lit where one stands."""
+    first = next((danger.hazard.id for danger in dangers), "")
+    return drawn(job, shop, facts_now(job, shop, reached), shop.known.layers.dangers.get(first, ""))

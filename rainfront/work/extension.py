@@ -45,6 +45,8 @@ class Work(Extension):
         """The map of screws that the model's newest job has."""
         screws = Screw.objects.kept_for(job.model_name)
         outline = (
-            screw_map.draw(job.kind, [(s.number, s.x, s.y, "in", s.length_mm) for s in screws]) if screws else None
+            screw_map.draw(job.kind, [(s.number, s.x, s.y, "in", s.length_mm, s.is_connector) for s in screws])
+            if screws
+            else None
         )
         return [Panel("work/_card.html", {"outline": outline})]

@@ -57,7 +57,16 @@ class Timer(models.Model):
 
 
 class Screw(models.Model):
-    """One screw of a device: where it sits on the drawn outline, how long it is, and where it is now."""
+    """One screw or connector of a device: where it sits on the drawn outline, and where it is now.
+
+    A connector that is off counts as a screw that is out, so that neither is forgotten at the closing.
+    """
+
+    class Kind(models.TextChoices):
+        """What it is."""
+
+        SCREW = "screw", "screw"
+        CONNECTOR = "connector", "connector"
 
     class Place(models.TextChoices):
         """Where it is."""
@@ -67,6 +76,7 @@ class Screw(models.Model):
         LOST = "lost", "missing"
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="screws")
+    kind = models.CharField(max_length=10, choices=Kind.choices, default=Kind.SCREW)
     number = models.PositiveSmallIntegerField()
     x = models.FloatField(validators=[MinValueValidator(0), MaxValueValidator(1)])
     y = models.FloatField(validators=[MinValueValidator(0), MaxValueValidator(1)])
@@ -85,4 +95,16 @@ class Screw(models.Model):
         constraints = [models.UniqueConstraint(fields=("job", "number"), name="one_screw_of_a_number")]
 
     def __str__(self) -> str:
-        return f"screw {self.number} of job {self.job_id}"
+        return f"{self.kind} {self.number} of job {self.job_id}"
+
+    @property
+    def is_connector(self) -> bool:
+        """Whether it is a connector, which is on or off, and not a screw."""
+        return self.kind == self.Kind.CONNECTOR
+
+    @property
+    def where(self) -> str:
+        """Where it is, in words."""
+        if self.is_connector:
+            return {"in": "on", "out": "off"}.get(self.place, self.place)
+        return str(self.get_place_display())

@@ -34,7 +34,7 @@ def facts_seen(scene):
     right = x + wide
     seen = {}
     for shape in scene.shapes:
-        left, top, w, h = shape.box
+        left, _, w, _ = shape.box
         where = "out" if left >= right else "aside" if left + w <= x else "in"
         seen[shape.id] = where
     return seen

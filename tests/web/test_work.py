@@ -311,6 +311,32 @@ class Screws(Working):
         self.assertEqual(screws.move_all(self.job, "in", user=self.user, now=NOW), 1)
         self.assertEqual([row.place for row in Screw.objects.order_by("number")], ["in", "lost", "in"])
 
+    def test_a_connector_counts_as_a_screw_does_and_none_is_forgotten_at_the_closing(self):
+        # Soldered leads go on last of all: this device is screwed together before its test.
+        self.job = make_job(self.user, carrier="none", connector="micro_b", traits=["cell_soldered"])
+        self.repair = actions.choose_route(self.job, "replace_port", "worn", user=self.user, now=NOW)
+        for kind in ("screw", "connector", "connector"):
+            self.client.post(self.to("work:screws"), {"at.x": 60, "at.y": 60, "kind": kind})
+        self.client.post(self.to("work:screws"), {"act": "connectors out"})
+        page = self.client.get(self.to("work:screws"))
+        self.assertContains(page, "0 of 1 out · connectors 2 of 2 off")
+        self.assertContains(page, "All connectors back on")
+        self.assertContains(self.screw(2, "lost"), "a connector is on or off", status_code=422)
+        drawing = self.client.get(self.to("work:outline")).content.decode()
+        self.assertIn("and 2 connectors, 2 of them off", drawing)
+        self.assertIn('data-layer="board"', drawing)
+        step = next(row for row in self.plan().steps if row.step.screws == "in").step.id
+        with self.assertRaisesMessage(ChargepathError, "2 connectors still off on the map"):
+            work_actions.do_step(self.repair, step, user=self.user, now=NOW)
+        self.screw(1, "out")
+        self.screw(2, "in")
+        with self.assertRaisesMessage(ChargepathError, "1 screw still out and 1 connector still off"):
+            work_actions.do_step(self.repair, step, user=self.user, now=NOW)
+        self.assertEqual(self.client.get(self.to("work:screws")).context["next_in"].number, 1)
+        other = make_job(self.user, carrier="none", connector="micro_b")
+        screws.copy_screws(other, user=self.user, now=NOW)
+        self.assertEqual([row.kind for row in other.screws.all()], ["screw", "connector", "connector"])
+
     def test_a_missing_screw_is_searched_for_before_power_goes_on(self):
         screws.add_screw(self.job, 0.5, 0.5, user=self.user, now=NOW)
         screws.move_screw(self.job, 1, "lost", user=self.user, now=NOW)
@@ -326,7 +352,7 @@ class Screws(Working):
         screws.add_screw(self.job, 0.5, 0.5, user=self.user, now=NOW)
         for data, says in (
             ({"act": "describe 1", "length": "90"}, "no screw of such a device"),
-            ({"act": "out 7"}, "no screw 7"),
+            ({"act": "out 7"}, "no screw or connector 7"),
             ({"at.x": "9999", "at.y": "5"}, "beside the outline"),
             ({"act": "copy"}, "has a map already"),
         ):

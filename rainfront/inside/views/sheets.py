@@ -20,9 +20,10 @@ from rainfront.inside.probed import Probed, probed_on
 from rainfront.inside.views.common import get_sheet
 from rainfront.jobs.fetching import complete, get_plain_job
 from rainfront.jobs.judging import belief_for
+from rainfront.jobs.layers import LayersDrawing, drawn_now
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.presenters.scales import check_scale
-from rainfront.jobs.views.common import hand, show_job
+from rainfront.jobs.views.common import basis_of, hand, show_job
 from rainfront.people.rights import Right, posts
 from rainfront.reference.models import DiodeMeter
 from rainfront.web.forms import refused
@@ -54,6 +55,14 @@ def _cell(job: Job, known: Knowledge) -> Any:
     return scene if scene is not None and scene.spots else None
 
 
+def _layers(request: HttpRequest, job: Job) -> LayersDrawing | None:
+    """The device as it lies now, None once the job is closed."""
+    if job.is_closed:
+        return None
+    basis = basis_of(request, complete(job))
+    return drawn_now(job, basis.shop, basis.belief.access, basis.core.dangers)
+
+
 def show_inside(
     request: HttpRequest,
     job: Job,
@@ -71,6 +80,7 @@ def show_inside(
         "sheets": presenters.sheet_rows(Sheet.objects.for_job(job.pk).for_list(), known),
         "ladders": [presenters.ladder_page(ladder, known) for ladder in Ladder.objects.for_job(job.pk)[:3]],
         "cell": _cell(job, known),
+        "layers": _layers(request, job),
         "photos": Photo.objects.of_job(job.pk),
         "pointing": _pointing(request, probed_on(job, known)),
     }

@@ -12,6 +12,7 @@ from django.utils.functional import SimpleLazyObject
 
 from rainfront.jobs.fetching import complete, get_job
 from rainfront.jobs.judging import dangers_for, judgement_for
+from rainfront.jobs.layers import drawn_now
 from rainfront.jobs.models import Job
 from rainfront.jobs.presenters.basis import Basis
 from rainfront.jobs.presenters.bench import bench_of
@@ -52,6 +53,8 @@ def show_job(request: HttpRequest, template: str, job: Job, context: dict[str, A
     if not job.is_closed and (not request.htmx or template.startswith("jobs/")):  # type: ignore[attr-defined]
         shop = shop_of(request)
         standing = job.judged.core.dangers if job.judged else dangers_for(job, shop)
+        if standing and job.judged:
+            shared["danger_layers"] = drawn_now(job, shop, job.judged.core.belief.access, standing)
         shared["dangers"] = danger_rows(job, standing, shop.known.worded(job.carrier))
         shared["may_overrule"] = may(signed_in(request), Right.OVERRULE)
     return render(request, template, {**shared, **context}, status=status)

@@ -82,8 +82,9 @@ PAINTED = (
     "screen",
     "cover",
 )
-# What is laid beside the device where it is lifted.
-LIFTED = ("cover", "screen", "coil")
+# What closes a device, and what is laid beside it where it is lifted.
+COVERS = ("cover", "screen")
+LIFTED = (*COVERS, "coil")
 # Small things of the tray, which share a row.
 SMALL = ("plates", "battery_plate", "sim")
 # Places of the work that are no layer, in shares of the device; the others are where their layer is.
@@ -185,6 +186,14 @@ class LayersScene:
     title: str
     view_box: str = f"0 0 {number(WIDTH)} {number(HEIGHT)}"
 
+    @property
+    def close_up(self) -> str:
+        """What is seen where there is little room: a closed device alone, an open one with what lies beside it."""
+        if any(shape.where != Where.IN for shape in self.shapes if shape.id != "sim"):
+            return self.view_box
+        x, y, wide, high = self.frame.box
+        return " ".join(number(part) for part in (x - 8.0, y - 8.0, wide + 16.0, high + 16.0))
+
     def shape(self, layer: str) -> LayerShape | None:
         """The layer of that id as drawn; None where it is not."""
         return next((shape for shape in self.shapes if shape.id == layer), None)
@@ -239,7 +248,7 @@ class _Drawing:
 
     def home(self, layer: str) -> Box:
         """Where a layer belongs."""
-        if layer in ("cover", "screen"):
+        if layer in COVERS:
             return self.device
         if layer == "board_under":  # It shows at two edges of the layer above it.
             x, y, wide, high = self.home("board")
@@ -399,7 +408,7 @@ class _Drawing:
         if place == "box":
             place = "battery"
         name = on if on in self.view.layers else place
-        if name not in INSIDE[self.kind] and name not in ("cover", "screen"):
+        if name not in INSIDE[self.kind] and name not in COVERS:
             return self.device, 12.0
         if name not in self.view.layers:
             return self.home(name), 4.0

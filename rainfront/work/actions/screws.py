@@ -1,4 +1,4 @@
-"""Screws: a map of holes by number, taken out one by one, put back in reverse order; the list has to come out empty."""
+"""Screws and connectors: a map by number, taken out one by one, put back in reverse order; none may be left over."""
 
 from __future__ import annotations
 
@@ -17,26 +17,38 @@ MOST = 60
 def _screw(job: Job, number: int) -> Screw:
     found: Screw | None = Screw.objects.filter(job=job, number=number).first()
     if found is None:
-        raise JobError(f"there is no screw {number} on the map", "screw", "one of those on the map")
+        raise JobError(f"there is no screw or connector {number} on the map", "screw", "one of those on the map")
     return found
 
 
-def add_screw(job: Job | int, x: float, y: float, *, user: User, now: datetime, shop: Shop | None = None) -> Screw:
-    """Add a hole to the map, at shares of its width and height.
+def add_screw(
+    job: Job | int,
+    x: float,
+    y: float,
+    kind: str = Screw.Kind.SCREW,
+    *,
+    user: User,
+    now: datetime,
+    shop: Shop | None = None,
+) -> Screw:
+    """Add a hole or a connector to the map, at shares of its width and height.
 
     Raises
     ------
     JobError
-        Outside the outline, too many, or the job is closed.
+        Outside the outline, too many, neither screw nor connector, or the job is closed.
 
     """
+    if kind not in Screw.Kind.values:
+        raise JobError("the map holds screws and connectors", "kind", "one of the two")
     with open_job(job, user, now, shop) as log:
         if not (0 <= x <= 1 and 0 <= y <= 1):
-            raise JobError("that is beside the outline", "place", "press where the hole is")
+            raise JobError("that is beside the outline", "place", "press where the hole or the connector is")
         held = list(Screw.objects.filter(job=log.job).values_list("number", flat=True))
         if len(held) >= MOST:
-            raise JobError(f"a map holds {MOST} screws", "screw", "take one off that is no screw")
-        screw: Screw = Screw.objects.create(job=log.job, number=max(held, default=0) + 1, x=x, y=y)
+            raise JobError(f"a map holds {MOST} screws and connectors", "screw", "take one off that is neither")
+        number = max(held, default=0) + 1
+        screw: Screw = Screw.objects.create(job=log.job, kind=kind, number=number, x=x, y=y)
     return screw
 
 
@@ -84,6 +96,8 @@ def move_screw(
         screw = _screw(log.job, number)
         if place not in Screw.Place.values:
             raise JobError("a screw is in, out or missing", "place", "one of the three")
+        if screw.is_connector and place == Screw.Place.LOST:
+            raise JobError("a connector is on or off", "place", "one of the two")
         if place == Screw.Place.LOST or screw.place == Screw.Place.LOST:
             said = "is missing" if place == Screw.Place.LOST else "was found"
             log.event(f"screw {number} {said}{': ' + note.strip() if note.strip() else ''}"[:2000], "screw")
@@ -93,11 +107,22 @@ def move_screw(
     return screw
 
 
-def move_all(job: Job | int, place: str, *, user: User, now: datetime, shop: Shop | None = None) -> int:
-    """Every screw that is in comes out, in the order of the numbers, or every one that is out goes in."""
+def move_all(
+    job: Job | int,
+    place: str,
+    kind: str = Screw.Kind.SCREW,
+    *,
+    user: User,
+    now: datetime,
+    shop: Shop | None = None,
+) -> int:
+    """Every screw that is in comes out, in the order of the numbers, or every one that is out goes in.
+
+    With `kind` "connector" the same with the connectors.
+    """
     with open_job(job, user, now, shop) as log:
         other = Screw.Place.IN if place == Screw.Place.OUT else Screw.Place.OUT
-        count = Screw.objects.filter(job=log.job, place=other).update(place=place, moved_at=now)
+        count = Screw.objects.filter(job=log.job, kind=kind, place=other).update(place=place, moved_at=now)
         log.change(changed_at=now)
     return count
 
@@ -114,7 +139,7 @@ def remove_screw(job: Job | int, number: int, *, user: User, now: datetime, shop
     with open_job(job, user, now, shop) as log:
         screw = _screw(log.job, number)
         if screw.place != Screw.Place.IN:
-            raise JobError(f"screw {number} is {screw.get_place_display()}", "screw", "put it back first")
+            raise JobError(f"{screw.kind} {number} is {screw.where}", "screw", "put it back first")
         screw.delete()
 
 
@@ -132,9 +157,19 @@ def copy_screws(job: Job | int, *, user: User, now: datetime, shop: Shop | None 
             raise JobError("this job has a map already", "screws", "add holes to it")
         kept = Screw.objects.kept_for(log.job.model_name)
         if not kept:
-            raise JobError(f"no map of a {log.job.model_name} is kept", "screws", "press the holes on the outline")
+            raise JobError(
+                f"no map of a {log.job.model_name} is kept", "screws", "press the holes and connectors on the outline"
+            )
         Screw.objects.bulk_create(
-            Screw(job=log.job, number=row.number, x=row.x, y=row.y, length_mm=row.length_mm, head=row.head)
+            Screw(
+                job=log.job,
+                kind=row.kind,
+                number=row.number,
+                x=row.x,
+                y=row.y,
+                length_mm=row.length_mm,
+                head=row.head,
+            )
             for row in kept
         )
     return len(kept)

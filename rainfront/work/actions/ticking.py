@@ -230,15 +230,16 @@ def _is_off(at: AtWork, entry: Entry) -> bool:
 
 
 def _refuse(at: AtWork, row: PlannedStep) -> None:
-    """Refuse a step that a danger forbids, by its current or by what it does, and screws left over at the closing."""
+    """Refuse a step that a danger forbids, by its current or by what it does, and what is left over at the closing."""
     if row.step.acts:
         at.log.refuse_step(row.step.acts)
-    out = Screw.objects.to_put_back(at.repair.job_id).count() if row.step.screws == "in" else 0
-    if out:
+    left = list(Screw.objects.to_put_back(at.repair.job_id)) if row.step.screws == "in" else []
+    off = sum(one.is_connector for one in left)
+    said = [f"{counted(len(left) - off, 'screw')} still out"] if len(left) > off else []
+    said += [f"{counted(off, 'connector')} still off"] if off else []
+    if said:
         raise JobError(
-            f"{counted(out, 'screw')} still out on the map",
-            "screws",
-            "put each back where it came from, or say where it stays",
+            f"{' and '.join(said)} on the map", "screws", "put each back where it came from, or say where it stays"
         )
 
 

@@ -14,8 +14,8 @@ from chargepath.knowledge.loader import load, shipped
 from chargepath.knowledge.procedures import ALLOY
 from chargepath.knowledge.traits import built
 from chargepath.repair.checker import flaws
-from chargepath.repair.layers import covered
 from chargepath.repair.figures import planned_minutes, standard_device
+from chargepath.repair.layers import covered
 from chargepath.repair.spare import sparing
 from chargepath.repair.workplan import alloy_at, make_plan, tells_of
 from tests.builders import device
