@@ -262,7 +262,7 @@ class ProbeSheet(InsideTest):
     def test_the_list_costs_the_same_with_more_sheets(self):
         self.fill(self.start())
         self.client.get(self.to("inside"))
-        with self.assertNumQueries(17):
+        with self.assertNumQueries(19):
             self.client.get(self.to("inside"))
         for _ in range(3):
             self.start()

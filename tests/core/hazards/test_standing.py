@@ -15,6 +15,7 @@ from chargepath.decision.prices import Prices
 from chargepath.hazards.standing import dangers_of, event_forbidding, forbidding, refuse
 from chargepath.knowledge.loader import load, shipped
 from tests.builders import believe, case, device
+from tests.sizes import sized
 
 KNOWN = shipped()
 POWERED = {"charger", "cell", "supply", "start"}
@@ -320,7 +321,7 @@ class Table(SimpleTestCase):
                     less = replace(act, puts=_but(act.puts, current))
                     left_out.append(replace(KNOWN, **{table: {**acts, act.id: less}}))
         self.assertGreater(len(left_out), 80)
-        for number, known in enumerate(left_out):
+        for number, known in list(enumerate(left_out))[:: sized(5, 1)]:
             with self.subTest(number=number, differs=_difference(known)):
                 self.assertNotEqual(mismatches(known), [])
 

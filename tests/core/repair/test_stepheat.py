@@ -12,6 +12,7 @@ from chargepath.repair.stepheat import heat_of, target_of
 from chargepath.repair.workplan import make_plan
 from tests.builders import device
 from tests.core.repair.test_workplan import devices
+from tests.sizes import sized
 
 KNOWN = shipped()
 WORK = KNOWN.procedures
@@ -43,8 +44,8 @@ def heated_steps():
 
 class EveryStep(SimpleTestCase):
     def test_melts_what_it_has_to_within_its_time_and_harms_nothing(self):
-        seen = set()
-        for (name, solder, target, in_frame), step in heated_steps().items():
+        seen, rows = set(), list(heated_steps().items())
+        for (name, solder, target, in_frame), step in rows[:: sized(4, 1)]:
             heat = heat_of(KNOWN, step, KNOWN.heat.targets[target], in_frame=in_frame)
             found = heat.run(KNOWN)
             seen.add(name)
@@ -52,7 +53,8 @@ class EveryStep(SimpleTestCase):
                 self.assertTrue(found.holds, [margin for margin in found.margins if not margin.holds])
                 self.assertEqual(found.melted_s is not None, heat.melts, f"{found.peak_c:.0f} °C")
         heats = {step.id for step in WORK.steps() if step.heats}
-        self.assertEqual((seen, len(heats)), (heats, 83))
+        self.assertEqual(({key[0] for key, _ in rows}, len(heats)), (heats, 83))
+        self.assertGreaterEqual(len(seen), sized(40, 83))
 
     def test_what_a_step_sets_is_what_the_desk_gets(self):
         steps = {step.id: step.soldered(LEADED) for step in WORK.steps()}
