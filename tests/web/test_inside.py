@@ -266,7 +266,7 @@ class ProbeSheet(InsideTest):
             self.client.get(self.to("inside"))
         for _ in range(3):
             self.start()
-        with self.assertNumQueries(17):
+        with self.assertNumQueries(19):
             self.client.get(self.to("inside"))
 
 
