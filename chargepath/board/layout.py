@@ -21,7 +21,7 @@ class LayoutError(ChargepathError):
     """A file that holds no board, or more than is read."""
 
 
-class Side(StrEnum):
+class BoardSide(StrEnum):
     """On which side of the board a pad can be touched."""
 
     TOP = "top"
@@ -39,7 +39,7 @@ class BoardPad:
         Reference of its part, as C12, and its pin; '' for a test point that belongs to no part.
     net : str
         '' where it is connected to nothing.
-    side : Side
+    side : BoardSide
     x_mm, y_mm : float
         Its middle.
     wide_mm, high_mm : float
@@ -55,7 +55,7 @@ class BoardPad:
     part: str
     pin: str
     net: str
-    side: Side
+    side: BoardSide
     x_mm: float
     y_mm: float
     wide_mm: float = 0.0

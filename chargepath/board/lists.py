@@ -12,14 +12,18 @@ import re
 from collections.abc import Iterator
 from typing import Any
 
-from chargepath.board.layout import BoardLayout, BoardPad, LayoutError, Reading, Side, finish
+from chargepath.board.layout import BoardLayout, BoardPad, BoardSide, LayoutError, Reading, finish
 
 WHAT = "a KiCad board file: it begins with (kicad_pcb"
 DEEPEST, LONGEST_TEXT = 32, 4000
 # Points of polygons, outside quoted texts. Possessive, so that hostile input costs no more than its length.
-POINTS = re.compile(r'"(?:[^"\\]|\\(?s:.|\Z))*+(?:"|\Z)|\(pts(?:\s*+\((?:xy|arc)[^()]*+(?:\([^()]*+\)[^()]*+)*+\))*+\s*+\)')
+POINTS = re.compile(
+    r'"(?:[^"\\]|\\(?s:.|\Z))*+(?:"|\Z)|\(pts(?:\s*+\((?:xy|arc)[^()]*+(?:\([^()]*+\)[^()]*+)*+\))*+\s*+\)'
+)
 TOKEN = re.compile(r'\s*+(?:(?P<open>\()|(?P<close>\))|"(?P<text>(?:[^"\\]|\\(?s:.))*+)"|(?P<word>[^\s()"]++))')
-NUMBER = re.compile(r"[+-]?\d{1,9}(?:\.\d{1,12})?")
+# Lengths are written to a millionth of a millimetre: more digits are two numbers that have lost the blank between them.
+NUMBER = re.compile(r"[+-]?\d{1,6}(?:\.\d{1,6})?")
+NAME = re.compile(r'[^\s()"]*')
 KEPT = ("net", "footprint", "module", "gr_line", "gr_rect")
 # Of a footprint: where it is, what it is called, its pads.
 OF_PART = ("layer", "at", "property", "fp_text", "pad")
@@ -45,8 +49,7 @@ def read_lists(text: str) -> BoardLayout:
     if "\0" in text:
         raise LayoutError("it holds signs that no text holds", right=WHAT)
     reading, names = Reading(), {}
-    slim = POINTS.sub(lambda found: found[0] if found[0][0] == '"' else "(pts)" + "\n" * found[0].count("\n"), text)
-    for line, item in _top(slim):
+    for line, item in _top(_without_points(text)):
         try:
             if item[0] == "net" and len(item) == 3:
                 names[item[1]] = str(item[2])
@@ -60,6 +63,16 @@ def read_lists(text: str) -> BoardLayout:
         except _Bad as problem:
             reading.leave_out(line, str(problem), " ".join(str(one) for one in item if not isinstance(one, list)))
     return finish(reading, WHAT)
+
+
+def _without_points(text: str) -> str:
+    """The text with the points of polygons dropped, and as many lines as before."""
+    kept, at = [], 0
+    for found in POINTS.finditer(text):
+        if text[found.start()] == "(":
+            kept += [text[at : found.start()], "(pts)", "\n" * text.count("\n", *found.span())]
+            at = found.end()
+    return "".join([*kept, text[at:]]) if kept else text
 
 
 def _top(text: str) -> Iterator[tuple[int, List]]:
@@ -77,7 +90,7 @@ def _top(text: str) -> Iterator[tuple[int, List]]:
         if found["open"]:
             if skipped:
                 skipped += 1
-            elif len(stack) == 1 and text[at : at + 12].split("(")[0].split()[:1] not in [[name] for name in KEPT]:
+            elif len(stack) == 1 and NAME.match(text, at)[0] not in KEPT:  # type: ignore[index]
                 skipped = 1
             else:
                 begun = line if len(stack) == 1 else begun
@@ -139,6 +152,8 @@ def _part(reading: Reading, line: int, item: List, names: dict[str, str]) -> Non
     at = _of(item, "at")
     x, y = _point(at, 4)
     turn, part = _turn(at), _reference(item)
+    if _pads_within(item) > sum(isinstance(one, list) and one[:1] == ["pad"] for one in item):
+        reading.leave_out(line, "nested", f"{part}: a bracket is in the wrong place")
     for one in item:
         if not (isinstance(one, list) and one and one[0] == "pad"):
             continue
@@ -146,6 +161,12 @@ def _part(reading: Reading, line: int, item: List, names: dict[str, str]) -> Non
             reading.add(_pad(one, part, (x, y), turn, names))
         except _Bad as problem:
             reading.leave_out(line, str(problem), f"{part} pad {one[1] if len(one) > 1 else ''}")
+
+
+def _pads_within(item: List) -> int:
+    """How many pads are written anywhere within a list, those of lists within it too."""
+    lists = [one for one in item if isinstance(one, list)]
+    return sum(_pads_within(one) + (one[:1] == ["pad"]) for one in lists)
 
 
 def _reference(item: List) -> str:
@@ -179,7 +200,7 @@ def _pad(item: List, part: str, where: tuple[float, float], turn: float, names: 
         part=part,
         pin=str(item[1]),
         net="" if not net else str(net[2]) if len(net) > 2 else names.get(net[1], str(net[1])),
-        side=Side.BOTH if top and bottom else Side.TOP if top else Side.BOTTOM,
+        side=BoardSide.BOTH if top and bottom else BoardSide.TOP if top else BoardSide.BOTTOM,
         x_mm=round(where[0] + dx * math.cos(angle) + dy * math.sin(angle), 6),
         y_mm=round(where[1] - dx * math.sin(angle) + dy * math.cos(angle), 6),
         wide_mm=wide,

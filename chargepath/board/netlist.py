@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 
-from chargepath.board.layout import BoardLayout, BoardPad, LayoutError, Reading, Side, finish
+from chargepath.board.layout import BoardLayout, BoardPad, BoardSide, LayoutError, Reading, finish
 
 WHAT = "an IPC-D-356A netlist: lines that begin with 317 or 327"
 # Millimetres of one step of a coordinate, by the unit of the file.
@@ -91,7 +91,7 @@ def _pad(reading: Reading, number: int, line: str, step: float, names: Mapping[s
             part=part,
             pin=pin,
             net="" if net in NO_NET else names.get(net, net),
-            side=Side.BOTH if access == "00" else Side.TOP if access == "01" else Side.BOTTOM,
+            side=BoardSide.BOTH if access == "00" else BoardSide.TOP if access == "01" else BoardSide.BOTTOM,
             x_mm=round(int(found["x"]) * step, 6),
             y_mm=round(-int(found["y"]) * step, 6),
             wide_mm=_size(found["wide"], step),

@@ -1,4 +1,7 @@
-"""Reads a table of pads: a line of headings, then a line a pad: part, pin, net, side, x, y, and its size if known."""
+"""Reads a table of pads: a line of headings, then a line a pad: part, pin, net, side, x, y, and its size if known.
+
+A table has no end mark: one that was cut between two lines looks whole, and only the number of its pads tells.
+"""
 
 from __future__ import annotations
 
@@ -7,7 +10,7 @@ import re
 from collections.abc import Mapping
 from io import StringIO
 
-from chargepath.board.layout import BoardLayout, BoardPad, LayoutError, Reading, Side, finish
+from chargepath.board.layout import BoardLayout, BoardPad, BoardSide, LayoutError, Reading, finish
 
 WHAT = "a table with the headings part, pin, net, side, x_mm, y_mm"
 COLUMNS = ("part", "pin", "net", "side", "x", "y")
@@ -16,13 +19,13 @@ SIZES = ("width", "height")
 UNITS: Mapping[str, float] = {"mm": 1.0, "mil": 0.0254, "inch": 25.4, "in": 25.4, "um": 0.001}
 HEADING = re.compile(r"(?P<name>[a-z]+)(?:[ _]?[(\[]?(?P<unit>mm|mil|inch|in|um)[)\]]?)?")
 NUMBER = re.compile(r"[+-]?\d{1,7}(?:[.,]\d{1,9})?")
-SIDES: Mapping[str, Side] = {
-    "top": Side.TOP,
-    "t": Side.TOP,
-    "bottom": Side.BOTTOM,
-    "b": Side.BOTTOM,
-    "both": Side.BOTH,
-    "": Side.TOP,
+SIDES: Mapping[str, BoardSide] = {
+    "top": BoardSide.TOP,
+    "t": BoardSide.TOP,
+    "bottom": BoardSide.BOTTOM,
+    "b": BoardSide.BOTTOM,
+    "both": BoardSide.BOTH,
+    "": BoardSide.TOP,
 }
 
 

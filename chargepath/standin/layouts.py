@@ -11,7 +11,7 @@ import random
 from collections.abc import Iterator
 from itertools import pairwise
 
-from chargepath.board.layout import BoardLayout, BoardPad, Side
+from chargepath.board.layout import BoardLayout, BoardPad, BoardSide
 
 # Nets of the charge line and of power; everything else is called N1, N2, ...
 RAILS = (
@@ -41,7 +41,7 @@ def made_board(pads: int, seed: int = 1) -> BoardLayout:
     cell, chips, smalls = columns, 0, 0
     while len(made) < pads:
         x, y = (cell % columns + 0.5) * CELL, (cell // columns + 0.5) * CELL
-        side = Side.TOP if draw.random() < 0.7 else Side.BOTTOM
+        side = BoardSide.TOP if draw.random() < 0.7 else BoardSide.BOTTOM
         if draw.random() < 0.35:
             chips += 1
             made += _chip(f"U{chips}", (x, y), side, draw)
@@ -55,7 +55,9 @@ def made_board(pads: int, seed: int = 1) -> BoardLayout:
     return BoardLayout(tuple(made), (edge,))
 
 
-def _pad(part: str, pin: int, net: str, side: Side, at: tuple[float, float], size: tuple[float, float]) -> BoardPad:
+def _pad(
+    part: str, pin: int, net: str, side: BoardSide, at: tuple[float, float], size: tuple[float, float]
+) -> BoardPad:
     return BoardPad(
         part=part,
         pin=str(pin),
@@ -70,7 +72,7 @@ def _pad(part: str, pin: int, net: str, side: Side, at: tuple[float, float], siz
 
 def _row(part: str, nets: tuple[str, ...], x: float, y: float) -> Iterator[BoardPad]:
     for number, net in enumerate(nets):
-        yield _pad(part, number + 1, net, Side.TOP, (x + (number - len(nets) / 2) * 0.5, y), (0.3, 0.9))
+        yield _pad(part, number + 1, net, BoardSide.TOP, (x + (number - len(nets) / 2) * 0.5, y), (0.3, 0.9))
 
 
 def _net(draw: random.Random) -> str:
@@ -80,7 +82,7 @@ def _net(draw: random.Random) -> str:
     return draw.choice(RAILS[1:]) if chance < 0.6 else f"N{draw.randrange(1, 400)}"
 
 
-def _chip(part: str, at: tuple[float, float], side: Side, draw: random.Random) -> Iterator[BoardPad]:
+def _chip(part: str, at: tuple[float, float], side: BoardSide, draw: random.Random) -> Iterator[BoardPad]:
     """Four rows of pads, pin one at the upper left."""
     row = draw.choice((4, 5, 6))
     half, edge = (row - 1) / 2 * PITCH, (row + 1) / 2 * PITCH
@@ -92,7 +94,7 @@ def _chip(part: str, at: tuple[float, float], side: Side, draw: random.Random) -
         yield _pad(part, number + 1, _net(draw), side, (at[0] + dx, at[1] + dy), size)
 
 
-def _small(part: str, at: tuple[float, float], side: Side, draw: random.Random) -> Iterator[BoardPad]:
+def _small(part: str, at: tuple[float, float], side: BoardSide, draw: random.Random) -> Iterator[BoardPad]:
     lies = draw.random() < 0.5
     for number, shift in enumerate((-0.3, 0.3)):
         where = (at[0] + shift, at[1]) if lies else (at[0], at[1] + shift)
@@ -106,7 +108,7 @@ def as_netlist(board: BoardLayout) -> str:
         points = " ".join(f"X{round(x * 1000):+07d}Y{round(-y * 1000):+07d}" for x, y in line)
         lines.append(f"389BOARD_EDGE          {points}")
     for pad in board.pads:
-        access = {Side.TOP: "A01", Side.BOTTOM: "A02", Side.BOTH: "A00"}[pad.side]
+        access = {BoardSide.TOP: "A01", BoardSide.BOTTOM: "A02", BoardSide.BOTH: "A00"}[pad.side]
         lines.append(
             f"327{pad.net or 'N/C':<14}   {pad.part:<6}-{pad.pin:<4}       {access}"
             f"X{round(pad.x_mm * 1000):+07d}Y{round(-pad.y_mm * 1000):+07d}"
@@ -123,7 +125,7 @@ def as_lists(board: BoardLayout) -> str:
     for turn, (part, numbers) in enumerate(board.parts.items()):
         pads = [board.pads[number] for number in numbers]
         x, y, quarter = pads[0].x_mm, pads[0].y_mm, turn % 4
-        layer = "F" if pads[0].side != Side.BOTTOM else "B"
+        layer = "F" if pads[0].side != BoardSide.BOTTOM else "B"
         lines.append(f'  (footprint "made:up" (layer "{layer}.Cu") (at {x:.6f} {y:.6f} {quarter * 90})')
         lines.append(f'    (property "Reference" "{part}" (at 0 0 0) (layer "{layer}.SilkS"))')
         cosine, sine = ((1, 0), (0, 1), (-1, 0), (0, -1))[quarter]
