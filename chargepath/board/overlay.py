@@ -27,7 +27,7 @@ CLICK_PX = 1.0
 
 
 @dataclass(frozen=True, eq=False)
-class Fit:
+class PictureFit:
     """A picture laid over a board.
 
     Attributes
@@ -86,7 +86,7 @@ class Fit:
         return found
 
 
-def fit(on_board: Sequence[Point], in_picture: Sequence[Point]) -> Fit:
+def fit(on_board: Sequence[Point], in_picture: Sequence[Point]) -> PictureFit:
     """Lay a picture over a board.
 
     Raises
@@ -109,7 +109,7 @@ def fit(on_board: Sequence[Point], in_picture: Sequence[Point]) -> Fit:
     if sizes[7] < 1e-9 * sizes[0]:
         raise ReadingError("the points lie on one line", "pairs", "four of which no three lie on one line")
     matrix = np.linalg.inv(from_picture) @ across[-1].reshape(3, 3) @ from_board
-    return Fit(tuple(map(tuple, board)), tuple(map(tuple, picture)), matrix / matrix[2, 2])
+    return PictureFit(tuple(map(tuple, board)), tuple(map(tuple, picture)), matrix / matrix[2, 2])
 
 
 def wrong_pairs(on_board: Sequence[Point], in_picture: Sequence[Point]) -> tuple[int, ...]:
@@ -129,7 +129,7 @@ def wrong_pairs(on_board: Sequence[Point], in_picture: Sequence[Point]) -> tuple
     return tuple(number for number, spread in enumerate(left) if spread <= enough)
 
 
-def _spread_px(found: Fit) -> float:
+def _spread_px(found: PictureFit) -> float:
     return float(np.sqrt(np.mean(found.residuals_px**2)))
 
 

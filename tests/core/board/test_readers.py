@@ -76,9 +76,7 @@ class AsWritten(SimpleTestCase):
         self.assertEqual(found.box, (0.0, 0.0, 40.0, 30.0))
 
     def test_a_table_in_another_unit_with_decimal_commas(self):
-        found = read_board(
-            b"Part;Pin;Net;BoardSide;X (mil);Y (mil)\nU1;A4;VBUS;top;100;-50,5\nU1;A5;NC;side;1;2\nU1;A6;x\n"
-        )
+        found = read_board(b"Part;Pin;Net;Side;X (mil);Y (mil)\nU1;A4;VBUS;top;100;-50,5\nU1;A5;NC;side;1;2\nU1;A6;x\n")
         (pad,) = found.pads
         self.assertEqual((pad.name, pad.net, pad.x_mm, pad.y_mm), ("U1.A4", "VBUS", 2.54, -1.2827))
         self.assertEqual([(row.line, row.why) for row in found.left_out], [(3, "side"), (4, "columns")])
