@@ -107,6 +107,7 @@ class OwnStep:
                 makes=(*_leaves(self.acts), *self.makes),
                 check=self.check,
                 fails=self.fails,
+                at=step.at,
             )
         return replace(
             step,

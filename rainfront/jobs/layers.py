@@ -14,6 +14,7 @@ from rainfront.jobs.models import Job
 from rainfront.web.scenes import layers
 from rainfront.web.scenes.layers import LayersScene
 from rainfront.workshop.adapters import Shop
+from rainfront.workshop.ownphotos import StepPlace
 
 
 @dataclass(frozen=True)
@@ -33,13 +34,15 @@ def facts_now(job: Job, shop: Shop, reached: str) -> frozenset[str]:
     return shop.known.procedures.begins(reached, words_of(shop.known, device_of(job)))
 
 
-def drawn(job: Job, shop: Shop, facts: Collection[str], at: str = "", route: str = "") -> LayersDrawing:
-    """Draw a device while these facts are so, with the place of a step lit."""
+def drawn(
+    job: Job, shop: Shop, facts: Collection[str], at: str = "", route: str = "", *, own: StepPlace | None = None
+) -> LayersDrawing:
+    """Draw a device while these facts are so, with the place of a step lit: where the shop has marked it, if it has."""
     view = view_of(shop.known, device_of(job), facts, at, route)
     said = said_of(view, shop.known.procedures.facts)
-    return LayersDrawing(
-        scene=layers.draw(job.kind, view, said), place=view.place.label if view.place else "", says="; ".join(said)
-    )
+    spot = own.spot if own else None
+    label = own.says if own and spot else view.place.label if view.place else ""
+    return LayersDrawing(scene=layers.draw(job.kind, view, said, spot), place=label, says="; ".join(said))
 
 
 def drawn_now(job: Job, shop: Shop, reached: str, dangers: Iterable[Danger] = ()) -> LayersDrawing:

@@ -17,7 +17,7 @@ from rainfront.people.models import User
 from rainfront.people.rights import Right, needs
 from rainfront.web.decoding import clean_apart
 from rainfront.web.scenes.marked_photo import MarkedPhoto, draw
-from rainfront.web.scenes.screw_map import SIZES
+from rainfront.web.scenes.screw_map import MARGIN, SIZES
 from rainfront.web.secrets import refuse_unlock_code
 from rainfront.workshop.actions import new_edition
 from rainfront.workshop.adapters import Shop
@@ -47,6 +47,15 @@ class StepPlace:
     x: str
     y: str
     says: str
+
+    @property
+    def spot(self) -> tuple[float, float] | None:
+        """The place in shares of the device itself, without the margin around its outline; None without a place."""
+        if not self.x:
+            return None
+        return (float(self.x) - MARGIN) / (self.width - 2 * MARGIN), (float(self.y) - MARGIN) / (
+            self.height - 2 * MARGIN
+        )
 
 
 def place_of(step: ShopStep, kind: str = "") -> StepPlace:

@@ -88,7 +88,7 @@ def mark(request: HttpRequest, pk: int) -> HttpResponse:
 @require_GET
 def outline(request: HttpRequest, pk: int) -> HttpResponse:
     """The outline of the device with the place of the step, as the picture that is pressed to set it."""
-    context = {"place": place_of(get_object_or_404(ShopStep, pk=pk)), "alone": True}
+    context = {"place": place_of(get_object_or_404(ShopStep, pk=pk))}
     return render(request, "workshop/_place.html", context, content_type="image/svg+xml")
 
 

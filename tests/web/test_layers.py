@@ -103,3 +103,11 @@ class Drawn(SimpleTestCase):
         where = {one.get("data-layer"): one.get("data-where") for one in svg.iter() if one.get("data-layer")}
         self.assertEqual((where["board"], where["cover"], where["battery_plug"]), ("in", "aside", "aside"))
         self.assertEqual([one.get("class") for one in svg.iter() if one.get("class") == "lit"], ["lit"])
+
+    def test_a_layer_that_is_out_shows_where_it_goes_back_and_what_is_worked_on_beside_the_device_does_not(self):
+        device = Device("phone", "usb_c", "none")
+        plan = make_plan(KNOWN, device, "replace_guard")
+        lit = {row.step.id: draw("phone", view, ()).lit for row, view in views_along(KNOWN, device, plan)}
+        self.assertTrue(lit["board_in"].target)
+        self.assertFalse(lit["flux_off"].target)
+        self.assertFalse(lit["cell_off"].target)

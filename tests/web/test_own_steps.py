@@ -233,6 +233,7 @@ class OwnSteps(Signed):
         self.assertEqual(outline["Content-Type"], "image/svg+xml")
         page = self.client.get(reverse("work:repair", args=[self.repair(20).job_id]), {"step": f"own_{step.pk}"})
         self.assertContains(page, "Done at the top left of the device")
+        self.assertContains(page, 'class="own-spot"')
         sent = json.loads(json.dumps(steps_out()))
         self.assertEqual(sent[0]["place"], [0.15, 0.15])
         ShopStep.objects.all().delete()

@@ -168,6 +168,8 @@ class LayersScene:
         Path of the connector that the battery's plug goes onto; '' for a closed device.
     lit : Lit or None
         The place of the work.
+    spot : str
+        The place that the shop has marked for a step of its own; '' where it has marked none.
     conditions : tuple of (id, word, x, y)
         What is hot, wet or switched on.
     title : str
@@ -182,6 +184,7 @@ class LayersScene:
     small: tuple[tuple[str, str, str], ...]
     socket: str
     lit: Lit | None
+    spot: str
     conditions: tuple[tuple[str, str, str, str], ...]
     title: str
     view_box: str = f"0 0 {number(WIDTH)} {number(HEIGHT)}"
@@ -386,7 +389,8 @@ class _Drawing:
         path = self.path("board") if place.id in ("board", "board_screws") else rounded(box, radius)
         if place.id in AWAY:
             return Lit(path, box, "", "")
-        lifted = now is not None and now.where != Where.IN and place.on in self.moves
+        # What is worked on where it lies is not put back: only a layer that is the place itself has a way home.
+        lifted = place.id == place.on and now is not None and now.where != Where.IN and place.on in self.moves
         target = rounded(self._wider(self.came_from(place.on)), radius) if lifted else ""
         return Lit(path, box, _arrow(box), target)
 
@@ -415,7 +419,7 @@ class _Drawing:
         return self._wider(self.moves.get(name, _Move())(self.whole(name))), ROUND.get(name, 4.0)
 
 
-def draw(kind: str, view: DeviceView, said: Sequence[str]) -> LayersScene:
+def draw(kind: str, view: DeviceView, said: Sequence[str], spot: tuple[float, float] | None = None) -> LayersScene:
     """Lay a device out.
 
     Parameters
@@ -425,6 +429,8 @@ def draw(kind: str, view: DeviceView, said: Sequence[str]) -> LayersScene:
     view : DeviceView
     said : sequence of str
         What the drawing says, part by part.
+    spot : tuple of two float, optional
+        Where a step of the shop's own is done, in shares of the device: lit in place of what the view says.
 
     """
     drawing = _Drawing(kind, view)
@@ -443,7 +449,8 @@ def draw(kind: str, view: DeviceView, said: Sequence[str]) -> LayersScene:
         screws=tuple((number(x), number(y)) for x, y in screws),
         small=tuple((line, number(drawing.right), number(top + 14.0 * n)) for n, line in enumerate(words)),
         socket=rounded(drawing.socket(), 3.0) if view.is_open and "battery_plate" in view.layers else "",
-        lit=drawing.lit(),
+        lit=None if spot else drawing.lit(),
+        spot=f"{number(device[0] + spot[0] * device[2])} {number(device[1] + spot[1] * device[3])}" if spot else "",
         conditions=tuple(
             (fact, word, number(8.0), number(HEIGHT - 6.0 - 18.0 * n))
             for n, (fact, word) in enumerate(reversed(list(view.conditions.items())))
