@@ -163,6 +163,7 @@ ROOMS = (
     "knowledge",
     "case",
     "electrical",
+    "board",
     "grading",
     "hazards",
     "trace",
@@ -172,6 +173,7 @@ ROOMS = (
     "decision",
     "learning",
     "insight",
+    "standin",
 )
 
 

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from django.test import SimpleTestCase
 
-from bench.defects import defects, misplaced
+from bench.defects import ROOMS, defects, misplaced
 from chargepath.decision.appraisal import appraise_text
 from chargepath.knowledge.loader import shipped
 
@@ -141,3 +141,7 @@ class PlantedDefects(SimpleTestCase):
         self.assertGreaterEqual(len(table), 80)
         self.assertEqual(misplaced(table), [])
         self.assertEqual([defect.name for defect in table if defect.find == defect.put], [])
+
+    def test_the_tests_of_every_room_of_the_core_are_asked(self):
+        rooms = {path.name for path in (ROOT / "tests" / "core").iterdir() if (path / "__init__.py").exists()}
+        self.assertEqual({*ROOMS}, rooms)
