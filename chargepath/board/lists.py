@@ -25,8 +25,6 @@ TOKEN = re.compile(r'\s*+(?:(?P<open>\()|(?P<close>\))|"(?P<text>(?:[^"\\]|\\(?s
 NUMBER = re.compile(r"[+-]?\d{1,6}(?:\.\d{1,6})?")
 NAME = re.compile(r'[^\s()"]*')
 KEPT = ("net", "footprint", "module", "gr_line", "gr_rect")
-# Of a footprint: where it is, what it is called, its pads.
-OF_PART = ("layer", "at", "property", "fp_text", "pad")
 FRONT, BACK, EDGE = "F.Cu", "B.Cu", "Edge.Cuts"
 List = list[Any]
 
@@ -76,7 +74,7 @@ def _without_points(text: str) -> str:
 
 
 def _top(text: str) -> Iterator[tuple[int, List]]:
-    """The lists of the file that are kept, each with its line, as soon as it is whole."""
+    """Each list that is kept, with the line on which it begins, as soon as its last bracket is read."""
     stack: list[List] = []
     at, line, length, begun, skipped = 0, 1, len(text), 1, 0
     while at < length:

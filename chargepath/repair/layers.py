@@ -19,7 +19,7 @@ from chargepath.repair.workplan import Plan, PlannedStep, after, words_of
 
 @dataclass(frozen=True, kw_only=True)
 class LayerNow:
-    """A layer as it is now: where, how that is said ('' where nobody needs to be told), whether it carries voltage."""
+    """A layer with where it is now, how that is said ('' where nobody needs it), and whether it carries voltage."""
 
     layer: DeviceLayer
     where: Where
@@ -117,9 +117,9 @@ def said_of(view: DeviceView, facts_in_words: Mapping[str, tuple[str, str]]) -> 
     return [*conditions, *(now.says for now in seen if now.says)]
 
 
-def facts_at(plan: Plan, settled: Iterable[str], start: Iterable[str] | None = None) -> frozenset[str]:
+def facts_at(plan: Plan, settled: Iterable[str]) -> frozenset[str]:
     """Facts that are so once these steps of a plan are settled, in the order of the plan."""
-    facts, done = set(plan.start if start is None else start), set(settled)
+    facts, done = set(plan.start), set(settled)
     for row in plan.steps:
         if row.step.id in done:
             facts = after(facts, row.step)

@@ -25,7 +25,7 @@ KNOWN = shipped()
 WORK = KNOWN.procedures
 BUILT = (
     (),
-    ("clip_back", "shields_clipped", "battery_screwed", "cell_soldered"),
+    ("clip_back", "shields_clipped", "battery_screwed", "cell_soldered", "coil_over_board"),
     ("hidden_pins", "plastic_near_port", "display_first", "display_glued"),
     ("sealed", "plastic_near_port", "flex_in_way", "port_screws_held"),
     (
