@@ -114,7 +114,7 @@ class Reading:
 
 @dataclass(frozen=True)
 class BoardLayout:
-    """A board as it was read.
+    """The pads and the outline that a file gave, and what of the file could not be read.
 
     Attributes
     ----------

@@ -123,7 +123,7 @@ def _plain(text: str, line: int) -> str:
 
 
 def _of(item: List, name: str) -> List:
-    """The list of that name within a list; [] where there is none."""
+    """The first list within `item` that begins with the word `name`; [] where there is none."""
     return next((one for one in item if isinstance(one, list) and one and one[0] == name), [])
 
 

@@ -70,7 +70,7 @@ class DeviceView:
 
 
 def view_of(known: Knowledge, device: Device, facts: Collection[str], at: str = "", route: str = "") -> DeviceView:
-    """The device as it is while these facts are so.
+    """Where each layer of a device is while these facts are so, and where the hands work.
 
     Parameters
     ----------
@@ -127,7 +127,7 @@ def facts_at(plan: Plan, settled: Iterable[str]) -> frozenset[str]:
 
 
 def views_along(known: Knowledge, device: Device, plan: Plan) -> Iterator[tuple[PlannedStep, DeviceView]]:
-    """Each step of a plan with the device as it is just before that step."""
+    """Each step of a plan, with a view of the device as it lies just before the step is done."""
     facts: Collection[str] = plan.start
     for row in plan.steps:
         yield row, view_of(known, device, facts, row.step.at, plan.route)

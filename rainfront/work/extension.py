@@ -7,13 +7,12 @@ from datetime import datetime
 
 from django.urls import reverse
 
-from chargepath.repair.layers import facts_at
 from rainfront.jobs.extensions import Extension, Link, Panel
 from rainfront.jobs.models import Job, Repair, Stage
 from rainfront.jobs.planning import plan_of
 from rainfront.web.scenes import screw_map
 from rainfront.work.models import Screw, StepRun
-from rainfront.work.presenters import closing_words
+from rainfront.work.presenters import closing_words, facts_done
 from rainfront.workshop.adapters import Shop
 
 
@@ -32,7 +31,7 @@ class Work(Extension):
         repair = Repair.objects.under_work(job.pk).first()
         if repair is None:
             return None
-        return facts_at(plan_of(repair, job, shop), StepRun.objects.settled(repair.pk))
+        return facts_done(plan_of(repair, job, shop), StepRun.objects.settled(repair.pk))
 
     def closing(self, job: Job, shop: Shop) -> str:
         """Steps left to close up a device that charges again."""

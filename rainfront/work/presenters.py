@@ -13,6 +13,7 @@ from chargepath.knowledge import Knowledge, Route
 from chargepath.knowledge.procedures import ALLOY, WorkStep
 from chargepath.knowledge.wording import Caution
 from chargepath.repair.guards import Guard, GuardKind
+from chargepath.repair.layers import facts_at
 from chargepath.repair.workplan import PHASES, Plan, PlannedStep, alloy_at, facts_in_words
 from rainfront.jobs.models import Entry, Job, Repair
 from rainfront.jobs.planning import before_test
@@ -282,6 +283,14 @@ def _now(
         if len(row.alloys) > 1
         else (),
     )
+
+
+def facts_done(plan: Plan, runs: Mapping[str, StepRun]) -> frozenset[str]:
+    """Facts of a device after the steps that were done.
+
+    A step that was left out changes nothing: a battery that nobody took off is still connected, whatever the reason.
+    """
+    return facts_at(plan, [step for step, run in runs.items() if run.done_at])
 
 
 def closing_words(repair: Repair, plan: Plan, runs: Mapping[str, StepRun]) -> str:

@@ -281,6 +281,20 @@ class Ways(Working):
             self.assertContains(page, text)
 
 
+class Drawn(Working):
+    def test_a_step_that_was_left_out_changes_nothing_on_the_drawing_above_all_no_battery(self):
+        self.until("cell_off")
+        self.press("skip cell_off", why="not needed")
+        page = self.client.get(self.to("work:repair"))
+        self.assertContains(page, "battery connected")
+        self.assertContains(page, 'class="live"')
+        self.press("undo cell_off")
+        self.tick("cell_off", later(60))
+        page = self.client.get(self.to("work:repair"))
+        self.assertContains(page, "battery disconnected")
+        self.assertNotContains(page, 'class="live"')
+
+
 class Screws(Working):
     def screw(self, number, act, **more):
         return self.client.post(self.to("work:screws"), {"act": f"{act} {number}", **more})

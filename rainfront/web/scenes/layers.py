@@ -268,18 +268,15 @@ class _Drawing:
 
     def lay_out(self) -> None:
         """Find out how each layer is moved: lifted ones to the left, those that are out into the tray."""
-        lifted = [
-            n for n, now in self.view.layers.items() if now.where == Where.ASIDE and n in ("cover", "screen", "coil")
-        ]
+        lifted = [name for name in LIFTED if self.view.where(name) == Where.ASIDE]
         top = TRAY_TOP
         for name in lifted:
             home = self.home(name)
             scale = min(SHRUNK if len(lifted) == 1 else SHRUNK_TWO, (self.device[0] - 20.0) / home[2])
             self._move(name, home, self.left, top, scale)
             top += home[3] * scale + LABEL_HEIGHT + GAP
-        if self.view.where("battery_plug") == Where.ASIDE and not self.parent(
-            "battery_plug"
-        ):  # A plug that is off lies beside its connector.
+        # A plug that is off lies beside its connector, or goes with a battery that is out.
+        if self.view.where("battery_plug") == Where.ASIDE and not self.parent("battery_plug"):
             self.moves["battery_plug"] = _Move(1.0, 0.0, 0.07 * self.device[3])
         out = [name for name in PAINTED if self.view.where(name) == Where.OUT]
         pair = "board_under" in out and self.whole("board")[3] > 2 * self.whole("board")[2]

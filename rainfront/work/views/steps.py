@@ -11,7 +11,6 @@ from django_htmx.http import HttpResponseClientRedirect
 
 from chargepath.base.errors import ChargepathError
 from chargepath.repair.guards import GuardKind
-from chargepath.repair.layers import facts_at
 from rainfront.jobs.adapters import evidence_of
 from rainfront.jobs.extensions import also_of, step_panels_of
 from rainfront.jobs.fetching import complete, get_job
@@ -27,7 +26,7 @@ from rainfront.stock.adapters import shelf
 from rainfront.web.secrets import hide_code
 from rainfront.work import actions
 from rainfront.work.models import StepRun, Timer
-from rainfront.work.presenters import Asked, asked_of, sent_back_by, steps_page
+from rainfront.work.presenters import Asked, asked_of, facts_done, sent_back_by, steps_page
 from rainfront.work.proposals import proposals
 from rainfront.workshop.context import shop_of
 from rainfront.workshop.ownphotos import shown_of
@@ -77,7 +76,7 @@ def show_steps(
         "repair": repair,
         "proved": bool(repair.entry and repair.entry.values.get("proved")),
         "page": page,
-        "layers": drawn(job, shop, facts_at(plan, runs), page.step.at if page.step else "", repair.route, own=place),
+        "layers": drawn(job, shop, facts_done(plan, runs), page.step.at if page.step else "", repair.route, own=place),
         "own_photo": photo,
         "step_panels": step_panels_of(job, page.step, plan, shop) if page.step else [],
         "scene": scene_of(basis_of(request, job)),
