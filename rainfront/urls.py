@@ -9,6 +9,7 @@ urlpatterns = [
     path("", include("rainfront.proof.urls")),
     path("", include("rainfront.instruments.urls")),
     path("", include("rainfront.inside.urls")),
+    path("", include("rainfront.board.urls")),
     path("", include("rainfront.heat.urls")),
     path("", include("rainfront.cell.urls")),
     path("", include("rainfront.counter.urls")),

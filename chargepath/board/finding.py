@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -10,6 +11,7 @@ import numpy as np
 
 from chargepath.board.layout import BoardLayout, BoardPad, BoardSide
 
+SPACES = re.compile(r"[\s.:/-]+")
 # A part with more pads than this is a chip: a wire cannot land on pads that its body covers.
 MOST_PADS_OF_SMALL = 8
 # How far the body of a chip reaches beyond the middles of its pads, as a share of their box; its outer pads stay free.
@@ -47,6 +49,17 @@ def pad_at(board: BoardLayout, x_mm: float, y_mm: float, within_mm: float, side:
     off = np.hypot(at[:, 0] - x_mm, at[:, 1] - y_mm)
     best = int(off.argmin())
     return seen[best] if off[best] <= within_mm else None
+
+
+def pad_called(board: BoardLayout, text: str) -> int | None:
+    """Number of the pad with a name as people type it, as J1.A4 or j1 a4; a part with one pad by its name alone."""
+    wanted = SPACES.sub(".", text.strip()).lower()
+    alone = next(
+        (numbers[0] for part, numbers in board.parts.items() if part.lower() == wanted and len(numbers) == 1), None
+    )
+    if alone is not None:
+        return alone
+    return next((number for number, pad in enumerate(board.pads) if pad.name.lower() == wanted), None)
 
 
 def parts_near(board: BoardLayout, net: str, x_mm: float, y_mm: float) -> list[tuple[str, float]]:

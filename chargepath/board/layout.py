@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
 
@@ -162,6 +162,33 @@ class BoardLayout:
         points = [(pad.x_mm, pad.y_mm) for pad in self.pads] + [point for line in self.outline for point in line]
         across, down = [x for x, _ in points], [y for _, y in points]
         return min(across), min(down), max(across), max(down)
+
+
+def scaled(board: BoardLayout, factor: float) -> BoardLayout:
+    """The board with every length times a factor, where its file was in another unit than it said."""
+
+    def larger(mm: float) -> float:
+        return round(mm * factor, 6)
+
+    pads = tuple(
+        replace(
+            pad,
+            x_mm=larger(pad.x_mm),
+            y_mm=larger(pad.y_mm),
+            wide_mm=larger(pad.wide_mm),
+            high_mm=larger(pad.high_mm),
+        )
+        for pad in board.pads
+    )
+    outline = tuple(tuple((larger(x), larger(y)) for x, y in line) for line in board.outline)
+    return replace(board, pads=pads, outline=outline)
+
+
+def with_pads(board: BoardLayout | None, pads: Sequence[BoardPad], edge: tuple[float, float]) -> BoardLayout:
+    """A board of points that were named on a picture, with the edge of the picture [mm] as its outline."""
+    wide, high = edge
+    outline = ((0.0, 0.0), (wide, 0.0), (wide, high), (0.0, high), (0.0, 0.0))
+    return BoardLayout(pads=tuple(pads), outline=board.outline if board is not None else (outline,))
 
 
 def finish(reading: Reading, what: str) -> BoardLayout:

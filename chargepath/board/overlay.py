@@ -63,20 +63,26 @@ class PictureFit:
         return bool(np.linalg.det(self.matrix) / w**3 < 0)
 
     def error_mm(self, corners: Sequence[Point]) -> float:
-        """How far off the corners may be [mm], where each click is a pixel off: the worst corner's expected distance.
+        """How far off the worst of the corners may be [mm], where each click is a pixel off."""
+        return float(self.errors_mm(corners).max())
+
+    def errors_mm(self, points: Sequence[Point] | Array) -> Array:
+        """How far off points on the board may be [mm], where each click is a pixel off, shape (n,).
 
         Each coordinate of each click is moved by a pixel and the picture fitted again. The squares of the shifts add
         up, since the clicks are off independently of each other.
         """
-        at = self.to_board(self.to_picture(corners))
-        total = np.zeros(len(corners))
+        pixels = self.to_picture(points)
+        at = self.to_board(pixels)
+        total = np.zeros(len(at))
         for number in range(len(self.in_picture)):
             for axis in (0, 1):
                 moved = [list(point) for point in self.in_picture]
                 moved[number][axis] += CLICK_PX
                 other = fit(self.on_board, [(x, y) for x, y in moved])
-                total += np.sum((other.to_board(self.to_picture(corners)) - at) ** 2, axis=1)
-        return float(np.sqrt(total.max()))
+                total += np.sum((other.to_board(pixels) - at) ** 2, axis=1)
+        found: Array = np.sqrt(total)
+        return found
 
     @property
     def residuals_px(self) -> Array:

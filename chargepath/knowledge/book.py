@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 
+from chargepath.knowledge.boards import BoardTables
 from chargepath.knowledge.cells import CellTables
 from chargepath.knowledge.checks import Check
 from chargepath.knowledge.connectors import Connector
@@ -82,6 +83,7 @@ class Knowledge:
     cells: CellTables
     upkeep: Upkeep
     layers: LayerTables
+    boards: BoardTables
 
     kinds: tuple[str, ...] = ("phone", "tablet")
     carriers: tuple[str, ...] = ("sub_board", "flex", NO_CARRIER)

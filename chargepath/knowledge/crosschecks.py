@@ -33,6 +33,7 @@ def cross_check(read: Reader, known: Knowledge) -> None:
         _check_path,
         _check_stations,
         _check_traits,
+        _check_boards,
         check_procedures,
         _check_upkeep,
         _check_proofs,
@@ -272,6 +273,24 @@ def _check_traits(read: Reader, known: Knowledge) -> None:
     for trait in known.traits.values():
         read.known(trait.usual, known.kinds, f"traits.toml [{trait.id}].usual")
         read.known(trait.implies, known.traits, f"traits.toml [{trait.id}].implies")
+
+
+def _check_boards(read: Reader, known: Knowledge) -> None:
+    """Stations, routes, contacts, roles and pins that boards.toml names."""
+    tables, where = known.boards, "boards.toml"
+    maps = {**known.points, **{name: row.map for name, row in known.connectors.items()}}
+    contacts = {net for found in maps.values() for net in found.nets}
+    for role in tables.roles.values():
+        read.known([role.station], known.stations, f"{where} {role.id}.station")
+        read.known(role.contacts, contacts, f"{where} {role.id}.contacts")
+    for part in tables.parts.values():
+        read.known([part.station], known.stations, f"{where} {part.id}.station")
+        read.known(part.routes, known.routes, f"{where} {part.id}.routes")
+        read.known([role for group in part.on for role in group], tables.roles, f"{where} {part.id}.on")
+    read.known(tables.ties, known.points, f"{where} [tie]")
+    for name, rules in tables.ties.items():
+        read.known(rules, known.points[name].pin if name in known.points else (), f"{where} [tie.{name}]")
+        read.known([rule.role for rule in rules.values()], tables.roles, f"{where} [tie.{name}]")
 
 
 def _check_upkeep(read: Reader, known: Knowledge) -> None:

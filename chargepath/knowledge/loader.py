@@ -29,6 +29,7 @@ from chargepath.knowledge import (
     traits,
 )
 from chargepath.knowledge.bench import read_bench
+from chargepath.knowledge.boards import read_boards
 from chargepath.knowledge.book import Knowledge
 from chargepath.knowledge.cells import read_cells
 from chargepath.knowledge.changes import MONEY, Change, money_in
@@ -85,6 +86,7 @@ FILES = (
     "cells",
     "upkeep",
     "layers",
+    "boards",
 )
 
 
@@ -175,6 +177,7 @@ def load(folder: Path = DATA, changes: Iterable[Change] = ()) -> Knowledge:
         cells=read_cells(read),
         upkeep=read_upkeep(read),
         layers=read_layers(read),
+        boards=read_boards(read),
     )
     cross_check(read, known)
     if read.problems:

@@ -149,6 +149,14 @@ class Extension:
         """Other work on the device that this app knows was agreed and is not done yet."""
         return ()
 
+    def probe_panels(self, job: Job, map_id: str, place: str, shop: Shop) -> Sequence[Panel]:
+        """What stands beside the pins of a set of probe points while they are probed; the ladder's place is ''."""
+        return ()
+
+    def under(self, job: Job, shop: Shop) -> Mapping[str, str]:
+        """What lies over the place where a repair works, in a sentence, by route."""
+        return {}
+
     def tools(self, job: Job, check: Check, shop: Shop) -> Sequence[Link]:
         """Pages of this app that a check can be measured on."""
         return ()
@@ -262,6 +270,16 @@ def entry_links_of(job: Job, entry: Entry) -> list[Link]:
 def also_of(job: Job) -> list[Also]:
     """Other work on the device that was agreed and is not done yet."""
     return [row for extension in _registered for row in extension.also(job)]
+
+
+def probe_panels_of(job: Job, map_id: str, place: str, shop: Shop) -> list[Panel]:
+    """What other apps show beside a set of probe points."""
+    return [panel for extension in _registered for panel in extension.probe_panels(job, map_id, place, shop)]
+
+
+def under_of(job: Job, shop: Shop) -> dict[str, str]:
+    """What lies over the places where repairs work, by route."""
+    return {route: words for extension in _registered for route, words in extension.under(job, shop).items()}
 
 
 def tools_of(job: Job, check: Check, shop: Shop) -> list[Link]:

@@ -43,6 +43,7 @@ INSTALLED_APPS = [
     "rainfront.heat",
     "rainfront.cell",
     "rainfront.inside",
+    "rainfront.board",
     "rainfront.counter",
     # Before the logbook: the worker reckons the list of the day before it writes hundreds of pages.
     "rainfront.day",

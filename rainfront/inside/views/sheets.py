@@ -18,6 +18,7 @@ from rainfront.inside.live import steady_reading
 from rainfront.inside.models import Ladder, Photo, Sheet
 from rainfront.inside.probed import Probed, probed_on
 from rainfront.inside.views.common import get_sheet
+from rainfront.jobs.extensions import probe_panels_of
 from rainfront.jobs.fetching import complete, get_plain_job
 from rainfront.jobs.judging import belief_for
 from rainfront.jobs.layers import LayersDrawing, drawn_now
@@ -141,6 +142,7 @@ def _sheet(
             context["pointing"] = _pointing(request, probed or probed_on(sheet.job, known))
     if fragment:
         return render(request, "inside/_sheet.html", {"job": sheet.job, **context}, status=status)
+    context["beside_probe"] = probe_panels_of(sheet.job, sheet.map_id, sheet.place, shop_of(request))
     context["photos"] = Photo.objects.of_job(sheet.job_id).filter(sheet=sheet)
     context["photo_form"] = PhotoForm()
     return show_job(request, "inside/sheet.html", sheet.job, context, status)

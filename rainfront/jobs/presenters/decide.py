@@ -9,6 +9,7 @@ from chargepath.decision.course import Stop
 from chargepath.decision.plan import RouteTerm
 from chargepath.knowledge.routes import PROVE, REFER
 from chargepath.repair.workplan import tells_of
+from rainfront.jobs.extensions import under_of
 from rainfront.jobs.presenters.basis import Basis
 from rainfront.jobs.presenters.card import VERBS, NextCard, card_of
 from rainfront.jobs.presenters.habits import HabitRow, habit_rows, hold_words
@@ -39,6 +40,7 @@ class Side:
     tells: list[str]
     with_part: str
     requires: str
+    lies: str
     quote: str
     over: str
     bar: money_bars.Bar
@@ -97,7 +99,7 @@ def decide_of(basis: Basis) -> Decide:
     bars = money_bars.draw([term.money for term in terms], basis.money)
     best = min(term.total for term in terms)
     dearest = max((term.total - best for term in terms if term.id != REFER), default=0.0)
-    stops = basis.core.course
+    stops, under = basis.core.course, under_of(basis.job, basis.shop)
     panels, ways = _drawn(basis, stops)
     return Decide(
         next=card_of(basis, basis.advice.next),
@@ -105,7 +107,10 @@ def decide_of(basis: Basis) -> Decide:
         panels=panels,
         ways=ways,
         left=percent(1 - stops[-1].solved) if stops else "",
-        sides=[_side(basis, term, bar, best, dearest) for term, bar in zip(terms, bars, strict=True)],
+        sides=[
+            _side(basis, term, bar, best, dearest, under.get(term.id, ""))
+            for term, bar in zip(terms, bars, strict=True)
+        ],
         habits=habits,
         habit=next((row for row in habits if row.chosen), None),
         hold=hold_words(basis),
@@ -158,7 +163,9 @@ def _drawn(basis: Basis, stops: tuple[Stop, ...]) -> tuple[list[course.Scene], l
     return panels, ways
 
 
-def _side(basis: Basis, term: RouteTerm, bar: money_bars.Bar, best: float, dearest: float) -> Side:
+def _side(
+    basis: Basis, term: RouteTerm, bar: money_bars.Bar, best: float, dearest: float, lies: str
+) -> Side:
     known, shelf, step = basis.known, basis.judged.shelf, basis.advice.next
     route = known.routes[term.id]
     over = term.id not in (REFER, PROVE) and basis.core.over_limit(term)
@@ -180,6 +187,7 @@ def _side(basis: Basis, term: RouteTerm, bar: money_bars.Bar, best: float, deare
             for name in tells_of(known, basis.core.case.device, route.id, basis.shop.picks, basis.danger_ids)
         ],
         with_part=", ".join(other.label for other in sold_with(basis, route)),
+        lies=lies,
         requires=", ".join(known.checks[name].label for name in term.act.requires),
         quote=money(amount_for(basis, term), basis.shop.region, cents=True),
         over=f"over the limit{done}" if over else "",

@@ -13,7 +13,7 @@ from chargepath.knowledge.routes import NO_REPAIR
 from rainfront.jobs import actions
 from rainfront.jobs.actions.repair import as_advised
 from rainfront.jobs.adapters import device_of
-from rainfront.jobs.extensions import also_of, pages_of
+from rainfront.jobs.extensions import also_of, pages_of, under_of
 from rainfront.jobs.fetching import get_job, get_plain_job
 from rainfront.jobs.models import Repair, Stage
 from rainfront.jobs.planning import picks_for, plan_for
@@ -64,6 +64,7 @@ def choose_page(request: HttpRequest, pk: int, route: str) -> HttpResponse:
         "there": basis.judged.shelf.get(route),
         "advised": as_advised(route, basis.advice, basis.known.costs.tie),
         "layout": layout_words(plan, basis.known, timezone.now()),
+        "lies": under_of(job, basis.shop).get(route, ""),
         "also": also_of(job),
         "error": error,
         "reason": hide_code(reason),

@@ -27,6 +27,7 @@ function walk() {
     put("probe-title", row.title);
     put("probe-where", row.where);
     put("probe-expect", row.expect);
+    document.dispatchEvent(new CustomEvent("probe-shown", { detail: pin }));
     for (const pad of document.querySelectorAll("#sheet .pad")) {
       pad.classList.toggle("now", pad.dataset.pin === pin);
       if (pad.dataset.pin === pin) centre(pad);

@@ -1,0 +1,1 @@
+"""What the pages of boards show."""
