@@ -91,7 +91,7 @@ def from_data(found: Any) -> BoardLayout:
 def _board(found: Mapping[str, Any]) -> BoardLayout:
     names = {"nets": _names(found["nets"]), "parts": _names(found["parts"])}
     columns = [found[key] for key in ("part", "pin", "net", "side", "x", "y", "wide", "high", "turn", "flags")]
-    if len({len(column) for column in columns}) != 1 or not 0 < len(columns[0]) <= MOST_PADS:
+    if len({len(column) for column in columns}) != 1 or len(columns[0]) > MOST_PADS:
         raise ValueError("pads")
     columns[4], columns[5] = list(accumulate(columns[4])), list(accumulate(columns[5]))
     pads = tuple(_pad(names, *row) for row in zip(*columns, strict=True))

@@ -24,8 +24,8 @@ PINS = re.compile(r"[AB]\d{1,2}")
 LEAST_PINS = 0.6
 # What a shell adds to the contacts of a port.
 MOST_SHELL = 6
-# A net with at least this share of all pads is ground, whatever it is called.
-GROUND_SHARE = 0.2
+# A net with at least this share of all pads, and at least so many, is ground, whatever it is called.
+GROUND_SHARE, LEAST_ON_GROUND = 0.2, 6
 
 
 @dataclass(frozen=True)
@@ -100,7 +100,7 @@ def propose_roles(board: BoardLayout, tables: BoardTables, contacts: Mapping[str
         elif called is not None:
             found[net] = Proposal(net, called.id, "its name")
     for net, numbers in board.nets.items():
-        if net not in found and len(numbers) >= GROUND_SHARE * len(board.pads):
+        if net not in found and len(numbers) >= max(GROUND_SHARE * len(board.pads), LEAST_ON_GROUND):
             found[net] = Proposal(net, "ground", f"it joins {len(numbers)} of {len(board.pads)} pads")
     for row in _behind(board, found):
         found.setdefault(row.name, row)

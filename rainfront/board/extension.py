@@ -7,6 +7,8 @@ from datetime import datetime
 
 from django.urls import reverse
 
+from chargepath.knowledge.procedures import WorkStep
+from chargepath.repair.workplan import Plan
 from rainfront.board.adapters import boards_of
 from rainfront.board.models import BoardMap
 from rainfront.board.presenters.look import known_of, pad_numbers
@@ -14,6 +16,9 @@ from rainfront.board.presenters.near import under_covers
 from rainfront.jobs.extensions import Extension, Link, Panel
 from rainfront.jobs.models import Job
 from rainfront.workshop.adapters import Shop
+
+# Steps at which a wire is soldered in place of a pad or a track.
+WIRED = frozenset({"wire", "lost_wire"})
 
 
 class Boards(Extension):
@@ -26,6 +31,15 @@ class Boards(Extension):
             if pins:
                 told = known_of(board, shop.known, job.pk)
                 return (Panel("board/_probe.html", {"board": board, "pins": pins, "told": told}),)
+        return ()
+
+    def step_panels(self, job: Job, step: WorkStep, plan: Plan, shop: Shop) -> Sequence[Panel]:
+        """The board at the step that solders a wire: where it can land, and how long it is."""
+        if step.id not in WIRED:
+            return ()
+        for board in boards_of(job):
+            told = {**known_of(board, shop.known, job.pk), "works": True}
+            return (Panel("board/_step.html", {"board": board, "told": told}),)
         return ()
 
     def under(self, job: Job, shop: Shop) -> Mapping[str, str]:

@@ -10,8 +10,12 @@ class MapQuerySet(models.QuerySet):
     """Queries over maps."""
 
     def standing(self) -> MapQuerySet:
-        """Not taken out of use."""
-        return self.filter(removed_at__isnull=True)
+        """Not taken out of use, with who made them."""
+        return self.filter(removed_at__isnull=True).select_related("by")
+
+    def removed(self) -> MapQuerySet:
+        """Taken out of use, to be brought back where that was wrong."""
+        return self.filter(removed_at__isnull=False)
 
     def of_model(self, model_name: str) -> MapQuerySet:
         """Those of a model that are in use, with everything that was confirmed of them; the newest first."""

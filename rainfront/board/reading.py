@@ -6,11 +6,13 @@ import json
 from dataclasses import dataclass
 from typing import Any
 
-from chargepath.board.layout import BoardLayout
-from chargepath.board.packed import pack, unpack
+from chargepath.board.layout import BoardLayout, LayoutError
+from chargepath.board.packed import from_data, pack, unpack
 from chargepath.board.reading import WHAT, read_board
 from rainfront.web.apart import Apart
 
+FORMAT, VERSION = "rainfront-board-map", 1
+RIGHT = "a map as another shop takes it out"
 BOARD_FILE = Apart("rainfront.board.reading", "board file", WHAT, 10, 600_000_000)
 
 
@@ -50,9 +52,39 @@ def notes_of(board: BoardLayout) -> dict[str, Any]:
     }
 
 
+def sent_parts(sent: Any) -> dict[str, Any]:
+    """What came with the pads of a map that another shop took out.
+
+    Raises
+    ------
+    LayoutError
+        It is no such map.
+
+    """
+    if not isinstance(sent, dict) or (sent.get("format"), sent.get("version")) != (FORMAT, VERSION):
+        raise LayoutError("it holds no map of a board", right=RIGHT)
+    tables = {key: sent.get(key) for key in ("lines", "parts")}
+    rows = {key: sent.get(key) for key in ("ties", "covers", "pictures")}
+    if not all(isinstance(one, dict) for one in tables.values()) or not all(isinstance(r, list) for r in rows.values()):
+        raise LayoutError("something in it does not fit together", right=RIGHT)
+    words = {"model_name": 80, "name": 40, "revision": 20}
+    told = {key: str(sent.get(key.removesuffix("_name"), ""))[:most].strip() for key, most in words.items()}
+    made = "picture" if sent.get("made") == "picture" else "file"
+    return {**told, **tables, **rows, "made": made, "scaled": bool(sent.get("scaled", True))}
+
+
 def _read(raw: bytes) -> tuple[bytes, bytes]:
-    board = read_board(raw)
-    notes = json.dumps(notes_of(board)).encode()
+    told = {}
+    if raw.lstrip()[:1] == b"{":
+        try:
+            sent = json.loads(raw)
+        except (ValueError, RecursionError) as error:
+            raise LayoutError("it is no JSON", right=RIGHT) from error
+        told = {"sent": sent_parts(sent)}
+        board = from_data(sent.get("board"))
+    else:
+        board = read_board(raw)
+    notes = json.dumps(notes_of(board) | told).encode()
     return str(len(notes)).encode(), notes + pack(board)
 
 

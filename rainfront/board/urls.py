@@ -12,6 +12,7 @@ urlpatterns = [
     path("boards/begin/", maps.begin, name="begin"),
     path("boards/<int:pk>/", maps.map_page, name="map"),
     path("boards/<int:pk>/remove/", maps.remove, name="remove"),
+    path("boards/<int:pk>/out.json", maps.take_out, name="take_out"),
     path("boards/<int:pk>/<slug:digest>.json", maps.data, name="data"),
     path("boards/<int:pk>/near/", maps.near, name="near"),
     path("boards/<int:pk>/landings/", maps.landings, name="landings"),

@@ -18,6 +18,7 @@ from chargepath.proving.sealing import Decay
 from rainfront.counter import actions as counter
 from rainfront.counter.billing import suggested
 from rainfront.demo import inside
+from rainfront.demo.boards import load_boards, play_board
 from rainfront.demo.half_year import Player
 from rainfront.demo.inside import KNOWN
 from rainfront.demo.picture import draw_board
@@ -104,6 +105,7 @@ def play_demo() -> int:
     people = [_person(raw) for raw in scenario["person"]]
     lead = next(person for person in people if person.role == User.Role.LEAD)
     inside.load_references(scenario, lead, now)
+    load_boards(scenario, lead, now - timedelta(days=12))
     Player(people[:2], lead, now).run()
     _number_from({"jobs_job": 400, "instruments_record": 100, "inside_sheet": 100, "inside_photo": 100})
     begun = now - timedelta(days=20)
@@ -180,6 +182,8 @@ def _play(raw: dict[str, Any], user: User, at: datetime, now: datetime) -> None:
     for record in raw.get("records", ()):
         keep_record(job, record, user, at)
     inside.play_inside(job, raw, user, at)
+    if "on_board" in raw:
+        play_board(job, raw["on_board"], user, at)
     if "stage" in raw:
         actions.move_stage(job, raw["stage"], user=user, now=at)
     if "choose" in raw:

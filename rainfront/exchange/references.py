@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from datetime import date, datetime
 from typing import Any
 
@@ -13,6 +13,8 @@ from django.db import transaction
 from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.base.quantities import METERS
 from chargepath.knowledge import Knowledge
+from rainfront.board.models import BoardMap
+from rainfront.board.sending import SentPicture, map_in, map_out, pictures_in
 from rainfront.exchange.shape import ArchiveError
 from rainfront.instruments.models import KnownGood
 from rainfront.people.models import User, Workshop
@@ -20,12 +22,13 @@ from rainfront.people.rights import Right, needs
 from rainfront.reference.actions import store_connector
 from rainfront.reference.adapters import BOARD, find_map
 from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading, IdleCurrent
+from rainfront.web.files import files_go_with_it
 from rainfront.workshop.adapters import Shop
 from rainfront.workshop.ownphotos import CleanPhoto, photos_in
 from rainfront.workshop.ownsteps import steps_out, take_steps_in
 
 FORMAT, VERSION = "rainfront-references", 1
-MOST_BYTES, MOST_READINGS = 30_000_000, 300_000
+MOST_BYTES, MOST_READINGS, MOST_BOARDS = 30_000_000, 300_000, 200
 RIGHT = "a file as 'Take out for another shop' writes it"
 OWN = "own "
 
@@ -42,6 +45,7 @@ def write_references() -> Iterator[str]:
         "idle": [{"model": row.model_name, "amps": row.amps} for row in _newest(IdleCurrent)],
         "plateaus": [{"model": row.model_name, "amps": row.amps} for row in _newest(KnownGood)],
         "steps": steps_out(),
+        "boards": [map_out(board) for board in BoardMap.objects.standing().with_all()],
         "units": {"readings": "mV, null for open", "idle": "A", "plateaus": "A", "test_ma": "mA"},
     }
     yield json.dumps(head, indent=1)[:-2] + ',\n "readings": ['
@@ -83,12 +87,19 @@ def merge_references(here: Shop, raw: bytes, *, user: User, now: datetime) -> tu
     found = _read(raw)
     # Decoding pictures takes seconds, in which nobody else could write.
     photos = photos_in(found.get("steps", []))
-    with transaction.atomic():
-        return _merge(found, photos, here, user, now)
+    rows = found.get("boards", [])
+    boards = [(row, pictures_in(row)) for row in (rows[:MOST_BOARDS] if isinstance(rows, list) else ())]
+    with files_go_with_it(), transaction.atomic():
+        return _merge(found, photos, boards, here, user, now)
 
 
 def _merge(
-    found: Mapping[str, Any], photos: Mapping[int, CleanPhoto | ReadingError], here: Shop, user: User, now: datetime
+    found: Mapping[str, Any],
+    photos: Mapping[int, CleanPhoto | ReadingError],
+    boards: Sequence[tuple[Any, list[SentPicture | None]]],
+    here: Shop,
+    user: User,
+    now: datetime,
 ) -> tuple[dict[str, int], list[str]]:
     known = here.known
     shop = str(found.get("shop") or "another shop")[:20].strip()
@@ -100,6 +111,7 @@ def _merge(
         done["readings"] = _readings(known, found["readings"], meters, maps, user, now)
         for kind, rows in ((IdleCurrent, found["idle"]), (KnownGood, found["plateaus"])):
             done["currents"] += sum(_current(kind, row, user, now) for row in rows)
+        done["boards"] = sum(map_in(row, shown, known, user=user, now=now) is not None for row, shown in boards)
         done["steps"], left = take_steps_in(found.get("steps", []), photos, user=user, now=now, shop=here)
     except (KeyError, TypeError, ValueError, AttributeError) as error:
         raise ArchiveError(f"something in it is not as it should be ({error})", "file", RIGHT) from error

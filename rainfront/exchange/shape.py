@@ -22,6 +22,7 @@ APPS = (
     "reference",
     "instruments",
     "inside",
+    "board",
     "heat",
     "cell",
     "counter",
@@ -35,6 +36,7 @@ LEFT_OUT = frozenset(
         "logbook.fact",
         "logbook.measured",
         "instruments.draft",
+        "board.boarddraft",
         "insights.reckoned",
         "insights.turn",
     }

@@ -64,11 +64,11 @@ class SideBySide(DecideTest):
 
     def test_the_page_costs_the_same_however_much_was_entered(self):
         self.page()
-        with self.assertNumQueries(8):
+        with self.assertNumQueries(9):
             self.page()
         make_job(self.user, LINES)
         self.job = make_job(self.user, (*LINES, "port clean", "i 0.0 5.0 20%", "inside clean"))
-        with self.assertNumQueries(8):
+        with self.assertNumQueries(9):
             self.page()
 
 

@@ -253,10 +253,10 @@ class ProbeSheet(InsideTest):
     def test_queries_do_not_grow_with_what_was_read(self):
         self.keep_good()
         sheet = self.fill(self.start())
-        with self.assertNumQueries(14):
+        with self.assertNumQueries(15):
             self.client.get(sheet.get_absolute_url())
         self.fill(sheet)
-        with self.assertNumQueries(14):
+        with self.assertNumQueries(15):
             self.client.get(sheet.get_absolute_url())
 
     def test_the_list_costs_the_same_with_more_sheets(self):

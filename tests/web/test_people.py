@@ -50,7 +50,7 @@ ASKS = {
         instruments:wait instruments:command instruments:routine inside:start inside:point
         inside:enter inside:lift inside:ladder inside:supply inside:hunt inside:sense inside:add_photo inside:mark
         inside:unmark inside:remove_photo heat:stations heat:station heat:give_away heat:strike cell:desk cell:stop
-        instruments:pretend stock:bench""",
+        instruments:pretend stock:bench board:lay board:remove_picture board:lay_photo""",
     Right.REPAIR: """jobs:choose jobs:drop proof:read proof:again proof:failed proof:refer
         instruments:proof_start instruments:proof_watch""",
     Right.PROMISE: "jobs:quote jobs:answer proof:close proof:cancel proof:reopen",
@@ -58,7 +58,8 @@ ASKS = {
     Right.TEACH: """instruments:known_good inside:keep inside:keep_supply reference:import reference:forget
         reference:new_meter reference:meter reference:new_connector exchange:references workshop:new_own_step
         workshop:own_step workshop:strike_own_step workshop:own_step_photo workshop:mark_own_step
-        workshop:unmark_own_step workshop:place_own_step""",
+        workshop:unmark_own_step workshop:place_own_step board:read board:confirm board:begin board:remove board:point
+        board:say board:tie board:cover board:take_back board:add_picture""",
     Right.LEAD: "workshop:change workshop:work workshop:undo workshop:set_learning keeping:first_things",
     Right.OVERRULE: "jobs:overrule",
     Right.REDACT: "counter:redact",

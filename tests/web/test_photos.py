@@ -4,6 +4,7 @@ import io
 import struct
 import time
 import zlib
+from dataclasses import replace
 from pathlib import Path
 from unittest.mock import patch
 
@@ -17,7 +18,7 @@ from rainfront.inside.models import Mark, Photo
 from rainfront.jobs.actions import record_line
 from rainfront.jobs.models import Entry
 from rainfront.jobs.writing import JobError
-from rainfront.web import decoding
+from rainfront.web import apart, decoding
 from tests.builders import NOW, make_job
 from tests.web.test_inside import InsideTest
 
@@ -89,11 +90,14 @@ class Photos(InsideTest):
                 self.assertEqual(self.add(raw, name).status_code, 302)
                 stored = Photo.objects.first().file.open("rb").read()
                 self.assertFalse(any(word in stored for word in (b"where it was", b"whose it is", b"two numbers")))
-        self.assertLess(time.monotonic() - begun, 3 * decoding.DECODE_S)
+        self.assertLess(time.monotonic() - begun, 3 * decoding.PICTURE.seconds)
 
     def test_a_picture_that_takes_too_long_or_too_much_is_refused_in_words(self):
-        for name, value, says in (("DECODE_S", 0.001, "within"), ("ROOT", Path("/"), "more memory or time")):
-            with self.subTest(limit=name), patch.object(decoding, name, value):
+        for limit, says in (
+            (patch.object(decoding, "PICTURE", replace(decoding.PICTURE, seconds=0.001)), "within"),
+            (patch.object(apart, "ROOT", Path("/")), "more memory or time"),
+        ):
+            with self.subTest(says=says), limit:
                 self.assertContains(self.add(picture()), says, status_code=422)
         self.assertFalse(Photo.objects.exists())
 

@@ -79,7 +79,9 @@ def store_draft(draft: BoardDraft, details: Mapping[str, str], factor: float, *,
             board = unpack(file.read())
         notes = draft.notes
         left = len(notes["left_out"]) + notes["more_left_out"]
-        made = store_map(scaled(board, factor) if factor != 1 else board, {**details, "left_out": left}, user, now)
+        sent = notes.get("sent", {})
+        fields = {**details, **{key: sent[key] for key in ("made", "scaled") if key in sent}, "left_out": left}
+        made = store_map(scaled(board, factor) if factor != 1 else board, fields, user, now)
         drop_draft(draft)
         return made
 

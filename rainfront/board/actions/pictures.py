@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Any
 
 from django.core.files.base import ContentFile
 from django.db import transaction
@@ -39,10 +40,18 @@ def add_picture(
     if BoardPicture.objects.standing().filter(board=board, photo=None).count() >= MOST_PICTURES:
         raise ReadingError(f"there are {MOST_PICTURES} pictures already", "picture", "take one back first")
     jpeg, width, height = clean_apart(raw)
-    pairs = []
+    pairs: list[Any] = []
     if board.made == BoardMap.Made.PICTURE:
         wide = wide_mm or NO_SCALE_MM
         pairs = edges(wide, wide * height / width, width, height, mirrored=side == "bottom")
+    return keep_picture(board, (jpeg, width, height), side, pairs, user=user, now=now)
+
+
+def keep_picture(
+    board: BoardMap, clean: tuple[bytes, int, int], side: str, pairs: list[Any], *, user: User, now: datetime
+) -> BoardPicture:
+    """Keep a picture that is clean already, with its width and height [pixels] and its pairs."""
+    jpeg, width, height = clean
     with files_go_with_it(), transaction.atomic():
         file = ContentFile(jpeg, name="board.jpg")
         made: BoardPicture = BoardPicture.objects.create(

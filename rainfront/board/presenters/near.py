@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from django.urls import reverse
 
-from chargepath.base.quantities import show
+from chargepath.base.quantities import figure
 from chargepath.board.finding import Landing, landings, parts_near
 from chargepath.knowledge import Knowledge
 from rainfront.board.adapters import Named, named
@@ -16,6 +16,8 @@ from rainfront.board.models import BoardMap
 
 # How many parts and landings are listed.
 PARTS, LANDINGS = 8, 6
+# A wire is led around things: longer than the straight line by so much (common practice).
+SLACK = 1.2
 
 
 @dataclass(frozen=True)
@@ -36,7 +38,7 @@ def near_rows(board: BoardMap, known: Knowledge, net: str, at: tuple[float, floa
         pads = [number for number in layout.parts[part] if layout.pads[number].net == net]
         nearest = min(pads, key=lambda n: math.hypot(layout.pads[n].x_mm - at[0], layout.pads[n].y_mm - at[1]))
         label = known.boards.parts[said.parts[part]].label if part in said.parts else ""
-        far = show(off, "mm") if board.scaled else ""
+        far = f"{figure(off, 1)}\u00a0mm" if board.scaled else ""
         says = ", ".join(filter(None, (label, far)))
         rows.append(NearRow(part, says, nearest, covered_by(board, nearest)))
     return rows
@@ -69,8 +71,8 @@ def landing_rows(board: BoardMap, known: Knowledge, torn: int, beyond: Sequence[
     rows = []
     for row in landings(board.layout, torn, beyond, LANDINGS):
         side = "on the other side of the board" if row.through else "on the same side"
-        length = f"{show(row.length_mm, 'mm')} straight, " if board.scaled else ""
-        href = f"{reverse('workshop:wire')}?length_mm={row.length_mm:.1f}{amps}" if board.scaled else ""
+        length = f"{figure(row.length_mm, 1)}\u00a0mm straight, " if board.scaled else ""
+        href = f"{reverse('workshop:wire')}?length_mm={max(row.length_mm * SLACK, 1):.1f}{amps}" if board.scaled else ""
         rows.append(LandingRow(row, f"{length}{side}", covered_by(board, row.number), href))
     return rows
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 from django.contrib import messages
@@ -20,12 +21,16 @@ from rainfront.board.presenters.draft import draft_page
 from rainfront.board.presenters.look import good_by_pad, known_of
 from rainfront.board.presenters.near import landing_rows, near_rows
 from rainfront.board.presenters.pictures import place_in
+from rainfront.board.sending import map_out, pictures_in, take_said
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts
 from rainfront.web.forms import refused
 from rainfront.web.pictures import MAX_BYTES
 from rainfront.web.uploads import takes
 from rainfront.workshop.context import shop_of
+
+# Two forms with the same fields stand on one page.
+BEGIN_ID = "begin_%s"
 
 
 def get_board(pk: int) -> BoardMap:
@@ -42,13 +47,13 @@ def who(request: HttpRequest) -> dict[str, Any]:
 @require_GET
 def maps(request: HttpRequest) -> HttpResponse:
     """Every map, and two ways to a new one."""
-    return _maps(request, BoardFileForm(), BeginForm(initial={"model_name": request.GET.get("model", "")[:80]}))
+    return _maps(request, BoardFileForm(), BeginForm(initial={"model_name": request.GET.get("model", "")[:80]}, auto_id=BEGIN_ID))
 
 
 def _maps(request: HttpRequest, file: BoardFileForm, begun: BeginForm, status: int = 200) -> HttpResponse:
     context = {
         "maps": BoardMap.objects.standing(),
-        "removed": BoardMap.objects.filter(removed_at__isnull=False),
+        "removed": BoardMap.objects.removed(),
         "drafts": BoardDraft.objects.filter(by=signed_in(request)),
         "file_form": file,
         "begin_form": begun,
@@ -56,7 +61,7 @@ def _maps(request: HttpRequest, file: BoardFileForm, begun: BeginForm, status: i
     return render(request, "board/maps.html", context, status=status)
 
 
-@takes(MOST_BYTES + 1_000_000)
+@takes(MAX_BYTES)
 @require_POST
 @posts(Right.TEACH)
 def read(request: HttpRequest) -> HttpResponse:
@@ -71,35 +76,44 @@ def read(request: HttpRequest) -> HttpResponse:
             return redirect("board:confirm", actions.keep_draft(file.read(), file.name, **who(request)).pk)
         except ChargepathError as error:
             refused(form, error, "file")
-    return _maps(request, form, BeginForm(), 422)
+    return _maps(request, form, BeginForm(auto_id=BEGIN_ID), 422)
 
 
 @posts(Right.TEACH)
 def confirm(request: HttpRequest, pk: int) -> HttpResponse:
     """What was read, what was left out and why; stored once somebody confirms it."""
     draft = get_object_or_404(BoardDraft, pk=pk, by=signed_in(request))
-    form = ConfirmBoardForm(request.POST or None)
+    sent = draft.notes.get("sent", {})
+    start = {key: sent[key] for key in ("model_name", "name", "revision") if sent.get(key)}
+    form = ConfirmBoardForm(request.POST or None, initial=start)
     if request.method == "POST" and "drop" in request.POST:
         actions.drop_draft(draft)
         return redirect("board:maps")
     if request.method == "POST" and form.is_valid():
         try:
             factor = float(form.cleaned_data["unit"])
-            return redirect("board:naming", actions.store_draft(draft, form.details(), factor, **who(request)).pk)
+            sent = draft.notes.get("sent")
+            pictures = pictures_in(sent) if sent else []
+            made = actions.store_draft(draft, form.details(), factor, **who(request))
+            left = take_said(made, sent, pictures, shop_of(request).known, **who(request)) if sent else []
+            if left:
+                messages.warning(request, f"Not known here, and left out: {', '.join(left[:10])}.")
+            return redirect("board:naming", made.pk)
         except ChargepathError as error:
             refused(form, error)
     with draft.file.open("rb") as file:
         page = draft_page(unpack(file.read()), draft.notes)
-    context = {"draft": draft, "page": page, "form": form}
+    came = [(key, len(sent[key])) for key in ("lines", "parts", "ties", "covers", "pictures") if sent.get(key)]
+    context = {"draft": draft, "page": page, "form": form, "came": came}
     return render(request, "board/confirm.html", context, status=422 if form.errors else 200)
 
 
-@takes(MAX_BYTES + 1_000_000)
+@takes(MAX_BYTES)
 @require_POST
 @posts(Right.TEACH)
 def begin(request: HttpRequest) -> HttpResponse:
     """Begin a map on a picture."""
-    form = BeginForm(request.POST, request.FILES)
+    form = BeginForm(request.POST, request.FILES, auto_id=BEGIN_ID)
     if getattr(request, "upload_too_large", False):
         form.errors.clear()
         form.add_error("file", f"the picture is too large; up to {MAX_BYTES / 1e6:.0f} MB")
@@ -155,6 +169,15 @@ def data(request: HttpRequest, pk: int, digest: str) -> FileResponse:
     response = FileResponse(board.file.open("rb"), content_type="application/json")
     response["Content-Encoding"] = "gzip"
     response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
+
+
+@require_GET
+def take_out(request: HttpRequest, pk: int) -> HttpResponse:
+    """The map with everything that was confirmed of it, for another shop."""
+    board = get_board(pk)
+    response = HttpResponse(json.dumps(map_out(board), ensure_ascii=False), content_type="application/json")
+    response["Content-Disposition"] = f'attachment; filename="board-{pk}.json"'
     return response
 
 

@@ -31,7 +31,7 @@ def get_picture(board: int, pk: int) -> BoardPicture:
     return found
 
 
-@takes(MAX_BYTES + 1_000_000)
+@takes(MAX_BYTES)
 @require_POST
 @posts(Right.TEACH)
 def add(request: HttpRequest, pk: int) -> HttpResponse:

@@ -1,10 +1,14 @@
 """A pad under a press, parts on a rail by distance, landings for a wire."""
 
+import math
+import random
+
 from django.test import SimpleTestCase
 
-from chargepath.board.finding import is_covered, landings, pad_at, parts_near
+from chargepath.board.finding import is_covered, landings, pad_at, pad_called, parts_near
 from chargepath.board.layout import BoardLayout, BoardPad, BoardSide
 from chargepath.standin.layouts import made_board
+from tests.sizes import sized
 
 
 def pad(part, pin, net, x, y, side=BoardSide.TOP, **more):
@@ -25,7 +29,37 @@ BOARD = BoardLayout(
 )
 
 
+def places(board, part):
+    return [(board.pads[n].x_mm, board.pads[n].y_mm) for n in board.parts[part]]
+
+
 class Finding(SimpleTestCase):
+    def test_a_pad_by_its_name_as_people_type_it(self):
+        for text, number in (
+            ("J1.A4", 0),
+            ("j1 a4", 0),
+            ("J1-B9", 1),
+            (" tp1 ", 5),
+            ("C9", None),
+            ("J1", None),
+            ("", None),
+        ):
+            with self.subTest(text=text):
+                self.assertEqual(pad_called(BOARD, text), number)
+
+    def test_the_part_that_holds_a_short_is_among_the_first_three_where_the_warm_spot_is_a_millimetre_off(self):
+        draw, held = random.Random(3), []
+        for seed in range(sized(4, 30)):
+            board = made_board(1200, seed)
+            for net in ("VSYS", "VBAT", "V1P8", "V3P3"):
+                parts = sorted({board.pads[n].part for n in board.nets[net]} - {"J2"})
+                for part in draw.sample(parts, 6):
+                    middle = [sum(values) / len(values) for values in zip(*places(board, part), strict=True)]
+                    turn = draw.uniform(0, 2 * math.pi)
+                    near = parts_near(board, net, middle[0] + math.cos(turn), middle[1] + math.sin(turn))
+                    held.append(part in [name for name, _ in near[:3]])
+        self.assertGreaterEqual(sum(held) / len(held), 0.97)
+
     def test_the_pad_under_a_press_is_the_nearest_on_the_side_that_is_seen(self):
         self.assertEqual(pad_at(BOARD, 0.3, 0.2, 1.0), 7)
         self.assertEqual(pad_at(BOARD, 2.1, 0.0, 1.0), 3)

@@ -416,14 +416,20 @@ function follow(page, pins) {
   if (now) light(now);
 }
 
-for (const root of document.querySelectorAll(".board-map")) {
-  const told = JSON.parse(document.getElementById("board-told").textContent);
-  loadBoard(root.dataset.src).then((board) => {
-    const page = new BoardPage(root, board, told);
-    const pins = document.getElementById("board-pins");
-    if (pins) follow(page, JSON.parse(pins.textContent));
-    root.boardPage = page;
-  }).catch((error) => {
-    root.querySelector(".board-card").textContent = `The board cannot be drawn: ${error.message}. Load the page again.`;
-  });
+// A page may get its board later: a step of a repair is swapped in.
+function begin() {
+  for (const root of document.querySelectorAll(".board-map:not([data-begun])")) {
+    root.dataset.begun = "yes";
+    const told = JSON.parse(document.getElementById("board-told").textContent);
+    loadBoard(root.dataset.src).then((board) => {
+      const page = new BoardPage(root, board, told), pins = document.getElementById("board-pins");
+      if (pins) follow(page, JSON.parse(pins.textContent));
+      root.boardPage = page;
+    }).catch((error) => {
+      root.querySelector(".board-card").textContent = `The board cannot be drawn: ${error.message}. Load the page again.`;
+    });
+  }
 }
+
+begin();
+document.addEventListener("htmx:afterSettle", begin);

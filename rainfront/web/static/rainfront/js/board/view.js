@@ -1,7 +1,7 @@
 // Draws a board on a canvas, and turns, flips and moves it. Two views: the map itself, and a picture that the map lies over.
 import { BOTH, MASKED, Places, ROUND } from "./pads.js";
 
-const HIT_PX = 12, SMALLEST_PX = 1.6, NAMES_FROM = 26, PARTS_FROM = 9, MARGIN = 0.94;
+const HIT_PX = 12, SMALLEST_PX = 1.6, NAMES_FROM = 26, PARTS_FROM = 9, NAMED = 60, MARGIN = 0.94;
 const SHAPES = {
   good: (p, r) => p.arc(0, 0, r, 0, 7),
   off: (p, r) => { p.moveTo(0, -r); p.lineTo(r, r * 0.8); p.lineTo(-r, r * 0.8); p.closePath(); },
@@ -266,7 +266,7 @@ export class BoardView {
       const [l, t, r, b] = cover.box;
       this.#line([l, t, r, t, r, b, l, b], m, true);
       pen.fillStyle = colour.rule;
-      pen.globalAlpha = 0.35;
+      pen.globalAlpha = this.picture ? 0.12 : 0.35;
       pen.fill();
       pen.globalAlpha = 1;
       pen.setLineDash([7, 5]);
@@ -280,16 +280,16 @@ export class BoardView {
     const { pen, dense, board, colour, picture } = this, { u, v, half } = this.places;
     const swap = this.turn % 2 === 1, z = this.zoom;
     // Groups are drawn one after the other, so that the colour changes a few times and not thousands.
-    const groups = { far: [], dim: [], pad: [], mask: [], net: [] };
+    const groups = { far: [], dim: [], pad: [], mask: [], net: [], point: [] };
     const edge = this.places.reach * z + 4;
     for (let n = 0; n < board.count; n += 1) {
       const x = m[0] * u[n] + m[2] * v[n] + m[4], y = m[1] * u[n] + m[3] * v[n] + m[5];
       if (x < -edge || y < -edge || x > this.wide + edge || y > this.high + edge) continue;
       const here = this.seen(n), own = this.net >= 0 && board.net[n] === this.net;
-      if (picture && !own && !this.lit.has(n)) continue;
+      if (picture && !own && !this.lit.has(n) && !this.told.onPicture) continue;
       const wide = Math.max((swap ? half.v[n] : half.u[n]) * z * 2, SMALLEST_PX), high = Math.max((swap ? half.u[n] : half.v[n]) * z * 2, SMALLEST_PX);
       const kind = own ? "net" : !here ? "far" : board.flags[n] & MASKED ? "mask" : board.net[n] < 0 || board.net[n] === this.ground ? "dim" : "pad";
-      groups[kind].push(x - wide / 2, y - high / 2, wide, high, n);
+      groups[picture && !own ? "point" : kind].push(x - wide / 2, y - high / 2, wide, high, n);
     }
     pen.setTransform(dense, 0, 0, dense, 0, 0);
     for (const [kind, fill, alpha] of [["far", "rule", 0.5], ["dim", "copper-2", 0.45], ["pad", "copper", 1], ["mask", "rule", 1], ["net", "rain", 1]]) {
@@ -313,6 +313,8 @@ export class BoardView {
       }
       pen.globalAlpha = 1;
     }
+    // Points that were named on a picture are rings: what they are on has to be seen.
+    for (let at = 0; at < groups.point.length; at += 5) this.#ring(groups.point[at + 4], m, colour.copper, 0);
   }
 
   // A frame around a pad, which leaves its neighbours free.
@@ -424,6 +426,12 @@ export class BoardView {
         if (!this.seen(n) || Math.min(this.places.half.u[n], this.places.half.v[n]) * 2 * this.zoom < 15) continue;
         const x = m[0] * u[n] + m[2] * v[n] + m[4], y = m[1] * u[n] + m[3] * v[n] + m[5];
         if (x > 0 && y > 0 && x < this.wide && y < this.high) this.#text(board.pin[n], x, y, 13);
+      }
+    }
+    if (this.picture && this.told.onPicture && board.count <= NAMED) {
+      for (let n = 0; n < board.count; n += 1) {
+        if (!this.seen(n)) continue;
+        this.#text(board.name(n), m[0] * u[n] + m[2] * v[n] + m[4], m[1] * u[n] + m[3] * v[n] + m[5] - this.places.half.v[n] * this.zoom - 14, 13);
       }
     }
     for (const n of new Set([...this.lit, ...(this.picked >= 0 ? [this.picked] : [])])) {
