@@ -11,7 +11,7 @@ import django
 
 django.setup()
 
-SHORT = ("advice", "traces", "boards", "pages", "tables", "writes")
+SHORT = ("advice", "traces", "boards", "maps", "pages", "tables", "writes")
 LONG = (
     "optimum",
     "examples",

@@ -29,7 +29,7 @@ GROUND_SHARE, LEAST_ON_GROUND = 0.2, 6
 
 
 @dataclass(frozen=True)
-class Proposal:
+class BoardProposal:
     """What something on the board may be: its name there, the id of what it may be, and why."""
 
     name: str
@@ -77,7 +77,7 @@ def propose_ties(board: BoardLayout, pins: PinMap) -> list[TieProposal]:
     return [TieProposal(pin, (best[pin],), why) for pin in pins.pins if pin in best]
 
 
-def propose_roles(board: BoardLayout, tables: BoardTables, contacts: Mapping[str, str]) -> list[Proposal]:
+def propose_roles(board: BoardLayout, tables: BoardTables, contacts: Mapping[str, str]) -> list[BoardProposal]:
     """What each net may be for, by contacts of the port first, then by name, then by what it joins.
 
     Parameters
@@ -88,27 +88,29 @@ def propose_roles(board: BoardLayout, tables: BoardTables, contacts: Mapping[str
         What is known of nets by tied pins.
 
     """
-    found: dict[str, Proposal] = {}
+    found: dict[str, BoardProposal] = {}
     meant = {contact: role for role in tables.roles.values() for contact in role.contacts}
     for net in board.nets:
         called = next((role for role in tables.roles.values() if role.fits(net)), None)
         contact = meant.get(contacts.get(net, ""))
         if contact is not None and called not in (None, contact):
-            found[net] = Proposal(net, contact.id, f"it is on a contact of the port, but its name says {called.label}")
+            found[net] = BoardProposal(
+                net, contact.id, f"it is on a contact of the port, but its name says {called.label}"
+            )
         elif contact is not None:
-            found[net] = Proposal(net, contact.id, "a contact of the port is on it")
+            found[net] = BoardProposal(net, contact.id, "a contact of the port is on it")
         elif called is not None:
-            found[net] = Proposal(net, called.id, "its name")
+            found[net] = BoardProposal(net, called.id, "its name")
     for net, numbers in board.nets.items():
         if net not in found and len(numbers) >= max(GROUND_SHARE * len(board.pads), LEAST_ON_GROUND):
-            found[net] = Proposal(net, "ground", f"it joins {len(numbers)} of {len(board.pads)} pads")
+            found[net] = BoardProposal(net, "ground", f"it joins {len(numbers)} of {len(board.pads)} pads")
     for row in _behind(board, found):
         found.setdefault(row.name, row)
     order = list(tables.roles)
     return sorted(found.values(), key=lambda row: (order.index(row.id), row.name))
 
 
-def _behind(board: BoardLayout, found: Mapping[str, Proposal]) -> Iterable[Proposal]:
+def _behind(board: BoardLayout, found: Mapping[str, BoardProposal]) -> Iterable[BoardProposal]:
     """Nets behind a fuse or a bead on the input."""
     for part, numbers in board.parts.items():
         ends = [board.pads[number].net for number in numbers]
@@ -116,12 +118,12 @@ def _behind(board: BoardLayout, found: Mapping[str, Proposal]) -> Iterable[Propo
             continue
         for here, there in (ends, ends[::-1]):
             if here in found and found[here].id == "input" and there and there not in found:
-                yield Proposal(there, "input_protected", f"it lies behind {part} on {here}")
+                yield BoardProposal(there, "input_protected", f"it lies behind {part} on {here}")
 
 
-def propose_parts(board: BoardLayout, tables: BoardTables, roles: Mapping[str, str]) -> list[Proposal]:
+def propose_parts(board: BoardLayout, tables: BoardTables, roles: Mapping[str, str]) -> list[BoardProposal]:
     """What each part may be for, by the roles of the nets that it touches: the part with most such pads."""
-    found: list[Proposal] = []
+    found: list[BoardProposal] = []
     for row in tables.parts.values():
         if not row.on:
             continue
@@ -137,7 +139,7 @@ def propose_parts(board: BoardLayout, tables: BoardTables, roles: Mapping[str, s
             count = sum(one[0] == most[0] for one in counted)
             words = " and ".join(tables.roles[group[0]].label for group in row.on)
             why = f"it touches {words}" + (f", as {count - 1} more do" if count > 1 else "")
-            found.append(Proposal(most[1], row.id, why))
+            found.append(BoardProposal(most[1], row.id, why))
     return found
 
 

@@ -13,7 +13,7 @@ from chargepath.base.errors import ChargepathError
 from chargepath.board.layout import BoardLayout
 from chargepath.board.overlay import PictureFit, fit, wrong_pairs
 from chargepath.board.proposing import (
-    Proposal,
+    BoardProposal,
     TieProposal,
     is_connector,
     propose_beside,
@@ -34,7 +34,7 @@ GRID = 6
 
 
 @dataclass(frozen=True)
-class Named:
+class NamedBoard:
     """What somebody has confirmed of a board: roles of nets and of parts, by name."""
 
     nets: Mapping[str, str]
@@ -45,10 +45,10 @@ class Named:
         return next((name for name, means in self.parts.items() if means == role), "")
 
 
-def named(board: BoardMap) -> Named:
+def named(board: BoardMap) -> NamedBoard:
     """What was confirmed of a board; no query where it was fetched with it."""
     rows = list(board.meanings.all())
-    return Named(
+    return NamedBoard(
         {row.name: row.means for row in rows if row.of == Meaning.Of.NET},
         {row.name: row.means for row in rows if row.of == Meaning.Of.PART},
     )
@@ -67,8 +67,8 @@ class TieSet:
 class Proposed:
     """Everything that may be so of a board, without what was confirmed already."""
 
-    nets: Sequence[Proposal]
-    parts: Sequence[Proposal]
+    nets: Sequence[BoardProposal]
+    parts: Sequence[BoardProposal]
     ties: Sequence[TieSet]
 
 
@@ -106,19 +106,22 @@ def proposed(board: BoardMap, known: Knowledge) -> Proposed:
 
 
 def _ends(
-    layout: BoardLayout, ports: Sequence[tuple[PinMap, Sequence[TieProposal]]], roles: Mapping[str, str], said: Named
-) -> list[Proposal]:
+    layout: BoardLayout,
+    ports: Sequence[tuple[PinMap, Sequence[TieProposal]]],
+    roles: Mapping[str, str],
+    said: NamedBoard,
+) -> list[BoardProposal]:
     """The port, and the connector of the battery: the part with battery rail and thermistor or data on it."""
     out = []
     for _, rows in ports:
         if rows and "port" not in said.parts.values():
             part = layout.pads[rows[0].pads[0]].part
-            out.append(Proposal(part, "port", rows[0].why))
+            out.append(BoardProposal(part, "port", rows[0].why))
     for part, numbers in layout.parts.items():
         touched = {roles.get(layout.pads[number].net, "") for number in numbers}
         if is_connector(part) and "battery" in touched and touched & {"thermistor", "battery_data"}:
             if "battery_connector" not in said.parts.values():
-                out.append(Proposal(part, "battery_connector", "it has the battery rail and the battery's data"))
+                out.append(BoardProposal(part, "battery_connector", "it has the battery rail and the battery's data"))
             break
     return out
 

@@ -15,6 +15,7 @@ from rainfront.board.presenters.look import known_of, pad_numbers
 from rainfront.board.presenters.near import under_covers
 from rainfront.jobs.extensions import Extension, Link, Panel
 from rainfront.jobs.models import Job
+from rainfront.web.scenes import board_piece
 from rainfront.workshop.adapters import Shop
 
 # Steps at which a wire is soldered in place of a pad or a track.
@@ -30,7 +31,10 @@ class Boards(Extension):
             pins = pad_numbers(board, map_id, place)
             if pins:
                 told = known_of(board, shop.known, job.pk)
-                return (Panel("board/_probe.html", {"board": board, "pins": pins, "told": told}),)
+                piece = board_piece.draw(
+                    board.layout, [n for pads in pins.values() for n in pads], f"Where the pins are on {board}"
+                )
+                return (Panel("board/_probe.html", {"board": board, "pins": pins, "told": told, "piece": piece}),)
         return ()
 
     def step_panels(self, job: Job, step: WorkStep, plan: Plan, shop: Shop) -> Sequence[Panel]:

@@ -140,7 +140,7 @@ class TieForm(_OnBoard):
     """Which pad a pin is."""
 
     at = forms.ChoiceField(label="Pins of")
-    pin = forms.CharField(label="Pin", max_length=20, help_text="as in A4, vbat or guard")
+    pin = forms.CharField(label="Pin", max_length=20, help_text="as in A4, vbat or rail")
     pads = forms.CharField(label="Pad", max_length=80, help_text="as in J1.A4; a part's two ends as in L1.1 L1.2")
 
     def __init__(self, board: BoardMap, known: Knowledge, *args: Any, **kwargs: Any) -> None:

@@ -1,4 +1,4 @@
-"""Named queries over boards."""
+"""NamedBoard queries over boards."""
 
 from __future__ import annotations
 

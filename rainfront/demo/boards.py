@@ -1,4 +1,4 @@
-"""The demo's boards as maps: one from a netlist, one from points on a picture; their pictures are drawn from the pads."""
+"""The demo's boards as maps: one from a netlist, one from points on a picture. The pictures are drawn from the pads."""
 
 from __future__ import annotations
 

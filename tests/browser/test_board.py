@@ -137,21 +137,19 @@ class OnTheBoard(BrowserTest):
             page.locator("canvas").scroll_into_view_if_needed()
             page.touchscreen.tap(*page.evaluate(AT, number("L1.1")))
             expect(page.locator(".board-card h2")).to_have_text("L1.1")
-            hand, before = page.context.new_cdp_session(page), page.evaluate(AT, 0)
+            for side in ("bottom", "top"):
+                page.tap("[data-act=flip]")
+                expect(page.locator("[data-side-now]")).to_contain_text(side)
+            hand = page.context.new_cdp_session(page)
             box = page.locator("canvas").bounding_box()
             assert box
             x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
             for kind, apart in (("touchStart", 20), ("touchMove", 40), ("touchMove", 60), ("touchEnd", 0)):
                 points = [{"x": x - apart, "y": y, "id": 0}, {"x": x + apart, "y": y, "id": 1}] if apart else []
                 hand.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": points})
-            page.wait_for_function(
-                "([x, y]) => { const p = document.querySelector('.board-map').boardPage; "
-                "return p.view.zoom > 1.8 * p.view.least * 4; }",
-                arg=before,
-            )
+            view = "document.querySelector('.board-map').boardPage.view"
+            page.wait_for_function(f"{view}.zoom > 1.8 * 4 * {view}.least")
             self.assertEqual(self.picked(page), "L1.1")
-            page.tap("[data-act=flip]")
-            expect(page.locator("[data-side-now]")).to_contain_text("bottom")
 
         self.drive(steps, has_touch=True)
 
@@ -193,6 +191,9 @@ class OnTheBoard(BrowserTest):
                 page.focus("#probe-value")
                 page.keyboard.type("512")
                 page.keyboard.press("Enter")
+            page.wait_for_selector("#sheet[data-left='3']")
+            told = page.evaluate("document.querySelector('.board-map').boardPage.told.pads")
+            self.assertEqual((told[str(ties["data"])]["value"], len(told)), ("512", 3))
             self.assert_accessible(page)
 
         self.drive(steps)

@@ -37,7 +37,9 @@ class Core(SimpleTestCase):
 
 class Writes(SimpleTestCase):
     # What these do is files, or opens its transaction itself once that is done: a picture is decoded before the lock.
-    FILES = {"want_archive", "remove_archive", "import_shop", "backup_now", "keep_photo", "merge_references"}
+    FILES = {"want_archive", "remove_archive", "import_shop", "backup_now", "keep_photo", "merge_references"} | {
+        "add_picture"
+    }
 
     def test_every_write_that_asks_for_a_right_is_one_transaction(self):
         """A form's key is stored with what it speaks of; a bare INSERT is still open where that commits, and fails."""

@@ -157,12 +157,14 @@ def edges(wide: float, high: float, width: int, height: int, *, mirrored: bool =
 
 
 @needs(Right.TEACH)
+@transaction.atomic
 def remove_map(board: BoardMap, *, user: User, now: datetime) -> None:
     """Take a map out of use."""
     BoardMap.objects.filter(pk=board.pk).update(removed_at=now, removed_by=user)
 
 
 @needs(Right.TEACH)
+@transaction.atomic
 def restore_map(board: BoardMap, *, user: User) -> None:
     """Bring a map back into use."""
     BoardMap.objects.filter(pk=board.pk).update(removed_at=None, removed_by=None)

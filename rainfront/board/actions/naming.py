@@ -45,6 +45,7 @@ def confirm_meanings(
 
 
 @needs(Right.TEACH)
+@transaction.atomic
 def take_meaning(board: BoardMap, pk: int, *, user: User) -> None:
     """Take back what was said of a net or a part."""
     Meaning.objects.filter(board=board, pk=pk).delete()
@@ -97,6 +98,7 @@ def _pins(map_id: str, place: str, known: Knowledge) -> Mapping[str, str]:
 
 
 @needs(Right.TEACH)
+@transaction.atomic
 def take_ties(board: BoardMap, map_id: str, place: str, pin: str = "", *, user: User) -> None:
     """Take back which pads the pins of a map are, or one pin's."""
     found = Tie.objects.filter(board=board, map_id=map_id, place=place)

@@ -61,6 +61,7 @@ def keep_picture(
 
 
 @needs(Right.MEASURE)
+@transaction.atomic
 def lay_photo(board: BoardMap, photo: Photo, side: str, *, user: User, now: datetime) -> BoardPicture:
     """Begin to lay a photo of a job's own board over the map; where it was begun, that goes on."""
     found: BoardPicture | None = BoardPicture.objects.standing().filter(board=board, photo=photo).first()

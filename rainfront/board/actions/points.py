@@ -100,6 +100,7 @@ def remove_point(board: BoardMap, number: int, *, user: User) -> None:
 
 
 @needs(Right.TEACH)
+@transaction.atomic
 def add_cover(
     board: BoardMap, what: str, side: str, corners: tuple[float, float, float, float], *, user: User, now: datetime
 ) -> Cover:
@@ -125,6 +126,7 @@ def add_cover(
 
 
 @needs(Right.TEACH)
+@transaction.atomic
 def remove_cover(board: BoardMap, pk: int, *, user: User) -> None:
     """Take back that something covers the board there."""
     Cover.objects.filter(board=board, pk=pk).delete()

@@ -151,7 +151,14 @@ class ReadRow:
 def read_rows(board: BoardMap, pads: Mapping[int, Mapping[str, Any]]) -> list[ReadRow]:
     """The pads that were read, those that are off first: what the canvas shows, as a list."""
     rows = [
-        ReadRow(number, board.layout.pads[number].name, row["names"][0], row["value"], row["mark"], row["good"])
+        ReadRow(
+            pad=number,
+            name=board.layout.pads[number].name,
+            what=row["names"][0],
+            value=row["value"],
+            mark=row["mark"],
+            good=row["good"],
+        )
         for number, row in pads.items()
         if row.get("value")
     ]

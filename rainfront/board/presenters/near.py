@@ -11,7 +11,7 @@ from django.urls import reverse
 from chargepath.base.quantities import figure
 from chargepath.board.finding import Landing, landings, parts_near
 from chargepath.knowledge import Knowledge
-from rainfront.board.adapters import Named, named
+from rainfront.board.adapters import NamedBoard, named
 from rainfront.board.models import BoardMap
 
 # How many parts and landings are listed.
@@ -79,7 +79,7 @@ def landing_rows(board: BoardMap, known: Knowledge, torn: int, beyond: Sequence[
 
 def under_covers(board: BoardMap, known: Knowledge) -> dict[str, str]:
     """What is covered where a repair works, by route: the part of the board that it works at, and what lies over it."""
-    said: Named = named(board)
+    said: NamedBoard = named(board)
     out = {}
     for role, words in covered_parts(board, said).items():
         for route in known.boards.parts[role].routes:
@@ -87,7 +87,7 @@ def under_covers(board: BoardMap, known: Knowledge) -> dict[str, str]:
     return out
 
 
-def covered_parts(board: BoardMap, said: Named) -> dict[str, str]:
+def covered_parts(board: BoardMap, said: NamedBoard) -> dict[str, str]:
     """Roles of parts of which more than half of the pads are covered, and by what."""
     out = {}
     for part, role in said.parts.items():

@@ -18,6 +18,7 @@ from rainfront.inside.probed import probed_on
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.views.common import show_job
 from rainfront.people.rights import Right, posts
+from rainfront.web.scenes import board_piece
 from rainfront.workshop.context import shop_of
 
 
@@ -33,10 +34,12 @@ def job_page(request: HttpRequest, job: int) -> HttpResponse:
         found.fetch_log()
         pads = read_by_pad(board, known, probed_on(found, known))
         told = known_of(board, known, job, pads)
+        rows = read_rows(board, pads)
         told |= {"focus": _focus(request, board), "works": True}
         context |= {
             "told": told,
-            "rows": read_rows(board, pads),
+            "piece": board_piece.draw(board.layout, [row.pad for row in rows], f"What was read on {board}"),
+            "rows": rows,
             "photos": Photo.objects.of_job(job),
             "laid": {row.photo_id: row for row in BoardPicture.objects.of_job(job).filter(board=board)},
         }

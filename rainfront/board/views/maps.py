@@ -47,7 +47,8 @@ def who(request: HttpRequest) -> dict[str, Any]:
 @require_GET
 def maps(request: HttpRequest) -> HttpResponse:
     """Every map, and two ways to a new one."""
-    return _maps(request, BoardFileForm(), BeginForm(initial={"model_name": request.GET.get("model", "")[:80]}, auto_id=BEGIN_ID))
+    start = {"model_name": request.GET.get("model", "")[:80]}
+    return _maps(request, BoardFileForm(), BeginForm(initial=start, auto_id=BEGIN_ID))
 
 
 def _maps(request: HttpRequest, file: BoardFileForm, begun: BeginForm, status: int = 200) -> HttpResponse:

@@ -163,9 +163,7 @@ def _drawn(basis: Basis, stops: tuple[Stop, ...]) -> tuple[list[course.Scene], l
     return panels, ways
 
 
-def _side(
-    basis: Basis, term: RouteTerm, bar: money_bars.Bar, best: float, dearest: float, lies: str
-) -> Side:
+def _side(basis: Basis, term: RouteTerm, bar: money_bars.Bar, best: float, dearest: float, lies: str) -> Side:
     known, shelf, step = basis.known, basis.judged.shelf, basis.advice.next
     route = known.routes[term.id]
     over = term.id not in (REFER, PROVE) and basis.core.over_limit(term)

@@ -2,6 +2,7 @@
 
 import random
 import tracemalloc
+from pathlib import Path
 
 from django.test import SimpleTestCase
 
@@ -11,6 +12,7 @@ from chargepath.board.reading import read_board
 from chargepath.standin.layouts import as_lists, as_netlist, made_board
 from tests.sizes import sized
 
+EXAMPLES = Path(__file__).parents[3] / "docs" / "boards"
 BOARD = made_board(300)
 WRITERS = {"netlist": as_netlist, "lists": as_lists, "table": write_table}
 # A pad of each kind, columns from memory of the published record format: inches of a ten-thousandth.
@@ -181,3 +183,15 @@ def damage(text: str, draw: random.Random) -> str:
         else:
             text = text.replace("UNITS CUST 1", "UNITS CUST 7").replace("x_mm", "x_furlong").replace("(at ", "(az ", 1)
     return text
+
+
+class Examples(SimpleTestCase):
+    def test_the_three_example_files_hold_the_same_board_which_is_the_demos(self):
+        wanted = made_board(300, 11).pads
+        for ending in ("ipc", "kicad_pcb", "csv"):
+            found = read_board((EXAMPLES / f"tab-11-main-c.{ending}").read_bytes())
+            self.assertEqual(found.left_out, (), ending)
+            for one, other in zip(found.pads, wanted, strict=True):
+                self.assertEqual((one.name, one.net, one.side), (other.name, other.net, other.side))
+                self.assertAlmostEqual(one.x_mm, other.x_mm, delta=1e-5)
+                self.assertAlmostEqual(one.y_mm, other.y_mm, delta=1e-5)

@@ -144,6 +144,7 @@ function walk() {
     const made = part(html, "sheet");
     if (!made) return;
     document.getElementById("sheet").replaceWith(made);
+    document.dispatchEvent(new CustomEvent("sheet-swapped"));
     if (pinField.value) show(pinField.value);
     if (pin) tell(pin);
     if (Number(made.dataset.left) === 0 && order.every((pin) => read.has(pin))) finish();

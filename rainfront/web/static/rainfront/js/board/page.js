@@ -405,7 +405,18 @@ class BoardPage {
 }
 
 // The pins of a sheet or a ladder light their pads as they are asked for.
+// What was read so far marks its pads, as the drawing of the pins does.
+function markRead(page, pins) {
+  for (const drawn of document.querySelectorAll("#sheet .pad[data-pin]")) {
+    const value = drawn.querySelector(".value")?.textContent.trim(), mark = Object.keys(MARKS).find((name) => drawn.querySelector(`.mark-${name}`));
+    for (const pad of value ? pins[drawn.dataset.pin] ?? [] : []) page.told.pads[pad] = { value, mark: mark ?? "none" };
+  }
+  page.view.draw();
+}
+
 function follow(page, pins) {
+  markRead(page, pins);
+  document.addEventListener("sheet-swapped", () => markRead(page, pins));
   const light = (pin) => page.light(pins[pin] ?? [], true);
   document.addEventListener("probe-shown", (event) => light(event.detail));
   document.addEventListener("focusin", (event) => {
