@@ -27,7 +27,7 @@ VIEWS = {
     "heat": "/heat/?target=closed_thick&set_c=370&plate_c=150&soak_s=120",
     "cell": "/jobs/403/cell/?kind=v435&capacity=3000&volts=2.8&temp=22&by=supply",
     "decide": "/jobs/402/decide/",
-    "why": "/jobs/402/why/",
+    "board": "/jobs/422/board/?probe=usb_c@pads@A6",
     "knowledge": "/knowledge/",
     "shelf": "/stock/",
 }

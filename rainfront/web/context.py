@@ -18,7 +18,7 @@ MENU: tuple[tuple[str, str, frozenset[str]], ...] = (
     ("Take in", "jobs:take_in", frozenset({"jobs:take_in"})),
     ("Heat", "heat:desk", frozenset({"heat", "cell:plan"})),
     ("Parts", "stock:shelf", frozenset({"stock"})),
-    ("References", "reference:overview", frozenset({"reference", "logbook:models", "logbook:model"})),
+    ("References", "reference:overview", frozenset({"reference", "board", "logbook:models", "logbook:model"})),
     ("Knowledge", "workshop:knowledge", frozenset({"workshop"})),
     ("Settings", "workshop:settings", frozenset({"workshop:settings", "people", "keeping", "exchange"})),
 )

@@ -8,7 +8,7 @@ from django.db import models
 
 from rainfront.jobs.models import Job, Repair
 from rainfront.web.fields import TypedCharField
-from rainfront.work.querysets import ScrewQuerySet, StepRunQuerySet, TimerQuerySet
+from rainfront.work.querysets import OpenPhotoQuerySet, ScrewQuerySet, StepRunQuerySet, TimerQuerySet
 
 USER = settings.AUTH_USER_MODEL
 
@@ -54,6 +54,34 @@ class Timer(models.Model):
 
     def __str__(self) -> str:
         return f"{self.step} until {self.due_at:%H:%M}"
+
+
+class OpenPhoto(models.Model):
+    """The shop's own photo of a model lying open, under the screws of its jobs.
+
+    `corners` are the upper left, upper right, lower right and lower left corner of the device in the photo [pixels];
+    with all four the photo is laid into the outline (`upright`). A new one replaces it for the jobs that come.
+    """
+
+    model_name = TypedCharField("Model", max_length=80)
+    kind = models.CharField(max_length=10)
+    file = models.FileField(upload_to="open_photos/")
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    corners = models.JSONField(default=list, blank=True)
+    upright = models.FileField(upload_to="open_photos/", blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+    replaced_at = models.DateTimeField(null=True, blank=True)
+
+    WORDS = ("model_name",)
+    objects = OpenPhotoQuerySet.as_manager()
+
+    class Meta:
+        ordering = ("-pk",)
+
+    def __str__(self) -> str:
+        return f"photo of an open {self.model_name}"
 
 
 class Screw(models.Model):

@@ -32,6 +32,18 @@ class TimerQuerySet(models.QuerySet):
         return self.filter(stopped_at__isnull=True, **where).order_by("due_at", "pk")
 
 
+class OpenPhotoQuerySet(models.QuerySet):
+    """Queries over photos of open devices."""
+
+    def of_model(self, model_name: str) -> OpenPhotoQuerySet:
+        """Those of a model that were not replaced, the newest first."""
+        return self.filter(model_name__iexact=model_name.strip(), replaced_at__isnull=True)
+
+    def laid(self, model_name: str) -> Any:
+        """The newest that is laid into the outline, None where there is none."""
+        return self.of_model(model_name).exclude(upright="").first()
+
+
 class ScrewQuerySet(models.QuerySet):
     """Queries over screws."""
 

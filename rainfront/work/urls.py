@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from rainfront.work.views import screws, steps
+from rainfront.work.views import photo, screws, steps
 
 app_name = "work"
 urlpatterns = [
@@ -12,5 +12,7 @@ urlpatterns = [
     path("jobs/<int:pk>/repair/answer/", steps.answer, name="step_answer"),
     path("jobs/<int:pk>/repair/way/", steps.pick, name="pick"),
     path("jobs/<int:pk>/screws/", screws.screws_page, name="screws"),
+    path("jobs/<int:pk>/screws/photo/", photo.open_photo, name="open_photo"),
+    path("work/photos/<int:pk>/<slug:which>.jpg", photo.picture, name="picture"),
     path("jobs/<int:pk>/screws/outline.svg", screws.outline, name="outline"),
 ]

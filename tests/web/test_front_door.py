@@ -103,7 +103,7 @@ class FrontDoor(SimpleTestCase):
         for name, places in every_address():
             path = reverse(name, args=[PLACES.get(place, 1) for place in places])
             found[path] = getattr(resolve(path).func, "takes_bytes", MAX_BYTES) + SPARE_BYTES
-        self.assertEqual(len([size for size in found.values() if size > MAX_BYTES + SPARE_BYTES]), 10)
+        self.assertEqual(len([size for size in found.values() if size > MAX_BYTES + SPARE_BYTES]), 11)
         cookies = "; ".join(f"{name}={value}" for name, value in person.cookies.items())
         for path, size in found.items():
             if size == MAX_BYTES + SPARE_BYTES and path not in ("/jobs/import/", "/stock/import/"):

@@ -59,7 +59,7 @@ ASKS = {
         reference:new_meter reference:meter reference:new_connector exchange:references workshop:new_own_step
         workshop:own_step workshop:strike_own_step workshop:own_step_photo workshop:mark_own_step
         workshop:unmark_own_step workshop:place_own_step board:read board:confirm board:begin board:remove board:point
-        board:say board:tie board:cover board:take_back board:add_picture""",
+        board:say board:tie board:cover board:take_back board:add_picture work:open_photo""",
     Right.LEAD: "workshop:change workshop:work workshop:undo workshop:set_learning keeping:first_things",
     Right.OVERRULE: "jobs:overrule",
     Right.REDACT: "counter:redact",

@@ -58,6 +58,7 @@ NOT_TYPED = {
     "jobs.Repair": {"route", "advised", "reached", "picks", "dangers"},
     "jobs.Quote": {"route"},
     "work.StepRun": {"step"},
+    "work.OpenPhoto": {"kind", "corners"},
     "work.Timer": {"step"},
     "learning.Taught": {"tally"},
     "learning.Counted": {"key"},

@@ -15,10 +15,11 @@ from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.layers import drawn, facts_now
 from rainfront.jobs.models import Job
 from rainfront.jobs.views.common import hand, show_job
-from rainfront.people.rights import Right, posts
+from rainfront.people.context import signed_in
+from rainfront.people.rights import Right, may, posts
 from rainfront.web.scenes import screw_map
 from rainfront.work.actions import screws as actions
-from rainfront.work.models import Screw
+from rainfront.work.models import OpenPhoto, Screw
 from rainfront.workshop.adapters import Shop
 from rainfront.workshop.context import shop_of
 
@@ -39,7 +40,8 @@ def outline(request: HttpRequest, pk: int) -> HttpResponse:
     job = get_plain_job(pk)
     shop = shop_of(request)
     scene = _scene(job, list(job.screws.all()), _open_facts(job, shop), shop)
-    return render(request, "work/_outline.html", {"scene": scene, "alone": True}, content_type="image/svg+xml")
+    context = {"scene": scene, "alone": True, "over_photo": OpenPhoto.objects.laid(job.model_name) is not None}
+    return render(request, "work/_outline.html", context, content_type="image/svg+xml")
 
 
 @posts(Right.MEASURE)
@@ -57,8 +59,11 @@ def screws_page(request: HttpRequest, pk: int) -> HttpResponse:
     screws = list(job.screws.all())
     out, facts = list(Screw.objects.to_put_back(pk)), _open_facts(job, shop)
     connectors = [row for row in screws if row.is_connector]
+    photo = OpenPhoto.objects.laid(job.model_name)
     context = {
         "screws": screws,
+        "photo": photo,
+        "may_teach": may(signed_in(request), Right.TEACH),
         "scene": _scene(job, screws, facts, shop),
         "layers": drawn(job, shop, facts_now(job, shop, "outside")),
         "kind": Screw.Kind.CONNECTOR if request.GET.get("kind") == Screw.Kind.CONNECTOR else Screw.Kind.SCREW,
@@ -71,11 +76,17 @@ def screws_page(request: HttpRequest, pk: int) -> HttpResponse:
         "lost": [row for row in screws if row.place == Screw.Place.LOST],
         "out": len(out),
         "kept": not screws and bool(Screw.objects.kept_for(job.model_name)),
-        "version": "-".join([*(f"{row.number}{row.place}{row.length_mm}" for row in screws), *sorted(facts)]),
+        "version": _version(screws, facts, photo),
         "error": error,
         "typed": request.POST,
     }
     return show_job(request, "work/screws.html", job, context, 422 if error else 200)
+
+
+def _version(screws: list[Screw], facts: frozenset[str], photo: OpenPhoto | None) -> str:
+    """Names the drawing as it is now, for a browser that has an earlier one."""
+    told = [f"{row.number}{row.place}{row.length_mm}" for row in screws]
+    return "-".join([*([f"photo{photo.pk}"] if photo else []), *told, *sorted(facts)])
 
 
 def _act(request: HttpRequest, job: Job) -> None:
