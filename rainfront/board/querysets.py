@@ -34,7 +34,11 @@ class PictureQuerySet(models.QuerySet):
 
     def standing(self) -> PictureQuerySet:
         """Not taken back, and its photo is still there."""
-        return self.filter(Q(photo=None) | ~Q(photo__file=""), removed_at__isnull=True).select_related("photo")
+        return (
+            self.filter(Q(photo=None) | ~Q(photo__file=""), removed_at__isnull=True)
+            .select_related("photo")
+            .prefetch_related("photo__marks")
+        )
 
     def of_job(self, job: int) -> PictureQuerySet:
         """Of a model, or of this very job."""

@@ -20,7 +20,7 @@ from rainfront.board.sending import map_in, map_out, pictures_in
 from rainfront.demo.boards import camera, corner_pads, lay
 from rainfront.demo.layouts import draw_layout
 from rainfront.exchange.references import merge_references, write_references
-from rainfront.inside.actions import add_photo, start_sheet, type_point
+from rainfront.inside.actions import add_mark, add_photo, start_sheet, type_point
 from rainfront.inside.models import Photo
 from rainfront.reference.actions import keep_readings
 from rainfront.reference.models import DiodeMeter
@@ -286,9 +286,15 @@ class Pictures(Boards):
         row = BoardPicture.objects.get()
         self.assertEqual(answer["Location"], row.get_absolute_url())
         lay(row, seen, self.user)
+        ((u, v),) = seen.to_picture([(10.0, 12.0)])
+        add_mark(photo, u / row.width, v / row.height, "warm", "part", "spray", **self.hand)
+        told_here = None
         for one, count in ((job, 1), (other, 0)):
             told = self.client.get(reverse("board:job", args=[one.pk])).context["told"]
+            told_here = told if one == job else told_here
             self.assertEqual(len(told["pictures"]), count)
+            self.assertEqual(len(told["warm"]), count)
+        self.assertLess(np.hypot(*np.subtract(told_here["warm"][0], (10.0, 12.0))), 0.1)
         Photo.objects.update(removed_at=NOW, file="")
         self.assertEqual(self.client.get(reverse("board:job", args=[job.pk])).context["told"]["pictures"], [])
 

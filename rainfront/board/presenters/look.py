@@ -47,6 +47,7 @@ def known_of(
         ],
         "pictures": [told for row in pictures if (told := _picture(board, row)) is not None],
         "pads": {} if pads is None else pads,
+        "warm": [spot for row in pictures if row.photo_id for spot in _warm(board, row)],
         "cut": list(board.layout.cut),
         "scaled": board.scaled,
         "onPicture": board.made == BoardMap.Made.PICTURE,
@@ -72,6 +73,17 @@ def _picture(board: BoardMap, row: BoardPicture) -> dict[str, Any] | None:
         "share": SHARE_OF_PITCH,
         "label": f"{'photo of this job' if row.photo_id else 'picture'}, {row.side}",
     }
+
+
+def _warm(board: BoardMap, row: BoardPicture) -> list[list[float]]:
+    """Hot spots that are marked on a photo of the job, on the board [mm]; none where the photo does not lie over it."""
+    row.board = board
+    fitted = laid(row).fitted
+    marks = [mark for mark in row.photo.marks.all() if mark.part and not mark.removed_at] if row.photo else []
+    if fitted is None or not marks:
+        return []
+    places = fitted.to_board([(mark.x * row.width, mark.y * row.height) for mark in marks])
+    return [[round(float(x), 3), round(float(y), 3)] for x, y in places]
 
 
 def picture_url(row: BoardPicture) -> str:

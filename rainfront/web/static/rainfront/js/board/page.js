@@ -170,6 +170,7 @@ class BoardPage {
     if (n >= 0 && net) offer("This pad is torn off", () => this.ask(`${told.landings}?pad=${n}`));
     if (net && told.roles[net]?.[0] !== "ground") {
       offer(this.warm ? "Press the warm spot now…" : "Short on this line", () => this.#warm());
+      (told.warm ?? []).forEach((spot, at) => offer(told.warm.length > 1 ? `From the warm mark ${at + 1}` : "From the warm mark", () => this.#near(net, spot)));
     }
     if (box.children.length) card.append(box);
   }
@@ -210,14 +211,19 @@ class BoardPage {
     this.canvas.focus();
   }
 
+  // The parts of a line by their distance from a place on the board.
+  #near(net, [x, y]) {
+    this.ask(`${this.told.near}?${new URLSearchParams({ net, x: x.toFixed(3), y: y.toFixed(3) })}`);
+  }
+
   aimAt(x, y) {
-    const [bx, by] = this.view.toBoard(x, y), query = new URLSearchParams({ net: this.warm, x: bx.toFixed(3), y: by.toFixed(3) });
-    this.view.spot = [bx, by];
+    const net = this.warm, spot = this.view.toBoard(x, y);
+    this.view.spot = spot;
     this.warm = "";
     this.canvas.classList.remove("aims");
     this.view.draw();
     this.write();
-    this.ask(`${this.told.near}?${query}`);
+    this.#near(net, spot);
   }
 
   // ---- hands

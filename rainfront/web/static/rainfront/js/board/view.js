@@ -360,8 +360,8 @@ export class BoardView {
       }
       pen.restore();
     }
-    if (this.spot) {
-      const [su, sv] = this.picture ? projected(this.picture.matrix, ...this.spot) : this.spot;
+    for (const spot of [...(this.told.warm ?? []), ...(this.spot ? [this.spot] : [])]) {
+      const [su, sv] = this.picture ? projected(this.picture.matrix, ...spot) : spot;
       const x = m[0] * su + m[2] * sv + m[4], y = m[1] * su + m[3] * sv + m[5];
       pen.strokeStyle = colour.brick;
       pen.lineWidth = 2.5;
