@@ -90,11 +90,20 @@ class Reading:
     cut: set[str] = field(default_factory=set)
 
     def leave_out(self, line: int, why: str, text: str) -> None:
-        """Note a line that could not be read."""
+        """Note a line that could not be read.
+
+        Raises
+        ------
+        LayoutError
+            There are so many that it is no board.
+
+        """
         if len(self.left_out) < MOST_KEPT:
             self.left_out.append(LeftOut(line, why, text[:90]))
         else:
             self.more_left_out += 1
+        if self.more_left_out > MOST_PADS:
+            raise LayoutError("more of its lines cannot be read than a board has pads", f"line {line}", "another file")
 
     def add(self, pad: BoardPad) -> None:
         """Keep a pad.

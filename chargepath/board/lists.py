@@ -15,7 +15,7 @@ from typing import Any
 from chargepath.board.layout import BoardLayout, BoardPad, BoardSide, LayoutError, Reading, finish
 
 WHAT = "a KiCad board file: it begins with (kicad_pcb"
-DEEPEST, LONGEST_TEXT = 32, 4000
+DEEPEST, LONGEST_TEXT, MOST_LISTS = 32, 4000, 100_000
 # Points of polygons, outside quoted texts. Possessive, so that hostile input costs no more than its length.
 POINTS = re.compile(
     r'"(?:[^"\\]|\\(?s:.|\Z))*+(?:"|\Z)|\(pts(?:\s*+\((?:xy|arc)[^()]*+(?:\([^()]*+\)[^()]*+)*+\))*+\s*+\)'
@@ -47,7 +47,9 @@ def read_lists(text: str) -> BoardLayout:
     if "\0" in text:
         raise LayoutError("it holds signs that no text holds", right=WHAT)
     reading, names = Reading(), {}
-    for line, item in _top(_without_points(text)):
+    for count, (line, item) in enumerate(_top(_without_points(text))):
+        if count > MOST_LISTS:
+            raise LayoutError("it holds more lists than a board does", f"line {line}", f"{MOST_LISTS:,} at most")
         try:
             if item[0] == "net" and len(item) == 3:
                 names[item[1]] = str(item[2])

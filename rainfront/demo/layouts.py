@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from io import BytesIO
+from random import Random
 
 from PIL import Image, ImageDraw, ImageFilter
 
 from chargepath.board.layout import BoardLayout, BoardSide
-from chargepath.board.overlay import PictureFit
+from chargepath.board.overlay import PictureFit, fit
+from rainfront.web.scenes.screw_map import SIZES
 
 MASK, BENCH, TIN, GOLD = (24, 66, 56), (40, 40, 42), (198, 200, 196), (206, 186, 128)
 CHIP, SMALL, COIL = (34, 35, 38), {"C": (150, 110, 72), "R": (52, 50, 50), "L": (92, 88, 84)}, (70, 72, 78)
@@ -76,3 +78,45 @@ def _box(
 ) -> None:
     (x, y), (w, h) = middle, (size[0] / 2, size[1] / 2)
     _shape(pen, seen, [(x - w, y - h), (x + w, y - h), (x + w, y + h), (x - w, y + h)], fill)
+
+
+def draw_open(kind: str, seed: int) -> tuple[bytes, list[tuple[float, float]]]:
+    """A photo of a made-up device that lies open, a little askew, as JPEG; and where its four corners are [pixels].
+
+    Parameters
+    ----------
+    kind : str
+        phone or tablet.
+    seed : int
+        How it lies.
+
+    """
+    rng = Random(seed)  # noqa: S311
+    width, height = SIZES[kind]
+    scale = 1000 / height
+    corners = [(180.0, 70.0), (180 + width * scale, 90.0), (170 + width * scale, 1080.0), (160.0, 1060.0)]
+    corners = [(x + rng.uniform(-14, 14), y + rng.uniform(-14, 14)) for x, y in corners]
+    seen = fit([(0, 0), (1, 0), (1, 1), (0, 1)], corners)
+    picture = Image.new("RGB", (int(360 + width * scale), 1160), (214, 206, 192))
+    pen = ImageDraw.Draw(picture)
+    _box(pen, seen, (0.5, 0.5), (1, 1), (44, 46, 50))
+    _box(pen, seen, (0.5, 0.5), (0.94, 0.97), (70, 73, 78))
+    for middle, size, fill in (
+        ((0.36, 0.56), (0.5, 0.6), (28, 29, 31)),
+        ((0.36, 0.56), (0.44, 0.55), (38, 40, 42)),
+        ((0.76, 0.42), (0.3, 0.66), MASK),
+        ((0.42, 0.15), (0.72, 0.16), MASK),
+        ((0.76, 0.28), (0.22, 0.16), (168, 170, 168)),
+        ((0.76, 0.55), (0.22, 0.2), (168, 170, 168)),
+        ((0.5, 0.92), (0.8, 0.09), (30, 74, 60)),
+        ((0.5, 0.975), (0.16, 0.03), TIN),
+        ((0.62, 0.36), (0.1, 0.035), (24, 24, 26)),
+        ((0.3, 0.12), (0.12, 0.03), (24, 24, 26)),
+        ((0.62, 0.9), (0.12, 0.03), (24, 24, 26)),
+    ):
+        _box(pen, seen, middle, size, fill)
+    for middle in ((0.12, 0.06), (0.88, 0.06), (0.5, 0.3), (0.12, 0.94), (0.88, 0.94)):
+        _box(pen, seen, middle, (0.035, 0.018), (220, 220, 216))
+    out = BytesIO()
+    picture.filter(ImageFilter.GaussianBlur(0.8)).save(out, "JPEG", quality=88)
+    return out.getvalue(), corners

@@ -21,6 +21,7 @@ from rainfront.demo import inside
 from rainfront.demo.boards import load_boards, play_board
 from rainfront.demo.half_year import Player
 from rainfront.demo.inside import KNOWN
+from rainfront.demo.layouts import draw_open
 from rainfront.demo.picture import draw_board
 from rainfront.demo.proofs import prove_whole
 from rainfront.demo.records import keep_record
@@ -37,6 +38,7 @@ from rainfront.proof import actions as proof_actions
 from rainfront.stock import actions as stock
 from rainfront.stock.bench import enter_test, note_need
 from rainfront.work import actions as work_actions
+from rainfront.work.actions import photo as open_photo
 from rainfront.work.actions import screws
 from rainfront.workshop.adapters import Shop
 from rainfront.workshop.ownphotos import add_mark, keep_photo, set_place
@@ -214,6 +216,14 @@ def _play(raw: dict[str, Any], user: User, at: datetime, now: datetime) -> None:
         proof_actions.refer_job(job, raw[REFER], raw["note"], **handed, user=user, now=at + timedelta(minutes=5))
 
 
+def lay_open_photo(job: Job, seed: int, user: User, at: datetime) -> None:
+    """A photo of the model lying open, under its map of screws."""
+    picture, corners = draw_open(job.kind, seed)
+    photo = open_photo.keep_open_photo(job, picture, user=user, now=at)
+    for x, y in corners:
+        photo = open_photo.add_corner(photo, x, y, user=user, now=at)
+
+
 def _counter(job: Job, raw: dict[str, Any], user: User, at: datetime) -> None:
     """What a customer was charged, paid, and fetched."""
     page = suggested(Job.objects.with_people().get(pk=job.pk), Shop.current(), None)
@@ -256,6 +266,13 @@ def _repair(job: Job, raw: dict[str, Any], user: User, at: datetime, now: dateti
         screws.describe_screw(job, screw.number, length, "cross", user=user, now=at)
         if out:
             screws.move_screw(job, screw.number, "out", user=user, now=at + timedelta(minutes=screw.number))
+    for x, y, name, off in raw.get("connectors", ()):
+        plug = screws.add_screw(job, x, y, "connector", user=user, now=at)
+        screws.describe_screw(job, plug.number, None, name, user=user, now=at)
+        if off:
+            screws.move_screw(job, plug.number, "out", user=user, now=at + timedelta(minutes=plug.number))
+    if "open_photo" in raw:
+        lay_open_photo(job, raw["open_photo"], user, at)
     if "used" in raw:
         minutes = max(spent, KNOWN.routes[raw["choose"]].minutes)
         repair = work_actions.finish_repair(repair, raw["used"], user=user, now=at + timedelta(minutes=minutes))

@@ -109,6 +109,8 @@ class Refused(SimpleTestCase):
             (pads.encode().replace(b"999", b"") * 2 + b"P  UNITS CUST 0\n", "two units"),
             (b"x" * 20_000_001, "too large"),
             (pads.encode() + line.encode() * 30_000, "30 000 pads"),
+            (b"part,pin,net,side,x_mm,y_mm\n" + b"a,1,n,top,x,1\n" * 31_000, "more of its lines cannot be read"),
+            (b"(kicad_pcb " + b'(net 1 "a") ' * 100_002 + b")", "more lists than a board does"),
         ):
             with self.subTest(says=says), self.assertRaisesMessage(LayoutError, says):
                 read_board(raw)
