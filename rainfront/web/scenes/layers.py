@@ -24,6 +24,8 @@ SHRUNK, SHRUNK_TWO = 0.62, 0.46
 # The row of small things in the tray with the screws and their names.
 ROW_HEIGHT, LETTER = 76.0, 6.9
 TRAY_WIDTH, TRAY_TOP, LABEL_HEIGHT, GAP = 66.0, 34.0, 15.0, 9.0
+# About how wide a letter of a label is: a label begins no further left than its layer.
+LETTER = 6.6
 ROUND = {"cover": 12.0, "screen": 12.0, "battery": 6.0, "coil": 18.0}
 # In shares of the device: left, top, width, height.
 INSIDE: Mapping[str, Mapping[str, Box]] = {
@@ -306,7 +308,8 @@ class _Drawing:
 
     def _move(self, name: str, home: Box, left: float, top: float, scale: float) -> None:
         self.moves[name] = _Move.onto(home, left, top, scale)
-        self.labels[name] = (left + max(home[2] * scale / 2, 16.0), top - 4.0)
+        half = LETTER * len(self.view.layers[name].layer.short) / 2
+        self.labels[name] = (left + max(home[2] * scale / 2, half), top - 4.0)
 
     def whole(self, layer: str) -> Box:
         """The box around a layer, with the arm of a board that reaches down to the port."""
