@@ -309,7 +309,8 @@ class _Drawing:
     def _move(self, name: str, home: Box, left: float, top: float, scale: float) -> None:
         self.moves[name] = _Move.onto(home, left, top, scale)
         half = LETTER * len(self.view.layers[name].layer.short) / 2
-        self.labels[name] = (left + max(home[2] * scale / 2, half), top - 4.0)
+        middle = min(left + max(home[2] * scale / 2, half), WIDTH - half - 2.0)
+        self.labels[name] = (middle, top - 4.0)
 
     def whole(self, layer: str) -> Box:
         """The box around a layer, with the arm of a board that reaches down to the port."""
