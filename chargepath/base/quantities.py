@@ -69,7 +69,19 @@ UNITS: Mapping[str, Mapping[str, float]] = {
     "mV": {"mV": 1.0, "V": 1e3},
     "%": {"": 1.0, "%": 1.0},
     "% or V": {"": 1.0, "%": 1.0, "V": 1.0, "mV": 1e-3},
-    "ohm": {"": 1.0, "ohm": 1.0, "mohm": 1e-3, "kohm": 1e3, "k": 1e3, "Ω": 1.0, "mΩ": 1e-3, "kΩ": 1e3},
+    "ohm": {
+        "": 1.0,
+        "ohm": 1.0,
+        "mohm": 1e-3,
+        "kohm": 1e3,
+        "k": 1e3,
+        "Ω": 1.0,
+        "mΩ": 1e-3,
+        "kΩ": 1e3,
+        "M": 1e6,
+        "MΩ": 1e6,
+        "Mohm": 1e6,
+    },
     "°C": {"": 1.0, "°C": 1.0, "C": 1.0},
     "m": {"": 1.0, "m": 1.0, "cm": 0.01},
     "mm3": {"": 1.0, "mm3": 1.0, "mm³": 1.0},
@@ -157,7 +169,10 @@ def parse_quantity(text: str, unit: str, field: str = "", *, counted: bool = Fal
 
 def _factor(suffix: str, unit: str) -> float | None:
     """What a number with that unit is multiplied by, small letters or large; None where it does not fit."""
-    return {name.lower(): factor for name, factor in UNITS[unit].items()}.get(suffix.lower())
+    units = UNITS[unit]
+    # M is a million where m is a thousandth: that letter counts as it is written.
+    alike = {name.lower(): factor for name, factor in units.items() if not name.startswith("M")}
+    return units[suffix] if suffix in units else alike.get(suffix.lower())
 
 
 def parse_diode(text: str, meter: MeterStyle = METERS["any"], field: str = "reading") -> float:

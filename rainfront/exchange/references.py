@@ -21,7 +21,7 @@ from rainfront.people.models import User, Workshop
 from rainfront.people.rights import Right, needs
 from rainfront.reference.actions import store_connector
 from rainfront.reference.adapters import BOARD, find_map
-from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading, IdleCurrent
+from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading, GoodValue, IdleCurrent
 from rainfront.web.files import files_go_with_it
 from rainfront.workshop.adapters import Shop
 from rainfront.workshop.ownphotos import CleanPhoto, photos_in
@@ -44,9 +44,16 @@ def write_references() -> Iterator[str]:
         "connectors": list(BoardConnector.objects.values("name", "model_name", "end", "rows", "per_row", "pins")),
         "idle": [{"model": row.model_name, "amps": row.amps} for row in _newest(IdleCurrent)],
         "plateaus": [{"model": row.model_name, "amps": row.amps} for row in _newest(KnownGood)],
+        "values": _values_out(boards),
         "steps": steps_out(),
         "boards": [map_out(board) for board in BoardMap.objects.standing().with_all()],
-        "units": {"readings": "mV, null for open", "idle": "A", "plateaus": "A", "test_ma": "mA"},
+        "units": {
+            "readings": "mV, null for open",
+            "values": "as each says, null for open",
+            "idle": "A",
+            "plateaus": "A",
+            "test_ma": "mA",
+        },
     }
     yield json.dumps(head, indent=1)[:-2] + ',\n "readings": ['
     between = "\n"
@@ -56,6 +63,39 @@ def write_references() -> Iterator[str]:
         yield between + json.dumps(row, ensure_ascii=False, separators=(",", ":"))
         between = ",\n"
     yield "\n]}\n"
+
+
+def _values_out(boards: Mapping[str, str]) -> list[list[Any]]:
+    """Volts and ohms of good boards: model, revision, pin map, place, pin, unit, value, meter, day."""
+    names = ("model_name", "revision", "map_id", "place", "pin", "unit", "value", "meter__name", "taken")
+    rows = [list(row) for row in GoodValue.objects.standing().order_by("pk").values_list(*names)]
+    for row in rows:
+        row[2] = f"{OWN}{boards[row[2]]}" if row[2] in boards else row[2]
+        row[8] = row[8].isoformat()
+    return rows
+
+
+def _values_in(
+    known: Knowledge, rows: Any, meters: Mapping[str, DiodeMeter], maps: Mapping[str, str], user: User, now: datetime
+) -> int:
+    """Store volts and ohms that are not here yet; how many."""
+    keys = ("model_name", "revision", "map_id", "place", "pin", "unit", "value", "meter_id", "taken")
+    there = set(GoodValue.objects.filter(meter__in=list(meters.values())).values_list(*keys))
+    new = []
+    for model, revision, map_id, place, pin, unit, value, meter, taken in rows:
+        own = maps.get(map_id, map_id)
+        pins = find_map(own, known)
+        if pins is None or pin not in pins.pin or place not in known.places or unit not in GoodValue.Unit.values:
+            raise ValueError(f"the reading {pin} of {model}")
+        if not (value is None or math.isfinite(value)):
+            raise ValueError(f"the reading {pin} of {model}")
+        day = date.fromisoformat(taken)
+        row = (str(model)[:80], str(revision)[:20], own, place, pin, unit, value, meters[meter].pk, day)
+        if row not in there:
+            there.add(row)
+            new.append(GoodValue(**dict(zip(keys, row, strict=True)), by=user, at=now))
+    GoodValue.objects.bulk_create(new, batch_size=1000)
+    return len(new)
 
 
 def _newest(model: type[Any]) -> list[Any]:
@@ -109,6 +149,7 @@ def _merge(
         meters = {row["name"]: _meter(row, "" if ours else f"{shop}: ", done) for row in found["meters"]}
         maps = {f"{OWN}{row['name']}": _connector(known, row, shop, done, user, now) for row in found["connectors"]}
         done["readings"] = _readings(known, found["readings"], meters, maps, user, now)
+        done["readings"] += _values_in(known, found.get("values", [])[:MOST_READINGS], meters, maps, user, now)
         for kind, rows in ((IdleCurrent, found["idle"]), (KnownGood, found["plateaus"])):
             done["currents"] += sum(_current(kind, row, user, now) for row in rows)
         done["boards"] = sum(map_in(row, shown, known, user=user, now=now) is not None for row, shown in boards)

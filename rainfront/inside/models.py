@@ -22,6 +22,7 @@ class Sheet(models.Model):
 
         DIODE = "diode", "Diode mode"
         VOLTS = "volts", "Volts"
+        OHMS = "ohms", "Ohms"
 
     class Chip(models.TextChoices):
         """Which chip was lifted before."""
@@ -59,11 +60,18 @@ class Sheet(models.Model):
         """The sheet's page."""
         return reverse("inside:sheet", args=[self.job_id, self.pk])
 
+    @property
+    def unit(self) -> str:
+        """Unit of its readings."""
+        if self.mode == self.Mode.DIODE:
+            return "mV"
+        return "ohm" if self.mode == self.Mode.OHMS else "V"
+
 
 class Point(models.Model):
     """One pin read once; a pin read again keeps the earlier reading, replaced.
 
-    `value` is millivolts in diode mode and volts in voltage mode; null is overrange.
+    `value` is millivolts in diode mode, else volts or ohms as the sheet's mode says; null is overrange.
     """
 
     sheet = models.ForeignKey(Sheet, on_delete=models.CASCADE, related_name="points")

@@ -85,8 +85,7 @@ class SheetPage:
 
 def shown(value: float | None, sheet: Sheet) -> str:
     """A reading as the sheet's meter shows it."""
-    unit = "mV" if sheet.mode == Sheet.Mode.DIODE else "V"
-    return as_shown_by(show(math.inf if value is None else value, unit), style_of(sheet.meter))
+    return as_shown_by(show(math.inf if value is None else value, sheet.unit), style_of(sheet.meter))
 
 
 def _where(judged: Judged, pin: str) -> str:
@@ -94,6 +93,9 @@ def _where(judged: Judged, pin: str) -> str:
     net, named = judged.pins.net(pin), judged.pins.named(pin)
     if judged.sheet.mode == Sheet.Mode.VOLTS:
         return f"Charger plugged in. Volts: black on ground, red on {named}."
+    if judged.sheet.mode == Sheet.Mode.OHMS:
+        ends = f"one probe at each end, {net.label}" if net.group == "across" else f"black on ground, red on {named}"
+        return f"No charger, battery unplugged. Ohms: {ends}."
     if net.group == "across":
         return f"Diode mode: one probe at each end, {net.label}."
     if net.group == "ground":
@@ -105,6 +107,8 @@ def _expect(judged: Judged, pin: str) -> str:
     net = judged.pins.net(pin)
     if judged.sheet.mode == Sheet.Mode.VOLTS:
         return {"power": "about 5 V", "ground": "0 V"}.get(net.group, "")
+    if judged.sheet.mode == Sheet.Mode.OHMS:
+        return "under 1 Ω" if net.group in CONTINUITY else ""
     if net.group in CONTINUITY:
         return as_shown_by("0 to 20 mV", style_of(judged.sheet.meter))
     reference = judged.references.by_pin.get(pin)

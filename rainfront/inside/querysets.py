@@ -29,6 +29,11 @@ class SheetQuerySet(models.QuerySet):
             found = found.filter(at__gt=since)
         return found.select_related("meter", "job").order_by("-pk")
 
+    def in_volts_or_ohms(self, job_id: int, since: Any = None) -> SheetQuerySet:
+        """The job's own sheets in volts or ohms with their points, the newest first; only those after `since`."""
+        found = self.filter(job_id=job_id, good=False).exclude(mode="diode").prefetch_related("points")
+        return (found.filter(at__gt=since) if since is not None else found).order_by("-pk")
+
     def for_job(self, job_id: int) -> SheetQuerySet:
         """Of one job, newest first."""
         return self.filter(job_id=job_id).order_by("-pk")

@@ -17,7 +17,7 @@ from chargepath.trace.table import decode
 from rainfront.people.models import User
 from rainfront.people.rights import Right, needs, require
 from rainfront.reference import adapters
-from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading, IdleCurrent
+from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading, GoodValue, IdleCurrent
 
 BATCH = 2000
 MAX_FILE_BYTES = 30_000_000
@@ -96,6 +96,42 @@ def keep_readings(
     with transaction.atomic():
         GoodReading.objects.bulk_create(rows, batch_size=BATCH)
     return len(rows)
+
+
+@needs(Right.TEACH)
+@transaction.atomic
+def keep_values(
+    details: dict[str, Any], unit: str, values: Iterable[tuple[str, float]], *, user: User, now: datetime, taken: date
+) -> int:
+    """Keep what a good board reads in volts or ohms: `details` are model_name, revision, map_id, place and meter.
+
+    Raises
+    ------
+    ReadingError
+        There is no reading, or no meter to put beside it.
+
+    """
+    rows = [
+        GoodValue(
+            pin=pin, unit=unit, value=None if math.isinf(value) else value, taken=taken, by=user, at=now, **details
+        )
+        for pin, value in values
+    ]
+    if not rows:
+        raise ReadingError("there is nothing to keep", "sheet", "read some lines first")
+    if details.get("meter") is None:
+        raise ReadingError("no meter is named", "meter", "a reference only holds for the meter it was taken with")
+    GoodValue.objects.bulk_create(rows, batch_size=BATCH)
+    return len(rows)
+
+
+@needs(Right.TEACH)
+@transaction.atomic
+def forget_values(details: dict[str, Any], *, back: bool, user: User, now: datetime) -> int:
+    """Take volts or ohms of one model at one place with one meter out of use, or bring them `back`; how many."""
+    found = GoodValue.objects.filter(**details, removed_at__isnull=not back)
+    fields = {"removed_at": None, "removed_by": None} if back else {"removed_at": now, "removed_by": user}
+    return int(found.update(**fields))
 
 
 @needs(Right.TEACH)

@@ -7,7 +7,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
 from chargepath.base.quantities import METERS
-from rainfront.reference.querysets import GoodReadingQuerySet
+from rainfront.reference.querysets import GoodReadingQuerySet, GoodValueQuerySet
 from rainfront.web.fields import TypedCharField
 
 USER = settings.AUTH_USER_MODEL
@@ -94,6 +94,41 @@ class GoodReading(models.Model):
 
     class Meta:
         indexes = [models.Index(fields=("model_name", "revision", "map_id", "place"))]
+
+    def __str__(self) -> str:
+        return f"{self.model_name} {self.pin}"
+
+
+class GoodValue(models.Model):
+    """What a good board reads at one pin in volts, powered as its sheet says, or in ohms; null where it reads open.
+
+    Kept apart from the diode readings, whose statistics and meters' shifts these have nothing to do with.
+    """
+
+    class Unit(models.TextChoices):
+        """What was read."""
+
+        VOLTS = "V", "volts"
+        OHMS = "ohm", "ohms"
+
+    model_name = TypedCharField(max_length=80)
+    revision = TypedCharField(max_length=20, blank=True)
+    map_id = models.CharField(max_length=20)
+    place = models.CharField(max_length=20)
+    pin = models.CharField(max_length=20)
+    unit = models.CharField(max_length=4, choices=Unit.choices)
+    meter = models.ForeignKey(DiodeMeter, on_delete=models.PROTECT, related_name="+")
+    value = models.FloatField(null=True)
+    taken = models.DateField()
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+    removed_at = models.DateTimeField(null=True, blank=True)
+    removed_by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
+
+    objects = GoodValueQuerySet.as_manager()
+
+    class Meta:
+        indexes = [models.Index(fields=("model_name", "map_id", "place"))]
 
     def __str__(self) -> str:
         return f"{self.model_name} {self.pin}"

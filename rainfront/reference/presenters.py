@@ -14,7 +14,7 @@ from chargepath.electrical.goodfile import BadRow
 from chargepath.electrical.references import Reference, summarise
 from chargepath.knowledge import Knowledge
 from rainfront.reference import adapters
-from rainfront.reference.models import DiodeMeter, GoodReading
+from rainfront.reference.models import DiodeMeter, GoodReading, GoodValue
 
 
 @dataclass(frozen=True)
@@ -65,6 +65,43 @@ def board_rows(known: Knowledge, found: list[dict[str, Any]]) -> list[BoardRow]:
                     **{key: row[key] for key in ("model_name", "revision", "map_id", "place")},
                     "meter_id": row["meter"],
                 },
+            )
+        )
+    return rows
+
+
+@dataclass(frozen=True, kw_only=True)
+class ValueRow:
+    """How much there is in volts or ohms of one model at one place with one meter; `out` where it is out of use."""
+
+    model: str
+    revision: str
+    map: str
+    place: str
+    unit: str
+    meter: str
+    readings: int
+    out: bool
+    details: dict[str, Any]
+
+
+def value_rows(known: Knowledge, found: list[dict[str, Any]]) -> list[ValueRow]:
+    """Rows of volts and ohms of good boards; one look-up for each shop's own connector that is named."""
+    rows = []
+    for row in found:
+        pins = adapters.find_map(row["map_id"], known)
+        keys = ("model_name", "revision", "map_id", "place", "unit")
+        rows.append(
+            ValueRow(
+                model=row["model_name"],
+                revision=row["revision"],
+                map=pins.label if pins else row["map_id"],
+                place=place_label(known, row["place"]),
+                unit=GoodValue.Unit(row["unit"]).label,
+                meter=row["meter__name"],
+                readings=row["readings"],
+                out=row["removed_at"] is not None,
+                details={**{key: row[key] for key in keys}, "meter_id": row["meter"]},
             )
         )
     return rows

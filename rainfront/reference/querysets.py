@@ -77,3 +77,18 @@ class GoodReadingQuerySet(models.QuerySet):
             .values_list(*names)
             .iterator(5000)
         )
+
+
+class GoodValueQuerySet(models.QuerySet):
+    """Queries over volts and ohms of good boards."""
+
+    KEYS = ("model_name", "revision", "map_id", "place", "unit", "meter")
+
+    def standing(self) -> GoodValueQuerySet:
+        """Not taken out of use."""
+        return self.filter(removed_at__isnull=True)
+
+    def by_board(self) -> list[dict[str, Any]]:
+        """How much there is of each model at each place in each unit with each meter, in use or not."""
+        rows = self.order_by().values(*self.KEYS, "meter__name", "removed_at").annotate(readings=Count("pk"))
+        return list(rows.order_by("model_name", "map_id", "place", "unit"))

@@ -15,7 +15,7 @@ from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, may, posts
 from rainfront.reference import actions, adapters, presenters
 from rainfront.reference.forms import ConnectorForm, DiodeMeterForm, ReadingsForm
-from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading
+from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading, GoodValue
 from rainfront.web.scenes.pin_map import draw
 from rainfront.web.uploads import takes
 from rainfront.workshop.context import shop_of
@@ -34,6 +34,7 @@ def _overview(request: HttpRequest, form: ReadingsForm, status: int = 200) -> Ht
     context = {
         "rows": presenters.board_rows(known, GoodReading.objects.standing().by_board()),
         "removed": presenters.board_rows(known, GoodReading.objects.removed().by_board()),
+        "values": presenters.value_rows(known, GoodValue.objects.all().by_board()),
         "meters": meters,
         "shifts": presenters.shift_rows(meters),
         "connectors": BoardConnector.objects.all(),
@@ -90,7 +91,14 @@ def forget(request: HttpRequest) -> HttpResponse:
     """Take one model's readings at one place with one meter out of use, or bring them back."""
     keys = ("model_name", "revision", "map_id", "place", "meter_id")
     details = {key: request.POST.get(key, "") for key in keys}
-    if details["meter_id"].isdecimal() and len(details["meter_id"]) < 10:
+    unit = request.POST.get("unit", "")
+    if details["meter_id"].isdecimal() and len(details["meter_id"]) < 10 and unit:
+        back = "back" in request.POST
+        done = actions.forget_values(
+            {**details, "unit": unit[:4]}, back=back, user=signed_in(request), now=timezone.now()
+        )
+        messages.success(request, f"{done} readings {'are back in use' if back else 'taken out of use'}.")
+    elif details["meter_id"].isdecimal() and len(details["meter_id"]) < 10:
         if "back" in request.POST:
             messages.success(
                 request, f"{actions.restore_board(details, user=signed_in(request))} readings are back in use."

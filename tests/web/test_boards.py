@@ -20,10 +20,10 @@ from rainfront.board.sending import map_in, map_out, pictures_in
 from rainfront.demo.boards import camera, corner_pads, lay
 from rainfront.demo.layouts import draw_layout
 from rainfront.exchange.references import merge_references, write_references
-from rainfront.inside.actions import add_mark, add_photo, start_sheet, type_point
+from rainfront.inside.actions import add_mark, add_photo, keep_good, start_sheet, type_point
 from rainfront.inside.models import Photo
 from rainfront.reference.actions import keep_readings
-from rainfront.reference.models import DiodeMeter
+from rainfront.reference.models import DiodeMeter, GoodReading, GoodValue
 from rainfront.workshop.adapters import Shop
 from tests.boards import KNOWN, LAYOUT, MODEL, again, named_board, stored_board, tablet
 from tests.builders import NOW, make_user
@@ -109,7 +109,7 @@ class BroughtIn(Boards):
         for more in (False, True):
             if more:
                 self.stored(made_board(900), model_name="Tarn 4")
-            for page, queries in ((MAPS, 6), (board.get_absolute_url(), 9), (reverse("board:job", args=[job.pk]), 15)):
+            for page, queries in ((MAPS, 6), (board.get_absolute_url(), 10), (reverse("board:job", args=[job.pk]), 17)):
                 with self.subTest(page=page), self.assertNumQueries(queries):
                     self.assertEqual(self.client.get(page).status_code, 200)
 
@@ -196,6 +196,43 @@ class OnAJob(Boards):
         self.assertIn("4 boards", row["good"][0])
         # What the canvas shows stands in a list beside it too.
         self.assertContains(page, f'pad={number}">J1.A5</a>')
+
+    def test_volts_and_ohms_of_good_boards_and_of_this_job_are_shown_at_their_pads(self):
+        board, job = self.named(), self.tablet()
+        meter = DiodeMeter.objects.create(name="Bench meter")
+        details = {"map_id": "charge_ring", "place": "inside", "revision": "", "meter": meter}
+        for good, mode, readings in (
+            (True, "ohms", {"sys": "12k", "vbat": "OL"}),
+            (True, "ohms", {"sys": "13k"}),
+            (True, "volts", {"sys": "4,21"}),
+            (False, "ohms", {"sys": "0.4", "vbat": "9M"}),
+        ):
+            sheet = start_sheet(job, {**details, "mode": mode, "good": good}, **self.hand)
+            for pin, text in readings.items():
+                type_point(job.pk, sheet.pk, pin, text, **self.hand)
+            if good:
+                self.assertEqual(keep_good(sheet, **self.hand), len(readings))
+        self.assertFalse(GoodReading.objects.exists())
+        told = self.client.get(reverse("board:job", args=[job.pk])).context["told"]["pads"]
+        row = told[next(n for n, pad in enumerate(board.layout.pads) if pad.name == "L1.2")]
+        self.assertEqual(
+            sorted(row["good"]),
+            [
+                "12.5\u00a0kΩ (12\u00a0kΩ to 13\u00a0kΩ), 2 boards, Bench meter",
+                "4.21\u00a0V, 1 board, Bench meter",
+            ],
+        )
+        self.assertEqual(row["also"], ["400\u00a0mΩ, on the main board"])
+        # Out of use they are shown no more; another shop gets them with the references.
+        raw = "".join(write_references()).encode()
+        sent_in = {"model_name": MODEL, "map_id": "charge_ring", "place": "inside", "meter_id": meter.pk, "unit": "ohm"}
+        self.client.post(reverse("reference:forget"), {**sent_in, "revision": ""})
+        self.assertEqual(GoodValue.objects.standing().count(), 1)
+        self.assertContains(self.client.get(reverse("reference:overview")), "bring back")
+        GoodValue.objects.all().delete()
+        done, _ = merge_references(Shop.current(), raw, **self.hand)
+        again_done, _ = merge_references(Shop.current(), raw, **self.hand)
+        self.assertEqual((done["readings"], again_done["readings"], GoodValue.objects.count()), (4, 0, 4))
 
     def test_the_board_stands_beside_the_sheet_and_the_ladder_where_their_pins_are_tied(self):
         board, job = self.named(), self.tablet()

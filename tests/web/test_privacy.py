@@ -71,6 +71,7 @@ NOT_TYPED = {
     "reference.DiodeMeter": {"host"},
     "reference.BoardConnector": {"pins"},
     "reference.GoodReading": {"map_id", "place", "pin"},
+    "reference.GoodValue": {"map_id", "place", "pin"},
     "heat.Melted": {"target", "alloy"},
     "cell.CellRun": {"kind", "says", "rows", "held"},
     "inside.Sheet": {"map_id", "place", "pins"},

@@ -106,12 +106,12 @@ class Boards(ReferenceTest):
         self.keep(self.bench, 500)
         url = reverse("reference:overview")
         self.client.get(url)
-        with self.assertNumQueries(8):
+        with self.assertNumQueries(9):
             self.client.get(url)
         for place in ("pads", "board_in", "carrier_out"):
             self.keep(self.bench, 510, place=place)
         self.client.get(url)
-        with self.assertNumQueries(8):
+        with self.assertNumQueries(9):
             self.client.get(url)
 
 

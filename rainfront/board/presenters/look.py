@@ -6,6 +6,7 @@ import math
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from statistics import median
 from typing import Any
 
 from django.urls import reverse
@@ -16,10 +17,13 @@ from chargepath.electrical.references import summarise
 from chargepath.knowledge import Knowledge
 from rainfront.board.adapters import laid, named
 from rainfront.board.models import BoardMap, BoardPicture, Tie
+from rainfront.inside.models import Sheet
 from rainfront.inside.presenters import shown
 from rainfront.inside.probed import Probed
+from rainfront.jobs.adapters import own_repairs
+from rainfront.jobs.models import Job
 from rainfront.reference.adapters import find_map
-from rainfront.reference.models import GoodReading
+from rainfront.reference.models import GoodReading, GoodValue
 from rainfront.reference.presenters import band_words, place_label
 from rainfront.web.words import counted
 
@@ -94,11 +98,17 @@ def picture_url(row: BoardPicture) -> str:
 
 
 def good_by_pad(board: BoardMap, known: Knowledge) -> dict[int, dict[str, Any]]:
-    """What good boards read at each tied pad, by meter, and what the pad is called; one query."""
+    """What good boards read at each tied pad, by meter, and what the pad is called; two queries."""
     readings: dict[tuple[str, str, str], dict[str, list[float]]] = defaultdict(lambda: defaultdict(list))
     rows = GoodReading.objects.standing().filter(model_name__iexact=board.model_name)
     for map_id, place, pin, meter, mv in rows.values_list("map_id", "place", "pin", "meter__name", "mv"):
         readings[map_id, place, pin][meter].append(math.inf if mv is None else mv)
+    values: dict[tuple[str, str, str], dict[tuple[str, str], list[float]]] = defaultdict(lambda: defaultdict(list))
+    others = GoodValue.objects.standing().filter(model_name__iexact=board.model_name)
+    for map_id, place, pin, unit, meter, value in others.values_list(
+        "map_id", "place", "pin", "unit", "meter__name", "value"
+    ):
+        values[map_id, place, pin][unit, meter].append(math.inf if value is None else value)
     out: dict[int, dict[str, Any]] = {}
     for tie in board.ties.all():
         label = _pin_label(tie, known)
@@ -106,8 +116,10 @@ def good_by_pad(board: BoardMap, known: Knowledge) -> dict[int, dict[str, Any]]:
             row = out.setdefault(pad, {"names": [], "good": []})
             row["names"].append(label)
             for place in tie.places:
-                for meter, values in readings.get((tie.map_id, place, tie.pin), {}).items():
-                    row["good"].append(_good_words(values, meter))
+                for meter, mvs in readings.get((tie.map_id, place, tie.pin), {}).items():
+                    row["good"].append(_good_words(mvs, meter))
+                for (unit, meter), read in values.get((tie.map_id, place, tie.pin), {}).items():
+                    row["good"].append(_value_words(read, unit, meter))
     return out
 
 
@@ -115,6 +127,12 @@ def _good_words(values: Sequence[float], meter: str) -> str:
     reference = summarise(values)
     middle = "open" if reference.expects_open else f"{show(reference.median_mv, 'mV')} ({band_words(reference)})"
     return f"{middle}, {counted(reference.count, 'board')}, {meter}"
+
+
+def _value_words(values: Sequence[float], unit: str, meter: str) -> str:
+    """Volts or ohms of good boards: the middle one, and how far they lie apart."""
+    ends = f" ({show(min(values), unit)} to {show(max(values), unit)})" if min(values) != max(values) else ""
+    return f"{show(median(values), unit)}{ends}, {counted(len(values), 'board')}, {meter}"
 
 
 def _pin_label(tie: Tie, known: Knowledge) -> str:
@@ -135,6 +153,7 @@ def read_by_pad(board: BoardMap, known: Knowledge, probed: Probed) -> dict[int, 
             key = (found.sheet.map_id, found.sheet.place, pin)
             mark = verdict.verdict.mark if verdict.counts else "none"
             read.setdefault(key, (shown(found.readings[pin].mv, found.sheet), mark))
+    _put_others(board, known, probed.job, out)
     if probed.ladder is not None:
         for rung, volts in probed.ladder.volts.items():
             read[Tie.LADDER, "", rung] = (show(volts, "V"), "none")
@@ -146,6 +165,22 @@ def read_by_pad(board: BoardMap, known: Knowledge, probed: Probed) -> dict[int, 
         for pad in tie.pads:
             out[pad] |= {"value": value, "mark": mark, "at": place_label(known, there)}
     return out
+
+
+def _put_others(board: BoardMap, known: Knowledge, job: Job, out: dict[int, dict[str, Any]]) -> None:
+    """What this job read in volts and ohms since the newest repair of this bench, the newest sheet of each first."""
+    repairs, seen = own_repairs(job), set()
+    for sheet in Sheet.objects.in_volts_or_ohms(job.pk, repairs[-1].at if repairs else None):
+        for point in sheet.points.all():
+            key = (sheet.map_id, sheet.place, point.pin, sheet.mode)
+            if point.replaced_at is not None or key in seen:
+                continue
+            seen.add(key)
+            for tie in board.ties.all():
+                if (tie.map_id, tie.pin) == (sheet.map_id, point.pin) and sheet.place in tie.places:
+                    words = f"{shown(point.value, sheet)}, {place_label(known, sheet.place)}"
+                    for pad in tie.pads:
+                        out[pad].setdefault("also", []).append(words)
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from typing import Any
 from django.shortcuts import get_object_or_404
 
 from chargepath.base.errors import ReadingError
-from chargepath.base.quantities import parse_diode, parse_quantity, show
+from chargepath.base.quantities import OVERRANGE, parse_diode, parse_quantity, show
 from chargepath.case.entries import CheckEvent
 from chargepath.electrical.lines import recovered
 from chargepath.electrical.references import usual
@@ -26,7 +26,7 @@ from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import Log, open_job
 from rainfront.people.models import User
 from rainfront.people.rights import Right
-from rainfront.reference.actions import keep_readings
+from rainfront.reference.actions import keep_readings, keep_values
 from rainfront.reference.adapters import find_map, style_of
 from rainfront.web.verdicts import sheet_words
 from rainfront.workshop.adapters import Shop
@@ -58,7 +58,7 @@ def start_sheet(
 
 
 def parse_value(sheet: Sheet, text: str) -> float:
-    """What was typed, in the sheet's unit: millivolts in diode mode (``inf`` for overrange), else volts.
+    """What was typed, in the sheet's unit: millivolts or ohms (``inf`` for overrange), or volts.
 
     Raises
     ------
@@ -68,6 +68,11 @@ def parse_value(sheet: Sheet, text: str) -> float:
     """
     if sheet.mode == Sheet.Mode.DIODE:
         return parse_diode(text, style_of(sheet.meter))
+    if sheet.mode == Sheet.Mode.OHMS:
+        ohms = math.inf if OVERRANGE.fullmatch(text.strip()) else parse_quantity(text, "ohm", "ohms")
+        if not ohms >= 0:
+            raise ReadingError(f"{ohms:g} ohm is not possible", "ohms", "0 or more, or OL")
+        return ohms
     volts = parse_quantity(text, "V", "volts")
     if not -1 <= volts <= VOLTS_MAX:
         raise ReadingError(f"{volts:g} V is not possible here", "volts", f"allowed: -1 to {VOLTS_MAX:g} V")
@@ -96,7 +101,7 @@ def store_point(
     now: datetime,
     shop: Shop | None = None,
 ) -> Stored:
-    """Store one pin's reading [mV or V]; an earlier one of the pin is kept, replaced.
+    """Store one pin's reading [mV, V or ohm]; an earlier one of the pin is kept, replaced.
 
     Raises
     ------
@@ -276,8 +281,8 @@ def keep_good(sheet: Sheet, *, user: User, now: datetime, shop: Shop | None = No
         Nothing was read, no meter is named, or a chip has been lifted.
 
     """
-    if sheet.lifted or sheet.mode != Sheet.Mode.DIODE:
-        raise ReadingError("only a whole board in diode mode is a reference", "sheet", "read a good board")
+    if sheet.lifted:
+        raise ReadingError("only a whole board is a reference", "sheet", "read a good board")
     rows = [(pin, adapters.reading_of(point)) for pin, point in adapters.standing_points(sheet).items()]
     with open_job(sheet.job_id, user, now, shop, closed_too=True, right=Right.TEACH) as log:
         details = {
@@ -287,7 +292,11 @@ def keep_good(sheet: Sheet, *, user: User, now: datetime, shop: Shop | None = No
             "place": sheet.place,
             "meter": sheet.meter,
         }
-        kept = keep_readings(details, rows, user=user, now=now, taken=sheet.at.date())
+        taken = sheet.at.date()
+        if sheet.mode == Sheet.Mode.DIODE:
+            kept = keep_readings(details, rows, user=user, now=now, taken=taken)
+        else:
+            kept = keep_values(details, sheet.unit, rows, user=user, now=now, taken=taken)
         text = f"{kept} readings kept as known good for {log.job.model_name} {sheet.revision}".strip()
         log.event(text, "reference")
         _mark_entered(sheet, log)

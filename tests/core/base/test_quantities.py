@@ -68,3 +68,13 @@ class OneMeterEach(SimpleTestCase):
                             parse_diode(text, METERS[meter])
                     else:
                         self.assertEqual(parse_diode(text, METERS[meter]), value)
+
+
+class Ohms(SimpleTestCase):
+    def test_a_large_m_is_a_million_and_a_small_one_a_thousandth(self):
+        for text, ohms in (
+            ("2M", 2e6), ("2 MΩ", 2e6), ("2Mohm", 2e6), ("2 mΩ", 2e-3), ("2mohm", 2e-3), ("2K", 2e3), ("2 KOHM", 2e3),
+        ):  # fmt: skip
+            with self.subTest(text=text):
+                self.assertAlmostEqual(parse_quantity(text, "ohm"), ohms)
+        self.assertRaises(ReadingError, parse_quantity, "2m", "ohm")

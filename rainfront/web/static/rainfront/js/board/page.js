@@ -147,6 +147,7 @@ class BoardPage {
       says.append("This job read ", made("b", row.value, { className: "num" }), `, ${MARKS[row.mark] ?? ""}${row.at ? `, ${row.at}` : ""}`);
       card.append(says);
     }
+    for (const words of row.also ?? []) card.append(made("p", `This job read ${words}`, { className: "mb-1 num" }));
     if (row.good?.length) {
       card.append(made("p", "Good boards read:", { className: "mb-0" }));
       const list = made("ul", "", { className: "bare" });
