@@ -10,6 +10,8 @@ from django.urls import reverse
 
 from rainfront.web.guides import guide_to
 
+# Pages of boards that are no page of a job.
+BOARDS = ("board:maps", "board:confirm", "board:map", "board:naming", "board:lay")
 # Label, the page it leads to, and which pages it stands for: whole apps, or single views.
 MENU: tuple[tuple[str, str, frozenset[str]], ...] = (
     ("Jobs", "day:list", frozenset({"day:list", "exchange:case"})),
@@ -18,7 +20,7 @@ MENU: tuple[tuple[str, str, frozenset[str]], ...] = (
     ("Take in", "jobs:take_in", frozenset({"jobs:take_in"})),
     ("Heat", "heat:desk", frozenset({"heat", "cell:plan"})),
     ("Parts", "stock:shelf", frozenset({"stock"})),
-    ("References", "reference:overview", frozenset({"reference", "board", "logbook:models", "logbook:model"})),
+    ("References", "reference:overview", frozenset({"reference", *BOARDS, "logbook:models", "logbook:model"})),
     ("Knowledge", "workshop:knowledge", frozenset({"workshop"})),
     ("Settings", "workshop:settings", frozenset({"workshop:settings", "people", "keeping", "exchange"})),
 )

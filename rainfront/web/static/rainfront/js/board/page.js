@@ -116,6 +116,16 @@ class BoardPage {
     card.replaceChildren(
       made("p", `${board.count} pads, ${board.parts.length} parts, ${board.nets.length} lines. Press a pad, or type a part or a line.`),
     );
+    // The rails are what is looked at first where something is shorted.
+    if (this.told.works && this.told.rails.length) {
+      const box = made("div", "", { className: "d-flex flex-wrap gap-2 my-2" });
+      for (const name of this.told.rails) {
+        const button = made("button", name, { type: "button", className: "btn btn-quiet num" });
+        button.addEventListener("click", () => this.pickNet(board.nets.indexOf(name)));
+        box.append(button);
+      }
+      card.append(made("p", "Rails:", { className: "mb-0" }), box);
+    }
     this.#keysWords(card);
   }
 

@@ -429,9 +429,15 @@ export class BoardView {
       }
     }
     if (this.picture && this.told.onPicture && board.count <= NAMED) {
+      const taken = [];
       for (let n = 0; n < board.count; n += 1) {
         if (!this.seen(n)) continue;
-        this.#text(board.name(n), m[0] * u[n] + m[2] * v[n] + m[4], m[1] * u[n] + m[3] * v[n] + m[5] - this.places.half.v[n] * this.zoom - 14, 13);
+        const x = m[0] * u[n] + m[2] * v[n] + m[4], y = m[1] * u[n] + m[3] * v[n] + m[5] - this.places.half.v[n] * this.zoom - 14;
+        const wide = board.name(n).length * 9;
+        // A name that would lie on another one waits until there is room.
+        if (taken.some(([ox, oy, other]) => Math.abs(ox - x) * 2 < wide + other && Math.abs(oy - y) < 15)) continue;
+        taken.push([x, y, wide]);
+        this.#text(board.name(n), x, y, 13);
       }
     }
     for (const n of new Set([...this.lit, ...(this.picked >= 0 ? [this.picked] : [])])) {
