@@ -167,6 +167,7 @@ ROOMS = (
     "case",
     "electrical",
     "board",
+    "instrument",
     "grading",
     "hazards",
     "trace",

@@ -1,0 +1,309 @@
+"""A profile: how an instrument is reached, what is said to it, and what its lines say."""
+
+from __future__ import annotations
+
+import json
+import math
+import tomllib
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+from fnmatch import fnmatchcase
+from functools import cache
+from pathlib import Path
+from typing import Annotated
+
+from chargepath.base.errors import ChargepathError, ReadingError
+from chargepath.instrument.template import LineTemplate
+from chargepath.knowledge.reader import InFile, Reader, Table
+
+DATA = Path(__file__).parent / "data"
+MOST_BYTES = 40_000
+WAYS, CONNECTIONS = ("ask", "stream"), ("tcp", "serial", "bridge", "usbtmc")
+UNITS: Mapping[str, float] = {"V": 1.0, "mV": 1e-3, "A": 1.0, "mA": 1e-3, "ohm": 1.0, "°C": 1.0, "mbar": 1.0, "s": 1.0}
+# What a quantity is, so that a page knows which one it wants: its unit there.
+WANTED: Mapping[str, str] = {
+    "volts": "V", "amps": "A", "ohms": "ohm", "diode": "mV", "continuity": "ohm", "celsius": "°C", "mbar": "mbar",
+    "seconds": "s",
+}  # fmt: skip
+
+
+# What instruments with text commands say for an overload; 9.91E37 is no number. SCPI-99, 7.2.1 (from memory).
+OVERLOAD = 9.9e37
+
+
+class ProfileError(ChargepathError):
+    """A profile does not hold together; `problems` names each place."""
+
+    def __init__(self, problems: list[str]) -> None:
+        self.problems = problems
+        more = f" and {len(problems) - 1} more" if len(problems) > 1 else ""
+        super().__init__(f"{problems[0]}{more}", "profile", "see docs/instrument-protocols.md")
+
+
+@dataclass(frozen=True)
+class Reach:
+    """How an instrument is connected: the ways that it has; baud of a serial line; what ends a line."""
+
+    ways: tuple[str, ...]
+    baud: Annotated[float, InFile(absent=9600.0, low=300, high=4_000_000)] = 9600.0
+    sends: str = "\n"
+    ends: str = "\n"
+
+
+@dataclass(frozen=True)
+class Acquire:
+    """How readings are had.
+
+    Attributes
+    ----------
+    way : str
+        'ask' for each, or 'stream': it speaks by itself.
+    rate_hz : float
+        How often it is asked, or speaks.
+    deadline_s : float
+        Within so long a whole answer is there.
+    silent_s : float
+        After so long without a line it counts as silent.
+    settle_s : float
+        So long after the last change nothing is believed.
+    step : str
+        A question whose answer is known, asked after each round: another answer means that answers have shifted.
+
+    """
+
+    way: str
+    rate_hz: Annotated[float, InFile(low=0.05, high=100)] = 5.0
+    deadline_s: Annotated[float, InFile(low=0.05, high=10)] = 1.0
+    silent_s: Annotated[float, InFile(low=0.2, high=60)] = 2.0
+    settle_s: Annotated[float, InFile(low=0, high=10)] = 0.0
+    step: str = ""
+
+
+@dataclass(frozen=True)
+class ProfileQuantity:
+    """Something that an instrument measures.
+
+    Attributes
+    ----------
+    id : str
+        One of `WANTED`.
+    unit : str
+        Of its lines; `scale` times the number is in that unit.
+    ask : str
+        What asks for it, '' on a stream.
+    line : str
+        Template of the answer, with a field of the quantity's name or {value}.
+    json : str
+        Or the key of a JSON line that holds it.
+    json_overload : str
+        And the key that is true there at an overload.
+    column : int
+        Or the column of a line of cells, from 1.
+    overload : tuple of str
+        Words and numbers that stand for an overload.
+    low, high : float
+        What can be, in that unit: anything else is no reading.
+
+    """
+
+    id: str
+    unit: str
+    ask: str = ""
+    line: str = ""
+    json: str = ""
+    json_overload: str = ""
+    column: Annotated[float, InFile(absent=0.0, high=40)] = 0.0
+    scale: Annotated[float, InFile(absent=1.0, low=-1e9, high=1e9)] = 1.0
+    overload: tuple[str, ...] = ()
+    low: Annotated[float, InFile(absent=-1e12, low=-1e12, high=1e12)] = -1e12
+    high: Annotated[float, InFile(absent=1e12, low=-1e12, high=1e12)] = 1e12
+
+    @property
+    def factor(self) -> float:
+        """From a number of its line to the unit that pages use."""
+        return self.scale * UNITS[self.unit] / UNITS[WANTED[self.id]]
+
+    def value_of(self, number: float) -> float | None:
+        """A number of its line in the unit that pages use; None where it cannot be, ``inf`` for an overload."""
+        if math.isinf(number) or math.isclose(number, OVERLOAD, rel_tol=1e-4):
+            return math.inf
+        scaled = number * self.scale
+        return number * self.factor if self.low <= scaled <= self.high else None
+
+
+@dataclass(frozen=True)
+class Commands:
+    """What is said to a supply: templates with {volts}, {amps} or {seconds}; '' for what it has not."""
+
+    volts: str = ""
+    amps: str = ""
+    on: str = ""
+    off: str = ""
+    state: str = ""
+    is_on: tuple[str, ...] = ()
+    over_volts: str = ""
+    over_amps: str = ""
+    off_after: str = ""
+
+
+@dataclass(frozen=True)
+class InstrumentProfile:
+    """A whole profile.
+
+    Attributes
+    ----------
+    id, name, about : str
+    reach : Reach
+    identify, like : str
+        What asks it who it is, and a pattern of the answer (* for anything).
+    setup : tuple of str
+        Said once it is connected.
+    error, fine : str, tuple of str
+        What asks for its errors, and patterns of the answer where there is none.
+    acquire : Acquire
+    measured : mapping of id to ProfileQuantity
+    commands : Commands
+
+    """
+
+    id: str
+    name: str
+    about: str
+    reach: Reach
+    acquire: Acquire
+    measured: Mapping[str, ProfileQuantity]
+    identify: str = ""
+    like: str = "*"
+    setup: tuple[str, ...] = ()
+    error: str = ""
+    fine: tuple[str, ...] = ()
+    parted: str = ","
+    commands: Commands = field(default_factory=Commands)
+
+    def is_it(self, answer: str) -> bool:
+        """Whether an instrument's answer to who it is fits the profile."""
+        return fnmatchcase(answer.strip().lower(), self.like.lower())
+
+    def read(self, line: str, wanted: str = "") -> dict[str, float]:
+        """What a line says, by quantity in the units that pages use; ``inf`` for an overload, nothing where it is none.
+
+        Parameters
+        ----------
+        line : str
+        wanted : str
+            The quantity that was asked for; '' on a stream, where a line may hold several.
+
+        """
+        asked = [self.measured[wanted]] if wanted else list(self.measured.values())
+        out = {}
+        for row in asked:
+            number = self._number(row, line)
+            value = None if number is None else row.value_of(number)
+            if value is not None:
+                out[row.id] = value
+        return out
+
+    def _number(self, row: ProfileQuantity, line: str) -> float | None:
+        """The number of a line that is meant, as it is written; ``inf`` for an overload."""
+        if row.line:
+            found = LineTemplate(row.line, row.overload).match(line)
+            return None if found is None else found.get(row.id, found.get("value"))
+        if row.json:
+            return _of_json(line, row)
+        cells = line.split(self.parted)
+        if not 1 <= row.column <= len(cells):
+            return None
+        found = LineTemplate("{value}", row.overload).match(cells[int(row.column) - 1])
+        return None if found is None else found["value"]
+
+
+def _of_json(line: str, row: ProfileQuantity) -> float | None:
+    try:
+        found = json.loads(line)
+        if row.json_overload and found.get(row.json_overload) is True:
+            return math.inf
+        value = found[row.json]
+    except (ValueError, TypeError, KeyError, AttributeError, RecursionError):
+        return None
+    if isinstance(value, str) and value in row.overload:
+        return math.inf
+    if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
+        return None
+    return float(value)
+
+
+def read_profile(text: str, name: str = "profile") -> InstrumentProfile:
+    """Read a profile.
+
+    Raises
+    ------
+    ProfileError
+        With every problem found.
+
+    """
+    if len(text.encode()) > MOST_BYTES:
+        raise ProfileError([f"{name}: it is longer than {MOST_BYTES // 1000} kB"])
+    read = Reader(DATA)
+    try:
+        raw = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise ProfileError([f"{name}: not readable as TOML ({error})"]) from error
+    made = _made(read, raw, name)
+    read.problems += list(_problems(made, name)) if not read.problems else []
+    if read.problems:
+        raise ProfileError(read.problems)
+    return made
+
+
+def _made(read: Reader, raw: Table, name: str) -> InstrumentProfile:
+    parts = ("connection", "acquire", "quantity", "commands")
+    rows = read.table(raw, "quantity", name)
+    return read.row(
+        InstrumentProfile,
+        raw,
+        name,
+        parts,
+        id=name,
+        reach=read.row(Reach, read.table(raw, "connection", name), f"{name} [connection]"),
+        acquire=read.row(Acquire, read.table(raw, "acquire", name), f"{name} [acquire]"),
+        measured={key: read.row(ProfileQuantity, row, f"{name} [quantity.{key}]", id=key) for key, row in rows.items()},
+        commands=read.row(Commands, read.table(raw, "commands", name), f"{name} [commands]"),
+    )
+
+
+def _problems(made: InstrumentProfile, name: str) -> Iterator[str]:
+    """What does not hold together in a profile whose keys are right."""
+    unknown = [way for way in made.reach.ways if way not in CONNECTIONS]
+    if unknown or not made.reach.ways:
+        yield f"{name} [connection].ways: one or more of {', '.join(CONNECTIONS)}"
+    if made.acquire.way not in WAYS:
+        yield f"{name} [acquire].way: 'ask' or 'stream'"
+    if made.acquire.step and made.acquire.step != made.identify:
+        yield f"{name} [acquire].step: the question whose answer is known is that of identify"
+    if not made.measured and not made.commands.on:
+        yield f"{name}: it measures nothing and switches nothing"
+    for row in made.measured.values():
+        where = f"{name} [quantity.{row.id}]"
+        if row.id not in WANTED or row.unit not in UNITS:
+            yield f"{where}: a quantity is one of {', '.join(WANTED)}, its unit one of {', '.join(UNITS)}"
+        if sum(map(bool, (row.line, row.json, row.column))) != 1:
+            yield f"{where}: one of line, json and column says where it stands"
+        if (made.acquire.way == "ask") != bool(row.ask):
+            yield f"{where}.ask: what asks for it, where it does not speak by itself"
+        if row.line:
+            try:
+                fields = LineTemplate(row.line, row.overload).fields
+            except ReadingError as error:
+                yield f"{where}.line: {error.what}"
+                continue
+            if row.id not in fields and "value" not in fields:
+                yield f"{where}.line: it has no field {{{row.id}}} and no {{value}}"
+    if bool(made.commands.on) != bool(made.commands.off):
+        yield f"{name} [commands]: what switches on needs what switches off"
+
+
+@cache
+def shipped_profiles() -> Mapping[str, InstrumentProfile]:
+    """The profiles that ship, by id."""
+    files = sorted(DATA.glob("*.toml"))
+    return {file.stem: read_profile(file.read_text(encoding="utf-8"), file.stem) for file in files}
