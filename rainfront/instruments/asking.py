@@ -51,10 +51,22 @@ def read_into(record: Record, meter: Meter) -> None:
 
     """
     try:
-        ask("record", host=meter.host, port=meter.port, record=record.pk)
+        ask("record", host=meter.host, port=meter.port, record=record.pk, profile=meter.profile)
     except ReadingError:
         actions.take_back(record)
         raise
+
+
+def heard(meter: Meter) -> list[str]:
+    """Raw lines that a meter sends by itself.
+
+    Raises
+    ------
+    ReadingError
+        The meter cannot be reached, or says nothing.
+
+    """
+    return [str(line) for line in ask("listen", host=meter.host, port=meter.port)["lines"]]
 
 
 def command(meter: Meter, data: dict[str, Any]) -> str:

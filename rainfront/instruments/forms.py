@@ -11,6 +11,7 @@ from chargepath.knowledge import Knowledge
 from chargepath.trace.table import Layout
 from rainfront.instruments.models import Meter, Record, Supply
 from rainfront.instruments.presenters import device_groups
+from rainfront.instruments.profiles import power_profiles
 from rainfront.people.networks import allowed_host
 from rainfront.web.forms import CountField, Merged, QuantityField, StyledForm, StyledModelForm, style
 
@@ -146,17 +147,22 @@ class LayoutForm(StyledForm):
 
 
 class MeterForm(Merged, StyledModelForm):
-    """Where the meter is."""
+    """Where the meter is, and what it speaks."""
 
     port = CountField("", label="Port", least=1, most=65535)
+    profile = forms.ChoiceField(label="It speaks", choices=power_profiles, required=False)
 
     class Meta:
         model = Meter
-        fields = ("host", "port")
+        fields = ("host", "port", "profile")
 
     def clean_host(self) -> str:
         """Only where the owner allows meters."""
         return allowed_host(self.cleaned_data["host"])
+
+    def clean_profile(self) -> str:
+        """Where it is not sent, what it was."""
+        return str(self.cleaned_data["profile"] or self.instance.profile)
 
 
 class SupplyForm(Merged, StyledModelForm):

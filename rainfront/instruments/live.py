@@ -28,6 +28,8 @@ ANSWERS_S, LOOKS_UP_S = 2.0, 0.5
 # and its clock has begun anew.
 MOST_STEP_S, ANEW_AFTER = 600.0, 10
 BYTES_A_SECOND = 65_536
+# How long it is listened to a meter whose lines nobody knows [s], and what is kept of them.
+LISTENS_S, HEARD, HEARD_BYTES = 2.0, 24, 256
 Row = tuple[float, float, float]
 
 
@@ -155,7 +157,36 @@ class Samples:
         return True
 
 
-def pump(record_id: int, made: socket.socket, hello: Callable[[dict[str, Any]], None] = lambda _: None) -> str:
+def listen(host: str, port: int) -> list[str]:
+    """The raw lines that an instrument sends by itself within a short time, the last ones; nothing is said to it.
+
+    Raises
+    ------
+    ReadingError
+        It cannot be reached, or says nothing.
+
+    """
+    found: list[str] = []
+    with connect(host, port) as made:
+        try:
+            for line in lines_until(made, time.monotonic() + LISTENS_S):
+                found.append(line.rstrip("\r")[:HEARD_BYTES])
+                if len(found) >= HEARD:
+                    break
+        except OSError:
+            pass
+    # The first line may have begun before anybody listened.
+    if len(found) < 2:
+        raise ReadingError(f"the meter at {host}:{port} says nothing by itself", "meter", "a meter that sends lines")
+    return found[1:]
+
+
+def pump(
+    record_id: int,
+    made: socket.socket,
+    hello: Callable[[dict[str, Any]], None] = lambda _: None,
+    sample_of: Callable[[str, float], Row | None] = lambda line, _: parse_sample(line),
+) -> str:
     """Read samples into a record until it is stopped; returns what went wrong, '' where nothing did.
 
     `hello` is told what the meter says of itself. The record is looked at each second, whether a line has come or not.
@@ -177,7 +208,7 @@ def pump(record_id: int, made: socket.socket, hello: Callable[[dict[str, Any]], 
         rest = rest[-LINE_BYTES:]
         for raw in whole:
             line = raw.decode("utf-8", errors="replace")
-            sample = parse_sample(line)
+            sample = sample_of(line, now - begun)
             if sample is None:
                 said = _object(line)
                 if "hello" in said:
@@ -210,9 +241,9 @@ def _store(record_id: int, samples: Samples) -> bool | None:
     return found
 
 
-def _run(record_id: int, made: socket.socket, hello: Callable[[dict[str, Any]], None]) -> None:
+def _run(record_id: int, made: socket.socket, *how: Any) -> None:
     try:
-        trouble = pump(record_id, made, hello)
+        trouble = pump(record_id, made, *how)
         if trouble:
             actions.break_off(record_id, trouble, now=timezone.now())
     finally:
@@ -221,9 +252,14 @@ def _run(record_id: int, made: socket.socket, hello: Callable[[dict[str, Any]], 
 
 
 def start_reader(
-    record_id: int, made: socket.socket, hello: Callable[[dict[str, Any]], None] = lambda _: None
+    record_id: int,
+    made: socket.socket,
+    hello: Callable[[dict[str, Any]], None] = lambda _: None,
+    sample_of: Callable[[str, float], Row | None] = lambda line, _: parse_sample(line),
 ) -> threading.Thread:
     """Read a meter into a record on a thread of its own."""
-    thread = threading.Thread(target=_run, args=(record_id, made, hello), name=f"meter-{record_id}", daemon=True)
+    thread = threading.Thread(
+        target=_run, args=(record_id, made, hello, sample_of), name=f"meter-{record_id}", daemon=True
+    )
     thread.start()
     return thread

@@ -9,7 +9,7 @@ from django.urls import reverse
 
 from rainfront.instruments.querysets import RecordQuerySet, WaitingQuerySet
 from rainfront.jobs.models import Entry, Job
-from rainfront.web.fields import TypedCharField, TypedJSONField
+from rainfront.web.fields import TypedCharField, TypedJSONField, TypedTextField
 
 USER = settings.AUTH_USER_MODEL
 PORT = (MinValueValidator(1), MaxValueValidator(65535))
@@ -156,11 +156,27 @@ class KnownGood(models.Model):
         return f"{self.model_name}: {self.amps:g} A"
 
 
+class OwnProfile(models.Model):
+    """A profile of an instrument that the shop has made of lines that came in, as the text of its file."""
+
+    name = TypedCharField("Name", max_length=60)
+    text = TypedTextField("Profile")
+    by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Meter(models.Model):
-    """The meter on the bench: a line protocol over TCP (docs/instrument-protocols.md)."""
+    """The meter on the bench: where it answers, and the profile of what it says (docs/instrument-protocols.md)."""
 
     host = models.CharField("Host", max_length=80, default="127.0.0.1")
     port = models.PositiveIntegerField("Port", default=7711, validators=PORT)
+    profile = models.CharField("It speaks", max_length=40, default="json_lines")
 
     def __str__(self) -> str:
         return f"{self.host}:{self.port}"

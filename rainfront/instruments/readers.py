@@ -16,6 +16,7 @@ from typing import Any
 from benchwatch.answering import Answering
 from chargepath.base.errors import ReadingError
 from rainfront.instruments import live, steady
+from rainfront.instruments.profiles import JSON_LINES, profile_called, sampler
 
 SOCKET = "readers"
 AT_ONCE, GREETING_S = 2, 30.0
@@ -34,6 +35,7 @@ class Readers(Answering):
             "command": self._command,
             "greeting": self._greeting,
             "take": self._take,
+            "listen": self._hear,
         }
 
     def answer(self, asked: dict[str, Any]) -> dict[str, Any]:
@@ -65,7 +67,7 @@ class Readers(Answering):
         def hello(said: dict[str, Any]) -> None:
             self._greetings[host, port] = time.monotonic(), said
 
-        live.start_reader(record, made, hello)
+        live.start_reader(record, made, hello, sampler(profile_called(str(asked.get("profile", JSON_LINES)))))
         return {}
 
     def _command(self, asked: dict[str, Any]) -> dict[str, Any]:
@@ -82,6 +84,10 @@ class Readers(Answering):
             said = self._one_of_two(lambda: live.greeting_of(*at))
             self._greetings[at] = time.monotonic(), said
         return {"said": said}
+
+    def _hear(self, asked: dict[str, Any]) -> dict[str, Any]:
+        host, port = str(asked["host"]), int(asked["port"])
+        return {"lines": self._one_of_two(lambda: live.listen(host, port))}
 
     def _take(self, asked: dict[str, Any]) -> dict[str, Any]:
         host, port, name = str(asked["host"]), int(asked["port"]), str(asked["name"])

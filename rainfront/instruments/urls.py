@@ -26,6 +26,7 @@ urlpatterns = [
     path("jobs/<int:job>/prove/meter/", proof.start, name="proof_start"),
     path("jobs/<int:job>/prove/meter/<int:pk>/", proof.watch, name="proof_watch"),
     path("meter/", live.meter_page, name="meter"),
+    path("meter/profile/", live.profile_page, name="profile"),
     path("meter/command/", live.meter_command, name="command"),
     path("supply/", supply.supply_page, name="supply"),
     path("supply/now/", supply.now, name="supply_now"),

@@ -38,6 +38,7 @@ OPEN = {"people:sign_in", "people:begin", "keeping:health", "keeping:here", "wor
 OWN = {"people:sign_out", "people:password", "people:time_codes", "workshop:settings", "logbook:save", "logbook:forget"}
 # What only looks, and not for everybody.
 LOOKS = {"exchange:archive": Right.KEEP, "exchange:table": Right.KEEP, "exchange:references_out": Right.TEACH}
+LOOKS["instruments:profile"] = Right.KEEP
 LOOKS["counter:erase"], LOOKS["keeping:first_things"] = Right.ERASE, Right.LEAD
 # Everybody may see where the instruments answer; only who may place them sends to these.
 LOOKS |= dict.fromkeys(("instruments:meter", "instruments:supply"))
@@ -66,7 +67,7 @@ ASKS = {
     Right.ERASE: "counter:erase",
     Right.PEOPLE: "people:people people:person people:reset",
     Right.KEEP: """people:keeping keeping:backups exchange:exchange exchange:bring_in instruments:meter
-        instruments:supply""",
+        instruments:supply instruments:profile""",
 }
 
 

@@ -66,7 +66,7 @@ NOT_TYPED = {
     "proof.Proof": {"phase", "back_to", "slip", "numbers", "answers", "doubts", "by_meter", "watching"},
     "instruments.Record": {"trouble", "routine", "source", "grade", "reason", "phases", "figures"},
     "instruments.Waiting": {"readings"},
-    "instruments.Meter": {"host"},
+    "instruments.Meter": {"host", "profile"},
     "instruments.Supply": {"host"},
     "reference.DiodeMeter": {"host"},
     "reference.BoardConnector": {"pins"},

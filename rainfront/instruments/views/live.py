@@ -11,16 +11,17 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from chargepath.base.errors import ChargepathError
+from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.base.quantities import show
 from rainfront.instruments import actions, adapters, asking, presenters
 from rainfront.instruments.forms import ConditionsForm, MeterForm, WaitForm
 from rainfront.instruments.models import Meter, Record, Waiting
+from rainfront.instruments.profiles import FIELDS, heard_lines, proposed_template, store_profile
 from rainfront.instruments.views.records import get_record
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.views.common import hand, show_job
 from rainfront.people.context import signed_in
-from rainfront.people.rights import Right, posts
+from rainfront.people.rights import Right, posts, require
 from rainfront.web.forms import refused
 from rainfront.workshop.context import shop_of
 
@@ -174,6 +175,34 @@ def meter_page(request: HttpRequest) -> HttpResponse:
         messages.success(request, "Meter stored.")
         return redirect("instruments:meter")
     return render(request, "instruments/meter.html", {"form": form}, status=422 if form.errors else 200)
+
+
+@posts(Right.KEEP)
+def profile_page(request: HttpRequest) -> HttpResponse:
+    """Teach the program what a meter says: its raw lines, a template of them, what is read in each."""
+    require(signed_in(request), Right.KEEP)
+    error, lines = "", list[str]()
+    name, template = request.POST.get("name", "")[:60], request.POST.get("template", "")[:200].strip()
+    try:
+        lines = asking.heard(Meter.current())
+        if request.method == "POST" and "store" in request.POST:
+            if not name.strip():
+                raise ReadingError("it has no name", "name", "what the shop calls this meter")
+            made = store_profile(name, template, lines, user=signed_in(request), now=timezone.now())
+            messages.success(request, f"{made.name} is understood now, and is the meter on the bench.")
+            return redirect("instruments:meter")
+    except ChargepathError as problem:
+        error = str(problem)
+    template = template or proposed_template(lines)
+    context = {
+        "lines": heard_lines(lines[-8:], template),
+        "template": template,
+        "name": name,
+        "error": error,
+        "meter": Meter.current(),
+        "fields": FIELDS,
+    }
+    return render(request, "instruments/profile.html", context, status=422 if error else 200)
 
 
 @require_POST

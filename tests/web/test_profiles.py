@@ -1,0 +1,134 @@
+"""A meter whose lines no profile knows: heard, understood, read into a record, and never read wrong."""
+
+import socket
+import threading
+import time
+
+import numpy as np
+from django.test import TransactionTestCase
+from django.urls import reverse
+from django.utils import timezone
+
+from chargepath.instrument.profile import read_profile
+from rainfront.instruments import actions
+from rainfront.instruments.models import Meter, OwnProfile, Record
+from rainfront.instruments.profiles import heard_lines, profile_called, profile_text, sampler
+from tests.builders import make_job, make_user
+from tests.reading import read_instruments
+from tests.web.test_pages import Signed
+
+TEMPLATE = "V= {millivolts} mV; I={milliamps}mA #{_}"
+
+
+class Talker:
+    """A meter that sends lines by itself to whoever connects."""
+
+    def __init__(self, lines, every=0.02):
+        self.lines, self.every, self.over = lines, every, threading.Event()
+        self.socket = socket.create_server(("127.0.0.1", 0))
+        self.port = self.socket.getsockname()[1]
+        threading.Thread(target=self._serve, daemon=True).start()
+
+    def _serve(self):
+        while not self.over.is_set():
+            try:
+                made, _ = self.socket.accept()
+            except OSError:
+                return
+            threading.Thread(target=self._talk, args=(made,), daemon=True).start()
+
+    def _talk(self, made):
+        with made:
+            number = 0
+            while not self.over.is_set():
+                try:
+                    made.sendall(self.lines(number).encode() + b"\r\n")
+                except OSError:
+                    return
+                number += 1
+                time.sleep(self.every)
+
+    def close(self):
+        self.over.set()
+        self.socket.close()
+
+
+def said(number):
+    """Every seventh line is noise, every eleventh one that cannot be."""
+    if number % 7 == 6:
+        return "warming up"
+    return f"V= {99_000 if number % 11 == 10 else 5080 + number % 5} mV; I={512 + number % 3}mA #{number}"
+
+
+class Profiles(TransactionTestCase):
+    def setUp(self):
+        self.user = make_user("owner", "owner")
+        self.client.force_login(self.user)
+        read_instruments(self)
+        self.page = reverse("instruments:profile")
+
+    def talk(self, lines=said):
+        talker = Talker(lines)
+        self.addCleanup(talker.close)
+        Meter.objects.update_or_create(pk=1, defaults={"host": "127.0.0.1", "port": talker.port})
+        return talker
+
+    def test_from_raw_lines_to_a_record_without_a_line_of_code(self):
+        self.talk()
+        page = self.client.get(self.page)
+        self.assertContains(page, "V= {millivolts} mV; I={milliamps}mA #{_}")
+        self.assertContains(page, 'class="tag"> milliamps')
+        sent = {"template": TEMPLATE, "name": "The grey one", "store": "yes"}
+        self.assertRedirects(self.client.post(self.page, sent), reverse("instruments:meter"))
+        self.assertContains(self.client.get(reverse("instruments:meter")), "The grey one")
+        job = make_job(self.user)
+        self.client.post(reverse("instruments:start", args=[job.pk]), {})
+        record = Record.objects.get()
+        end = time.monotonic() + 30
+        while time.monotonic() < end and Record.objects.get(pk=record.pk).samples < 40:
+            time.sleep(0.1)
+        rows = [row for chunk in record.chunks.all() for row in np.frombuffer(chunk.data).reshape(-1, 3)]
+        actions.finish_record(Record.objects.get(pk=record.pk), user=self.user, now=timezone.now())
+        self.assertGreater(len(rows), 30)
+        for _, volts, amps in rows:
+            self.assertTrue(5.07 < volts < 5.09 and 0.511 < amps < 0.515, (volts, amps))
+
+    def test_what_does_not_fit_the_lines_or_lacks_something_is_refused_and_nothing_is_stored(self):
+        self.talk()
+        for template, name, says in (
+            ("V: {volts}V A: {amps}A", "A", "too few of the lines"),
+            ("V= {volts} mV; I={_}mA #{_}", "A", "no volts or no amps"),
+            ("V= {smell} mV; I={amps}mA #{_}", "A", "nobody knows what smell is"),
+            ("volts", "A", "names no field"),
+            (TEMPLATE, " ", "it has no name"),
+        ):
+            with self.subTest(says=says):
+                sent = {"template": template, "name": name, "store": "yes"}
+                self.assertContains(self.client.post(self.page, sent), says, status_code=422)
+        self.assertFalse(OwnProfile.objects.exists())
+        Meter.objects.update(port=1)
+        self.assertContains(self.client.get(self.page), "cannot be reached", status_code=422)
+
+
+class Understood(Signed):
+    def test_one_who_may_not_say_where_instruments_are_makes_no_profile(self):
+        self.client.force_login(make_user("second", "technician"))
+        page = reverse("instruments:profile")
+        self.assertEqual(self.client.get(page).status_code, 403)
+        self.assertEqual(self.client.post(page).status_code, 403)
+
+    def test_a_line_is_a_sample_only_whole_and_only_where_it_can_be(self):
+        made = read_profile(profile_text('The "grey" one', TEMPLATE), "own-1")
+        sample = sampler(made)
+        self.assertEqual(sample("V= 5080 mV; I=512mA #9", 1.5), (1.5, 5.08, 0.512))
+        for line in ("V= 5080 mV; I=mA #9", "V= 99000 mV; I=512mA #9", "V= 5080 mV", "", '{"t": 1, "v": 5, "a": 1}'):
+            self.assertIsNone(sample(line, 1.0), line)
+        ours = sampler(profile_called("json_lines"))
+        self.assertEqual(ours('{"t": 1.5, "v": 5, "a": 1}', 9.0), (1.5, 5.0, 1.0))
+        self.assertEqual(profile_called("own-99").id, "json_lines")
+
+    def test_what_was_read_is_framed_in_its_line(self):
+        (line, noise) = heard_lines(["V= 5080 mV; I=512mA #9", "hello"], TEMPLATE)
+        self.assertEqual([piece for piece in line.pieces if piece[1]], [("5080", "millivolts"), ("512", "milliamps")])
+        self.assertEqual("".join(text for text, _ in line.pieces), "V= 5080 mV; I=512mA #9")
+        self.assertFalse(noise.fits)
