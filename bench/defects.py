@@ -75,7 +75,7 @@ OF_FILE = {
     "people/middleware.py": ("keeping", "signing_in"),
     "web/spellings.py": ("erase",),
     "web/apart.py": ("photos", "boards"),
-    "work/actions/photo.py": ("work",),
+    "work/actions/photo.py": ("open_photo",),
     "web/fields.py": ("privacy",),
     "exchange/actions.py": ("erase", "exchange"),
     "web/forms.py": ("privacy", "once"),

@@ -58,10 +58,9 @@ class OnTheBoard(BrowserTest):
         def steps(page: Page) -> None:
             visit(page, reverse("work:repair", args=[job.pk]))
             for _ in range(40):
-                if page.locator(READY).count():
+                if page.locator(".board-map").count():
                     break
                 tick(page)
-                page.wait_for_timeout(50)
             page.wait_for_selector(READY)
             self.assertIn("Solder an insulated wire", page.inner_text(".do, .stepnow"))
             page.focus("[name=find]")

@@ -2,7 +2,6 @@
 
 import math
 import random
-import time
 
 from django.test import SimpleTestCase
 
@@ -76,14 +75,12 @@ class Match(SimpleTestCase):
                 self.assertTrue(all(math.isfinite(value) for value in found.values()), line)
         self.assertGreater(read, 300)
 
-    def test_long_and_hostile_lines_take_no_longer_than_their_length(self):
-        hostile = ["1" * 256, "V: " * 80, "{" * 256, "1e" * 128, "V: 5V A: " + "9" * 240]
-        template, begun = LineTemplate("V: {volts}V A: {amps}A {_} {_} {_}"), time.process_time()
-        for _ in range(4000):
-            for line in hostile:
-                template.match(line)
-        # 20,000 lines at a rate of 100 a second are 200 s of an instrument.
-        self.assertLess(time.process_time() - begun, 20)
+    def test_long_and_hostile_lines_are_no_reading(self):
+        """What tries every way of splitting a line would never end on these."""
+        template = LineTemplate("V: {volts}V A: {amps}A {_} {_} {_}")
+        for line in ("1" * 256, "V: " * 80, "{" * 256, "1e" * 128, "V: 5V A: " + "9" * 240, "V: 5V" + " " * 250):
+            with self.subTest(line=line[:12]):
+                self.assertIsNone(template.match(line))
 
 
 class Proposed(SimpleTestCase):
