@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 from django.conf import settings
+from django.core.files.storage import default_storage
 from django.db import models
 from django.urls import reverse
 
@@ -15,6 +16,13 @@ from rainfront.inside.models import Photo
 from rainfront.web.fields import TypedCharField
 
 USER = settings.AUTH_USER_MODEL
+
+
+@lru_cache(maxsize=16)
+def _layout_of(digest: str, name: str) -> BoardLayout:
+    """The pads of a stored file; what bears a digest is never changed, so it is unpacked once a process."""
+    with default_storage.open(name, "rb") as file:
+        return unpack(file.read())
 
 
 class BoardMap(models.Model):
@@ -57,8 +65,7 @@ class BoardMap(models.Model):
     @cached_property
     def layout(self) -> BoardLayout:
         """Its pads."""
-        with self.file.open("rb") as file:
-            return unpack(file.read())
+        return _layout_of(self.digest, self.file.name)
 
 
 class BoardDraft(models.Model):

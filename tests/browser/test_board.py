@@ -145,6 +145,24 @@ class OnTheBoard(BrowserTest):
             for side in ("bottom", "top"):
                 page.tap("[data-act=flip]")
                 expect(page.locator("[data-side-now]")).to_contain_text(side)
+            # The same short and the same torn pad, by thumb alone.
+            page.evaluate("document.querySelector('.board-map').boardPage.pick(-1)")
+            page.tap(".board-card button:has-text('VSYS')")
+            page.tap("button:has-text('Short on this line')")
+            page.tap("[data-act=fit]")
+            page.locator("canvas").scroll_into_view_if_needed()
+            x, y = page.evaluate(AT, number("C7.1"))
+            page.touchscreen.tap(x + 2, y + 2)
+            expect(page.locator(".board-list li").first).to_contain_text("C7")
+            page.tap(".board-list [data-pad] >> nth=0")
+            page.fill("[name=find]", "J1.A5")
+            page.keyboard.press("Enter")
+            page.tap("button:has-text('This pad is torn off')")
+            expect(page.locator(".board-answer h2")).to_contain_text("Where a wire for J1.A5")
+            page.tap(".board-list [data-pad] >> nth=0")
+            self.assertEqual(LAYOUT.pads[page.evaluate(PICKED)].net, "CC1")
+            page.locator("canvas").scroll_into_view_if_needed()
+            page.tap("[data-act=fit]")
             hand = page.context.new_cdp_session(page)
             box = page.locator("canvas").bounding_box()
             assert box
@@ -154,7 +172,7 @@ class OnTheBoard(BrowserTest):
                 hand.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": points})
             view = "document.querySelector('.board-map').boardPage.view"
             page.wait_for_function(f"{view}.zoom > 1.8 * 4 * {view}.least")
-            self.assertEqual(self.picked(page), "L1.1")
+            self.assertEqual(LAYOUT.pads[page.evaluate(PICKED)].net, "CC1")
 
         self.drive(steps, has_touch=True)
 

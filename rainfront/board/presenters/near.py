@@ -89,7 +89,9 @@ def under_covers(board: BoardMap, known: Knowledge) -> dict[str, str]:
 
 def covered_parts(board: BoardMap, said: NamedBoard) -> dict[str, str]:
     """Roles of parts of which more than half of the pads are covered, and by what."""
-    out = {}
+    out: dict[str, str] = {}
+    if not board.covers.all():
+        return out
     for part, role in said.parts.items():
         over = [words for number in board.layout.parts.get(part, ()) if (words := covered_by(board, number))]
         if over and len(over) * 2 > len(board.layout.parts[part]):
