@@ -86,6 +86,9 @@ class _OnBoard(StyledForm):
 
     def _pads(self, text: str) -> list[int]:
         """The pads of a text as J1.A4, or of both ends as L1.1 L1.2."""
+        whole = pad_called(self.board.layout, text)
+        if whole is not None:
+            return [whole]
         found = []
         for word in filter(None, text.replace(",", " ").replace(";", " ").split()):
             number = pad_called(self.board.layout, word)

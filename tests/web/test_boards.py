@@ -147,7 +147,7 @@ class WhatIsWhat(Boards):
             with self.subTest(says=says):
                 self.assertContains(self.client.post(tie, sent_in), says, status_code=422)
         self.assertFalse(board.ties.exists())
-        self.client.post(tie, {"at": "ladder@", "pin": "guard", "pads": "tp2"})
+        self.client.post(tie, {"at": "ladder@", "pin": "guard", "pads": "tp2 1"})
         row = board.ties.get()
         self.assertEqual((row.pin, board.layout.pads[row.pads[0]].name), ("guard", "TP2.1"))
 
