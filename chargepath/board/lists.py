@@ -153,7 +153,9 @@ def _part(reading: Reading, line: int, item: List, names: dict[str, str]) -> Non
     x, y = _point(at, 4)
     turn, part = _turn(at), _reference(item)
     if _pads_within(item) > sum(isinstance(one, list) and one[:1] == ["pad"] for one in item):
+        # Which part a pad belongs to that comes after it cannot be known: all of it is left out.
         reading.leave_out(line, "nested", f"{part}: a bracket is in the wrong place")
+        return
     for one in item:
         if not (isinstance(one, list) and one and one[0] == "pad"):
             continue
