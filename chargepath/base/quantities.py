@@ -170,7 +170,7 @@ def parse_quantity(text: str, unit: str, field: str = "", *, counted: bool = Fal
 def _factor(suffix: str, unit: str) -> float | None:
     """What a number with that unit is multiplied by, small letters or large; None where it does not fit."""
     units = UNITS[unit]
-    # M is a million where m is a thousandth: that letter counts as it is written.
+    # 2 MΩ are two million ohms and 2 mΩ two thousandths: a unit with a large M is taken only as it is written.
     alike = {name.lower(): factor for name, factor in units.items() if not name.startswith("M")}
     return units[suffix] if suffix in units else alike.get(suffix.lower())
 

@@ -174,7 +174,7 @@ class BoardLayout:
 
 
 def scaled(board: BoardLayout, factor: float) -> BoardLayout:
-    """The board with every length times a factor, where its file was in another unit than it said."""
+    """The board with every length multiplied by a factor: a person has said that its file names a wrong unit."""
 
     def larger(mm: float) -> float:
         return round(mm * factor, 6)

@@ -20,7 +20,7 @@ RIGHT = "a board as this program writes it"
 NM = 1_000_000
 SIDES = (BoardSide.TOP, BoardSide.BOTTOM, BoardSide.BOTH)
 ROUND, MASKED = 1, 2
-# No board is so large that a number of its file is not within these [nm].
+# A number larger than this is no place on a board: a kilometre [nm].
 FARTHEST = 10**12
 
 

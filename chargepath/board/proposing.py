@@ -16,7 +16,7 @@ from chargepath.board.layout import BoardLayout
 from chargepath.knowledge.boards import BoardTables, TieRule
 from chargepath.knowledge.pinmaps import PinMap
 
-# A fuse or a bead in series: what lies behind one is the same line.
+# Names of fuses and beads, which lie in series: the net on their other side carries the same current.
 IN_SERIES = re.compile(r"(F|FB|FL)\d+")
 # Pins of a port that share a pad are written together, as in A1B12.
 PINS = re.compile(r"[AB]\d{1,2}")
@@ -24,7 +24,7 @@ PINS = re.compile(r"[AB]\d{1,2}")
 LEAST_PINS = 0.6
 # What a shell adds to the contacts of a port.
 MOST_SHELL = 6
-# A net with at least this share of all pads, and at least so many, is ground, whatever it is called.
+# A net is proposed as ground where it joins at least this share of all pads, and at least so many of them.
 GROUND_SHARE, LEAST_ON_GROUND = 0.2, 6
 
 

@@ -1,4 +1,4 @@
-"""A profile: how an instrument is reached, what is said to it, and what its lines say."""
+"""A profile of an instrument: how to connect to it, which commands it takes, how its lines are read."""
 
 from __future__ import annotations
 
