@@ -25,7 +25,9 @@ from tests.ports import free_port
 from tests.runner import ROOT
 
 # Whatever a machine is busy with, a process answers within this [s].
-PATIENCE_S = 30.0
+PATIENCE_S = 60.0
+# One try of it takes no longer: a question that was lost is asked again [s].
+TRY_S = 10.0
 SUPPLY = """
 import asyncio, sys
 from chargepath.standin.bench_supply import StandinSupply, StandinThermocouple
@@ -38,7 +40,7 @@ asyncio.run(every())
 """
 
 
-def until(found: Callable[[], Any], within: float = PATIENCE_S) -> Any:
+def until(found: Callable[[], Any], within: float = PATIENCE_S, what: str = "it is so") -> Any:
     """Wait until something is so; what it gave then."""
     end = time.monotonic() + within
     while True:
@@ -46,7 +48,7 @@ def until(found: Callable[[], Any], within: float = PATIENCE_S) -> Any:
         if said:
             return said
         if time.monotonic() > end:
-            raise AssertionError(f"not so within {within:g} s")
+            raise AssertionError(f"not within {within:g} s: {what}")
         time.sleep(0.02)
 
 
@@ -67,7 +69,7 @@ class WatchedBench:
         folder = tempfile.TemporaryDirectory(prefix="w")
         clean(folder.cleanup)
         self.folder = Path(folder.name)
-        self.at = {"host": "127.0.0.1", "port": free_port(), "thermo_port": free_port()}
+        self.at: dict[str, Any] = {"host": "127.0.0.1"}
         self._supply = self._watch = None
         clean(self.close)
         self.start_supply()
@@ -80,10 +82,16 @@ class WatchedBench:
             self._supply.wait()
 
     def start_supply(self) -> None:
-        """Serve the simulated supply and its thermocouple."""
-        words = [sys.executable, "-c", SUPPLY, str(self.at["port"]), str(self.at["thermo_port"])]
-        self._supply = subprocess.Popen(words, cwd=ROOT, stderr=subprocess.DEVNULL)
-        until(self.truth)
+        """Serve the simulated supply and its thermocouple; at other ports where somebody took one meanwhile."""
+
+        def answers() -> bool:
+            if self._supply is None or self._supply.poll() is not None:
+                self.at |= {"port": free_port(), "thermo_port": free_port()}
+                words = [sys.executable, "-c", SUPPLY, str(self.at["port"]), str(self.at["thermo_port"])]
+                self._supply = subprocess.Popen(words, cwd=ROOT, stderr=subprocess.DEVNULL)
+            return bool(self.truth())
+
+        until(answers, what="the supply answers")
 
     def line_gone(self, *, gone: bool) -> None:
         """Stop the supply's process, or let it go on: nothing answers meanwhile, and what was on stays on."""
@@ -91,11 +99,14 @@ class WatchedBench:
 
     def tell(self, *lines: str, answered: bool = False) -> str:
         """Speak to the supply as a person who stands before it."""
-        with socket.create_connection(("127.0.0.1", self.at["port"]), timeout=PATIENCE_S) as made:
+        with socket.create_connection(("127.0.0.1", self.at["port"]), timeout=TRY_S) as made:
             made.sendall("".join(f"{line}\n" for line in (*lines, "SIM:TRUTH?")).encode())
             found = b""
             while not found.endswith(b"\n"):
-                found += made.recv(4096)
+                more = made.recv(4096)
+                if not more:
+                    raise ConnectionError("the supply hung up")
+                found += more
         return found.decode()
 
     def truth(self) -> dict[str, Any]:
@@ -116,11 +127,11 @@ class WatchedBench:
 
         def state() -> dict[str, Any]:
             with contextlib.suppress(client.WatchAwayError):
-                found = self.ask("state")
+                found = client.ask(self.folder, "state", within=TRY_S)
                 return found if found["pid"] != but else {}
             return {}
 
-        return until(state)
+        return until(state, what="the watch answers")
 
     def kill_watch(self, how: int = signal.SIGKILL) -> None:
         """End the guardian and the keeper at once."""

@@ -18,8 +18,19 @@ from rainfront.jobs.models import Job
 from rainfront.web.scenes import board_piece
 from rainfront.workshop.adapters import Shop
 
-# Steps at which a wire is soldered in place of a pad or a track.
-WIRED = frozenset({"wire", "lost_wire"})
+# The board stands beside a step that solders a wire in place of a pad or a track, and beside one that looks for the
+# part: a heading, and what to press.
+LANDS = ("Where the wire lands", "Press the torn pad, then This pad is torn off.")
+SHORTED = ("Which part it is", "Press the line that is short, then Short on this line, then where it gets warm.")
+SOUGHT = ("Where the parts are", "Type a part or a line; the arrow keys go along a line.")
+BESIDE = {
+    "wire": LANDS,
+    "lost_wire": LANDS,
+    "rail_find": SHORTED,
+    "guard_find": SHORTED,
+    "ring_find": SOUGHT,
+    "sense_find": SOUGHT,
+}
 
 
 class Boards(Extension):
@@ -38,12 +49,13 @@ class Boards(Extension):
         return ()
 
     def step_panels(self, job: Job, step: WorkStep, plan: Plan, shop: Shop) -> Sequence[Panel]:
-        """The board at the step that solders a wire: where it can land, and how long it is."""
-        if step.id not in WIRED:
+        """The board at a step that solders a wire or looks for a part."""
+        if step.id not in BESIDE:
             return ()
+        heading, press = BESIDE[step.id]
         for board in boards_of(job):
             told = {**known_of(board, shop.known, job.pk), "works": True}
-            return (Panel("board/_step.html", {"board": board, "told": told}),)
+            return (Panel("board/_step.html", {"board": board, "told": told, "heading": heading, "press": press}),)
         return ()
 
     def under(self, job: Job, shop: Shop) -> Mapping[str, str]:

@@ -82,10 +82,10 @@ def _moved(page: Page, done: str, patience_ms: float) -> bool:
     return True
 
 
-def prove(page: Page, *, touch: bool = False, **values: str) -> None:
+def prove(page: Page, *, by: str = "keyboard", **values: str) -> None:
     """Prove by keyboard alone: numbers typed, `values` in place of the usual ones, answers by their key.
 
-    With `touch` by taps instead, numbers filled in.
+    By "touch" or "mouse" with taps or clicks instead, numbers filled in.
     """
     tries = 0
     settle(page)
@@ -97,7 +97,7 @@ def prove(page: Page, *, touch: bool = False, **values: str) -> None:
         fields = page.locator(".readings input").all()
         for number, field in enumerate(fields):
             name = field.get_attribute("name") or ""
-            if touch:
+            if by != "keyboard":
                 field.fill(values.get(name, f"{GOOD[name]:g}"))
                 continue
             if number == 0:
@@ -105,8 +105,10 @@ def prove(page: Page, *, touch: bool = False, **values: str) -> None:
             field.focus()
             page.keyboard.press("Control+a")
             page.keyboard.type(values.get(name, f"{GOOD[name]:g}"))
-        if touch:
+        if by == "touch":
             page.tap(".donebtn")
+        elif by == "mouse":
+            page.click(".donebtn")
         else:
             page.keyboard.press("Enter" if fields else "1")
         # A key that fell between two fragments, as where a meter moves the list, is pressed again as a person would.

@@ -94,7 +94,7 @@ class OwnWays(BrowserTest):
             self.assertTrue(met)
             page.tap("button:has-text('Prove it')")
             arrive(page, "**/prove/")
-            prove(page, touch=True)
+            prove(page, by="touch")
             arrive(page, "**/repair/")
 
         self.drive(steps, has_touch=True, is_mobile=True)

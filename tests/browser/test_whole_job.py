@@ -93,7 +93,7 @@ class WholeJob(BrowserTest):
                 "minutes_between": "8",
                 "charge_mah": "",
             }
-            prove(page, touch=True, **answers)
+            prove(page, by="touch", **answers)
             page.tap("button:has-text('Close')")
             expect(page.locator("main")).to_contain_text("What it comes to")
             page.tap("button[name=how][value=cash]")

@@ -56,6 +56,18 @@ class Writes(SimpleTestCase):
         self.assertEqual(bare, [])
 
 
+class OfTests(SimpleTestCase):
+    def test_a_class_opens_the_database_last(self):
+        """A set-up that fails once its transaction is open leaves that open: its rows stay for every later class."""
+        other = []
+        for _, path, tree in modules("tests"):
+            for node in ast.walk(tree):
+                named = isinstance(node, ast.FunctionDef) and node.name == "setUpClass"
+                if named and ast.unparse(node.body[-1]) != "super().setUpClass()":
+                    other.append(f"{path}:{node.lineno}")
+        self.assertEqual(other, [])
+
+
 class Names(SimpleTestCase):
     def test_a_class_has_one_meaning(self):
         places = defaultdict(set)

@@ -179,9 +179,10 @@ class Fed(Signed):
 
     @classmethod
     def setUpClass(cls):
-        super().setUpClass()
+        # Before the database: a class whose set-up fails after that leaves its rows to all that come later.
         cls.rig = WatchedBench(cls)
         cls.rig.start_watch()
+        super().setUpClass()
 
     def setUp(self):
         super().setUp()

@@ -66,13 +66,13 @@ print(json.dumps({
 class AShop(SimpleTestCase):
     @classmethod
     def setUpClass(cls):
-        super().setUpClass()
         cls.shop = RunningShop()
         cls.addClassCleanup(cls.shop.close)
         cls.names = [f"bench{number}" for number in range(PEOPLE)]
         cls.shop.people({"owner": "owner", **dict.fromkeys(cls.names, "technician")})
         cls.shop.code(SHELF)
         cls.shop.start()
+        super().setUpClass()
 
     def setUp(self):
         if self.shop.served is None:

@@ -30,7 +30,6 @@ HALF = (
 class FrontDoor(SimpleTestCase):
     @classmethod
     def setUpClass(cls):
-        super().setUpClass()
         cls.shop = RunningShop()
         cls.addClassCleanup(cls.shop.close)
         cls.shop.people({"tech": "technician"})
@@ -67,6 +66,7 @@ class FrontDoor(SimpleTestCase):
                 break
             except OSError:
                 time.sleep(0.05)
+        super().setUpClass()
 
     def talk(self):
         """A connection to speak to by hand."""

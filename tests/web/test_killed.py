@@ -58,7 +58,6 @@ counter.erase_customer(Job.objects.order_by("pk").first().pk, user=User.objects.
 class Killed(SimpleTestCase):
     @classmethod
     def setUpClass(cls):
-        super().setUpClass()
         cls.draw = random.Random(11)
         cls.shop = cls.a_shop()
         picture = cls.shop.place / "a.jpg"
@@ -71,6 +70,7 @@ class Killed(SimpleTestCase):
         # Out of the folder where another test's backups rotate it away.
         cls.backup = made.rename(cls.shop.place / made.name)
         cls.whole = cls.count(cls.shop)
+        super().setUpClass()
 
     @classmethod
     def a_shop(cls, people=True):

@@ -174,10 +174,10 @@ def taken(lock):
 class Killed(SimpleTestCase):
     @classmethod
     def setUpClass(cls):
-        super().setUpClass()
         cls.shop = RunningShop()
         cls.addClassCleanup(cls.shop.close)
         cls.shop.people({"tech": "technician"})
+        super().setUpClass()
 
     def test_what_a_killed_process_was_at_is_done_by_the_next_one_and_once(self):
         shop = self.shop

@@ -39,7 +39,6 @@ TYPED = {"kind": "v420", "capacity": "3000", "volts": "4,0", "temp": "22", "by":
 class EvilSupplyEvilSystem(SimpleTestCase):
     @classmethod
     def setUpClass(cls):
-        super().setUpClass()
         cls.rig, cls.shop = WatchedBench(cls), RunningShop()
         cls.addClassCleanup(cls.shop.close)
         cls.shop.environment["RAINFRONT_WATCH"] = str(cls.rig.folder)
@@ -47,6 +46,7 @@ class EvilSupplyEvilSystem(SimpleTestCase):
         cls.job = int(cls.shop.code(SET_UP.format(at=cls.rig.at)).splitlines()[-1])
         cls.rig.start_watch()
         cls.shop.start()
+        super().setUpClass()
 
     def begin(self):
         """A cell on a supply that has nothing of its own but its two limits; when it is fed."""

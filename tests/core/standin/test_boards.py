@@ -21,10 +21,10 @@ def board(model, seed, name="good"):
 class SimulatedBoards(SimpleTestCase):
     @classmethod
     def setUpClass(cls):
-        super().setUpClass()
         cls.rows = probes(KNOWN, PINS) + halves(PINS)
         cls.models = [BoardModel.invent(seed, PINS) for seed in (710, 711)]
         cls.references = [references_of(model, METER, cls.rows) for model in cls.models]
+        super().setUpClass()
 
     def test_every_kind_of_fault_is_found_at_its_station_or_left_open_but_hardly_ever_put_elsewhere(self):
         right, wrong, total = 0, [], 0

@@ -180,7 +180,7 @@ class BoardPage {
     if (!told.works) return;
     if (n >= 0 && net) offer("This pad is torn off", () => this.ask(`${told.landings}?pad=${n}`));
     if (net && told.roles[net]?.[0] !== "ground") {
-      offer(this.warm ? "Press the warm spot now…" : "Short on this line", () => this.#warm());
+      offer(this.warm ? "Press the warm spot, or type its part…" : "Short on this line", () => this.#warm());
       (told.warm ?? []).forEach((spot, at) => offer(told.warm.length > 1 ? `From the warm mark ${at + 1}` : "From the warm mark", () => this.#near(net, spot)));
     }
     if (box.children.length) card.append(box);
@@ -228,13 +228,21 @@ class BoardPage {
   }
 
   aimAt(x, y) {
-    const net = this.warm, spot = this.view.toBoard(x, y);
+    this.#warmest(this.view.toBoard(x, y));
+  }
+
+  #warmest(spot) {
+    const net = this.warm;
+    this.#letGo();
     this.view.spot = spot;
-    this.warm = "";
-    this.canvas.classList.remove("aims");
     this.view.draw();
     this.write();
     this.#near(net, spot);
+  }
+
+  #letGo() {
+    this.warm = "";
+    this.canvas.classList.remove("aims");
   }
 
   // ---- hands
@@ -311,8 +319,7 @@ class BoardPage {
     const acts = {
       "+": () => view.zoomAt(ZOOM), "=": () => view.zoomAt(ZOOM), "-": () => view.zoomAt(1 / ZOOM), 0: () => view.fit(), f: () => this.flip(), t: turn,
       Escape: () => {
-        this.warm = "";
-        canvas.classList.remove("aims");
+        this.#letGo();
         this.pick(-1);
       },
       "/": () => this.find.focus(),
@@ -377,7 +384,17 @@ class BoardPage {
   #finding() {
     let rows = [], at = 0;
     const take = (row) => {
+      const { view, board } = this, short = this.warm;
       row?.[3]();
+      // While a warm spot is asked for, a part or pad by its name is that spot.
+      if (row && short && view.picked >= 0) {
+        const spot = [board.x[view.picked], board.y[view.picked]];
+        this.pickNet(board.nets.indexOf(short));
+        this.#warmest(spot);
+      } else if (row) {
+        this.#letGo();
+        this.write();
+      }
       this.list.hidden = true;
       this.find.setAttribute("aria-expanded", "false");
       this.canvas.focus({ preventScroll: true });
