@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+import re
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
@@ -11,6 +12,8 @@ from chargepath.base.errors import ChargepathError
 
 # A file may be so large, and hold so many pads: larger ones are refused in words.
 MOST_BYTES, MOST_PADS = 20_000_000, 30_000
+MOST_LINES, LONGEST_LINE = 500_000, 10_000
+LINE = re.compile(r"[^\r\n]*(?:\r\n|\r|\n)|[^\r\n]+")
 # A board of a phone or tablet that is larger or smaller is in another unit than its file says [mm].
 LARGEST_MM, SMALLEST_MM = 400.0, 4.0
 # How many lines that could not be read are kept; the others are only counted.
@@ -198,6 +201,23 @@ def with_pads(board: BoardLayout | None, pads: Sequence[BoardPad], edge: tuple[f
     wide, high = edge
     outline = ((0.0, 0.0), (wide, 0.0), (wide, high), (0.0, high), (0.0, 0.0))
     return BoardLayout(pads=tuple(pads), outline=board.outline if board is not None else (outline,))
+
+
+def lines_of(text: str) -> Iterator[str]:
+    """The lines of a text with their ends, one at a time: as a list they would take many times its size.
+
+    Raises
+    ------
+    LayoutError
+        There are more lines, or a longer one, than the file of a board has.
+
+    """
+    if text.count("\n") + text.count("\r") > MOST_LINES:
+        raise LayoutError("it holds more lines than the file of a board", right=f"{MOST_LINES:,} at most")
+    for number, found in enumerate(LINE.finditer(text), 1):
+        if found.end() - found.start() > LONGEST_LINE:
+            raise LayoutError("a line is too long", f"line {number}", f"{LONGEST_LINE:,} signs at most")
+        yield found[0]
 
 
 def finish(reading: Reading, what: str) -> BoardLayout:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 
-from chargepath.board.layout import BoardLayout, BoardPad, BoardSide, LayoutError, Reading, finish
+from chargepath.board.layout import BoardLayout, BoardPad, BoardSide, LayoutError, Reading, finish, lines_of
 
 WHAT = "an IPC-D-356A netlist: lines that begin with 317 or 327"
 # Millimetres of one step of a coordinate, by the unit of the file.
@@ -47,8 +47,9 @@ def read_netlist(text: str) -> BoardLayout:
 
     """
     reading, step, names, ended = Reading(), 0.0, {}, False
-    lines = text.splitlines()
-    for number, line in enumerate(lines, 1):
+    number, line = 0, ""
+    for number, ended_line in enumerate(lines_of(text), 1):
+        line = ended_line.rstrip("\r\n")
         unit = UNITS.fullmatch(line)
         if unit:
             if step and STEPS[unit["unit"]] != step:
@@ -70,7 +71,7 @@ def read_netlist(text: str) -> BoardLayout:
         elif line.strip() and line[0] not in "CP0" and line[:3] not in OTHERS:
             reading.leave_out(number, "unknown", line)
     if not ended and reading.pads:
-        reading.leave_out(len(lines), "cut", lines[-1] if lines else "")
+        reading.leave_out(number, "cut", line)
     return finish(reading, WHAT)
 
 

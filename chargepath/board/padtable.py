@@ -10,7 +10,7 @@ import re
 from collections.abc import Mapping
 from io import StringIO
 
-from chargepath.board.layout import BoardLayout, BoardPad, BoardSide, LayoutError, Reading, finish
+from chargepath.board.layout import BoardLayout, BoardPad, BoardSide, LayoutError, Reading, finish, lines_of
 
 WHAT = "a table with the headings part, pin, net, side, x_mm, y_mm"
 COLUMNS = ("part", "pin", "net", "side", "x", "y")
@@ -40,7 +40,7 @@ def read_table(text: str) -> BoardLayout:
     """
     first, _, _ = text.partition("\n")
     parted = max(";\t,", key=first.count)
-    rows = csv.reader(StringIO(text, newline=""), delimiter=parted)
+    rows = csv.reader(lines_of(text), delimiter=parted)
     reading = Reading()
     places: dict[str, int] = {}
     scale: dict[str, float] = {}

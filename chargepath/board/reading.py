@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from chargepath.board.layout import MOST_BYTES, BoardLayout, LayoutError
+from itertools import islice
+
+from chargepath.board.layout import MOST_BYTES, BoardLayout, LayoutError, lines_of
 from chargepath.board.lists import read_lists
 from chargepath.board.netlist import PADS, read_netlist
 from chargepath.board.padtable import read_table
@@ -27,6 +29,6 @@ def read_board(raw: bytes) -> BoardLayout:
         text = raw.decode("latin-1")
     if text.lstrip().startswith("("):
         return read_lists(text)
-    if any(line[:3] in PADS or line.startswith(("P  UNITS", "P UNITS")) for line in text.splitlines()[:500]):
+    if any(line[:3] in PADS or line.startswith(("P  UNITS", "P UNITS")) for line in islice(lines_of(text), 500)):
         return read_netlist(text)
     return read_table(text)

@@ -12,6 +12,8 @@ from chargepath.board.reading import WHAT, read_board
 from rainfront.web.apart import Apart
 
 FORMAT, VERSION = "rainfront-board-map", 1
+# A map of the largest board holds a quarter of these; its pictures are one value each.
+MOST_VALUES = 1_000_000
 RIGHT = "a map as another shop takes it out"
 BOARD_FILE = Apart("rainfront.board.reading", "board file", WHAT, 10, 600_000_000)
 
@@ -76,6 +78,8 @@ def sent_parts(sent: Any) -> dict[str, Any]:
 def _read(raw: bytes) -> tuple[bytes, bytes]:
     told = {}
     if raw.lstrip()[:1] == b"{":
+        if raw.count(b",") > MOST_VALUES:
+            raise LayoutError("it holds more than a map does", right=RIGHT)
         try:
             sent = json.loads(raw)
         except (ValueError, RecursionError) as error:
