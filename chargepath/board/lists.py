@@ -21,6 +21,8 @@ POINTS = re.compile(
     r'"(?:[^"\\]|\\(?s:.|\Z))*+(?:"|\Z)|\(pts(?:\s*+\((?:xy|arc)[^()]*+(?:\([^()]*+\)[^()]*+)*+\))*+\s*+\)'
 )
 TOKEN = re.compile(r'\s*+(?:(?P<open>\()|(?P<close>\))|"(?P<text>(?:[^"\\]|\\(?s:.))*+)"|(?P<word>[^\s()"]++))')
+# Within a list that is not kept only its brackets count.
+BRACKET = re.compile(r'(?:[^()"]|"(?:[^"\\]|\\(?s:.))*+")*+(?:(?P<open>\()|(?P<close>\)))')
 # Lengths are written to a millionth of a millimetre: more digits are two numbers that have lost the blank between them.
 NUMBER = re.compile(r"[+-]?\d{1,6}(?:\.\d{1,6})?")
 NAME = re.compile(r'[^\s()"]*')
@@ -80,9 +82,9 @@ def _top(text: str) -> Iterator[tuple[int, List]]:
     stack: list[List] = []
     at, line, length, begun, skipped = 0, 1, len(text), 1, 0
     while at < length:
-        found = TOKEN.match(text, at)
+        found = (BRACKET if skipped else TOKEN).match(text, at)
         if found is None:
-            if text[at:].strip():
+            if text[at:].strip() and not skipped:
                 raise LayoutError("a quoted text does not end", f"line {line}", WHAT)
             break
         line += text.count("\n", at, found.end())

@@ -15,7 +15,7 @@ FORMAT, VERSION = "rainfront-board-map", 1
 # A map of the largest board holds a quarter of these; its pictures are one value each.
 MOST_VALUES = 1_000_000
 RIGHT = "a map as another shop takes it out"
-BOARD_FILE = Apart("rainfront.board.reading", "board file", WHAT, 10, 600_000_000)
+BOARD_FILE = Apart("rainfront.board.reading", "board file", WHAT, 10, 160_000_000)
 
 
 @dataclass(frozen=True)
