@@ -23,6 +23,7 @@ POINTS = re.compile(
 TOKEN = re.compile(r'\s*+(?:(?P<open>\()|(?P<close>\))|"(?P<text>(?:[^"\\]|\\(?s:.))*+)"|(?P<word>[^\s()"]++))')
 # Within a list that is not kept only its brackets count.
 BRACKET = re.compile(r'(?:[^()"]|"(?:[^"\\]|\\(?s:.))*+")*+(?:(?P<open>\()|(?P<close>\)))')
+ESCAPED = re.compile(r"\\(.)")
 # Lengths are written to a millionth of a millimetre: more digits are two numbers that have lost the blank between them.
 NUMBER = re.compile(r"[+-]?\d{1,6}(?:\.\d{1,6})?")
 NAME = re.compile(r'[^\s()"]*')
@@ -80,50 +81,56 @@ def _without_points(text: str) -> str:
 def _top(text: str) -> Iterator[tuple[int, List]]:
     """Each list that is kept, with the line on which it begins, as soon as its last bracket is read."""
     stack: list[List] = []
-    at, line, length, begun, skipped = 0, 1, len(text), 1, 0
+    at, length, begun, skipped = 0, len(text), 0, 0
+    line, counted = 1, 0
+
+    def line_at(place: int) -> int:
+        nonlocal line, counted
+        line, counted = line + text.count("\n", counted, place), place
+        return line
+
     while at < length:
         found = (BRACKET if skipped else TOKEN).match(text, at)
         if found is None:
             if text[at:].strip() and not skipped:
-                raise LayoutError("a quoted text does not end", f"line {line}", WHAT)
+                raise LayoutError("a quoted text does not end", f"line {line_at(at)}", WHAT)
             break
-        line += text.count("\n", at, found.end())
-        at = found.end()
-        if found["open"]:
+        kind, at = found.lastgroup, found.end()
+        if kind == "open":
             if skipped:
                 skipped += 1
             elif len(stack) == 1 and NAME.match(text, at)[0] not in KEPT:  # type: ignore[index]
                 skipped = 1
             else:
-                begun = line if len(stack) == 1 else begun
+                begun = at if len(stack) == 1 else begun
                 stack.append([])
             if len(stack) + skipped > DEEPEST:
-                raise LayoutError("its lists are nested too deep", f"line {line}", f"{DEEPEST} levels at most")
-        elif found["close"]:
+                raise LayoutError("its lists are nested too deep", f"line {line_at(at)}", f"{DEEPEST} levels at most")
+        elif kind == "close":
             if skipped:
                 skipped -= 1
                 continue
             if not stack:
-                raise LayoutError("it closes a list that was not opened", f"line {line}", WHAT)
+                raise LayoutError("it closes a list that was not opened", f"line {line_at(at)}", WHAT)
             whole = stack.pop()
             if len(stack) == 1:
                 if whole and isinstance(whole[0], str):
-                    yield begun, whole
+                    yield line_at(begun), whole
             elif stack:
                 stack[-1].append(whole)
             elif text[at:].strip():
-                raise LayoutError("something follows its end", f"line {line}", WHAT)
+                raise LayoutError("something follows its end", f"line {line_at(at)}", WHAT)
         elif len(stack) > 1 and not skipped:
-            word = found["word"] if found["text"] is None else _plain(found["text"], line)
+            word = found[kind]  # type: ignore[index]
+            if kind == "text":
+                if len(word) > LONGEST_TEXT:
+                    raise LayoutError(
+                        "a text in it is too long", f"line {line_at(at)}", f"{LONGEST_TEXT} signs at most"
+                    )
+                word = ESCAPED.sub(r"\1", word)
             stack[-1].append(word)
     if stack or skipped:
-        raise LayoutError("it is cut: its lists are not closed", f"line {line}", WHAT)
-
-
-def _plain(text: str, line: int) -> str:
-    if len(text) > LONGEST_TEXT:
-        raise LayoutError("a text in it is too long", f"line {line}", f"{LONGEST_TEXT} signs at most")
-    return re.sub(r"\\(.)", r"\1", text)
+        raise LayoutError("it is cut: its lists are not closed", f"line {line_at(length)}", WHAT)
 
 
 def _of(item: List, name: str) -> List:
