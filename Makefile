@@ -7,7 +7,7 @@ export PYTHONDONTWRITEBYTECODE :=
 ONE_CORE := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1
 TESTS := $(ONE_CORE) $(PY) -W ignore::DeprecationWarning manage.py test --noinput --verbosity 0
 WHOLE := RAINFRONT_EXHAUSTIVE=yes $(TESTS) --parallel 2
-ONLY ?= tests.core tests.web tests.browser
+ONLY ?= tests.core tests.talk tests.web tests.browser
 .PHONY: help setup demo dev test test-core-web test-browser exhaustive survive lint types templates style contract coverage bench bench-long defects demo-shop bench-scale shots vendor lock schema upgrade
 
 help: ## list the targets
@@ -30,7 +30,7 @@ test: dev lint ## everything: lint, types, import contract, core, web and browse
 
 # A browser waits for pages much of its time, so that both together take little longer than the first alone.
 test-core-web:
-	@$(TESTS) --settings rainfront.settings.test --exclude-tag exhaustive --parallel 2 tests.core tests.web
+	@$(TESTS) --settings rainfront.settings.test --exclude-tag exhaustive --parallel 2 tests.core tests.talk tests.web
 
 test-browser:
 	@$(TESTS) --settings rainfront.settings.browser --exclude-tag exhaustive --parallel 2 tests.browser
@@ -60,7 +60,7 @@ contract:
 
 coverage: dev ## which lines the core and web tests reach, after running them
 	@rm -rf var/coverage && mkdir -p var/coverage
-	@.venv/bin/coverage run manage.py test --settings rainfront.settings.test --parallel 2 tests.core tests.web
+	@.venv/bin/coverage run manage.py test --settings rainfront.settings.test --parallel 2 tests.core tests.talk tests.web
 	@.venv/bin/coverage combine -q && .venv/bin/coverage report
 
 bench: dev ## figures, as ratios against a reference in the same run, in under ten minutes

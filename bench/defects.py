@@ -19,7 +19,7 @@ from queue import Queue
 from time import perf_counter
 
 ROOT = Path(__file__).resolve().parents[1]
-COPIED = ("chargepath", "benchwatch", "rainfront", "tests", "bench", "docs")
+COPIED = ("chargepath", "benchtalk", "benchwatch", "rainfront", "tests", "bench", "docs")
 WORKERS = 2
 WANTED = 0.92
 # How long the tests of one row may take before they are stopped [s]. A defect that makes them hang is caught.
@@ -102,15 +102,16 @@ class Defect:
     @property
     def path(self) -> Path:
         """The file within the tree."""
-        return (
-            Path(self.file) if self.file.startswith(("rainfront/", "benchwatch/")) else Path("chargepath") / self.file
-        )
+        whole = self.file.startswith(("rainfront/", "benchtalk/", "benchwatch/"))
+        return Path(self.file) if whole else Path("chargepath") / self.file
 
     def labels(self, folder: Path) -> list[tuple[str, list[str]]]:
         """Groups of tests to run in turn, each with a name and labels; those that should see the defect come first."""
         room = self.path.parts[1]
         if self.file.startswith("benchwatch/"):
             return [("watch", ["tests.web.test_cell"]), ("web", ["tests.web"])]
+        if self.file.startswith("benchtalk/"):
+            return [("talk", ["tests.talk"])]
         if self.file.startswith("rainfront/"):
             first = OF_FILE.get(self.file.removeprefix("rainfront/"), OF_APP[room])
             return [(room, [f"tests.web.test_{name}" for name in first]), ("web", ["tests.web"])]

@@ -42,12 +42,15 @@ class ProfileError(ChargepathError):
 
 @dataclass(frozen=True)
 class Reach:
-    """How an instrument is connected: the ways that it has; baud of a serial line; what ends a line."""
+    """How an instrument is connected: the ways that it has; baud of a serial line; what ends a line; the longest line
+    [bytes].
+    """
 
     ways: tuple[str, ...]
     baud: Annotated[float, InFile(absent=9600.0, low=300, high=4_000_000)] = 9600.0
     sends: str = "\n"
     ends: str = "\n"
+    longest: Annotated[float, InFile(absent=256.0, low=16, high=4096)] = 256.0
 
 
 @dataclass(frozen=True)

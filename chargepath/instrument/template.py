@@ -88,7 +88,8 @@ class LineTemplate:
                 at = after
                 continue
             at = _after(BLANKS, line, at)
-            read = _word(line, at) if part == SKIPPED else self._value(line, at)
+            after_it = self._parts[place + 1].split()
+            read = _word(line, at, after_it[0] if after_it else "") if part == SKIPPED else self._value(line, at)
             if read is None:
                 return None
             value, end = read
@@ -113,9 +114,13 @@ def _after(pattern: re.Pattern[str], line: str, at: int) -> int:
     return found.end() if found else at
 
 
-def _word(line: str, at: int) -> tuple[float, int] | None:
+def _word(line: str, at: int, until: str) -> tuple[float, int] | None:
+    """The end of a word that is passed over: at a blank, a comma, or at the text that follows it in the template."""
     found = WORD.match(line, at)
-    return (0.0, found.end()) if found else None
+    if found is None:
+        return None
+    end = line.find(until, at, found.end() + len(until)) if until else -1
+    return (0.0, end if end > at else found.end())
 
 
 def _literal(line: str, at: int, text: str) -> int | None:

@@ -156,6 +156,7 @@ class StandinSupply:
             "OUTP:HANG": lambda text: self._set("off_at_hang_up", text, 1.0),
         }
         return ({} if self.plain else had) | {
+            "*CLS": lambda _: self._errors.clear(),
             "SIM:PLAIN": lambda text: self._set("plain", text, 1.0),
             "VOLT": lambda text: self._set("volts", text, 32.0),
             "CURR": lambda text: self._set("amps", text, 10.0),

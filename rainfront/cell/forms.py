@@ -21,8 +21,10 @@ class CellForm(StyledForm):
 
     kind = forms.ChoiceField(label="What it charges to")
     capacity = QuantityField("mAh", least=CAPACITY_RANGE[0], most=CAPACITY_RANGE[1], label="Capacity (mAh)")
-    volts = QuantityField("V", least=VOLTS_RANGE[0], most=2 * VOLTS_RANGE[1], label="Open-circuit voltage (V)")
-    temp = QuantityField("°C", least=TEMP_RANGE[0], most=TEMP_RANGE[1], label="Cell temperature (°C)")
+    volts = QuantityField(
+        "V", least=VOLTS_RANGE[0], most=2 * VOLTS_RANGE[1], measured=True, label="Open-circuit voltage (V)"
+    )
+    temp = QuantityField("°C", least=TEMP_RANGE[0], most=TEMP_RANGE[1], measured=True, label="Cell temperature (°C)")
     series = forms.ChoiceField(label="Cells", choices=SERIES, required=False)
     looks = forms.MultipleChoiceField(label="It is", choices=SEES, required=False, widget=forms.CheckboxSelectMultiple)
     by = forms.ChoiceField(label="Fed by", choices=BY)

@@ -97,7 +97,7 @@ class OpeningForm(StyledForm):
     """A device on the plate."""
 
     opening = forms.ChoiceField(label="What is opened")
-    plate = QuantityField("°C", least=30, most=150, label="Plate (°C)", initial="80")
+    plate = QuantityField("°C", least=30, most=150, label="Plate (°C)", initial="80", measured=True)
     minutes = QuantityField("min", least=0.5, most=30, label="For (min)", initial="4")
 
     def __init__(self, known: Knowledge, data: Any = None) -> None:

@@ -61,17 +61,19 @@ class SheetForm(StyledModelForm):
 class LadderForm(StyledForm):
     """Volts at each test point that a device with this carrier has; any may be left out."""
 
-    amps = QuantityField("A", label="Current flowing (A)")
-    second_amps = QuantityField("A", label="Second current (A)", required=False)
+    amps = QuantityField("A", label="Current flowing (A)", measured=True)
+    second_amps = QuantityField("A", label="Second current (A)", required=False, measured=True)
 
     def __init__(self, known: Knowledge, carrier: str, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.rungs = known.rungs_on(carrier)
         for rung in self.rungs.values():
             self.fields[f"v_{rung.id}"] = QuantityField(
-                "V", label=begin(rung.label), required=False, help_text=rung.place
+                "V", label=begin(rung.label), required=False, measured=True, help_text=rung.place
             )
-            self.fields[f"w_{rung.id}"] = QuantityField("V", label=f"{begin(rung.label)}, second", required=False)
+            self.fields[f"w_{rung.id}"] = QuantityField(
+                "V", label=f"{begin(rung.label)}, second", required=False, measured=True
+            )
         style(self)
 
     def rows(self) -> list[tuple[Any, Any, Any]]:
@@ -113,8 +115,8 @@ class CableForm(StyledForm):
 class SupplyReadingForm(StyledForm):
     """Current from a bench supply."""
 
-    before = QuantityField("A", label="Current when off (A)", required=False)
-    after = QuantityField("A", label="Boot current, power key held (A)", required=False)
+    before = QuantityField("A", label="Current when off (A)", required=False, measured=True)
+    after = QuantityField("A", label="Boot current, power key held (A)", required=False, measured=True)
 
     def clean(self) -> dict[str, Any]:
         """At least one."""
@@ -127,13 +129,13 @@ class SupplyReadingForm(StyledForm):
 class DrawForm(StyledForm):
     """One reading of a standing draw."""
 
-    amps = QuantityField("A", label="It draws (A)", least=0, most=10)
+    amps = QuantityField("A", label="It draws (A)", least=0, most=10, measured=True)
 
 
 class InjectionForm(StyledForm):
     """What is known of a shorted rail."""
 
-    ohms = QuantityField("ohm", label="Resistance to ground (ohm)", least=0, most=100_000)
+    ohms = QuantityField("ohm", label="Resistance to ground (ohm)", least=0, most=100_000, measured=True)
     rail_volts = QuantityField("V", label="Rail is rated for (V)", least=0.3, most=20)
     most_amps = QuantityField("A", label="Supply gives up to (A)", least=0.05, most=30, initial=3)
 
@@ -146,9 +148,10 @@ class SenseForm(StyledForm):
         overrange=True,
         label="Thermistor (ohm), OL when open",
         required=False,
+        measured=True,
         help_text="as in 9800, 9.8k or OL",
     )
-    room_c = QuantityField("°C", label="Room (°C)", least=-10, most=50, initial=22)
+    room_c = QuantityField("°C", label="Room (°C)", least=-10, most=50, initial=22, measured=True)
     ntc_curve = forms.ChoiceField(
         label="Its curve",
         required=False,
@@ -165,8 +168,8 @@ class SenseForm(StyledForm):
         max_length=80,
         help_text="10000 3950 for resistance at 25 °C and beta; 0 32650, 25 10000, 50 3603 for three points",
     )
-    data_volts = QuantityField("V", label="Data line at rest (V)", required=False)
-    clock_volts = QuantityField("V", label="Clock line at rest (V)", required=False)
+    data_volts = QuantityField("V", label="Data line at rest (V)", required=False, measured=True)
+    clock_volts = QuantityField("V", label="Clock line at rest (V)", required=False, measured=True)
     rail_volts = QuantityField("V", label="Their rail (V)", least=0.8, most=5.5, initial=1.8)
     clock_before = forms.TypedChoiceField(
         label="Signal on the chip's side of the transistor",

@@ -1,26 +1,37 @@
-"""Taking a reading from a live multimeter, by way of the process that reads the instruments."""
+"""Taking a sheet's reading from the multimeter on the bench."""
 
 from __future__ import annotations
 
 from chargepath.base.errors import ReadingError
-from rainfront.instruments.asking import TAKES_S, ask
-from rainfront.reference.models import DiodeMeter
+from rainfront.inside.models import Sheet
+from rainfront.instruments.asking import Taken, steady_from
+from rainfront.instruments.models import BenchInstrument
+from rainfront.instruments.profiles import profile_called
+
+# What a sheet in each mode measures.
+QUANTITY = {"diode": "diode", "volts": "volts", "ohms": "ohms"}
 
 
-def steady_reading(meter: DiodeMeter, touch: dict[str, str] | None = None, *, first: bool = True) -> float:
-    """Wait for a reading that stands still [mV].
+def live_meter(sheet: Sheet) -> BenchInstrument | None:
+    """The instrument that a sheet's meter is, if it is read and measures what the sheet asks for."""
+    found = BenchInstrument.objects.of_sheet_meter(sheet.meter_id)
+    measured = profile_called(found.profile).measured if found is not None else {}
+    return found if QUANTITY[sheet.mode] in measured else None
+
+
+def steady_reading(sheet: Sheet, touch: dict[str, str] | None = None, *, first: bool = True) -> Taken:
+    """Wait for a reading of the sheet's meter that stands still, in the unit of the sheet's mode.
 
     `touch` is what a simulated meter is to put its probe on; `first` is False where the probe has to be lifted before.
 
     Raises
     ------
     ReadingError
-        It has no live address, cannot be reached, fell silent, or nothing stood still in time.
+        The meter is none that is read, is in trouble, or nothing stood still in time.
 
     """
-    if not meter.is_live:
-        raise ReadingError(
-            f"{meter} has no live address", "meter", "set it on the references page, or type the reading"
-        )
-    at = {"host": meter.host, "port": int(meter.port or 0), "name": str(meter)}
-    return float(ask("take", within=TAKES_S, touch=touch, first=first, **at)["value"])
+    meter = live_meter(sheet)
+    if meter is None:
+        name = str(sheet.meter) if sheet.meter else "the sheet's meter"
+        raise ReadingError(f"{name} is not read", "meter", "set it up on the page Instruments, or type the reading")
+    return steady_from(meter, QUANTITY[sheet.mode], touch, first=first)

@@ -77,7 +77,9 @@ class Point(models.Model):
     sheet = models.ForeignKey(Sheet, on_delete=models.CASCADE, related_name="points")
     pin = models.CharField(max_length=20)
     value = models.FloatField(null=True)
+    # From an instrument, and from which: its name, its profile, what it says of itself.
     live = models.BooleanField(default=False)
+    source = models.CharField(max_length=200, blank=True)
     by = models.ForeignKey(USER, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
     replaced_at = models.DateTimeField(null=True, blank=True)

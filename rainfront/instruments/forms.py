@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -9,9 +10,9 @@ from django import forms
 
 from chargepath.knowledge import Knowledge
 from chargepath.trace.table import Layout
-from rainfront.instruments.models import Meter, Record, Supply
+from rainfront.instruments.models import BenchInstrument, Meter, Record, Supply
 from rainfront.instruments.presenters import device_groups
-from rainfront.instruments.profiles import power_profiles
+from rainfront.instruments.profiles import JSON_LINES, all_profiles, power_profiles
 from rainfront.people.networks import allowed_host
 from rainfront.web.forms import CountField, Merged, QuantityField, StyledForm, StyledModelForm, style
 
@@ -23,6 +24,10 @@ ROLE_LABELS = (
     ("plus", "D+ volts"),
     ("minus", "D- volts"),
 )
+# A serial line of this computer, by its lasting name or by its device.
+SERIAL_LINE = re.compile(r"/dev/(?:serial/by-(?:id|path)/[\w.:+-]+|tty[\w]+|pts/\d+)")
+# What an instrument speaks until its lines have been looked at.
+TAUGHT = JSON_LINES
 AS_IT_IS = ("", "as it is")
 MISBEHAVES = (
     AS_IT_IS,
@@ -78,7 +83,7 @@ class ConditionsForm(Merged, StyledModelForm):
     """Conditions of a record."""
 
     percent = QuantityField("%", label="Battery (%)", required=False, least=0, most=100)
-    cell_temp_c = QuantityField("°C", label="Cell (°C)", required=False, least=-20, most=80)
+    cell_temp_c = QuantityField("°C", label="Cell (°C)", required=False, least=-20, most=80, measured=True)
 
     class Meta:
         model = Record
@@ -163,6 +168,65 @@ class MeterForm(Merged, StyledModelForm):
     def clean_profile(self) -> str:
         """Where it is not sent, what it was."""
         return str(self.cleaned_data["profile"] or self.instance.profile)
+
+
+class InstrumentForm(Merged, StyledModelForm):
+    """An instrument of the bench: where it is, and what it speaks."""
+
+    # None of the profiles: its lines are looked at first.
+    TEACH = "teach"
+
+    port = CountField("", label="Port", least=1, most=65535, required=False)
+    baud = CountField(
+        "", label="Baud", least=300, most=4_000_000, required=False, help_text="empty: as its profile says"
+    )
+    profile = forms.ChoiceField(label="It speaks", choices=[])
+
+    class Meta:
+        model = BenchInstrument
+        fields = ("name", "profile", "way", "host", "port", "line", "baud", "sheet_meter", "used")
+
+    teaches = False
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        teach = (self.TEACH, "none of these: look at the lines that it sends")
+        fields: dict[str, Any] = self.fields
+        fields["profile"].choices = [*all_profiles(), teach]
+        fields["sheet_meter"].empty_label = "no meter of sheets"
+
+    def clean_host(self) -> str:
+        """Only where the owner allows meters."""
+        return allowed_host(self.cleaned_data["host"])
+
+    def clean_line(self) -> str:
+        """A serial line of this computer, no other file."""
+        line = str(self.cleaned_data["line"]).strip()
+        if line and not SERIAL_LINE.fullmatch(line):
+            raise forms.ValidationError("That is no serial line: choose one of the list, as /dev/serial/by-id/…")
+        return line
+
+    def clean(self) -> dict[str, Any]:
+        """An address for the network, a line for a serial line; a profile that can go there."""
+        data = super().clean() or {}
+        serial = data.get("way") == BenchInstrument.Way.SERIAL
+        if serial and "line" in data and not data["line"]:
+            self.add_error("line", "Choose the serial line that it is plugged into.")
+        if not serial:
+            for name, says in (("host", "Its address, as in 192.168.4.20."), ("port", "Its port, as in 5025.")):
+                if name in data and not data[name]:
+                    self.add_error(name, says)
+        if data.get("profile") == self.TEACH:
+            # It is read once its lines are understood.
+            data["profile"], data["used"], self.teaches = TAUGHT, False, True
+        return data
+
+
+class CalibrationForm(StyledForm):
+    """Who calibrated an instrument, and when."""
+
+    who = forms.CharField(label="Calibrated by", max_length=60)
+    on = forms.DateField(label="On", widget=forms.DateInput(attrs={"type": "date"}))
 
 
 class SupplyForm(Merged, StyledModelForm):

@@ -17,6 +17,9 @@ from typing import Any
 from django.db import OperationalError, connections
 from django.utils import timezone
 
+from benchtalk.lines import WireLines
+from benchtalk.trouble import Trouble, TroubleKind
+from benchtalk.wire import WirePlace, open_wire
 from chargepath.base.errors import ReadingError
 from chargepath.trace.protocol import parse_sample
 from rainfront.instruments import actions
@@ -29,7 +32,7 @@ ANSWERS_S, LOOKS_UP_S = 2.0, 0.5
 MOST_STEP_S, ANEW_AFTER = 600.0, 10
 BYTES_A_SECOND = 65_536
 # How long it is listened to a meter whose lines nobody knows [s], and what is kept of them.
-LISTENS_S, HEARD, HEARD_BYTES = 2.0, 24, 256
+LISTENS_S, HEARD = 2.0, 24
 Row = tuple[float, float, float]
 
 
@@ -157,7 +160,7 @@ class Samples:
         return True
 
 
-def listen(host: str, port: int) -> list[str]:
+def listen(place: WirePlace) -> list[str]:
     """The raw lines that an instrument sends by itself within a short time, the last ones; nothing is said to it.
 
     Raises
@@ -166,18 +169,20 @@ def listen(host: str, port: int) -> list[str]:
         It cannot be reached, or says nothing.
 
     """
-    found: list[str] = []
-    with connect(host, port) as made:
-        try:
-            for line in lines_until(made, time.monotonic() + LISTENS_S):
-                found.append(line.rstrip("\r")[:HEARD_BYTES])
-                if len(found) >= HEARD:
-                    break
-        except OSError:
-            pass
+    found, end = list[str](), time.monotonic() + LISTENS_S
+    wire = open_wire(place)
+    lines = WireLines(wire)
+    try:
+        while len(found) < HEARD and (left := end - time.monotonic()) > 0:
+            found.append(lines.line(left))
+    except Trouble as trouble:
+        if trouble.kind is not TroubleKind.SILENT:
+            raise
+    finally:
+        wire.close()
     # The first line may have begun before anybody listened.
     if len(found) < 2:
-        raise ReadingError(f"the meter at {host}:{port} says nothing by itself", "meter", "a meter that sends lines")
+        raise ReadingError(f"the meter at {place} says nothing by itself", "meter", "a meter that sends lines")
     return found[1:]
 
 

@@ -7,7 +7,8 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.urls import reverse
 
-from rainfront.instruments.querysets import RecordQuerySet, WaitingQuerySet
+from benchtalk.wire import WirePlace
+from rainfront.instruments.querysets import BenchInstrumentQuerySet, RecordQuerySet, WaitingQuerySet
 from rainfront.jobs.models import Entry, Job
 from rainfront.web.fields import TypedCharField, TypedJSONField, TypedTextField
 
@@ -169,6 +170,56 @@ class OwnProfile(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class BenchInstrument(models.Model):
+    """An instrument of the bench: where it answers and what it speaks, by its profile.
+
+    One without a way is a handheld meter: its readings are typed.
+    """
+
+    class Way(models.TextChoices):
+        """How it is connected."""
+
+        TCP = "tcp", "over the network"
+        SERIAL = "serial", "by a serial line of the server's computer"
+
+    name = TypedCharField("Name", max_length=40, unique=True)
+    profile = models.CharField("It speaks", max_length=40)
+    way = models.CharField("It is connected", max_length=8, choices=Way.choices, default=Way.TCP)
+    host = models.CharField("Address", max_length=80, blank=True)
+    port = models.PositiveIntegerField("Port", null=True, blank=True, validators=PORT)
+    line = models.CharField("Serial line", max_length=200, blank=True)
+    baud = models.PositiveIntegerField("Baud", null=True, blank=True, help_text="empty: as its profile says")
+    used = models.BooleanField("It is read", default=True)
+    # The meter of sheets that it is: what its readings mean in diode mode, and which references they are held against.
+    sheet_meter = models.OneToOneField(
+        "reference.DiodeMeter",
+        on_delete=models.SET_NULL,
+        related_name="bench_instrument",
+        null=True,
+        blank=True,
+        verbose_name="It is the sheet's meter",
+    )
+    calibrated_by = TypedCharField("Calibrated by", max_length=60, blank=True)
+    calibrated_on = models.DateField("Calibrated on", null=True, blank=True)
+
+    objects = BenchInstrumentQuerySet.as_manager()
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return self.name
+
+    def get_absolute_url(self) -> str:
+        """Its page."""
+        return reverse("instruments:instrument", args=[self.pk])
+
+    @property
+    def place(self) -> WirePlace:
+        """Where it answers."""
+        return WirePlace(self.way, self.host, self.port or 0, self.line, self.baud or 0)
 
 
 class Meter(models.Model):

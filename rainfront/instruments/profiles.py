@@ -5,17 +5,12 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
-
-from django.db import transaction
 
 from chargepath.base.errors import ReadingError
 from chargepath.instrument.profile import InstrumentProfile, read_profile, shipped_profiles
-from chargepath.instrument.template import FIELD, FITS, OF, LineTemplate, fits, propose
+from chargepath.instrument.template import FIELD, LineTemplate, propose
 from chargepath.trace.protocol import parse_sample
-from rainfront.instruments.models import Meter, OwnProfile
-from rainfront.people.models import User
-from rainfront.people.rights import Right, needs
+from rainfront.instruments.models import OwnProfile
 
 JSON_LINES, OWN = "json_lines", "own-"
 # What a field of a template stands for: the quantity, and the unit of the number.
@@ -24,10 +19,20 @@ FIELDS: Mapping[str, tuple[str, str]] = {
     "millivolts": ("volts", "mV"),
     "amps": ("amps", "A"),
     "milliamps": ("amps", "mA"),
+    "ohms": ("ohms", "ohm"),
+    "celsius": ("celsius", "°C"),
+    "mbar": ("mbar", "mbar"),
     "seconds": ("seconds", "s"),
 }
-# What a charger and a device can do: anything else on a line is no reading.
-LIMITS: Mapping[str, tuple[float, float]] = {"volts": (-1, 60), "amps": (-1, 20), "seconds": (0, 1e9)}
+# What a charger, a device and a bench can do: anything else on a line is no reading.
+LIMITS: Mapping[str, tuple[float, float]] = {
+    "volts": (-1, 60),
+    "amps": (-1, 20),
+    "ohms": (0, 1e9),
+    "celsius": (-50, 800),
+    "mbar": (-2000, 2000),
+    "seconds": (0, 1e9),
+}
 Sample = tuple[float, float, float]
 
 
@@ -39,6 +44,12 @@ def profile_called(name: str) -> InstrumentProfile:
         if row is not None:
             return read_profile(row.text, name)
     return shipped_profiles().get(name, shipped_profiles()[JSON_LINES])
+
+
+def all_profiles() -> list[tuple[str, str]]:
+    """Every profile, by id and name: those that ship, then the shop's own."""
+    shipped = [(name, row.name) for name, row in shipped_profiles().items()]
+    return [*shipped, *((f"{OWN}{row.pk}", row.name) for row in OwnProfile.objects.all())]
 
 
 def power_profiles() -> list[tuple[str, str]]:
@@ -76,7 +87,7 @@ class HeardLine:
 
 
 def proposed_template(lines: Sequence[str]) -> str:
-    """The template that lines look like; a number that is neither volts, amps nor seconds is passed over."""
+    """The template that lines look like; a number of which nobody knows what it is, is passed over."""
     return FIELD.sub(lambda found: found[0] if found[1] in FIELDS else "{_}", propose(lines))
 
 
@@ -96,45 +107,13 @@ def heard_lines(lines: Sequence[str], template: str) -> list[HeardLine]:
     return out
 
 
-@needs(Right.KEEP)
-def store_profile(name: str, template: str, lines: Sequence[str], *, user: User, now: datetime) -> OwnProfile:
-    """Store a profile of the shop's own for the meter on the bench, and use it.
-
-    Raises
-    ------
-    NotAllowed
-        Who asks may not say where instruments are.
-    ReadingError, ProfileError
-        The template cannot be, lacks volts or amps, or too few of the lines that came in are as it says.
-
-    """
-    made = LineTemplate(template)
-    known = {FIELDS[field][0]: FIELDS[field][1] for field in made.fields if field in FIELDS}
-    unknown = [field for field in made.fields if field not in FIELDS]
-    if unknown:
-        raise ReadingError(f"nobody knows what {unknown[0]} is", "template", f"{{_}}, or one of {', '.join(FIELDS)}")
-    if not {"volts", "amps"} <= set(known):
-        raise ReadingError("it has no volts or no amps", "template", "both, in one line")
-    if not fits(made, lines):
-        right = f"{FITS} of the last {OF} lines"
-        raise ReadingError("too few of the lines that came in are as it says", "template", right)
-    text = profile_text(name, template)
-    read_profile(text)
-    with transaction.atomic():
-        row: OwnProfile = OwnProfile.objects.create(name=name.strip(), text=text, by=user, at=now)
-        meter = Meter.current()
-        meter.profile = f"{OWN}{row.pk}"
-        meter.save()
-    return row
-
-
 def profile_text(name: str, template: str) -> str:
-    """A profile of a power meter that speaks by itself, as a file of it would be written."""
+    """A profile of an instrument that speaks by itself, as a file of it would be written."""
     lines = [
         f"name = {json.dumps(name.strip(), ensure_ascii=False)}",
         'about = "Made from lines that came in."',
         "[connection]",
-        'ways = ["tcp"]',
+        'ways = ["tcp", "serial"]',
         "[acquire]",
         'way = "stream"',
     ]

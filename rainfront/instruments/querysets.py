@@ -7,6 +7,18 @@ from typing import Any
 from django.db import models
 
 
+class BenchInstrumentQuerySet(models.QuerySet):
+    """Queries over the instruments of the bench."""
+
+    def read(self) -> list[Any]:
+        """Those that are kept read."""
+        return list(self.filter(used=True))
+
+    def of_sheet_meter(self, meter: int | None) -> Any:
+        """The instrument that is read and is a meter of sheets; None for none."""
+        return self.filter(sheet_meter_id=meter, used=True).first() if meter else None
+
+
 class WaitingQuerySet(models.QuerySet):
     """Queries over devices left on charge."""
 

@@ -13,9 +13,11 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from benchtalk.wire import TCP, WirePlace
 from benchwatch.answering import Answering
 from chargepath.base.errors import ReadingError
-from rainfront.instruments import live, steady
+from rainfront.instruments import live
+from rainfront.instruments.bench import Bench
 from rainfront.instruments.profiles import JSON_LINES, profile_called, sampler
 
 SOCKET = "readers"
@@ -34,9 +36,13 @@ class Readers(Answering):
             "record": self._record,
             "command": self._command,
             "greeting": self._greeting,
-            "take": self._take,
             "listen": self._hear,
+            "bench": lambda _: {"bench": self.bench.told()},
+            "renew": self._renew,
+            "wish": self._wish,
+            "steady": self._steady,
         }
+        self.bench = Bench()
 
     def answer(self, asked: dict[str, Any]) -> dict[str, Any]:
         """The answer to one question; `error` in it says what was wrong and `right` what would be right."""
@@ -86,10 +92,28 @@ class Readers(Answering):
         return {"said": said}
 
     def _hear(self, asked: dict[str, Any]) -> dict[str, Any]:
-        host, port = str(asked["host"]), int(asked["port"])
-        return {"lines": self._one_of_two(lambda: live.listen(host, port))}
+        place = WirePlace(
+            str(asked.get("way", TCP)),
+            str(asked.get("host", "")),
+            int(asked.get("port", 0)),
+            str(asked.get("path", "")),
+            int(asked.get("baud", 0)),
+        )
+        return {"lines": self._one_of_two(lambda: live.listen(place))}
 
-    def _take(self, asked: dict[str, Any]) -> dict[str, Any]:
-        host, port, name = str(asked["host"]), int(asked["port"]), str(asked["name"])
-        touch, first = asked.get("touch"), bool(asked.get("first", True))
-        return {"value": self._one_of_two(lambda: steady.take(host, port, name, touch, first=first))}
+    def _renew(self, asked: dict[str, Any]) -> dict[str, Any]:
+        self.bench.renew(now=True)
+        return {}
+
+    def _wish(self, asked: dict[str, Any]) -> dict[str, Any]:
+        self.bench.wish(int(asked["key"]), str(asked["quantity"]))
+        return {}
+
+    def _steady(self, asked: dict[str, Any]) -> dict[str, Any]:
+        key, quantity, touch = int(asked["key"]), str(asked["quantity"]), asked.get("touch")
+        return self.bench.steady(key, quantity, touch, first=bool(asked.get("first", True)))
+
+    def stop(self) -> None:
+        """Answer no more, and read nothing more."""
+        super().stop()
+        self.bench.stop()

@@ -6,7 +6,7 @@ import asyncio
 from typing import Protocol
 
 
-class Instrument(Protocol):
+class Speaking(Protocol):
     """What a stand-in speaks: a greeting, a line a tick, an answer a command."""
 
     def hello(self) -> str:
@@ -22,7 +22,7 @@ class Instrument(Protocol):
         ...
 
 
-async def serve(instrument: Instrument, port: int, rate: float) -> None:
+async def serve(instrument: Speaking, port: int, rate: float) -> None:
     """One instrument, any number of clients; each gets every sample."""
     clients: set[asyncio.StreamWriter] = set()
 

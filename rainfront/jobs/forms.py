@@ -263,6 +263,7 @@ class CheckForm(StyledForm):
                     overrange=value.overrange,
                     label=about,
                     required=False,
+                    measured=True,
                     suggestions=chargers_offered(known) if value.of_charger else (),
                     help_text=CHARGER_HINT if value.of_charger else ", ".join(limits_in_words(check)),
                 )

@@ -47,6 +47,7 @@ class ProofItemForm(StyledForm):
                 unit,
                 label=f"{PROOF_LABELS[name]} ({unit})",
                 required=name not in PROOF_OPTIONAL,
+                measured=True,
                 help_text=PROOF_OPTIONAL.get(name, ""),
             )
         style(self)

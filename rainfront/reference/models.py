@@ -14,7 +14,7 @@ USER = settings.AUTH_USER_MODEL
 
 
 class DiodeMeter(models.Model):
-    """A multimeter of the shop, as far as diode mode goes."""
+    """A multimeter of the shop, as far as diode mode goes; one that is read is an instrument of the bench too."""
 
     name = TypedCharField("Name", max_length=40, unique=True)
     style = models.CharField(
@@ -27,21 +27,12 @@ class DiodeMeter(models.Model):
         validators=[MinValueValidator(0.01), MaxValueValidator(10)],
         help_text="from its data sheet or measured; empty: 1 mA is assumed",
     )
-    host = models.CharField("Live: host", max_length=80, blank=True, help_text="empty: readings are typed")
-    port = models.PositiveIntegerField(
-        "Live: port", null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(65535)]
-    )
 
     class Meta:
         ordering = ("pk",)
 
     def __str__(self) -> str:
         return self.name
-
-    @property
-    def is_live(self) -> bool:
-        """Whether readings can be taken from it."""
-        return bool(self.host and self.port)
 
 
 class BoardConnector(models.Model):

@@ -12,7 +12,7 @@ from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import typed
 from chargepath.electrical.goodfile import COLUMNS, write_good
 from rainfront.people.context import signed_in
-from rainfront.people.rights import Right, may, posts
+from rainfront.people.rights import Right, posts
 from rainfront.reference import actions, adapters, presenters
 from rainfront.reference.forms import ConnectorForm, DiodeMeterForm, ReadingsForm
 from rainfront.reference.models import BoardConnector, DiodeMeter, GoodReading, GoodValue
@@ -113,13 +113,12 @@ def forget(request: HttpRequest) -> HttpResponse:
 def meter_page(request: HttpRequest, pk: int = 0) -> HttpResponse:
     """A multimeter, new or known."""
     meter = get_object_or_404(DiodeMeter, pk=pk) if pk else None
-    may_place = may(signed_in(request), Right.KEEP)
-    form = DiodeMeterForm(request.POST if request.method == "POST" else None, instance=meter, may_place=may_place)
+    form = DiodeMeterForm(request.POST if request.method == "POST" else None, instance=meter)
     if request.method == "POST" and form.is_valid():
         actions.store_meter(form, user=signed_in(request))
         messages.success(request, f"{form.instance} stored.")
         return redirect("reference:overview")
-    context = {"form": form, "meter": meter, "may_place": may_place}
+    context = {"form": form, "meter": meter}
     return render(request, "reference/meter.html", context, status=422 if form.errors else 200)
 
 

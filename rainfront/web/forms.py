@@ -158,11 +158,15 @@ class Merged:
         return data
 
 
+# What an instrument measures in a unit (`js/taken.js`).
+MEASURED = {"V": "volts", "A": "amps", "ohm": "ohms", "°C": "celsius"}
+
+
 class QuantityField(forms.CharField):
     """A number as people type it: decimal comma, units; between `least` and `most` in the field's own unit.
 
     A number that is shown has the shop's decimal mark. With `overrange` OL is infinite; `suggestions` are numbers with
-    what each of them means, offered while typing.
+    what each of them means, offered while typing. Where it is `measured` an instrument of the bench may give it.
     """
 
     counted = False
@@ -175,12 +179,15 @@ class QuantityField(forms.CharField):
         most: float | None = None,
         overrange: bool = False,
         suggestions: Sequence[tuple[str, str]] = (),
+        measured: bool = False,
         **kwargs: Any,
     ) -> None:
         self.unit, self.least, self.most, self.overrange = unit, least, most, overrange
         self.suggestions = suggestions
         super().__init__(max_length=20, **kwargs)
         self.widget.attrs.update({"inputmode": "decimal", "autocomplete": "off"})
+        if measured and unit in MEASURED:
+            self.widget.attrs["data-quantity"] = MEASURED[unit]
 
     def prepare_value(self, value: Any) -> Any:
         """Return a number as the shop writes it; what was typed stays as it is."""

@@ -5,11 +5,14 @@ from datetime import timedelta
 
 from django.urls import reverse
 
+from benchtalk.standing_in import StandingIn
 from chargepath.knowledge.loader import shipped
 from chargepath.standin.multimeter import StandinMultimeter
+from chargepath.standin.talkers import StandinRemoteMultimeter
 from rainfront.inside import actions, adapters
 from rainfront.inside.models import Ladder, Sheet
 from rainfront.inside.probed import probed_on
+from rainfront.instruments.models import BenchInstrument
 from rainfront.instruments.serving import serve
 from rainfront.jobs.actions import record_line
 from rainfront.jobs.models import Entry
@@ -253,10 +256,10 @@ class ProbeSheet(InsideTest):
     def test_queries_do_not_grow_with_what_was_read(self):
         self.keep_good()
         sheet = self.fill(self.start())
-        with self.assertNumQueries(15):
+        with self.assertNumQueries(16):
             self.client.get(sheet.get_absolute_url())
         self.fill(sheet)
-        with self.assertNumQueries(15):
+        with self.assertNumQueries(16):
             self.client.get(sheet.get_absolute_url())
 
     def test_the_list_costs_the_same_with_more_sheets(self):
@@ -277,20 +280,38 @@ class Live(InsideTest):
 
     def test_a_reading_is_taken_from_the_meter_once_it_stands(self):
         meter = StandinMultimeter({"usb_c": USB_C}.get)
-        port = served(self, lambda port: serve(meter, port, 200.0))
-        self.meter.host, self.meter.port = "127.0.0.1", port
-        self.meter.save()
+        self.on_the_bench("json_multimeter", served(self, lambda port: serve(meter, port, 200.0)))
         sheet = self.start()
+        self.assertContains(self.client.get(sheet.get_absolute_url()), "From the meter")
         self.point(sheet, "A4", act="take")
         found = sheet.points.get()
         self.assertTrue(found.live)
         self.assertTrue(450 < found.value < 750, found.value)
 
+    def test_a_multimeter_that_is_asked_gives_its_reading_in_the_mode_of_the_sheet(self):
+        talker = StandinRemoteMultimeter(StandinMultimeter({"usb_c": USB_C}.get))
+        standing = StandingIn(talker).start()
+        self.addCleanup(standing.stop)
+        self.on_the_bench("remote_multimeter", standing.place.port)
+        for mode, low, high in (("diode", 450, 750), ("ohms", 450, 750)):
+            with self.subTest(mode):
+                sheet = self.start(mode=mode)
+                self.point(sheet, "A4", act="take")
+                found = sheet.points.get()
+                self.assertTrue(low < found.value < high, found.value)
+                self.assertIn("Bench, Multimeter with a remote interface, rainfront,multimeter,simulated", found.source)
+        standing.how = "nan"
+        self.assertContains(self.point(sheet, "A5", act="take"), "which is no reading", status_code=422)
+        self.assertEqual(sheet.points.count(), 1)
+
+    def on_the_bench(self, profile, port):
+        fields = {"name": "Bench", "profile": profile, "host": "127.0.0.1", "port": port, "sheet_meter": self.meter}
+        return BenchInstrument.objects.create(**fields)
+
     def test_a_meter_that_is_not_there(self):
-        self.meter.host, self.meter.port = "127.0.0.1", 9
-        self.meter.save()
+        self.on_the_bench("json_multimeter", 9)
         sheet = self.start()
-        self.assertContains(self.point(sheet, "A4", act="take"), "Bench", status_code=422)
+        self.assertContains(self.point(sheet, "A4", act="take"), "127.0.0.1:9 cannot be reached", status_code=422)
 
 
 class Lifts(InsideTest):
@@ -397,8 +418,7 @@ class DemoMeter(InsideTest):
     def test_the_demo_points_its_live_meter_at_the_simulated_probe(self):
         from rainfront.demo.management.commands.load_demo import point
 
-        self.meter.host, self.meter.port = "127.0.0.1", 1
-        self.meter.save()
+        point(probe=7998)
         point(probe=7999)
-        self.meter.refresh_from_db()
-        self.assertEqual((self.meter.host, self.meter.port), ("127.0.0.1", 7999))
+        found = BenchInstrument.objects.get()
+        self.assertEqual((found.sheet_meter, str(found.place)), (self.meter, "127.0.0.1:7999"))

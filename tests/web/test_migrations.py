@@ -52,6 +52,16 @@ class Kept(TransactionTestCase):
         with self.subTest("readings of a proof are kept by name, and a done repair has taken its part"):
             self.check_proofs(new, (done.pk, still.pk))
 
+    def test_a_sheets_meter_with_an_address_becomes_an_instrument_of_the_bench(self):
+        old = self.at(("reference", "0003_good_values"), ("instruments", "0007_profiles"))
+        meters = old.get_model("reference", "DiodeMeter").objects
+        meters.create(name="typed")
+        live = meters.create(name="bench", host="192.168.4.20", port=7712)
+        new = self.at(("reference", "0004_bench_instruments"), ("instruments", "0008_bench_instruments"))
+        fields = ("name", "profile", "way", "host", "port", "sheet_meter_id", "used")
+        found = list(new.get_model("instruments", "BenchInstrument").objects.values_list(*fields))
+        self.assertEqual(found, [("bench", "json_multimeter", "tcp", "192.168.4.20", 7712, live.pk, True)])
+
     def move_parts(self, apps, user):
         """Parts of the first kind of shelf, one of them taken though none lay there."""
         for route, family, change, why in (

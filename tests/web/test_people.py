@@ -13,7 +13,8 @@ from django.utils.html import escape
 from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.knowledge.loader import shipped
 from rainfront.counter import actions as counter
-from rainfront.instruments.actions import set_instrument
+from rainfront.instruments.actions import remove_instrument, set_instrument, store_instrument
+from rainfront.instruments.models import BenchInstrument
 from rainfront.jobs import actions as jobs
 from rainfront.jobs.models import Entry, Job
 from rainfront.keeping.actions import backup_now
@@ -22,8 +23,6 @@ from rainfront.people.models import User, Workshop
 from rainfront.people.networks import refuse_address
 from rainfront.people.rights import HOLDERS, NotAllowed, Right, may
 from rainfront.proof import actions as proof
-from rainfront.reference.actions import store_meter
-from rainfront.reference.models import DiodeMeter
 from rainfront.stock import actions as stock
 from rainfront.stock.models import Item
 from rainfront.work import actions as work
@@ -41,7 +40,9 @@ LOOKS = {"exchange:archive": Right.KEEP, "exchange:table": Right.KEEP, "exchange
 LOOKS["instruments:profile"] = Right.KEEP
 LOOKS["counter:erase"], LOOKS["keeping:first_things"] = Right.ERASE, Right.LEAD
 # Everybody may see where the instruments answer; only who may place them sends to these.
-LOOKS |= dict.fromkeys(("instruments:meter", "instruments:supply"))
+LOOKS |= dict.fromkeys(
+    ("instruments:meter", "instruments:supply", "instruments:new_instrument", "instruments:instrument")
+)
 # Every address that takes anything, and the right it asks for. Written by hand, as the shop reads it.
 ASKS = {
     Right.TAKE_IN: "jobs:take_in jobs:note jobs:give jobs:details counter:order counter:drop_off",
@@ -51,7 +52,8 @@ ASKS = {
         instruments:wait instruments:command instruments:routine inside:start inside:point
         inside:enter inside:lift inside:ladder inside:supply inside:hunt inside:sense inside:add_photo inside:mark
         inside:unmark inside:remove_photo heat:stations heat:station heat:give_away heat:strike cell:desk cell:stop
-        instruments:pretend stock:bench board:lay board:remove_picture board:lay_photo""",
+        instruments:pretend instruments:calibrated instruments:try stock:bench
+        board:lay board:remove_picture board:lay_photo""",
     Right.REPAIR: """jobs:choose jobs:drop proof:read proof:again proof:failed proof:refer
         instruments:proof_start instruments:proof_watch""",
     Right.PROMISE: "jobs:quote jobs:answer proof:close proof:cancel proof:reopen",
@@ -67,7 +69,8 @@ ASKS = {
     Right.ERASE: "counter:erase",
     Right.PEOPLE: "people:people people:person people:reset",
     Right.KEEP: """people:keeping keeping:backups exchange:exchange exchange:bring_in instruments:meter
-        instruments:supply instruments:profile""",
+        instruments:supply instruments:profile instruments:new_instrument instruments:instrument
+        instruments:lines""",
 }
 
 
@@ -267,7 +270,10 @@ class Meters(TestCase):
             ("169.254.169.254", "that a machine gives itself"),
             ("::ffff:10.0.0.1", "is not where meters may be"),
         ):
-            for page, more in (("instruments:meter", {}), ("reference:new_meter", {"name": "M", "style": "any"})):
+            for page, more in (
+                ("instruments:meter", {}),
+                ("instruments:new_instrument", {"name": "M", "profile": "csv_lines", "way": "tcp"}),
+            ):
                 with self.subTest(host=host, page=page):
                     sent = self.client.post(reverse(page), {"host": host, "port": "22", **more})
                     self.assertContains(sent, says, status_code=422)
@@ -288,12 +294,13 @@ class Meters(TestCase):
         for page in ("instruments:meter", "instruments:supply"):
             self.assertContains(self.client.get(reverse(page)), "is set by the owner")
             self.assertEqual(self.client.post(reverse(page), {"host": "127.0.0.1", "port": "22"}).status_code, 403)
-        sent = {"name": "M", "style": "any", "host": "127.0.0.1", "port": "22"}
-        self.assertEqual(self.client.post(reverse("reference:new_meter"), sent).status_code, 302)
-        self.assertFalse(DiodeMeter.objects.get().is_live)
-        with self.assertRaises(NotAllowed):
-            set_instrument(Mock(), user=User.objects.get(username="lead"))
-        form = Mock(changed_data=["host"])
-        with self.assertRaises(NotAllowed):
-            store_meter(form, user=User.objects.get(username="lead"))
+        sent = {"name": "M", "profile": "csv_lines", "way": "tcp", "host": "127.0.0.1", "port": "22"}
+        self.assertEqual(self.client.post(reverse("instruments:new_instrument"), sent).status_code, 403)
+        self.assertFalse(BenchInstrument.objects.exists())
+        lead, form = User.objects.get(username="lead"), Mock()
+        for act in (set_instrument, store_instrument):
+            with self.assertRaises(NotAllowed):
+                act(form, user=lead)
         form.save.assert_not_called()
+        with self.assertRaises(NotAllowed):
+            remove_instrument(BenchInstrument(pk=1), user=lead)

@@ -134,11 +134,9 @@ class TwoMeters(ReferenceTest):
         self.assertIn("cannot be used", found.notes[0])
         self.assertContains(self.client.get(reverse("reference:overview")), "0 line(s) measured with both")
 
-    def test_a_meter_is_named_with_a_whole_live_address_or_none(self):
+    def test_a_meter_is_named_with_its_test_current(self):
         url = reverse("reference:new_meter")
         self.client.force_login(make_user("owner", "owner"))
-        page = self.client.post(url, {"name": "Third", "style": "volts", "host": "127.0.0.1"})
-        self.assertContains(page, "both host and port", status_code=422)
         self.client.post(url, {"name": "Third", "style": "volts", "test_ma": "0.8"})
         self.assertEqual(DiodeMeter.objects.get(name="Third").test_ma, 0.8)
 

@@ -96,12 +96,14 @@ def store_point(
     pin: str,
     value: float,
     *,
-    live: bool = False,
+    source: str = "",
     user: User,
     now: datetime,
     shop: Shop | None = None,
 ) -> Stored:
     """Store one pin's reading [mV, V or ohm]; an earlier one of the pin is kept, replaced.
+
+    `source` is the instrument that gave it, '' where it was typed.
 
     Raises
     ------
@@ -110,7 +112,7 @@ def store_point(
 
     """
     with open_job(sheet.job_id, user, now, shop) as log:
-        return _store(log, sheet.pk, pin, lambda _: value, live=live)
+        return _store(log, sheet.pk, pin, lambda _: value, source=source)
 
 
 def type_point(
@@ -128,7 +130,7 @@ def type_point(
         return _store(log, pk, pin, lambda sheet: parse_value(sheet, text))
 
 
-def _store(log: Log, pk: int, pin: str, value_of: Callable[[Sheet], float], *, live: bool = False) -> Stored:
+def _store(log: Log, pk: int, pin: str, value_of: Callable[[Sheet], float], *, source: str = "") -> Stored:
     """Store a reading; everything that is judged with it is fetched once, inside the transaction."""
     known = log.shop.known
     log.fetch()
@@ -145,7 +147,13 @@ def _store(log: Log, pk: int, pin: str, value_of: Callable[[Sheet], float], *, l
     if pin in adapters.standing_points(sheet):
         Point.objects.filter(sheet=sheet, pin=pin, replaced_at__isnull=True).update(replaced_at=log.now)
     point = Point.objects.create(
-        sheet=sheet, pin=pin, value=None if math.isinf(value) else value, live=live, by=log.person, at=log.now
+        sheet=sheet,
+        pin=pin,
+        value=None if math.isinf(value) else value,
+        live=bool(source),
+        source=source,
+        by=log.person,
+        at=log.now,
     )
     if not on_path:
         return Stored(point=point, judged=adapters.judge(sheet, known, point), probed=None)

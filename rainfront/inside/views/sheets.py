@@ -14,7 +14,7 @@ from chargepath.knowledge import Knowledge
 from rainfront.inside import actions, adapters, presenters
 from rainfront.inside.actions.sheets import Stored
 from rainfront.inside.forms import PhotoForm, SheetForm
-from rainfront.inside.live import steady_reading
+from rainfront.inside.live import live_meter, steady_reading
 from rainfront.inside.models import Ladder, Photo, Sheet
 from rainfront.inside.probed import Probed, probed_on
 from rainfront.inside.views.common import get_sheet
@@ -145,6 +145,7 @@ def _sheet(
     context["beside_probe"] = probe_panels_of(sheet.job, sheet.map_id, sheet.place, shop_of(request))
     context["photos"] = Photo.objects.of_job(sheet.job_id).filter(sheet=sheet)
     context["photo_form"] = PhotoForm()
+    context["live_meter"] = live_meter(sheet)
     return show_job(request, "inside/sheet.html", sheet.job, context, status)
 
 
@@ -160,9 +161,8 @@ def point(request: HttpRequest, job: int, pk: int) -> HttpResponse:
         if act == "take":
             sheet = get_sheet(job, pk)
             touch = {"place": sheet.place, "pin": pin, "map": sheet.map_id}
-            meter = sheet.meter or DiodeMeter()
-            value = steady_reading(meter, touch, first=request.POST.get("first") != "no")
-            stored = actions.store_point(sheet, pin, value, live=True, **hand(request))
+            taken = steady_reading(sheet, touch, first=request.POST.get("first") != "no")
+            stored = actions.store_point(sheet, pin, taken.value, source=taken.source, **hand(request))
         else:
             words = {"open": "OL", "short": "0"}.get(act, text)
             stored = actions.type_point(job, pk, pin, words, **hand(request))

@@ -16,7 +16,7 @@ from chargepath.base.quantities import show
 from rainfront.instruments import actions, adapters, asking, presenters
 from rainfront.instruments.forms import ConditionsForm, MeterForm, WaitForm
 from rainfront.instruments.models import Meter, Record, Waiting
-from rainfront.instruments.profiles import FIELDS, heard_lines, proposed_template, store_profile
+from rainfront.instruments.profiles import FIELDS, heard_lines, proposed_template
 from rainfront.instruments.views.records import get_record
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.views.common import hand, show_job
@@ -188,7 +188,7 @@ def profile_page(request: HttpRequest) -> HttpResponse:
         if request.method == "POST" and "store" in request.POST:
             if not name.strip():
                 raise ReadingError("it has no name", "name", "what the shop calls this meter")
-            made = store_profile(name, template, lines, user=signed_in(request), now=timezone.now())
+            made = actions.store_profile(name, template, lines, user=signed_in(request), now=timezone.now())
             messages.success(request, f"{made.name} is understood now, and is the meter on the bench.")
             return redirect("instruments:meter")
     except ChargepathError as problem:

@@ -18,6 +18,7 @@ class Match(SimpleTestCase):
             ("{volts}", "+4.98700000E-01", {"volts": 0.4987}),
             ("{volts} V, {amps} A", ".5V,1.A", {"volts": 0.5, "amps": 1.0}),
             ("CH1 {_} {ohms}", "CH1 DC 12.5", {"ohms": 12.5}),
+            ("probe#{_} -> {celsius} C (n={_})", "probe#2 -> 182.5 C (n=7)", {"celsius": 182.5}),
             ("T1: {celsius} C", "T1: 23.5 C", {"celsius": 23.5}),
             ("V: {volts}V", "V: 5.08", None),
             ("V: {volts}V", "V: 5.08V and more", None),

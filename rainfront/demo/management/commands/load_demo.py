@@ -7,10 +7,10 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.utils import timezone
 
 from rainfront.demo.play import load_demo
-from rainfront.instruments.models import Meter, Supply
+from rainfront.instruments.models import BenchInstrument, Meter, Supply
 from rainfront.reference.models import DiodeMeter
 
-INSTRUMENTS = ("meter", "probe", "supply", "thermo")
+INSTRUMENTS = ("meter", "probe", "supply", "thermo", "power", "degrees")
 
 
 class Command(BaseCommand):
@@ -33,7 +33,12 @@ class Command(BaseCommand):
 
 
 def point(
-    meter: int | None = None, probe: int | None = None, supply: int | None = None, thermo: int | None = None
+    meter: int | None = None,
+    probe: int | None = None,
+    supply: int | None = None,
+    thermo: int | None = None,
+    power: int | None = None,
+    degrees: int | None = None,
 ) -> None:
     """Point the workshop's instruments at ports of this machine, those that are named."""
     here = "127.0.0.1"
@@ -41,7 +46,18 @@ def point(
         Meter.objects.update_or_create(pk=Meter.current().pk, defaults={"host": here, "port": meter})
     first = DiodeMeter.objects.first()
     if probe and first:
-        DiodeMeter.objects.filter(pk=first.pk).update(host=here, port=probe)
+        BenchInstrument.objects.update_or_create(
+            sheet_meter=first,
+            defaults={"name": str(first), "profile": "remote_multimeter", "host": here, "port": probe},
+        )
+    for port, name, profile in (
+        (power, "Power meter on the mat", "usb_power_meter"),
+        (degrees, "Thermocouple at the preheater", "thermocouple_reader"),
+    ):
+        if port:
+            BenchInstrument.objects.update_or_create(
+                name=name, defaults={"profile": profile, "host": here, "port": port}
+            )
     if supply:
         defaults = {"host": here, "port": supply, "thermo_port": thermo}
         Supply.objects.update_or_create(pk=Supply.current().pk, defaults=defaults)

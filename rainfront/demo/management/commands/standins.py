@@ -1,5 +1,5 @@
-"""Simulated instruments on this machine, all on one simulated device: a USB meter, a multimeter, a bench supply and a
-thermocouple.
+"""Simulated instruments on this machine, all on one simulated device: a USB meter, a multimeter that is asked, a bench
+supply and a thermocouple that speak our own lines; a second power meter and a thermocouple reader that speak text.
 """
 
 from __future__ import annotations
@@ -11,12 +11,14 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 
+from benchtalk.standing_in import StandingIn
 from chargepath.knowledge.pinmaps import PinMap
 from chargepath.standin.bench import StandinBench
 from chargepath.standin.bench_supply import StandinSupply, StandinThermocouple
 from chargepath.standin.faults import BY_NAME, GOOD
 from chargepath.standin.meter import StandinMeter
-from chargepath.standin.multimeter import RATE, StandinMultimeter
+from chargepath.standin.multimeter import StandinMultimeter
+from chargepath.standin.talkers import StandinPowerStream, StandinRemoteMultimeter, StandinThermoStream
 from rainfront.instruments.serving import serve, serve_answers
 from rainfront.workshop.adapters import Shop
 
@@ -42,6 +44,8 @@ class Command(BaseCommand):
         parser.add_argument("--meter", type=int)
         parser.add_argument("--speed", type=float, default=1.0, help="of the meter's device")
         parser.add_argument("--probe", type=int)
+        parser.add_argument("--power", type=int)
+        parser.add_argument("--degrees", type=int)
         parser.add_argument("--supply", type=int)
         parser.add_argument("--thermo", type=int)
         parser.add_argument("--cell-speed", type=float, default=1.0, help="of the cell on the supply")
@@ -53,17 +57,22 @@ class Command(BaseCommand):
         if options["meter"]:
             meter = StandinMeter(bench)
             served.append(serve(meter, options["meter"], meter.rate * options["speed"]))
-        if options["probe"]:
-            served.append(serve(StandinMultimeter(shipped_map, bench), options["probe"], RATE))
         supply = StandinSupply(bench)
         supply.speed = options["cell_speed"]
+        for name, talker in (
+            ("probe", StandinRemoteMultimeter(StandinMultimeter(shipped_map, bench))),
+            ("power", StandinPowerStream(StandinMeter(bench, seed=2))),
+            ("degrees", StandinThermoStream(StandinThermocouple(supply))),
+        ):
+            if options[name]:
+                StandingIn(talker, port=options[name]).start()
         if options["supply"]:
             served.append(serve_answers(supply, options["supply"]))
         if options["thermo"]:
             served.append(serve(StandinThermocouple(supply), options["thermo"], THERMO_RATE))
 
         async def every() -> None:
-            await asyncio.gather(*served)
+            await asyncio.gather(*served, asyncio.Event().wait())
 
         with contextlib.suppress(KeyboardInterrupt):
             asyncio.run(every())

@@ -31,5 +31,6 @@ class Command(BaseCommand):
                 signal.signal(number, lambda *_: over.set())
             readers = Readers(settings.WATCH_FOLDER)
             readers.start()
+            readers.bench.renew(now=True)
             over.wait()
             readers.stop()

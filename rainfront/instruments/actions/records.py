@@ -20,7 +20,7 @@ from rainfront.instruments.models import Chunk, Draft, KnownGood, Record, Waitin
 from rainfront.jobs.models import Entry, Job
 from rainfront.jobs.writing import JobError, Log, open_job
 from rainfront.people.models import User
-from rainfront.people.rights import Right, needs
+from rainfront.people.rights import Right
 from rainfront.web.secrets import refuse_code, refuse_unlock_code
 from rainfront.workshop.adapters import Shop
 
@@ -443,10 +443,3 @@ def stop_waiting(waiting: Waiting, *, user: User, now: datetime, shop: Shop | No
     with open_job(waiting.job_id, user, now, shop, closed_too=True):
         waiting.ended_at = now
         waiting.save(update_fields=["ended_at"])
-
-
-@needs(Right.KEEP)
-@transaction.atomic
-def set_instrument(form: Any, *, user: User) -> None:
-    """Store where the meter or the supply is, from a valid form."""
-    form.save()

@@ -1,0 +1,193 @@
+"""An instrument that is kept read, on a thread of its own: its last values with their age, or what is wrong with it."""
+
+from __future__ import annotations
+
+import contextlib
+import queue
+import threading
+import time
+from collections import deque
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from typing import Any
+
+from benchtalk.instrument import Instrument, TalkedReading
+from benchtalk.trouble import Trouble
+from benchtalk.wire import WirePlace
+from chargepath.instrument.profile import InstrumentProfile
+
+# How long it is left alone after each failure in a row [s]: soon again at first, ten seconds at most.
+WAITS_S = (0.5, 0.5, 0.5, 1.0, 1.0, 1.0, 1.5, 1.5, 1.5, 1.5, 5.0, 10.0)
+# A value is shown for so long [s]; so many are kept for a small trace; a wish for a quantity holds so long [s].
+SHOWN_S, TRACED, WISH_S = 5.0, 120, 15.0
+
+
+@dataclass
+class _Told:
+    """What a running instrument says of itself to others; read and written under a lock."""
+
+    state: str = "opening"
+    identity: str = ""
+    trouble: Trouble | None = None
+    values: dict[str, TalkedReading] = field(default_factory=dict)
+    trace: deque[TalkedReading] = field(default_factory=lambda: deque(maxlen=TRACED))
+    since: float = field(default_factory=time.monotonic)
+
+
+class Running:
+    """Reads one instrument until it is stopped.
+
+    Parameters
+    ----------
+    profile : InstrumentProfile
+    place : WirePlace
+    heard : callable, optional
+        Told each reading, on the thread of the instrument; it may not block.
+
+    """
+
+    def __init__(
+        self, profile: InstrumentProfile, place: WirePlace, heard: Callable[[TalkedReading], None] = lambda _: None
+    ) -> None:
+        self.profile, self.place = profile, place
+        self._heard = heard
+        self._instrument = Instrument(profile, place)
+        self._lock, self._over, self._told = threading.Lock(), threading.Event(), _Told()
+        self._wish: tuple[str, float] = ("", 0.0)
+        self._to_say, self._hearing = queue.SimpleQueue[str](), list[queue.SimpleQueue[TalkedReading]]()
+        self._thread = threading.Thread(target=self._run, name=f"instrument {place}", daemon=True)
+
+    def start(self) -> None:
+        """Begin to read it."""
+        self._thread.start()
+
+    def stop(self) -> None:
+        """Stop within half a second, whatever it does."""
+        self._over.set()
+        self._instrument.wake()
+        if self._thread.is_alive():
+            self._thread.join(timeout=0.5)
+
+    def wish(self, quantity: str) -> None:
+        """Have this quantity asked for, for a while: a multimeter measures one thing at a time."""
+        with self._lock:
+            self._wish = quantity, time.monotonic() + WISH_S
+
+    def tell(self, line: str) -> None:
+        """Say a line to a simulated instrument before its next reading; a real one is told nothing."""
+        self._to_say.put(line)
+
+    @contextlib.contextmanager
+    def hearing(self) -> Iterator[Callable[[float], TalkedReading | None]]:
+        """Within it, each reading as it comes: waited for so long [s], None where there is none."""
+        heard = queue.SimpleQueue[TalkedReading]()
+
+        def next_one(within: float) -> TalkedReading | None:
+            try:
+                return heard.get(timeout=within)
+            except queue.Empty:
+                return None
+
+        with self._lock:
+            self._hearing.append(heard)
+        try:
+            yield next_one
+        finally:
+            with self._lock:
+                self._hearing.remove(heard)
+
+    def latest(self, quantity: str, within: float = SHOWN_S) -> TalkedReading | None:
+        """The last value, None where there is none that is so young."""
+        with self._lock:
+            found = self._told.values.get(quantity)
+        return found if found is not None and found.age() <= within else None
+
+    def told(self) -> dict[str, Any]:
+        """How it stands: plain data.
+
+        Returns
+        -------
+        dict
+            `state` is opening, reading or trouble; `identity`; `kind`, `what` and `right` of a trouble; `values` by
+            quantity with value and age [s]; `trace` of the quantity read last, pairs of age and value.
+
+        """
+        now = time.monotonic()
+        with self._lock:
+            told = self._told
+            last = told.trace[-1].quantity if told.trace else ""
+            return {
+                "state": told.state,
+                "for_s": now - told.since,
+                "identity": told.identity,
+                "kind": str(told.trouble.kind) if told.trouble else "",
+                "what": told.trouble.what if told.trouble else "",
+                "right": told.trouble.right if told.trouble else "",
+                "values": {
+                    name: {"value": row.value, "age": row.age(now)}
+                    for name, row in told.values.items()
+                    if row.age(now) <= SHOWN_S
+                },
+                "trace": [[row.age(now), row.value] for row in told.trace if row.quantity == last],
+                "traced": last,
+            }
+
+    # On its own thread.
+
+    def _run(self) -> None:
+        failed = 0
+        while not self._over.is_set():
+            try:
+                self._say("opening")
+                self._instrument.open()
+                self._say("reading")
+                while not self._over.is_set():
+                    self._round()
+                    failed = 0
+            except Trouble as trouble:
+                if self._over.is_set():
+                    break
+                self._say("trouble", trouble)
+                self._instrument.close()
+                self._over.wait(WAITS_S[min(failed, len(WAITS_S) - 1)])
+                failed += 1
+        self._instrument.close()
+
+    def _round(self) -> None:
+        while not self._to_say.empty():
+            self._instrument.pretend(self._to_say.get())
+        if self.profile.acquire.way == "stream":
+            for reading in self._instrument.readings():
+                self._keep(reading)
+            return
+        begun = time.monotonic()
+        self._keep(self._instrument.read(self._wished()))
+        self._over.wait(max(begun + 1 / self.profile.acquire.rate_hz - time.monotonic(), 0))
+
+    def _wished(self) -> str:
+        with self._lock:
+            quantity, until = self._wish
+        if quantity in self.profile.measured and time.monotonic() < until:
+            return quantity
+        return next(iter(self.profile.measured))
+
+    def _keep(self, reading: TalkedReading) -> None:
+        with self._lock:
+            self._told.values[reading.quantity] = reading
+            self._told.trace.append(reading)
+            for heard in self._hearing:
+                heard.put(reading)
+        self._heard(reading)
+
+    def _say(self, state: str, trouble: Trouble | None = None) -> None:
+        """Say how it stands. What was wrong stays said until it reads again; what was read is no value any more."""
+        with self._lock:
+            told = self._told
+            if state == "opening" and told.trouble is not None:
+                return
+            if state != told.state:
+                told.since = time.monotonic()
+            told.state, told.identity = state, self._instrument.identity
+            told.trouble = trouble
+            if state == "trouble":
+                told.values.clear()

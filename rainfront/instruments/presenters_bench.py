@@ -1,0 +1,124 @@
+"""What the page of the instruments shows: state, last values, a small trace, faults with what to do."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from chargepath.base.quantities import decimal_mark
+from chargepath.instrument.profile import WANTED
+from rainfront.instruments.models import BenchInstrument
+from rainfront.instruments.profiles import profile_called
+
+LABELS: Mapping[str, str] = {
+    "volts": "volts", "amps": "amps", "ohms": "ohms", "diode": "diode mode", "continuity": "continuity",
+    "celsius": "degrees", "mbar": "pressure", "seconds": "time",
+}  # fmt: skip
+DIGITS: Mapping[str, int] = {"volts": 3, "amps": 3, "ohms": 2, "diode": 0, "continuity": 1, "celsius": 1, "mbar": 1}
+# A drawing of the last seconds: its width and height, how many seconds it is wide.
+WIDE, HIGH, TRACE_S = 160.0, 36.0, 15.0
+# The marks of the charge line, by how an instrument stands.
+MARKS = {"reading": "good", "opening": "open", "trouble": "short", "": "off"}
+SAYS = {"reading": "is read", "opening": "is being asked", "trouble": "cannot be read", "": "is not read"}
+
+
+@dataclass(frozen=True, kw_only=True)
+class ShownValue:
+    """A value as it is shown."""
+
+    label: str
+    text: str
+    unit: str
+    age_s: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class InstrumentRow:
+    """A row of the page."""
+
+    instrument: BenchInstrument
+    profile: str
+    mark: str
+    says: str
+    what: str
+    right: str
+    identity: str
+    values: Sequence[ShownValue]
+    asks: Sequence[tuple[str, str]]
+    trace: str
+
+
+def instrument_rows(found: Sequence[BenchInstrument], told: Mapping[int, Mapping[str, Any]]) -> list[InstrumentRow]:
+    """A row for each instrument, with what the process that reads them says of it."""
+    return [_row(one, told.get(one.pk, {})) for one in found]
+
+
+def _row(instrument: BenchInstrument, told: Mapping[str, Any]) -> InstrumentRow:
+    profile = profile_called(instrument.profile)
+    state = str(told.get("state", "")) if instrument.used else ""
+    identity = str(told.get("identity", ""))
+    return InstrumentRow(
+        instrument=instrument,
+        profile=profile.name,
+        mark=MARKS.get(state, "off"),
+        says=SAYS.get(state, state),
+        what=str(told.get("what", "")) if state == "trouble" else "",
+        right=str(told.get("right", "")) if state == "trouble" else "",
+        identity="" if identity.startswith("{") else identity,
+        values=[_value(name, row) for name, row in told.get("values", {}).items() if name != "seconds"],
+        asks=[(name, LABELS[name]) for name in profile.measured] if profile.acquire.way == "ask" else [],
+        trace=trace_path(told.get("trace", ())),
+    )
+
+
+def _value(name: str, row: Mapping[str, float]) -> ShownValue:
+    value = row["value"]
+    text = "open" if math.isinf(value) else f"{value:.{DIGITS.get(name, 2)}f}".replace(".", decimal_mark())
+    return ShownValue(label=LABELS[name], text=text, unit="" if math.isinf(value) else WANTED[name], age_s=row["age"])
+
+
+def asked_for(instrument: BenchInstrument) -> frozenset[str]:
+    """What an instrument measures when it is asked for it; nothing for one that speaks by itself."""
+    profile = profile_called(instrument.profile)
+    return frozenset(profile.measured) if profile.acquire.way == "ask" else frozenset()
+
+
+def offered(
+    found: Sequence[BenchInstrument], told: Mapping[int, Mapping[str, Any]], quantity: str
+) -> list[dict[str, str]]:
+    """Values of one quantity as a field takes them: the instrument's name, what is shown, what is put in.
+
+    The probe in the hand comes first: one that is asked for what is wanted. What speaks by itself lies where it lies.
+    """
+    rows = [(one, told.get(one.pk, {}).get("values", {}).get(quantity)) for one in found]
+    fresh = [(not asked_for(one), row["age"], one, row["value"]) for one, row in rows if row]
+    out = []
+    for *_, one, value in sorted(fresh, key=lambda row: row[:2]):
+        if math.isfinite(value):
+            text = f"{value:.{DIGITS.get(quantity, 2)}f}".replace(".", decimal_mark())
+            out.append({"name": str(one), "text": text, "shown": f"{text} {WANTED[quantity]}"})
+    return out
+
+
+def trace_path(trace: Sequence[Sequence[float]]) -> str:
+    """The last seconds of a quantity as a path in a box of `WIDE` by `HIGH`; '' where there is too little of it.
+
+    Parameters
+    ----------
+    trace : sequence of (age [s], value)
+        The oldest first; an overload is left out.
+
+    """
+    rows = [(age, value) for age, value in trace if age <= TRACE_S and math.isfinite(value)]
+    if len(rows) < 2:
+        return ""
+    low, high = min(value for _, value in rows), max(value for _, value in rows)
+    # Noise is no news: a span of less than a hundredth of the value is drawn as a line.
+    span = max(high - low, abs(high) * 0.01, 1e-6)
+    middle = (low + high) / 2
+    points = [
+        f"{WIDE * (1 - age / TRACE_S):.1f} {HIGH / 2 - (value - middle) / span * (HIGH - 8):.1f}" for age, value in rows
+    ]
+    return "M" + " L".join(points)

@@ -1,0 +1,152 @@
+"""The instruments of the bench: what each says now, where it is, what it speaks, whether two agree."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
+
+from benchtalk.wire import serial_lines
+from chargepath.base.errors import ChargepathError, ReadingError
+from rainfront.instruments import actions, asking
+from rainfront.instruments.forms import CalibrationForm, InstrumentForm
+from rainfront.instruments.models import BenchInstrument, Meter, Supply
+from rainfront.instruments.presenters_bench import asked_for, instrument_rows, offered
+from rainfront.instruments.profiles import FIELDS, heard_lines, profile_called, proposed_template
+from rainfront.people.context import signed_in
+from rainfront.people.rights import Right, posts, require
+
+
+@require_GET
+def bench_page(request: HttpRequest) -> HttpResponse:
+    """What each instrument of the bench says now."""
+    rows, trouble = _rows()
+    context = {"rows": rows, "trouble": trouble, "meter": Meter.current(), "supply": Supply.current()}
+    return render(request, "instruments/bench.html", context)
+
+
+@require_GET
+def bench_now(request: HttpRequest) -> HttpResponse:
+    """The same list by itself, asked for again and again."""
+    rows, trouble = _rows()
+    return render(request, "instruments/_bench_now.html", {"rows": rows, "trouble": trouble})
+
+
+@require_GET
+def values(request: HttpRequest) -> JsonResponse:
+    """What the instruments read now of one quantity, the youngest first; those that are asked are asked for it."""
+    quantity = request.GET.get("quantity", "")[:20]
+    found = BenchInstrument.objects.read()
+    try:
+        told = asking.bench_now() if found else {}
+        for one in found:
+            if quantity in asked_for(one):
+                asking.wish(one, quantity)
+    except ReadingError:
+        # Nobody reads them now: the page Instruments says so, and a number can be typed.
+        told = {}
+    some = any(quantity in profile_called(one.profile).measured for one in found)
+    return JsonResponse({"values": offered(found, told, quantity), "some": some})
+
+
+def _rows() -> tuple[list[Any], str]:
+    found = list(BenchInstrument.objects.select_related("sheet_meter"))
+    told: dict[int, dict[str, Any]] = {}
+    trouble = ""
+    try:
+        told = asking.bench_now() if found else {}
+    except ReadingError as error:
+        trouble = str(error)
+    return instrument_rows(found, told), trouble
+
+
+@posts(Right.KEEP)
+def instrument_page(request: HttpRequest, pk: int | None = None) -> HttpResponse:
+    """Where an instrument is and what it speaks; who calibrated it."""
+    instrument = get_object_or_404(BenchInstrument, pk=pk) if pk else None
+    if request.method != "POST":
+        return _page(request, instrument, InstrumentForm(None, instance=instrument))
+    user = signed_in(request)
+    if instrument and request.POST.get("act") == "remove":
+        actions.remove_instrument(instrument, user=user)
+        asking.renew_bench()
+        messages.success(request, f"{instrument} is off the bench.")
+        return redirect("instruments:bench")
+    form = InstrumentForm(request.POST, instance=instrument)
+    if not form.is_valid():
+        return _page(request, instrument, form)
+    made = actions.store_instrument(form, user=user)
+    asking.renew_bench()
+    if form.teaches:
+        return redirect("instruments:lines", made.pk)
+    messages.success(request, f"{made} stored.")
+    return redirect("instruments:bench")
+
+
+@require_POST
+@posts(Right.MEASURE)
+def calibrated(request: HttpRequest, pk: int) -> HttpResponse:
+    """Note who calibrated an instrument, and when."""
+    instrument = get_object_or_404(BenchInstrument, pk=pk)
+    form = CalibrationForm(request.POST)
+    if not form.is_valid():
+        return _page(request, instrument, InstrumentForm(None, instance=instrument), form)
+    who, on = form.cleaned_data["who"], form.cleaned_data["on"]
+    actions.calibrate(instrument, who, on, user=signed_in(request))
+    messages.success(request, f"{instrument}: calibrated by {who}.")
+    return redirect("instruments:bench")
+
+
+def _page(
+    request: HttpRequest,
+    instrument: BenchInstrument | None,
+    form: InstrumentForm,
+    calibration: CalibrationForm | None = None,
+) -> HttpResponse:
+    noted = calibration or CalibrationForm(initial={"on": timezone.localdate()})
+    context = {"form": form, "instrument": instrument, "calibration": noted, "serial": serial_lines()}
+    return render(request, "instruments/instrument.html", context, status=422 if form.errors or noted.errors else 200)
+
+
+@posts(Right.KEEP)
+def lines_page(request: HttpRequest, pk: int) -> HttpResponse:
+    """Teach the program what an instrument says: its raw lines, a template of them, what is read in each."""
+    require(signed_in(request), Right.KEEP)
+    instrument = get_object_or_404(BenchInstrument, pk=pk)
+    error, lines = "", list[str]()
+    template = request.POST.get("template", "")[:200].strip()
+    try:
+        lines = asking.heard_from(instrument)
+        if request.method == "POST" and "store" in request.POST:
+            user, now = signed_in(request), timezone.now()
+            actions.store_profile(str(instrument), template, lines, instrument=instrument, user=user, now=now)
+            asking.renew_bench()
+            messages.success(request, f"What {instrument} says is understood now.")
+            return redirect("instruments:bench")
+    except ChargepathError as problem:
+        error = str(problem)
+    template = template or proposed_template(lines)
+    context = {
+        "lines": heard_lines(lines[-8:], template),
+        "template": template,
+        "error": error,
+        "instrument": instrument,
+        "fields": FIELDS,
+    }
+    return render(request, "instruments/lines.html", context, status=422 if error else 200)
+
+
+@require_POST
+@posts(Right.MEASURE)
+def try_out(request: HttpRequest, pk: int) -> HttpResponse:
+    """Ask an instrument for one quantity, so that a person sees whether it answers."""
+    instrument = get_object_or_404(BenchInstrument, pk=pk)
+    try:
+        asking.wish(instrument, request.POST.get("quantity", "")[:20])
+    except ReadingError as error:
+        messages.warning(request, str(error))
+    return redirect("instruments:bench")

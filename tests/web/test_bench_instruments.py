@@ -1,0 +1,130 @@
+"""The instruments of the bench through their pages: set up, read, taught what nobody knows, taken by a field."""
+
+import os
+import pty
+import tty
+
+from django.urls import reverse
+
+from benchtalk.standing_in import StandingIn
+from chargepath.standin.bench import StandinBench
+from chargepath.standin.meter import StandinMeter
+from chargepath.standin.talkers import StandinPowerStream
+from rainfront.instruments.models import BenchInstrument, OwnProfile
+from rainfront.instruments.presenters_bench import trace_path
+from tests.builders import make_user
+from tests.reading import read_instruments
+from tests.talk.rigs import Known
+from tests.watched import until
+from tests.web.test_pages import Signed
+
+BENCH, NEW = reverse("instruments:bench"), reverse("instruments:new_instrument")
+
+
+class Strange(Known):
+    """A meter whose lines no profile knows: degrees and a counter."""
+
+    def line(self):
+        return f"probe#2 -> {180.5 + self.rate_hz / 10:.1f} C (n=7)"
+
+
+class BenchInstruments(Signed):
+    def setUp(self):
+        super().setUp()
+        self.client.force_login(make_user("owner", "owner"))
+        read_instruments(self)
+
+    def standing(self, talker):
+        found = StandingIn(talker).start()
+        self.addCleanup(found.stop)
+        return found
+
+    def store(self, **fields):
+        fields = {"name": "On the mat", "profile": "usb_power_meter", "way": "tcp", "used": "on", **fields}
+        return self.client.post(NEW, fields)
+
+    def shown(self, what):
+        """The page of the instruments once it says something."""
+
+        def found():
+            page = self.client.get(reverse("instruments:bench_now")).content.decode()
+            return page if what in page else ""
+
+        return until(found, what=what)
+
+    def test_one_is_set_up_read_and_goes_wrong_in_words_with_what_to_do(self):
+        standing = self.standing(StandinPowerStream(StandinMeter(StandinBench())))
+        answer = self.store(host="127.0.0.1", port=standing.place.port)
+        self.assertRedirects(answer, BENCH)
+        page = self.shown(" V</b>")
+        self.assertIn("is read", page)
+        self.assertRegex(page, r"5\.\d\d\d V")
+        values = self.client.get(reverse("instruments:values"), {"quantity": "amps"}).json()
+        self.assertTrue(values["some"])
+        self.assertRegex(values["values"][0]["text"], r"^\d\.\d\d\d$")
+        self.assertEqual(self.client.get(reverse("instruments:values"), {"quantity": "ohms"}).json()["some"], False)
+        standing.how = "silent"
+        page = self.shown("cannot be read")
+        self.assertIn("switch it off and on", page)
+        self.assertEqual(self.client.get(reverse("instruments:values"), {"quantity": "amps"}).json()["values"], [])
+        standing.how = ""
+        self.shown("is read")
+
+    def test_what_cannot_be_is_refused_in_words_and_nothing_is_stored(self):
+        for fields, says in (
+            ({}, "Its address, as in"),
+            ({"host": "8.8.8.8", "port": "5025"}, "is not where meters may be"),
+            ({"way": "serial"}, "Choose the serial line"),
+            ({"way": "serial", "line": "/etc/passwd"}, "That is no serial line"),
+            ({"way": "serial", "line": "/dev/../etc/passwd"}, "That is no serial line"),
+            ({"host": "127.0.0.1", "port": "99999"}, "Port"),
+        ):
+            with self.subTest(says):
+                self.assertContains(self.store(**fields), says, status_code=422)
+        self.assertFalse(BenchInstrument.objects.exists())
+
+    def test_a_serial_line_is_read_by_its_name(self):
+        master, slave = pty.openpty()
+        tty.setraw(slave)
+        self.addCleanup(os.close, master)
+        self.addCleanup(os.close, slave)
+        self.store(way="serial", line=os.ttyname(slave), profile="thermocouple_reader")
+
+        def says():
+            os.write(master, b"T1: 183.5 C\n")
+            return "183.5" in self.client.get(reverse("instruments:bench_now")).content.decode()
+
+        until(says)
+
+    def test_lines_that_no_profile_knows_are_shown_and_read_by_a_template(self):
+        standing = self.standing(Strange(20.0))
+        answer = self.store(host="127.0.0.1", port=standing.place.port, profile="teach")
+        made = BenchInstrument.objects.get()
+        lines = reverse("instruments:lines", args=[made.pk])
+        self.assertRedirects(answer, lines)
+        self.assertFalse(made.used)
+        page = self.client.get(lines)
+        self.assertContains(page, "probe#{_} -&gt; {celsius} C (n={_})")
+        self.assertContains(page, "182.5<span")
+        wrong = self.client.post(lines, {"template": "T {celsius}", "store": "yes"})
+        self.assertContains(wrong, "too few of the lines", status_code=422)
+        self.client.post(lines, {"template": "probe#{_} -> {celsius} C (n={_})", "store": "yes"})
+        self.assertEqual(OwnProfile.objects.get().name, "On the mat")
+        made.refresh_from_db()
+        self.assertTrue(made.used)
+        self.shown("182.5")
+
+    def test_who_calibrated_it_and_off_the_bench(self):
+        self.store(host="127.0.0.1", port=9)
+        made = BenchInstrument.objects.get()
+        path = reverse("instruments:calibrated", args=[made.pk])
+        self.assertContains(self.client.post(path, {"who": "", "on": "2026-03-01"}), "Fill this in", status_code=422)
+        self.client.post(path, {"who": "Quay laboratory", "on": "2026-03-01"})
+        self.assertContains(self.client.get(BENCH), "calibrated 1 Mar 2026 by Quay laboratory")
+        self.client.post(made.get_absolute_url(), {"act": "remove"})
+        self.assertFalse(BenchInstrument.objects.exists())
+
+    def test_the_trace_is_in_its_box_with_the_newest_at_the_right(self):
+        path = trace_path([(15.0, 5.0), (7.5, 5.5), (3.0, float("inf")), (0.0, 5.0)])
+        self.assertEqual(path, "M0.0 32.0 L80.0 4.0 L160.0 32.0")
+        self.assertEqual(trace_path([(0.0, 5.0)]), "")
