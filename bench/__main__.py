@@ -25,6 +25,7 @@ LONG = (
     "redraw",
     "drips",
     "hands",
+    "talk",
 )
 
 

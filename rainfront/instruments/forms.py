@@ -24,6 +24,11 @@ ROLE_LABELS = (
     ("plus", "D+ volts"),
     ("minus", "D- volts"),
 )
+COMPARED = (
+    ("ohms", "ohms, on a reference resistor"),
+    ("diode", "diode mode, on a diode"),
+    ("volts", "volts, on a cell"),
+)
 # A serial line of this computer, by its lasting name or by its device.
 SERIAL_LINE = re.compile(r"/dev/(?:serial/by-(?:id|path)/[\w.:+-]+|tty[\w]+|pts/\d+)")
 # What an instrument speaks until its lines have been looked at.
@@ -219,6 +224,33 @@ class InstrumentForm(Merged, StyledModelForm):
         if data.get("profile") == self.TEACH:
             # It is read once its lines are understood.
             data["profile"], data["used"], self.teaches = TAUGHT, False, True
+        return data
+
+
+class ProfileFileForm(StyledForm):
+    """A profile from another shop."""
+
+    file = forms.FileField(label="Profile (TOML)")
+
+
+class CompareForm(StyledForm):
+    """Two instruments on one part."""
+
+    first = forms.ModelChoiceField(BenchInstrument.objects.none(), label="Hold against")
+    second = forms.ModelChoiceField(BenchInstrument.objects.none(), label="This one")
+    quantity = forms.ChoiceField(label="What both measure", choices=COMPARED)
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        fields: dict[str, Any] = self.fields
+        for name in ("first", "second"):
+            fields[name].queryset = BenchInstrument.objects.filter(used=True)
+
+    def clean(self) -> dict[str, Any]:
+        """Two of them."""
+        data = super().clean() or {}
+        if data.get("first") and data.get("first") == data.get("second"):
+            self.add_error("second", "Choose another one than the first.")
         return data
 
 

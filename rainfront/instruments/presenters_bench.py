@@ -102,6 +102,32 @@ def offered(
     return out
 
 
+@dataclass(frozen=True, kw_only=True)
+class ApartRow:
+    """Two readings of one part: each as it is shown, and how far the second is from the first, in words."""
+
+    first: ShownValue
+    second: ShownValue
+    says: str
+
+
+def apart(one: BenchInstrument, other: BenchInstrument, quantity: str, first: float, second: float) -> ApartRow:
+    """How far two instruments are apart that measured the same part."""
+    shift, unit = second - first, WANTED[quantity]
+    share = f" ({100 * abs(shift) / abs(first):.1f} %)" if abs(first) > 1e-9 else ""
+    digits = DIGITS.get(quantity, 2)
+    if round(abs(shift), digits + 1) == 0:
+        says = f"{other} reads what {one} reads."
+    else:
+        amount = f"{abs(shift):.{digits + 1}f} {unit}{share}".replace(".", decimal_mark())
+        says = f"{other} reads {amount} {'more' if shift > 0 else 'less'} than {one}."
+    shown = [
+        ShownValue(label=str(which), text=f"{value:.{digits}f}".replace(".", decimal_mark()), unit=unit, age_s=0.0)
+        for which, value in ((one, first), (other, second))
+    ]
+    return ApartRow(first=shown[0], second=shown[1], says=says)
+
+
 def trace_path(trace: Sequence[Sequence[float]]) -> str:
     """The last seconds of a quantity as a path in a box of `WIDE` by `HIGH`; '' where there is too little of it.
 

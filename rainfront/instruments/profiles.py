@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from chargepath.base.errors import ReadingError
-from chargepath.instrument.profile import InstrumentProfile, read_profile, shipped_profiles
+from chargepath.instrument.profile import DATA, InstrumentProfile, read_profile, shipped_profiles
 from chargepath.instrument.template import FIELD, LineTemplate, propose
 from chargepath.trace.protocol import parse_sample
 from rainfront.instruments.models import OwnProfile
@@ -44,6 +44,17 @@ def profile_called(name: str) -> InstrumentProfile:
         if row is not None:
             return read_profile(row.text, name)
     return shipped_profiles().get(name, shipped_profiles()[JSON_LINES])
+
+
+def text_of(name: str) -> str:
+    """A profile as the text of its file; '' where there is none of that name."""
+    if name in shipped_profiles():
+        return (DATA / f"{name}.toml").read_text(encoding="utf-8")
+    number = name.removeprefix(OWN)
+    if not name.startswith(OWN) or not number.isdecimal() or len(number) > 9:
+        return ""
+    row = OwnProfile.objects.filter(pk=int(number)).first()
+    return row.text if row is not None else ""
 
 
 def all_profiles() -> list[tuple[str, str]]:

@@ -4,12 +4,15 @@ import os
 import pty
 import tty
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from benchtalk.standing_in import StandingIn
 from chargepath.standin.bench import StandinBench
 from chargepath.standin.meter import StandinMeter
-from chargepath.standin.talkers import StandinPowerStream
+from chargepath.standin.multimeter import StandinMultimeter
+from chargepath.standin.talkers import StandinPowerStream, StandinRemoteMultimeter
+from rainfront.demo.management.commands.standins import shipped_map
 from rainfront.instruments.models import BenchInstrument, OwnProfile
 from rainfront.instruments.presenters_bench import trace_path
 from tests.builders import make_user
@@ -123,6 +126,43 @@ class BenchInstruments(Signed):
         self.assertContains(self.client.get(BENCH), "calibrated 1 Mar 2026 by Quay laboratory")
         self.client.post(made.get_absolute_url(), {"act": "remove"})
         self.assertFalse(BenchInstrument.objects.exists())
+
+    def test_a_profile_goes_out_as_a_file_and_comes_in_again_and_no_other_text_does(self):
+        page = reverse("instruments:profiles")
+        self.assertContains(self.client.get(page), "Multimeter with a remote interface")
+        out = self.client.get(reverse("instruments:profile_out", args=["usb_power_meter"]))
+        for raw, status, says in (
+            (out.content, 302, ""),
+            (b"\xff\xfe", 422, "it is no text"),
+            (b"name = 'x'", 422, "profile"),
+            (out.content.replace(b'unit = "V"', b'unit = "furlong"'), 422, "its unit one of"),
+            (b"#" * 50_000, 422, "longer than"),
+        ):
+            with self.subTest(says):
+                answer = self.client.post(page, {"file": SimpleUploadedFile("p.toml", raw)})
+                self.assertContains(answer, says, status_code=status)
+        made = OwnProfile.objects.get()
+        again = self.client.get(reverse("instruments:profile_out", args=[f"own-{made.pk}"]))
+        self.assertEqual(again.content, out.content)
+        self.assertEqual(self.client.get(reverse("instruments:profile_out", args=["own-77"])).status_code, 404)
+
+    def test_two_on_one_part_say_how_far_they_are_apart(self):
+        class Off(StandinRemoteMultimeter):
+            def _ohms(self):
+                return 101.5
+
+        multimeter = StandinMultimeter(shipped_map, StandinBench())
+        good = StandinRemoteMultimeter(multimeter)
+        good._ohms = lambda: 100.0
+        for name, talker in (("Bench", good), ("Second", Off(multimeter))):
+            port = self.standing(talker).place.port
+            self.store(name=name, profile="remote_multimeter", host="127.0.0.1", port=port)
+        first, second = (made.pk for made in BenchInstrument.objects.all())
+        page = reverse("instruments:compare")
+        sent = {"first": first, "second": second, "quantity": "ohms"}
+        self.assertContains(self.client.post(page, sent), "Second reads 1.500 ohm (1.5 %) more than Bench.")
+        same = self.client.post(page, sent | {"second": first})
+        self.assertContains(same, "Choose another one", status_code=422)
 
     def test_the_trace_is_in_its_box_with_the_newest_at_the_right(self):
         path = trace_path([(15.0, 5.0), (7.5, 5.5), (3.0, float("inf")), (0.0, 5.0)])

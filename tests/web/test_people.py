@@ -41,7 +41,13 @@ LOOKS["instruments:profile"] = Right.KEEP
 LOOKS["counter:erase"], LOOKS["keeping:first_things"] = Right.ERASE, Right.LEAD
 # Everybody may see where the instruments answer; only who may place them sends to these.
 LOOKS |= dict.fromkeys(
-    ("instruments:meter", "instruments:supply", "instruments:new_instrument", "instruments:instrument")
+    (
+        "instruments:meter",
+        "instruments:supply",
+        "instruments:new_instrument",
+        "instruments:instrument",
+        "instruments:profiles",
+    )
 )
 # Every address that takes anything, and the right it asks for. Written by hand, as the shop reads it.
 ASKS = {
@@ -52,7 +58,7 @@ ASKS = {
         instruments:wait instruments:command instruments:routine inside:start inside:point
         inside:enter inside:lift inside:ladder inside:supply inside:hunt inside:sense inside:add_photo inside:mark
         inside:unmark inside:remove_photo heat:stations heat:station heat:give_away heat:strike cell:desk cell:stop
-        instruments:pretend instruments:calibrated instruments:try stock:bench
+        instruments:pretend instruments:calibrated instruments:try instruments:compare stock:bench
         board:lay board:remove_picture board:lay_photo""",
     Right.REPAIR: """jobs:choose jobs:drop proof:read proof:again proof:failed proof:refer
         instruments:proof_start instruments:proof_watch""",
@@ -70,7 +76,7 @@ ASKS = {
     Right.PEOPLE: "people:people people:person people:reset",
     Right.KEEP: """people:keeping keeping:backups exchange:exchange exchange:bring_in instruments:meter
         instruments:supply instruments:profile instruments:new_instrument instruments:instrument
-        instruments:lines""",
+        instruments:lines instruments:profiles""",
 }
 
 

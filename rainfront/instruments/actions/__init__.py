@@ -1,6 +1,7 @@
 """Every write of instruments: their records and waits, and where and what they are."""
 
 from rainfront.instruments.actions.bench import (
+    bring_profile_in,
     calibrate,
     remove_instrument,
     set_instrument,
@@ -32,6 +33,7 @@ __all__ = [
     "append_percent",
     "append_samples",
     "break_off",
+    "bring_profile_in",
     "calibrate",
     "correct_columns",
     "finish_record",

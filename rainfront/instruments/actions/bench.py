@@ -57,6 +57,26 @@ def calibrate(instrument: BenchInstrument, who: str, on: date, *, user: User) ->
 
 @needs(Right.KEEP)
 @transaction.atomic
+def bring_profile_in(raw: bytes, *, user: User, now: datetime) -> OwnProfile:
+    """Store a profile from its file.
+
+    Raises
+    ------
+    ProfileError, ReadingError
+        It is no profile, or none that this program reads.
+
+    """
+    try:
+        text = raw.decode("utf-8")
+    except UnicodeDecodeError as error:
+        raise ReadingError("it is no text", "file", "a profile as TOML, in UTF-8") from error
+    made = read_profile(text)
+    row: OwnProfile = OwnProfile.objects.create(name=made.name[:60], text=text, by=user, at=now)
+    return row
+
+
+@needs(Right.KEEP)
+@transaction.atomic
 def store_profile(
     name: str,
     template: str,

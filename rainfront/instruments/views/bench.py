@@ -5,18 +5,19 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from benchtalk.wire import serial_lines
 from chargepath.base.errors import ChargepathError, ReadingError
+from chargepath.instrument.profile import MOST_BYTES
 from rainfront.instruments import actions, asking
-from rainfront.instruments.forms import CalibrationForm, InstrumentForm
+from rainfront.instruments.forms import CalibrationForm, CompareForm, InstrumentForm, ProfileFileForm
 from rainfront.instruments.models import BenchInstrument, Meter, Supply
-from rainfront.instruments.presenters_bench import asked_for, instrument_rows, offered
-from rainfront.instruments.profiles import FIELDS, heard_lines, profile_called, proposed_template
+from rainfront.instruments.presenters_bench import apart, asked_for, instrument_rows, offered
+from rainfront.instruments.profiles import FIELDS, all_profiles, heard_lines, profile_called, proposed_template, text_of
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts, require
 
@@ -138,6 +139,52 @@ def lines_page(request: HttpRequest, pk: int) -> HttpResponse:
         "fields": FIELDS,
     }
     return render(request, "instruments/lines.html", context, status=422 if error else 200)
+
+
+@posts(Right.KEEP)
+def profiles_page(request: HttpRequest) -> HttpResponse:
+    """The profiles that there are, as files; another one brought in."""
+    form = ProfileFileForm()
+    error = ""
+    if request.method == "POST":
+        require(signed_in(request), Right.KEEP)
+        form = ProfileFileForm(request.POST, request.FILES)
+        if form.is_valid():
+            raw = form.cleaned_data["file"].read(MOST_BYTES + 1)
+            try:
+                made = actions.bring_profile_in(raw, user=signed_in(request), now=timezone.now())
+                messages.success(request, f"The profile {made} is here.")
+                return redirect("instruments:profiles")
+            except ChargepathError as problem:
+                error = str(problem)
+    rows = [(name, label, profile_called(name).about) for name, label in all_profiles()]
+    context = {"rows": rows, "form": form, "error": error}
+    return render(request, "instruments/profiles.html", context, status=422 if error or form.errors else 200)
+
+
+@require_GET
+def profile_out(request: HttpRequest, name: str) -> HttpResponse:
+    """A profile as its file."""
+    text = text_of(name)
+    if not text:
+        raise Http404
+    named = {"Content-Disposition": f'attachment; filename="{name}.toml"'}
+    return HttpResponse(text, content_type="application/toml; charset=utf-8", headers=named)
+
+
+@posts(Right.MEASURE)
+def compare(request: HttpRequest) -> HttpResponse:
+    """Two instruments on one resistor, diode or cell, one after the other: how far they are apart."""
+    form, error, found = CompareForm(request.POST or None), "", None
+    if request.method == "POST" and form.is_valid():
+        data = form.cleaned_data
+        try:
+            taken = [asking.steady_from(data[name], data["quantity"]).value for name in ("first", "second")]
+            found = apart(data["first"], data["second"], data["quantity"], *taken)
+        except ReadingError as problem:
+            error = str(problem)
+    context = {"form": form, "error": error, "found": found}
+    return render(request, "instruments/compare.html", context, status=422 if error or form.errors else 200)
 
 
 @require_POST
