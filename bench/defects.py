@@ -83,6 +83,8 @@ OF_FILE = {
     "counter/actions/erase.py": ("erase", "counter"),
     "instruments/readers.py": ("records",),
     "instruments/live.py": ("records",),
+    "instruments/bench.py": ("bench_instruments", "inside"),
+    "instruments/presenters_bench.py": ("bench_instruments",),
 }
 
 

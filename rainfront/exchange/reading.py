@@ -17,6 +17,7 @@ from django.core.files.storage import default_storage
 from django.db import IntegrityError, connection, transaction
 from django.db.models import Max
 
+from rainfront.exchange.gone import Found, keep_gone, without_gone
 from rainfront.exchange.ids import refuse_unknown, with_names_now
 from rainfront.exchange.shape import (
     ArchiveError,
@@ -142,10 +143,11 @@ def read_shop(path: Path, moved: Moved = unmoved) -> dict[str, int]:
             if model is not User:
                 rows: Any = model._base_manager.all()
                 rows._raw_delete(rows.db)
-        counts, files = {}, set[str]()
+        counts, files, gone = {}, set[str](), Found()
         try:
             for name, model in known.items():
-                counts[name] = _read_table(archive, manifest, model, moved, files)
+                counts[name] = _read_table(archive, manifest, model, moved, files, gone)
+            keep_gone(gone)
             _keep_files(archive, manifest, files)
             User.objects.filter(password="").update(password=make_password(None))
             _return_people(here)
@@ -206,7 +208,7 @@ def _no_number(text: str) -> float:
 
 
 def _read_table(
-    archive: zipfile.ZipFile, manifest: dict[str, Any], model: type[Any], moved: Moved, files: set[str]
+    archive: zipfile.ZipFile, manifest: dict[str, Any], model: type[Any], moved: Moved, files: set[str], gone: Found
 ) -> int:
     """Store one table; a field that the archive does not know yet takes its default."""
     name = name_of(model)
@@ -217,7 +219,8 @@ def _read_table(
     fields, made, count = {field.attname: reader_of(field, moved) for field in fields_of(model)}, [], 0
     paths = [field.attname for field in file_fields(model)]
     for stored_row in _rows(archive, stored, manifest):
-        row = with_names_now(name, {renamed.get(key, key): value for key, value in stored_row.items()})
+        row = without_gone(name, stored_row, gone)
+        row = with_names_now(name, {renamed.get(key, key): value for key, value in row.items()})
         strange = row.keys() - fields.keys()
         if strange:
             raise ArchiveError(

@@ -28,7 +28,7 @@ STEADY: dict[str, float] = {"diode": 1.0, "volts": 1000.0, "ohms": 1.0, "continu
 IN_THE_AIR_V = 0.02
 
 
-class Bench:
+class BenchReading:
     """Keeps the instruments that are used read, each on a thread of its own."""
 
     def __init__(self) -> None:

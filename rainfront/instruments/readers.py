@@ -17,7 +17,7 @@ from benchtalk.wire import TCP, WirePlace
 from benchwatch.answering import Answering
 from chargepath.base.errors import ReadingError
 from rainfront.instruments import live
-from rainfront.instruments.bench import Bench
+from rainfront.instruments.bench import BenchReading
 from rainfront.instruments.profiles import JSON_LINES, profile_called, sampler
 
 SOCKET = "readers"
@@ -42,7 +42,7 @@ class Readers(Answering):
             "wish": self._wish,
             "steady": self._steady,
         }
-        self.bench = Bench()
+        self.bench = BenchReading()
 
     def answer(self, asked: dict[str, Any]) -> dict[str, Any]:
         """The answer to one question; `error` in it says what was wrong and `right` what would be right."""

@@ -12,7 +12,7 @@ from rainfront.demo.layouts import draw_layout
 from rainfront.inside.actions import start_sheet
 from rainfront.jobs import actions
 from tests.boards import LAYOUT, named_board, stored_board, tablet
-from tests.browser.driver import BrowserTest, prove_twice, tick, tick_rest
+from tests.browser.driver import BrowserTest, tick
 from tests.browser.looking import visit
 from tests.builders import NOW
 
@@ -89,12 +89,6 @@ class OnTheBoard(BrowserTest):
             page.focus("text=Which wire >> nth=0")
             page.keyboard.press("Enter")
             expect(page.locator("main")).to_contain_text("is the thinnest that will do")
-            # With the wire on, the device is proved, closed up and proved again.
-            visit(page, reverse("work:repair", args=[job.pk]))
-            tick_rest(page)
-            page.fill("[name=used]", "lacquered wire")
-            page.click("a:has-text('Prove it'), button:has-text('Prove it')")
-            prove_twice(page)
 
         self.drive(steps)
 

@@ -86,6 +86,10 @@ class BenchInstruments(Signed):
                 self.assertContains(self.store(**fields), says, status_code=422)
         self.assertFalse(BenchInstrument.objects.exists())
 
+    def test_where_the_owner_allows_no_instrument_any_more_none_is_opened(self):
+        BenchInstrument.objects.create(name="Elsewhere", profile="csv_lines", host="10.1.2.3", port=5025)
+        self.assertIn("10.1.2.3 is not where meters may be", self.shown("cannot be read"))
+
     def test_a_serial_line_is_read_by_its_name(self):
         master, slave = pty.openpty()
         tty.setraw(slave)

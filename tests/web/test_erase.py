@@ -27,6 +27,7 @@ from rainfront.stock import actions as stock
 from rainfront.web.spellings import Spellings
 from rainfront.workshop.adapters import Shop
 from tests.builders import NOW, make_job, make_user
+from tests.sizes import sized
 from tests.web.test_pages import Signed
 
 NAME, PHONE, MAIL, SERIAL, NICK = "Zoë Quaintwright", "+353 1 555 0199", "zoe.q@mail.example", "ZQ-7701", "Zozo"
@@ -144,7 +145,7 @@ class Erasing(Signed):
         return found
 
     def test_forty_spellings_in_forty_places_are_nowhere_afterwards(self):
-        for turn in range(2):
+        for turn in sized((1,), (0, 1)):
             with self.subTest(turn=turn):
                 self.job = make_job(self.user, ["port lint"], customer=NAME)
                 Job.objects.filter(pk=self.job.pk).update(serial=SERIAL)

@@ -35,7 +35,7 @@ from rainfront.heat.actions import add_station, log_melt
 from rainfront.heat.models import Melted
 from rainfront.inside.models import Photo
 from rainfront.insights.presenters import insights_of
-from rainfront.instruments.models import Waiting
+from rainfront.instruments.models import BenchInstrument, Waiting
 from rainfront.jobs import actions as jobs_actions
 from rainfront.jobs.models import Job
 from rainfront.logbook.index import follow_jobs
@@ -134,16 +134,19 @@ class SmallShop(Archived):
             read_shop(self.folder / "text")
 
     def test_an_archive_of_an_earlier_version_is_read_with_what_came_since_left_empty(self):
-        """Written before own steps had facts, photos and places, and a small part's steps one name on every route."""
+        """Written before own steps had facts, photos and places, a small part's steps one name on every route, and
+        instruments a table of their own.
+        """
         newer = ("needs", "makes", "photo", "photo_width", "photo_height", "photo_marks", "place_x", "place_y")
         by = User.objects.first()
         ShopStep.objects.create(at="part_iron_on", do="Shim it.", minutes=1, by=by, since=NOW)
+        DiodeMeter.objects.create(name="At the window")
         path, old = self.folder / "a.zip", self.folder / "old.zip"
         write_shop(path)
         with zipfile.ZipFile(path) as whole, zipfile.ZipFile(old, "w") as made:
             files = {entry.filename: whole.read(entry) for entry in whole.infolist()}
             manifest = json.loads(files.pop("manifest.json"))
-            for table in ("stock.benchtestrun", "stock.benchneed"):
+            for table in ("stock.benchtestrun", "stock.benchneed", "instruments.benchinstrument"):
                 name = f"tables/{table}.jsonl"
                 del manifest["rows"][table]
                 manifest["sha256"].pop(name, None)
@@ -153,12 +156,19 @@ class SmallShop(Archived):
             row = {name: value for name, value in row.items() if name not in newer} | {"at": "sense_fix"}
             files[steps] = json.dumps(row).encode() + b"\n"
             manifest["sha256"][steps] = hashlib.sha256(files[steps]).hexdigest()
+            meters = "tables/reference.diodemeter.jsonl"
+            rows = [json.loads(line) | {"host": "", "port": None} for line in files[meters].splitlines()]
+            rows[-1] |= {"host": "127.0.0.1", "port": 7712}
+            files[meters] = b"".join(json.dumps(row).encode() + b"\n" for row in rows)
+            manifest["sha256"][meters] = hashlib.sha256(files[meters]).hexdigest()
             for name, raw in {**files, "manifest.json": json.dumps(manifest).encode()}.items():
                 made.writestr(name, raw)
         self.empty()
         read_shop(old)
         step = ShopStep.objects.get()
         self.assertEqual((step.at, step.do, step.needs, step.place_x), ("part_iron_on", "Shim it.", [], None))
+        moved = BenchInstrument.objects.get()
+        self.assertEqual((str(moved.sheet_meter), str(moved.place)), ("At the window", "127.0.0.1:7712"))
 
     def test_whoever_is_here_already_stays_and_may_sign_in(self):
         path = self.folder / "a.zip"

@@ -84,10 +84,14 @@ class Profiles(TransactionTestCase):
         job = make_job(self.user)
         self.client.post(reverse("instruments:start", args=[job.pk]), {})
         record = Record.objects.get()
+
+        def rows_now():
+            return [row for chunk in record.chunks.all() for row in np.frombuffer(chunk.data).reshape(-1, 3)]
+
         end = time.monotonic() + 30
-        while time.monotonic() < end and Record.objects.get(pk=record.pk).samples < 40:
-            time.sleep(0.1)
-        rows = [row for chunk in record.chunks.all() for row in np.frombuffer(chunk.data).reshape(-1, 3)]
+        while time.monotonic() < end and len(rows_now()) <= 30:
+            time.sleep(0.2)
+        rows = rows_now()
         actions.finish_record(Record.objects.get(pk=record.pk), user=self.user, now=timezone.now())
         self.assertGreater(len(rows), 30)
         for _, volts, amps in rows:
