@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import contextlib
+import hmac
+import secrets
 import socket
-from dataclasses import dataclass
+import ssl
+from dataclasses import dataclass, field
 from typing import Any, Protocol
 
+from benchtalk import bridge
 from benchtalk.trouble import Trouble, TroubleKind
 
 CONNECT_S, SENDS_S, AT_ONCE = 2.0, 1.0, 4096
-SERIAL, TCP = "serial", "tcp"
+SERIAL, TCP, BRIDGE = "serial", "tcp", "bridge"
 
 
 @dataclass(frozen=True)
@@ -20,11 +24,13 @@ class WirePlace:
     Attributes
     ----------
     way : str
-        'tcp' or 'serial'.
+        'tcp', 'serial' or 'bridge'.
     host, port : str, int
         On TCP.
     path, baud : str, int
         On a serial line.
+    secret, pin : str
+        Of a bridge: what both sides know, and the fingerprint of its certificate, '' on this computer.
 
     """
 
@@ -33,6 +39,8 @@ class WirePlace:
     port: int = 0
     path: str = ""
     baud: int = 9600
+    secret: str = field(default="", repr=False)
+    pin: str = ""
 
     def __str__(self) -> str:
         return self.path if self.way == SERIAL else f"{self.host}:{self.port}"
@@ -101,6 +109,54 @@ class TcpWire:
         self._made.close()
 
 
+class BridgeWire(TcpWire):
+    """A connection to a bridge (`benchtalk.bridge`): proved on both sides, under TLS beyond this computer."""
+
+    def __init__(self, place: WirePlace) -> None:
+        super().__init__(place)
+        try:
+            self._made.settimeout(bridge.PROVES_S)
+            if place.pin or place.host not in bridge.HERE:
+                self._made = _pinned(self._made, place.pin)
+            self._prove(place.secret)
+        except OSError as error:
+            self.close()
+            raise Trouble(TroubleKind.GONE, f"the bridge broke off ({_detail(error)})") from error
+        except Trouble:
+            self.close()
+            raise
+
+    def _prove(self, secret: str) -> None:
+        theirs = bridge.line_of(self._made).removeprefix(bridge.HELLO.decode())
+        ours = secrets.token_hex(16)
+        if not theirs or " " in theirs:
+            raise Trouble(TroubleKind.OTHER, "that is no bridge")
+        self._made.sendall(f"{ours} {bridge.proof(secret, 'client', theirs, ours)}\n".encode())
+        said = bridge.line_of(self._made)
+        wanted = bridge.WELCOME.decode() + bridge.proof(secret, "bridge", ours, theirs)
+        if said == bridge.BUSY.decode().strip():
+            raise Trouble(TroubleKind.REFUSED, "somebody else uses the bridge")
+        if not said:
+            raise Trouble(TroubleKind.REFUSED, "the bridge has another secret")
+        if not hmac.compare_digest(said, wanted):
+            raise Trouble(TroubleKind.OTHER, "it answers as no bridge of this shop does")
+
+
+def _pinned(made: socket.socket, pin: str) -> ssl.SSLSocket:
+    """The connection under TLS, with the one certificate that is known."""
+    if not pin:
+        raise Trouble(TroubleKind.REFUSED, "a bridge on another computer needs the fingerprint of its certificate")
+    context = ssl.SSLContext(ssl.PROTOCOL_TLS_CLIENT)
+    # The certificate itself is known, whoever signed it and whatever it is called.
+    context.check_hostname, context.verify_mode = False, ssl.CERT_NONE
+    wrapped = context.wrap_socket(made)
+    shown = wrapped.getpeercert(binary_form=True) or b""
+    if not hmac.compare_digest(bridge.fingerprint(shown), pin.lower().replace(":", "")):
+        wrapped.close()
+        raise Trouble(TroubleKind.OTHER, "its certificate is another one than the one that is known")
+    return wrapped
+
+
 class SerialWire:
     """A serial line of this computer, for this process alone."""
 
@@ -155,7 +211,9 @@ def open_wire(place: WirePlace) -> Wire:
         There is nothing, or nobody may open it.
 
     """
-    return SerialWire(place) if place.way == SERIAL else TcpWire(place)
+    if place.way == SERIAL:
+        return SerialWire(place)
+    return BridgeWire(place) if place.way == BRIDGE else TcpWire(place)
 
 
 def serial_lines() -> list[tuple[str, str]]:

@@ -48,6 +48,7 @@ FIELDS_LEFT_OUT = frozenset(
         ("people.user", "last_login"),
         ("people.user", "groups"),
         ("people.user", "user_permissions"),
+        ("instruments.benchinstrument", "secret"),
         ("jobs.job", "day_due"),
         ("jobs.job", "log_due"),
     }

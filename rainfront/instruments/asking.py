@@ -84,7 +84,9 @@ def heard_from(instrument: BenchInstrument) -> list[str]:
 
     """
     place: dict[str, Any] = {"way": instrument.way, "path": instrument.line, "baud": instrument.baud or LISTENING_BAUD}
-    if instrument.way == BenchInstrument.Way.TCP:
+    if instrument.way == BenchInstrument.Way.BRIDGE:
+        place |= {"secret": instrument.secret, "pin": instrument.pin}
+    if instrument.way != BenchInstrument.Way.SERIAL:
         place |= {"host": instrument.host, "port": instrument.port}
     return [str(line) for line in ask("listen", **place)["lines"]]
 

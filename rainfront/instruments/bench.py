@@ -11,7 +11,7 @@ from typing import Any
 
 from benchtalk.running import Running
 from benchtalk.trouble import Trouble, TroubleKind
-from benchtalk.wire import TCP, WirePlace
+from benchtalk.wire import SERIAL, WirePlace
 from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.electrical.steady import Steady
 from chargepath.instrument.profile import InstrumentProfile
@@ -145,7 +145,7 @@ def wanted_of(row: BenchInstrument) -> tuple[InstrumentProfile, WirePlace]:
 
     """
     profile, place = profile_called(row.profile), row.place
-    if place.way == TCP:
+    if place.way != SERIAL:
         refuse_address(place.host)
     return profile, replace(place, baud=place.baud or int(profile.reach.baud))
 

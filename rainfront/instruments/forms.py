@@ -8,6 +8,7 @@ from typing import Any
 
 from django import forms
 
+from benchtalk.bridge import HERE
 from chargepath.knowledge import Knowledge
 from chargepath.trace.table import Layout
 from rainfront.instruments.models import BenchInstrument, Meter, Record, Supply
@@ -31,6 +32,7 @@ COMPARED = (
 )
 # A serial line of this computer, by its lasting name or by its device.
 SERIAL_LINE = re.compile(r"/dev/(?:serial/by-(?:id|path)/[\w.:+-]+|tty[\w]+|pts/\d+)")
+FINGERPRINT = re.compile(r"[0-9a-f]{64}")
 # What an instrument speaks until its lines have been looked at.
 TAUGHT = JSON_LINES
 AS_IT_IS = ("", "as it is")
@@ -189,7 +191,7 @@ class InstrumentForm(Merged, StyledModelForm):
 
     class Meta:
         model = BenchInstrument
-        fields = ("name", "profile", "way", "host", "port", "line", "baud", "sheet_meter", "used")
+        fields = ("name", "profile", "way", "host", "port", "pin", "line", "baud", "sheet_meter", "used")
 
     teaches = False
 
@@ -211,10 +213,20 @@ class InstrumentForm(Merged, StyledModelForm):
             raise forms.ValidationError("That is no serial line: choose one of the list, as /dev/serial/by-id/…")
         return line
 
+    def clean_pin(self) -> str:
+        """A fingerprint, in any of its spellings."""
+        pin = str(self.cleaned_data["pin"]).strip().replace(":", "").lower()
+        if pin and not FINGERPRINT.fullmatch(pin):
+            raise forms.ValidationError("That is no fingerprint: 64 signs, as the bridge prints them when it starts.")
+        return pin
+
     def clean(self) -> dict[str, Any]:
         """An address for the network, a line for a serial line; a profile that can go there."""
         data = super().clean() or {}
         serial = data.get("way") == BenchInstrument.Way.SERIAL
+        beyond = data.get("way") == BenchInstrument.Way.BRIDGE and data.get("host", HERE[0]) not in HERE
+        if beyond and self.instance.secret and "pin" in data and not data["pin"]:
+            self.add_error("pin", "A bridge on another computer prints it when it starts.")
         if serial and "line" in data and not data["line"]:
             self.add_error("line", "Choose the serial line that it is plugged into.")
         if not serial:

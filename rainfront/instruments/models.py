@@ -183,6 +183,7 @@ class BenchInstrument(models.Model):
 
         TCP = "tcp", "over the network"
         SERIAL = "serial", "by a serial line of the server's computer"
+        BRIDGE = "bridge", "by a bridge on another computer"
 
     name = TypedCharField("Name", max_length=40, unique=True)
     profile = models.CharField("It speaks", max_length=40)
@@ -191,6 +192,9 @@ class BenchInstrument(models.Model):
     port = models.PositiveIntegerField("Port", null=True, blank=True, validators=PORT)
     line = models.CharField("Serial line", max_length=200, blank=True)
     baud = models.PositiveIntegerField("Baud", null=True, blank=True, help_text="empty: as its profile says")
+    # Of a bridge: what both sides know, and the fingerprint of its certificate.
+    secret = models.CharField(max_length=64, blank=True, editable=False)
+    pin = models.CharField("Fingerprint of the bridge", max_length=95, blank=True)
     used = models.BooleanField("It is read", default=True)
     # The meter of sheets that it is: what its readings mean in diode mode, and which references they are held against.
     sheet_meter = models.OneToOneField(
@@ -219,7 +223,15 @@ class BenchInstrument(models.Model):
     @property
     def place(self) -> WirePlace:
         """Where it answers."""
-        return WirePlace(self.way, self.host, self.port or 0, self.line, self.baud or 0)
+        return WirePlace(
+            way=self.way,
+            host=self.host,
+            port=self.port or 0,
+            path=self.line,
+            baud=self.baud or 0,
+            secret=self.secret,
+            pin=self.pin,
+        )
 
 
 class Meter(models.Model):

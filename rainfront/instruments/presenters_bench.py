@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from benchtalk.bridge import HERE, TOLD_BY
 from chargepath.base.quantities import decimal_mark
 from chargepath.instrument.profile import WANTED
 from rainfront.instruments.models import BenchInstrument
@@ -100,6 +101,19 @@ def offered(
             text = f"{value:.{DIGITS.get(quantity, 2)}f}".replace(".", decimal_mark())
             out.append({"name": str(one), "text": text, "shown": f"{text} {WANTED[quantity]}"})
     return out
+
+
+def bridge_words(instrument: BenchInstrument) -> list[str]:
+    """What is typed on the bench's computer to serve an instrument to this program, a command a line."""
+    profile, port = profile_called(instrument.profile), instrument.port or 7790
+    baud, safe = instrument.baud or int(profile.reach.baud), profile.commands.off
+    near = instrument.host in HERE
+    run = f"{TOLD_BY}={instrument.secret} python3 bridge.py /dev/serial/by-id/… --baud {baud} --port {port}"
+    run += f' --safe "{safe}"' if safe else ""
+    if near:
+        return ["pip install pyserial", run]
+    made = "openssl req -x509 -newkey rsa:2048 -nodes -days 3650 -subj /CN=bench -keyout bench.pem -out bench.crt"
+    return ["pip install pyserial", f"{made} && cat bench.crt >> bench.pem", f"{run} --host 0.0.0.0 --cert bench.pem"]
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -98,6 +98,8 @@ class Readers(Answering):
             int(asked.get("port", 0)),
             str(asked.get("path", "")),
             int(asked.get("baud", 0)),
+            str(asked.get("secret", "")),
+            str(asked.get("pin", "")),
         )
         return {"lines": self._one_of_two(lambda: live.listen(place))}
 

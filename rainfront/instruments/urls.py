@@ -30,6 +30,7 @@ urlpatterns = [
     path("instruments/values.json", bench.values, name="values"),
     path("instruments/new/", bench.instrument_page, name="new_instrument"),
     path("instruments/compare/", bench.compare, name="compare"),
+    path("instruments/bridge.py", bench.bridge_out, name="bridge_out"),
     path("instruments/profiles/", bench.profiles_page, name="profiles"),
     path("instruments/profiles/<slug:name>.toml", bench.profile_out, name="profile_out"),
     path("instruments/<int:pk>/", bench.instrument_page, name="instrument"),

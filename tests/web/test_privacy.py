@@ -68,7 +68,7 @@ NOT_TYPED = {
     "instruments.Waiting": {"readings"},
     "instruments.Meter": {"host", "profile"},
     "instruments.Supply": {"host"},
-    "instruments.BenchInstrument": {"profile", "host", "line"},
+    "instruments.BenchInstrument": {"profile", "host", "line", "secret", "pin"},
     "reference.BoardConnector": {"pins"},
     "reference.GoodReading": {"map_id", "place", "pin"},
     "reference.GoodValue": {"map_id", "place", "pin"},

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import date, datetime
+from secrets import token_urlsafe
 from typing import Any
 
 from django.db import transaction
@@ -27,8 +28,11 @@ def set_instrument(form: Any, *, user: User) -> None:
 @needs(Right.KEEP)
 @transaction.atomic
 def store_instrument(form: Any, *, user: User) -> BenchInstrument:
-    """Store an instrument of the bench from a valid form."""
+    """Store an instrument of the bench from a valid form; one behind a bridge gets its secret."""
     made: BenchInstrument = form.save()
+    if made.way == BenchInstrument.Way.BRIDGE and not made.secret:
+        made.secret = token_urlsafe(24)
+        made.save(update_fields=["secret"])
     return made
 
 

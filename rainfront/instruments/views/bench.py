@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 from django.contrib import messages
@@ -10,13 +11,14 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
+from benchtalk import bridge
 from benchtalk.wire import serial_lines
 from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.instrument.profile import MOST_BYTES
 from rainfront.instruments import actions, asking
 from rainfront.instruments.forms import CalibrationForm, CompareForm, InstrumentForm, ProfileFileForm
 from rainfront.instruments.models import BenchInstrument, Meter, Supply
-from rainfront.instruments.presenters_bench import apart, asked_for, instrument_rows, offered
+from rainfront.instruments.presenters_bench import apart, asked_for, bridge_words, instrument_rows, offered
 from rainfront.instruments.profiles import FIELDS, all_profiles, heard_lines, profile_called, proposed_template, text_of
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts, require
@@ -82,6 +84,11 @@ def instrument_page(request: HttpRequest, pk: int | None = None) -> HttpResponse
         return _page(request, instrument, form)
     made = actions.store_instrument(form, user=user)
     asking.renew_bench()
+    if made.way == BenchInstrument.Way.BRIDGE and not (made.pin or made.host in bridge.HERE):
+        messages.success(
+            request, f"{made} stored. Start its bridge as below, then type the fingerprint that it prints."
+        )
+        return redirect(made)
     if form.teaches:
         return redirect("instruments:lines", made.pk)
     messages.success(request, f"{made} stored.")
@@ -109,7 +116,14 @@ def _page(
     calibration: CalibrationForm | None = None,
 ) -> HttpResponse:
     noted = calibration or CalibrationForm(initial={"on": timezone.localdate()})
-    context = {"form": form, "instrument": instrument, "calibration": noted, "serial": serial_lines()}
+    bridged = instrument is not None and instrument.way == BenchInstrument.Way.BRIDGE
+    context = {
+        "form": form,
+        "instrument": instrument,
+        "calibration": noted,
+        "serial": serial_lines(),
+        "bridge": bridge_words(instrument) if instrument and bridged else (),
+    }
     return render(request, "instruments/instrument.html", context, status=422 if form.errors or noted.errors else 200)
 
 
@@ -160,6 +174,13 @@ def profiles_page(request: HttpRequest) -> HttpResponse:
     rows = [(name, label, profile_called(name).about) for name, label in all_profiles()]
     context = {"rows": rows, "form": form, "error": error}
     return render(request, "instruments/profiles.html", context, status=422 if error or form.errors else 200)
+
+
+@require_GET
+def bridge_out(request: HttpRequest) -> HttpResponse:
+    """The one file that serves a serial instrument of another computer."""
+    named = {"Content-Disposition": 'attachment; filename="bridge.py"'}
+    return HttpResponse(Path(bridge.__file__).read_bytes(), content_type="text/x-python; charset=utf-8", headers=named)
 
 
 @require_GET
