@@ -8,6 +8,7 @@ urlpatterns = [
     path("", include("rainfront.work.urls")),
     path("", include("rainfront.proof.urls")),
     path("", include("rainfront.instruments.urls")),
+    path("", include("rainfront.instruments.bench_urls")),
     path("", include("rainfront.inside.urls")),
     path("", include("rainfront.board.urls")),
     path("", include("rainfront.heat.urls")),

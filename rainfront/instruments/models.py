@@ -218,7 +218,7 @@ class BenchInstrument(models.Model):
 
     def get_absolute_url(self) -> str:
         """Its page."""
-        return reverse("instruments:instrument", args=[self.pk])
+        return reverse("bench:instrument", args=[self.pk])
 
     @property
     def place(self) -> WirePlace:

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from rainfront.instruments.views import bench, live, proof, records, supply
+from rainfront.instruments.views import live, proof, records, supply
 
 app_name = "instruments"
 urlpatterns = [
@@ -25,18 +25,6 @@ urlpatterns = [
     path("jobs/<int:job>/wait/", live.wait_page, name="wait"),
     path("jobs/<int:job>/prove/meter/", proof.start, name="proof_start"),
     path("jobs/<int:job>/prove/meter/<int:pk>/", proof.watch, name="proof_watch"),
-    path("instruments/", bench.bench_page, name="bench"),
-    path("instruments/now/", bench.bench_now, name="bench_now"),
-    path("instruments/values.json", bench.values, name="values"),
-    path("instruments/new/", bench.instrument_page, name="new_instrument"),
-    path("instruments/compare/", bench.compare, name="compare"),
-    path("instruments/bridge.py", bench.bridge_out, name="bridge_out"),
-    path("instruments/profiles/", bench.profiles_page, name="profiles"),
-    path("instruments/profiles/<slug:name>.toml", bench.profile_out, name="profile_out"),
-    path("instruments/<int:pk>/", bench.instrument_page, name="instrument"),
-    path("instruments/<int:pk>/calibrated/", bench.calibrated, name="calibrated"),
-    path("instruments/<int:pk>/lines/", bench.lines_page, name="lines"),
-    path("instruments/<int:pk>/try/", bench.try_out, name="try"),
     path("meter/", live.meter_page, name="meter"),
     path("meter/profile/", live.profile_page, name="profile"),
     path("meter/command/", live.meter_command, name="command"),

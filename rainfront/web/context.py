@@ -12,10 +12,6 @@ from rainfront.web.guides import guide_to
 
 # Pages of boards that are no page of a job.
 BOARDS = ("board:maps", "board:confirm", "board:map", "board:naming", "board:lay")
-# Pages of instruments that are no page of a job.
-BENCH = tuple(
-    f"instruments:{name}" for name in ("bench", "instrument", "new_instrument", "lines", "meter", "supply", "profile")
-)
 # Label, the page it leads to, and which pages it stands for: whole apps, or single views.
 MENU: tuple[tuple[str, str, frozenset[str]], ...] = (
     ("Jobs", "day:list", frozenset({"day:list", "exchange:case"})),
@@ -26,7 +22,7 @@ MENU: tuple[tuple[str, str, frozenset[str]], ...] = (
     ("Parts", "stock:shelf", frozenset({"stock"})),
     ("References", "reference:overview", frozenset({"reference", *BOARDS, "logbook:models", "logbook:model"})),
     ("Knowledge", "workshop:knowledge", frozenset({"workshop"})),
-    ("Settings", "workshop:settings", frozenset({"workshop:settings", "people", "keeping", "exchange", *BENCH})),
+    ("Settings", "workshop:settings", frozenset({"workshop:settings", "people", "keeping", "exchange", "bench"})),
 )
 
 

@@ -29,7 +29,7 @@ class Unpacked(BrowserTest):
         job = make_job(self.user, ("port clean",))
 
         def steps(page: Page) -> None:
-            visit(page, reverse("instruments:bench"))
+            visit(page, reverse("bench:bench"))
             expect(page.locator("main")).to_contain_text("No instrument yet")
             page.click("text=Another instrument")
             page.fill("#id_name", "Meter on the mat")
@@ -54,7 +54,7 @@ class Unpacked(BrowserTest):
             expect(field).to_have_value("5.081")
             # What goes wrong is said where it stands, and over with the trouble.
             self.standing.how = "silent"
-            visit(page, reverse("instruments:bench"))
+            visit(page, reverse("bench:bench"))
             expect(page.locator(".trouble")).to_contain_text("switch it off and on")
             self.standing.how = ""
             expect(page.locator(".trouble")).to_have_count(0)

@@ -24,7 +24,7 @@ from tests.talk.rigs import Known
 from tests.watched import until
 from tests.web.test_pages import Signed
 
-BENCH, NEW = reverse("instruments:bench"), reverse("instruments:new_instrument")
+BENCH, NEW = reverse("bench:bench"), reverse("bench:new_instrument")
 
 
 class Strange(Known):
@@ -53,7 +53,7 @@ class BenchInstruments(Signed):
         """The page of the instruments once it says something."""
 
         def found():
-            page = self.client.get(reverse("instruments:bench_now")).content.decode()
+            page = self.client.get(reverse("bench:bench_now")).content.decode()
             return page if what in page else ""
 
         return until(found, what=what)
@@ -65,14 +65,14 @@ class BenchInstruments(Signed):
         page = self.shown(" V</b>")
         self.assertIn("is read", page)
         self.assertRegex(page, r"[45]\.\d\d\d V")
-        values = self.client.get(reverse("instruments:values"), {"quantity": "amps"}).json()
+        values = self.client.get(reverse("bench:values"), {"quantity": "amps"}).json()
         self.assertTrue(values["some"])
         self.assertRegex(values["values"][0]["text"], r"^\d\.\d\d\d$")
-        self.assertEqual(self.client.get(reverse("instruments:values"), {"quantity": "ohms"}).json()["some"], False)
+        self.assertEqual(self.client.get(reverse("bench:values"), {"quantity": "ohms"}).json()["some"], False)
         standing.how = "silent"
         page = self.shown("cannot be read")
         self.assertIn("switch it off and on", page)
-        self.assertEqual(self.client.get(reverse("instruments:values"), {"quantity": "amps"}).json()["values"], [])
+        self.assertEqual(self.client.get(reverse("bench:values"), {"quantity": "amps"}).json()["values"], [])
         standing.how = ""
         self.shown("is read")
 
@@ -102,7 +102,7 @@ class BenchInstruments(Signed):
 
         def says():
             os.write(master, b"T1: 183.5 C\n")
-            return "183.5" in self.client.get(reverse("instruments:bench_now")).content.decode()
+            return "183.5" in self.client.get(reverse("bench:bench_now")).content.decode()
 
         until(says)
 
@@ -119,14 +119,14 @@ class BenchInstruments(Signed):
         self.assertGreater(len(made.secret), 30)
         page = self.client.get(made.get_absolute_url())
         self.assertContains(page, f"RAINFRONT_BRIDGE_SECRET={made.secret} python3 bridge.py")
-        self.assertContains(self.client.get(reverse("instruments:bridge_out")), "Serve one serial instrument")
+        self.assertContains(self.client.get(reverse("bench:bridge_out")), "Serve one serial instrument")
         line = os.ttyname(slave)
         serving = bridge.Bridge(lambda: bridge.serial_line(line, 9600), made.secret)
         threading.Thread(target=serving.serve, args=(listening,), daemon=True).start()
 
         def says():
             os.write(master, b"T1: 183.5 C\n")
-            return "183.5" in self.client.get(reverse("instruments:bench_now")).content.decode()
+            return "183.5" in self.client.get(reverse("bench:bench_now")).content.decode()
 
         until(says)
         other = self.client.post(NEW, {"name": "B", "profile": "csv_lines", "way": "bridge", "host": "127.0.0.1"})
@@ -140,7 +140,7 @@ class BenchInstruments(Signed):
         standing = self.standing(Strange(20.0))
         answer = self.store(host="127.0.0.1", port=standing.place.port, profile="teach")
         made = BenchInstrument.objects.get()
-        lines = reverse("instruments:lines", args=[made.pk])
+        lines = reverse("bench:lines", args=[made.pk])
         self.assertRedirects(answer, lines)
         self.assertFalse(made.used)
         page = self.client.get(lines)
@@ -157,7 +157,7 @@ class BenchInstruments(Signed):
     def test_who_calibrated_it_and_off_the_bench(self):
         self.store(host="127.0.0.1", port=9)
         made = BenchInstrument.objects.get()
-        path = reverse("instruments:calibrated", args=[made.pk])
+        path = reverse("bench:calibrated", args=[made.pk])
         self.assertContains(self.client.post(path, {"who": "", "on": "2026-03-01"}), "Fill this in", status_code=422)
         self.client.post(path, {"who": "Quay laboratory", "on": "2026-03-01"})
         self.assertContains(self.client.get(BENCH), "calibrated 1 Mar 2026 by Quay laboratory")
@@ -165,9 +165,9 @@ class BenchInstruments(Signed):
         self.assertFalse(BenchInstrument.objects.exists())
 
     def test_a_profile_goes_out_as_a_file_and_comes_in_again_and_no_other_text_does(self):
-        page = reverse("instruments:profiles")
+        page = reverse("bench:profiles")
         self.assertContains(self.client.get(page), "Multimeter with a remote interface")
-        out = self.client.get(reverse("instruments:profile_out", args=["usb_power_meter"]))
+        out = self.client.get(reverse("bench:profile_out", args=["usb_power_meter"]))
         for raw, status, says in (
             (out.content, 302, ""),
             (b"\xff\xfe", 422, "it is no text"),
@@ -179,9 +179,9 @@ class BenchInstruments(Signed):
                 answer = self.client.post(page, {"file": SimpleUploadedFile("p.toml", raw)})
                 self.assertContains(answer, says, status_code=status)
         made = OwnProfile.objects.get()
-        again = self.client.get(reverse("instruments:profile_out", args=[f"own-{made.pk}"]))
+        again = self.client.get(reverse("bench:profile_out", args=[f"own-{made.pk}"]))
         self.assertEqual(again.content, out.content)
-        self.assertEqual(self.client.get(reverse("instruments:profile_out", args=["own-77"])).status_code, 404)
+        self.assertEqual(self.client.get(reverse("bench:profile_out", args=["own-77"])).status_code, 404)
 
     def test_two_on_one_part_say_how_far_they_are_apart(self):
         class Off(StandinRemoteMultimeter):
@@ -195,7 +195,7 @@ class BenchInstruments(Signed):
             port = self.standing(talker).place.port
             self.store(name=name, profile="remote_multimeter", host="127.0.0.1", port=port)
         first, second = (made.pk for made in BenchInstrument.objects.all())
-        page = reverse("instruments:compare")
+        page = reverse("bench:compare")
         sent = {"first": first, "second": second, "quantity": "ohms"}
         self.assertContains(self.client.post(page, sent), "Second reads 1.500 ohm (1.5 %) more than Bench.")
         same = self.client.post(page, sent | {"second": first})

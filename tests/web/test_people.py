@@ -44,9 +44,9 @@ LOOKS |= dict.fromkeys(
     (
         "instruments:meter",
         "instruments:supply",
-        "instruments:new_instrument",
-        "instruments:instrument",
-        "instruments:profiles",
+        "bench:new_instrument",
+        "bench:instrument",
+        "bench:profiles",
     )
 )
 # Every address that takes anything, and the right it asks for. Written by hand, as the shop reads it.
@@ -58,7 +58,7 @@ ASKS = {
         instruments:wait instruments:command instruments:routine inside:start inside:point
         inside:enter inside:lift inside:ladder inside:supply inside:hunt inside:sense inside:add_photo inside:mark
         inside:unmark inside:remove_photo heat:stations heat:station heat:give_away heat:strike cell:desk cell:stop
-        instruments:pretend instruments:calibrated instruments:try instruments:compare stock:bench
+        instruments:pretend bench:calibrated bench:try bench:compare stock:bench
         board:lay board:remove_picture board:lay_photo""",
     Right.REPAIR: """jobs:choose jobs:drop proof:read proof:again proof:failed proof:refer
         instruments:proof_start instruments:proof_watch""",
@@ -75,8 +75,8 @@ ASKS = {
     Right.ERASE: "counter:erase",
     Right.PEOPLE: "people:people people:person people:reset",
     Right.KEEP: """people:keeping keeping:backups exchange:exchange exchange:bring_in instruments:meter
-        instruments:supply instruments:profile instruments:new_instrument instruments:instrument
-        instruments:lines instruments:profiles""",
+        instruments:supply instruments:profile bench:new_instrument bench:instrument
+        bench:lines bench:profiles""",
 }
 
 
@@ -278,7 +278,7 @@ class Meters(TestCase):
         ):
             for page, more in (
                 ("instruments:meter", {}),
-                ("instruments:new_instrument", {"name": "M", "profile": "csv_lines", "way": "tcp"}),
+                ("bench:new_instrument", {"name": "M", "profile": "csv_lines", "way": "tcp"}),
             ):
                 with self.subTest(host=host, page=page):
                     sent = self.client.post(reverse(page), {"host": host, "port": "22", **more})
@@ -301,7 +301,7 @@ class Meters(TestCase):
             self.assertContains(self.client.get(reverse(page)), "is set by the owner")
             self.assertEqual(self.client.post(reverse(page), {"host": "127.0.0.1", "port": "22"}).status_code, 403)
         sent = {"name": "M", "profile": "csv_lines", "way": "tcp", "host": "127.0.0.1", "port": "22"}
-        self.assertEqual(self.client.post(reverse("instruments:new_instrument"), sent).status_code, 403)
+        self.assertEqual(self.client.post(reverse("bench:new_instrument"), sent).status_code, 403)
         self.assertFalse(BenchInstrument.objects.exists())
         lead, form = User.objects.get(username="lead"), Mock()
         for act in (set_instrument, store_instrument):

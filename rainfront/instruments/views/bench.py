@@ -78,7 +78,7 @@ def instrument_page(request: HttpRequest, pk: int | None = None) -> HttpResponse
         actions.remove_instrument(instrument, user=user)
         asking.renew_bench()
         messages.success(request, f"{instrument} is off the bench.")
-        return redirect("instruments:bench")
+        return redirect("bench:bench")
     form = InstrumentForm(request.POST, instance=instrument)
     if not form.is_valid():
         return _page(request, instrument, form)
@@ -90,9 +90,9 @@ def instrument_page(request: HttpRequest, pk: int | None = None) -> HttpResponse
         )
         return redirect(made)
     if form.teaches:
-        return redirect("instruments:lines", made.pk)
+        return redirect("bench:lines", made.pk)
     messages.success(request, f"{made} stored.")
-    return redirect("instruments:bench")
+    return redirect("bench:bench")
 
 
 @require_POST
@@ -106,7 +106,7 @@ def calibrated(request: HttpRequest, pk: int) -> HttpResponse:
     who, on = form.cleaned_data["who"], form.cleaned_data["on"]
     actions.calibrate(instrument, who, on, user=signed_in(request))
     messages.success(request, f"{instrument}: calibrated by {who}.")
-    return redirect("instruments:bench")
+    return redirect("bench:bench")
 
 
 def _page(
@@ -141,7 +141,7 @@ def lines_page(request: HttpRequest, pk: int) -> HttpResponse:
             actions.store_profile(str(instrument), template, lines, instrument=instrument, user=user, now=now)
             asking.renew_bench()
             messages.success(request, f"What {instrument} says is understood now.")
-            return redirect("instruments:bench")
+            return redirect("bench:bench")
     except ChargepathError as problem:
         error = str(problem)
     template = template or proposed_template(lines)
@@ -168,7 +168,7 @@ def profiles_page(request: HttpRequest) -> HttpResponse:
             try:
                 made = actions.bring_profile_in(raw, user=signed_in(request), now=timezone.now())
                 messages.success(request, f"The profile {made} is here.")
-                return redirect("instruments:profiles")
+                return redirect("bench:profiles")
             except ChargepathError as problem:
                 error = str(problem)
     rows = [(name, label, profile_called(name).about) for name, label in all_profiles()]
@@ -184,12 +184,12 @@ def bridge_out(request: HttpRequest) -> HttpResponse:
 
 
 @require_GET
-def profile_out(request: HttpRequest, name: str) -> HttpResponse:
+def profile_out(request: HttpRequest, profile: str) -> HttpResponse:
     """A profile as its file."""
-    text = text_of(name)
+    text = text_of(profile)
     if not text:
         raise Http404
-    named = {"Content-Disposition": f'attachment; filename="{name}.toml"'}
+    named = {"Content-Disposition": f'attachment; filename="{profile}.toml"'}
     return HttpResponse(text, content_type="application/toml; charset=utf-8", headers=named)
 
 
@@ -217,4 +217,4 @@ def try_out(request: HttpRequest, pk: int) -> HttpResponse:
         asking.wish(instrument, request.POST.get("quantity", "")[:20])
     except ReadingError as error:
         messages.warning(request, str(error))
-    return redirect("instruments:bench")
+    return redirect("bench:bench")
