@@ -20,11 +20,14 @@ from tests.watched import until
 # Turns of so many seconds, without and with; how often each of those at the instruments asks, as their pages do [s].
 TURNS, TURN_S, ASKERS, EVERY_S, DRIP_S = 6, 10.0, 16, 1.5, 0.3
 SET_UP = """
-from rainfront.instruments.models import Meter, Supply
+from rainfront.instruments.models import BenchInstrument, Meter, Supply
 from rainfront.people.models import User
 from tests.builders import make_job
 Meter.objects.update_or_create(pk=1, defaults={{"port": {port}}})
 Supply.objects.update_or_create(pk=1, defaults={{"port": {port}}})
+for number in range({askers}):
+    fields = {{"profile": "usb_power_meter", "host": "127.0.0.1", "port": {port}}}
+    BenchInstrument.objects.create(name=f"drips {{number}}", **fields)
 job = make_job(User.objects.first(), ("port lint", "i 0.2 5.0 18%"))
 print(job.pk)
 """
@@ -54,7 +57,7 @@ def run() -> Iterator[str]:
     shop, port = RunningShop(), _drip()
     shop.environment["RAINFRONT_WATCH"] = str(shop.place / "w")
     shop.people({"owner": "owner"})
-    job = int(shop.code(SET_UP.format(port=port)).splitlines()[-1])
+    job = int(shop.code(SET_UP.format(port=port, askers=ASKERS)).splitlines()[-1])
     beside = [
         subprocess.Popen([sys.executable, *words], env=shop.environment, cwd=ROOT, stderr=subprocess.DEVNULL)
         for words in (("-m", "benchwatch", "--folder", str(shop.place / "w")), ("manage.py", "instruments"))
@@ -72,8 +75,10 @@ def run() -> Iterator[str]:
                 if not asking.wait(0.2):
                     continue
                 begun = time.perf_counter()
-                if number % 2:
+                if number % 3 == 1:
                     person.get("/supply/now/")
+                elif number % 3 == 2:
+                    person.get("/instruments/now/")
                 else:
                     person.post("/meter/command/", {"do": "plug"})
                 answers.append(time.perf_counter() - begun)
