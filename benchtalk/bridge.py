@@ -36,7 +36,7 @@ def proof(secret: str, side: str, ours: str, theirs: str) -> str:
 
 
 def fingerprint(der: bytes) -> str:
-    """SHA-256 of a certificate, as it is pinned."""
+    """The SHA-256 of a certificate in hexadecimal, by which a person says which certificate is the bridge's."""
     return hashlib.sha256(der).hexdigest()
 
 
@@ -73,7 +73,7 @@ class Bridge:
         self._taken = threading.Lock()
 
     def serve(self, listening: socket.socket) -> None:
-        """Serve whoever connects, until the listening socket is closed."""
+        """Serve clients that connect to this socket, until somebody closes it."""
         while True:
             try:
                 made, _ = listening.accept()
@@ -142,7 +142,10 @@ def serial_line(path: str, baud: int) -> Any:
 
 
 def main(words: Sequence[str] | None = None) -> int:
-    """Run until it is ended; 2 where it may not be served so."""
+    """Serve the line until the program is ended.
+
+    Returns 2, and says why, where no secret is set or others on the network could read along.
+    """
     asked = argparse.ArgumentParser(prog="bridge.py", description="Serve one serial instrument over the network.")
     asked.add_argument("line", help="as /dev/serial/by-id/...")
     asked.add_argument("--baud", type=int, default=9600)

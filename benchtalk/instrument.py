@@ -92,13 +92,13 @@ class Instrument:
             raise
 
     def close(self) -> None:
-        """Close the connection; nothing happens where it is closed."""
+        """Close the connection. Closing it twice does nothing."""
         if self._wire is not None:
             self._wire.close()
         self._wire = self._lines = None
 
     def wake(self) -> None:
-        """End whatever is waited for, from another thread."""
+        """Wake the thread that waits for this instrument: it then gets a `Trouble`. Called from another thread."""
         wire = self._wire
         if wire is not None:
             wire.wake()
@@ -130,7 +130,7 @@ class Instrument:
         return TalkedReading(quantity, found[quantity], asked)
 
     def readings(self) -> list[TalkedReading]:
-        """What it says by itself next; nothing for a line that holds no reading.
+        """Wait for the next line that the instrument sends by itself, and return the readings in it, perhaps none.
 
         Raises
         ------
@@ -167,7 +167,7 @@ class Instrument:
         self._fine()
 
     def output(self, *, on: bool) -> None:
-        """Switch the output, and read back that it is so.
+        """Switch the output on or off, and ask the instrument whether it is.
 
         Raises
         ------

@@ -1,8 +1,9 @@
-"""An instrument that is kept read, on a thread of its own: its last values with their age, or what is wrong with it."""
+"""Keeps one instrument read on a thread of its own, and tells its last values with their age, or what is wrong."""
 
 from __future__ import annotations
 
 import contextlib
+import logging
 import queue
 import threading
 import time
@@ -12,10 +13,11 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from benchtalk.instrument import Instrument, TalkedReading
-from benchtalk.trouble import Trouble
+from benchtalk.trouble import Trouble, TroubleKind
 from benchtalk.wire import WirePlace
 from chargepath.instrument.profile import InstrumentProfile
 
+LOG = logging.getLogger(__name__)
 # How long it is left alone after each failure in a row [s]: soon again at first, ten seconds at most.
 WAITS_S = (0.5, 0.5, 0.5, 1.0, 1.0, 1.0, 1.5, 1.5, 1.5, 1.5, 5.0, 10.0)
 # A value is shown for so long [s]; so many are kept for a small trace; a wish for a quantity holds so long [s].
@@ -96,12 +98,6 @@ class Running:
             with self._lock:
                 self._hearing.remove(heard)
 
-    def latest(self, quantity: str, within: float = SHOWN_S) -> TalkedReading | None:
-        """The last value, None where there is none that is so young."""
-        with self._lock:
-            found = self._told.values.get(quantity)
-        return found if found is not None and found.age() <= within else None
-
     def told(self) -> dict[str, Any]:
         """How it stands: plain data.
 
@@ -145,13 +141,14 @@ class Running:
                     self._round()
                     failed = 0
             except Trouble as trouble:
-                if self._over.is_set():
-                    break
                 self._say("trouble", trouble)
-                self._instrument.close()
-                self._over.wait(WAITS_S[min(failed, len(WAITS_S) - 1)])
-                failed += 1
-        self._instrument.close()
+            except Exception:
+                # Whatever it is, it is this program's, and no reason to read the instrument no more.
+                LOG.exception("reading an instrument failed")
+                self._say("trouble", Trouble(TroubleKind.OTHER, "the program could not read what it said"))
+            self._instrument.close()
+            self._over.wait(WAITS_S[min(failed, len(WAITS_S) - 1)])
+            failed += 1
 
     def _round(self) -> None:
         while not self._to_say.empty():

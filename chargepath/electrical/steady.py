@@ -5,7 +5,6 @@ An overrange that stands still says nothing: a probe in the air reads the same. 
 
 from __future__ import annotations
 
-import json
 import math
 from dataclasses import dataclass, field
 
@@ -50,14 +49,3 @@ class Steady:
             return None
         values = sorted(value for _, value in self._rows)
         return values[len(values) // 2]
-
-
-def parse_probe(line: str) -> tuple[float, float] | None:
-    """Seconds and millivolts (``inf`` for overrange) of a multimeter's line, None for any other line."""
-    try:
-        data = json.loads(line)
-        seconds = float(data["t"])
-        mv = math.inf if data.get("ol") else float(data["mv"])
-    except (ValueError, TypeError, KeyError, AttributeError, OverflowError, RecursionError):
-        return None
-    return (seconds, mv) if math.isfinite(seconds) and mv >= 0 and not math.isnan(mv) else None

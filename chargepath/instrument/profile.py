@@ -230,9 +230,13 @@ def _of_json(line: str, row: ProfileQuantity) -> float | None:
         return None
     if isinstance(value, str) and value in row.overload:
         return math.inf
-    if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
+    if isinstance(value, bool) or not isinstance(value, int | float):
         return None
-    return float(value)
+    try:
+        number = float(value)
+    except OverflowError:
+        return None
+    return number if math.isfinite(number) else None
 
 
 def read_profile(text: str, name: str = "profile") -> InstrumentProfile:

@@ -15,8 +15,8 @@ from chargepath.base.quantities import METERS, parse_diode, parse_quantity
 from chargepath.case.file import dump, parse
 from chargepath.case.quickline import complete, parse_line
 from chargepath.electrical.goodfile import COLUMNS, read_good
-from chargepath.electrical.steady import parse_probe
 from chargepath.grading.expect import Conditions
+from chargepath.instrument.profile import shipped_profiles
 from chargepath.knowledge.loader import shipped
 from chargepath.trace.protocol import parse_sample
 from chargepath.trace.table import decode, look, read
@@ -71,8 +71,9 @@ def _sample(source: Source) -> None:
 
 
 def _probe(source: Source) -> None:
-    found = parse_probe(source.bent(json.dumps({"t": source.leaf(), "mv": source.leaf()}, allow_nan=True)))
-    if found is not None and (not math.isfinite(found[0]) or math.isnan(found[1])):
+    line = source.bent(json.dumps({"t": source.leaf(), "mv": source.leaf()}, allow_nan=True))
+    found = shipped_profiles()["json_multimeter"].read(line).get("diode")
+    if found is not None and math.isnan(found):
         raise AssertionError("a reading that is no number")
 
 

@@ -8,6 +8,7 @@ import tty
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from unittest.mock import patch
 
 from django.test import SimpleTestCase
 
@@ -17,7 +18,7 @@ from benchtalk.running import Running
 from benchtalk.standing_in import MISBEHAVIOURS, StandingIn
 from benchtalk.trouble import Trouble, TroubleKind
 from benchtalk.wire import SERIAL, TCP, WirePlace, open_wire
-from chargepath.instrument.profile import shipped_profiles
+from chargepath.instrument.profile import InstrumentProfile, shipped_profiles
 from chargepath.standin.bench import StandinBench
 from chargepath.standin.bench_supply import StandinSupply, StandinThermocouple
 from chargepath.standin.meter import StandinMeter
@@ -86,8 +87,10 @@ class Limits(SimpleTestCase):
 
         saying = threading.Thread(target=say, daemon=True)
         saying.start()
-        # Before the line is pulled out.
+        # Before the line is pulled out; what is said without a pause is there at once.
         self.addCleanup(saying.join)
+        if not pause:
+            saying.join()
         return WireLines(wire)
 
     def kind(self, act):
@@ -107,9 +110,8 @@ class Limits(SimpleTestCase):
         self.assertEqual(self.lines(b"1" * LONGEST + b"\r\n").line(5), "1" * LONGEST)
 
     def test_what_has_piled_up_is_dropped_for_the_newest(self):
-        lines = self.lines(b"1\n2\n3\n4")
-        time.sleep(0.1)
-        self.assertEqual(lines.newest(5), "3")
+        # All of it has been written when the lines are here.
+        self.assertEqual(self.lines(b"1\n2\n3\n4").newest(5), "3")
 
 
 class ByProfile(SimpleTestCase):
@@ -177,7 +179,6 @@ class ByProfile(SimpleTestCase):
     def test_another_instrument_at_the_address_is_named(self):
         standing = self.standing(StandinTextSupply(StandinSupply()))
         standing.how = "other"
-        time.sleep(0.1)
         profile = profile_of("ask")
         with self.assertRaises(Trouble) as caught:
             Instrument(profile, standing.place).open()
@@ -213,6 +214,20 @@ class KeptRead(SimpleTestCase):
                 rig.close()
                 self.assertFalse(rig.running._thread.is_alive())
 
+    def test_an_error_of_the_program_is_logged_and_the_instrument_read_again(self):
+        standing = StandingIn(Known(0.0)).start()
+        self.addCleanup(standing.stop)
+        running = Running(profile_of("ask"), standing.place)
+        self.addCleanup(running.stop)
+        with (
+            self.assertLogs("benchtalk.running", "ERROR"),
+            patch.object(InstrumentProfile, "read", side_effect=KeyError),
+        ):
+            running.start()
+            until(lambda: running.told()["state"] == "trouble")
+        self.assertEqual(running.told()["kind"], "other")
+        until(lambda: running.told()["state"] == "reading")
+
     def test_what_a_page_is_told(self):
         standing = StandingIn(Known(0.0)).start()
         self.addCleanup(standing.stop)
@@ -234,4 +249,3 @@ class KeptRead(SimpleTestCase):
         standing.how = "silent"
         until(lambda: running.told()["state"] == "trouble")
         self.assertEqual((running.told()["kind"], running.told()["values"]), ("silent", {}))
-        self.assertIsNone(running.latest("volts"))

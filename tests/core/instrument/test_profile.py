@@ -43,6 +43,7 @@ class Shipped(SimpleTestCase):
             ("json_lines", "", "[1, 2]", {}),
             ("json_multimeter", "", '{"t": 1, "mv": 512}', {"diode": 512.0}),
             ("json_multimeter", "", '{"t": 1, "ol": true}', {"diode": math.inf}),
+            ("json_multimeter", "", '{"t": 1, "mv": 1' + "0" * 400 + "}", {}),
         ):
             with self.subTest(profile=profile, line=line):
                 read = shipped_profiles()[profile].read(line, wanted)
