@@ -2,8 +2,9 @@
 
 Needs the standard library and pyserial, and nothing else of this program, so that this one file can be copied to the
 bench's computer. Whoever connects proves that it knows the secret, and the bridge proves it too; the secret itself is
-never sent. One client at a time. When it has gone, the lines of `--safe` are said to the instrument. Beyond this
-computer it is served under TLS only, with a certificate whose fingerprint the other side knows.
+never sent. One client at a time. When it has gone, or has said nothing for five seconds, the lines of `--safe` are said
+to the instrument. Beyond this computer it is served under TLS only, with a certificate whose fingerprint the other side
+knows.
 """
 
 from __future__ import annotations
@@ -18,6 +19,7 @@ import socket
 import ssl
 import sys
 import threading
+import time
 from collections.abc import Sequence
 from contextlib import suppress
 from pathlib import Path
@@ -28,6 +30,9 @@ TOLD_BY = "RAINFRONT_BRIDGE_SECRET"
 HERE = ("127.0.0.1", "::1", "localhost")
 # Who does not prove itself in time is sent away [s]; how many bytes are passed on at once.
 PROVES_S, AT_ONCE, LONGEST = 3.0, 4096, 200
+# Where something has to be made safe, a client that says nothing for so long counts as gone [s]: one that lives asks
+# several times a second. How often that is looked at [s].
+LEASE_S, LOOKS_S = 5.0, 0.5
 
 
 def proof(secret: str, side: str, ours: str, theirs: str) -> str:
@@ -84,6 +89,11 @@ class Bridge:
     def _one(self, made: socket.socket) -> None:
         try:
             made.settimeout(PROVES_S)
+            # A computer that has vanished without a word is found out too, and does not keep others away.
+            made.setsockopt(socket.SOL_SOCKET, socket.SO_KEEPALIVE, 1)
+            for name, value in (("TCP_KEEPIDLE", 5), ("TCP_KEEPINTVL", 2), ("TCP_KEEPCNT", 3)):
+                if hasattr(socket, name):
+                    made.setsockopt(socket.IPPROTO_TCP, getattr(socket, name), value)
             if self._tls is not None:
                 made = self._tls.wrap_socket(made, server_side=True)
             welcome = self._welcome(made)
@@ -114,14 +124,16 @@ class Bridge:
 
     def _pass_on(self, made: socket.socket) -> None:
         line = self._open_line()
+        heard = time.monotonic()
         try:
-            while True:
+            while not self._safe or time.monotonic() - heard < LEASE_S:
                 waiting = isinstance(made, ssl.SSLSocket) and made.pending() > 0
-                ready = [made] if waiting else select.select([made, line], [], [], 1.0)[0]
+                ready = [made] if waiting else select.select([made, line], [], [], LOOKS_S)[0]
                 if made in ready:
                     data = made.recv(AT_ONCE)
                     if not data:
                         return
+                    heard = time.monotonic()
                     line.write(data)
                 if line in ready:
                     data = line.read(AT_ONCE)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import threading
 import time
 from collections import deque
 from dataclasses import dataclass
@@ -64,6 +65,7 @@ class Instrument:
         self._lines: WireLines | None = None
         self._fits: deque[bool] = deque(maxlen=OF)
         self._changed = -math.inf
+        self._woken = threading.Event()
 
     def open(self) -> None:
         """Connect, make sure that it is the one its profile describes, and set it up.
@@ -75,6 +77,7 @@ class Instrument:
 
         """
         self.close()
+        self._woken.clear()
         self._wire = open_wire(self.place)
         self._lines = WireLines(self._wire, self.profile.reach.ends, int(self.profile.reach.longest))
         self._fits.clear()
@@ -99,6 +102,7 @@ class Instrument:
 
     def wake(self) -> None:
         """Wake the thread that waits for this instrument: it then gets a `Trouble`. Called from another thread."""
+        self._woken.set()
         wire = self._wire
         if wire is not None:
             wire.wake()
@@ -205,8 +209,8 @@ class Instrument:
 
     def _settle(self) -> None:
         left = self._changed + self.profile.acquire.settle_s - time.monotonic()
-        if left > 0:
-            time.sleep(left)
+        if left > 0 and self._woken.wait(left):
+            raise Trouble(TroubleKind.GONE, "it is being closed")
 
     def _be_known(self) -> None:
         lines = self._open_lines()

@@ -64,7 +64,7 @@ class Running:
         self._thread.start()
 
     def stop(self) -> None:
-        """Stop within half a second, whatever it does."""
+        """Stop reading. Returns within half a second, also where the instrument does not answer."""
         self._over.set()
         self._instrument.wake()
         if self._thread.is_alive():
@@ -81,7 +81,7 @@ class Running:
 
     @contextlib.contextmanager
     def hearing(self) -> Iterator[Callable[[float], TalkedReading | None]]:
-        """Within it, each reading as it comes: waited for so long [s], None where there is none."""
+        """Give a function that waits so long [s] for the next reading and returns it, None where none came."""
         heard = queue.SimpleQueue[TalkedReading]()
 
         def next_one(within: float) -> TalkedReading | None:

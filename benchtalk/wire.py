@@ -50,7 +50,10 @@ class Wire(Protocol):
     """A connection that is open."""
 
     def wait(self, seconds: float) -> bytes:
-        """What came in within so long, as soon as anything has; b'' for nothing. `Trouble` where it is gone."""
+        """Wait at most so long [s] for bytes and return them at once; b'' where none came.
+
+        Raises `Trouble` where the instrument is gone.
+        """
         ...
 
     def send(self, data: bytes) -> None:

@@ -20,8 +20,11 @@ from rainfront.workshop.adapters import Shop
 
 # The board stands beside a step that solders a wire in place of a pad or a track, and beside one that looks for the
 # part: a heading, and what to press.
-LANDS = ("Where the wire lands", "Press the torn pad, then This pad is torn off.")
-SHORTED = ("Which part it is", "Press the line that is short, then Short on this line, then where it gets warm.")
+LANDS = ("Where the wire lands", "On the drawing: press the torn pad, then This pad is torn off.")
+SHORTED = (
+    "Which part it is",
+    "On the drawing: press the line that is short, then Short on this line, then where it gets warm.",
+)
 SOUGHT = ("Where the parts are", "Type a part or a line; the arrow keys go along a line.")
 BESIDE = {
     "wire": LANDS,

@@ -13,6 +13,7 @@ import tty
 from contextlib import suppress
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from unittest.mock import patch
 
 from django.test import SimpleTestCase
 
@@ -114,6 +115,13 @@ class Bridged(SimpleTestCase):
             return True
 
         until(again)
+
+    def test_a_client_that_says_nothing_any_more_is_gone_where_something_has_to_be_made_safe(self):
+        with patch.object(bridge, "LEASE_S", 0.3):
+            frozen = open_wire(self.serve(safe=("OUTP OFF",)))
+            self.addCleanup(frozen.close)
+            until(lambda: select.select([self.master], [], [], 0)[0])
+            self.assertEqual(os.read(self.master, 100), b"OUTP OFF\n")
 
     def test_beyond_this_computer_only_with_a_certificate_and_only_with_the_one_that_is_known(self):
         pem, key = self.folder / "c.pem", self.folder / "k.pem"

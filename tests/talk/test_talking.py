@@ -6,6 +6,7 @@ import threading
 import time
 import tty
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from unittest.mock import patch
@@ -202,6 +203,28 @@ class ByProfile(SimpleTestCase):
 
 
 class KeptRead(SimpleTestCase):
+    def test_one_that_is_left_to_settle_stops_at_once_all_the_same(self):
+        standing = StandingIn(Known(0.0)).start()
+        self.addCleanup(standing.stop)
+        profile = profile_of("ask")
+        made = Instrument(replace(profile, acquire=replace(profile.acquire, settle_s=10.0)), standing.place)
+        self.addCleanup(made.close)
+        made.open()
+        made.pretend("SIM:TOUCH cell")
+        kinds = []
+
+        def read():
+            try:
+                made.read("volts")
+            except Trouble as trouble:
+                kinds.append(trouble.kind)
+
+        reading = threading.Thread(target=read, daemon=True)
+        reading.start()
+        made.wake()
+        reading.join(5)
+        self.assertEqual(kinds, [TroubleKind.GONE])
+
     def test_it_is_read_while_others_misbehave_and_stops_at_once(self):
         with TemporaryDirectory() as folder:
             good = Rig(TCP, "ask", Path(folder), 0)

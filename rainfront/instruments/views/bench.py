@@ -195,16 +195,23 @@ def profile_out(request: HttpRequest, profile: str) -> HttpResponse:
 
 @posts(Right.MEASURE)
 def compare(request: HttpRequest) -> HttpResponse:
-    """Two instruments on one resistor, diode or cell, one after the other: how far they are apart."""
-    form, error, found = CompareForm(request.POST or None), "", None
+    """Two instruments on one resistor, diode or cell, one after the other: how far they are apart.
+
+    Never both at once: their test currents would add up. The first one's reading comes back with the form.
+    """
+    form, error, found, first = CompareForm(request.POST or None), "", None, None
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data
         try:
-            taken = [asking.steady_from(data[name], data["quantity"]).value for name in ("first", "second")]
-            found = apart(data["first"], data["second"], data["quantity"], *taken)
+            first = data["taken"]
+            if first is None:
+                first = asking.steady_from(data["first"], data["quantity"]).value
+            else:
+                second = asking.steady_from(data["second"], data["quantity"]).value
+                found = apart(data["first"], data["second"], data["quantity"], first, second)
         except ReadingError as problem:
             error = str(problem)
-    context = {"form": form, "error": error, "found": found}
+    context = {"form": form, "error": error, "found": found, "first": None if found else first}
     return render(request, "instruments/compare.html", context, status=422 if error or form.errors else 200)
 
 
