@@ -252,7 +252,7 @@ class CompareForm(StyledForm):
     second = forms.ModelChoiceField(BenchInstrument.objects.none(), label="This one")
     quantity = forms.ChoiceField(label="What both measure", choices=COMPARED)
     # What the first one read already.
-    taken = forms.FloatField(required=False, widget=forms.HiddenInput)
+    taken = QuantityField("", required=False, widget=forms.HiddenInput)
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
