@@ -256,7 +256,7 @@ def walk(address: str) -> Iterator[str]:
     """Yield a line of the table for each journey on the demo at this address."""
     yield f"{'':20}{'keys+clicks':>12}{'pages':>7}   by part"
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=["--no-sandbox"])
         for name, journey in JOURNEYS.items():
             page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
             page.set_default_timeout(PATIENCE_MS)

@@ -75,7 +75,7 @@ def _drawn(counts: tuple[int, ...]) -> Iterator[tuple[int, dict[str, float]]]:
         (folder / "index.html").write_text(PAGE, encoding="utf-8")
         server = http.server.ThreadingHTTPServer(("127.0.0.1", 0), partial(_Quiet, directory=made))
         threading.Thread(target=server.serve_forever, daemon=True).start()
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=["--no-sandbox"])
         at = f"http://127.0.0.1:{server.server_address[1]}/"
         for count in counts:
             (folder / "board.json").write_bytes(gzip.decompress(pack(made_board(count))))

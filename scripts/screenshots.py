@@ -76,7 +76,7 @@ def settle(page: Page, address: str) -> None:
 def shoot(address: str) -> None:
     """Take the pictures, at 1280x800 and as on a phone."""
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=["--no-sandbox"])
         for scheme, views, (width, height) in SETS:
             page = browser.new_context(
                 viewport={"width": width, "height": height}, color_scheme="dark" if scheme == "dark" else "light"

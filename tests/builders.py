@@ -5,10 +5,11 @@ from __future__ import annotations
 import math
 from datetime import UTC, datetime
 from decimal import Decimal
+from functools import cache
 from typing import Any
 from unittest.mock import patch
 
-from chargepath.case.entries import Case, Device
+from chargepath.case.entries import Case, Device, Event
 from chargepath.case.quickline import parse_line
 from chargepath.diagnosis.belief import Belief, assess
 from chargepath.diagnosis.model import Model
@@ -40,8 +41,12 @@ def device(words: str = "phone usb_c sub_board", value: float | None = None) -> 
 
 def case(lines: list[str], words: str = "phone usb_c sub_board", history: tuple[str, ...] = ()) -> Case:
     """A case from quick lines."""
-    made = device(words)
-    return Case(made, history, tuple(parse_line(line, shipped(), made) for line in lines))
+    return Case(device(words), history, tuple(_parsed(line, words) for line in lines))
+
+
+@cache
+def _parsed(line: str, words: str) -> Event:
+    return parse_line(line, shipped(), device(words))
 
 
 def believe(lines: list[str], words: str = "phone usb_c sub_board", history: tuple[str, ...] = ()) -> Belief:

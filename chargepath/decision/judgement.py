@@ -55,6 +55,10 @@ class Judgement:
     dangers: tuple[Danger, ...] = ()
     refused: frozenset[str] = frozenset()
 
+    def __deepcopy__(self, memo: object) -> Judgement:
+        """Return itself: nothing in it changes."""
+        return self
+
     @property
     def known(self) -> Knowledge:
         """The knowledge it was judged by."""

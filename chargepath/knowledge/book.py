@@ -88,6 +88,10 @@ class Knowledge:
     kinds: tuple[str, ...] = ("phone", "tablet")
     carriers: tuple[str, ...] = ("sub_board", "flex", NO_CARRIER)
 
+    def __deepcopy__(self, memo: object) -> Knowledge:
+        """Return itself: nothing in it changes, and what is kept by its identity would be worked out again."""
+        return self
+
     @cached_property
     def _worded(self) -> Mapping[str, Knowledge]:
         return {carrier: self._called_on(carrier) for carrier in self.carriers}

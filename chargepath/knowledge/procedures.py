@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Annotated, Any
 
 from chargepath.knowledge.reader import InFile, Reader, Table
@@ -274,6 +275,17 @@ class Procedures:
     nozzles: Mapping[str, str]
     renamed: Mapping[str, str]
     basis: str
+
+    @cached_property
+    def _nevers_of(self) -> dict[tuple[str, ...], tuple[Never, ...]]:
+        return {}
+
+    def nevers_of(self, acts: tuple[str, ...]) -> tuple[Never, ...]:
+        """Rules that forbid any of these acts, in their order; looked up once for each set of acts."""
+        found = self._nevers_of.get(acts)
+        if found is None:
+            found = self._nevers_of[acts] = tuple(rule for rule in self.nevers if rule.act in acts)
+        return found
 
     def begins(self, reached: str, words: Collection[str]) -> frozenset[str]:
         """Facts that are so before the first step on a device with these words, which is open as far as `reached`."""

@@ -43,19 +43,21 @@ def flaws(work: Procedures, start: Iterable[str], steps: Sequence[WorkStep]) -> 
         In the order of the work; empty for an order that is right.
 
     """
-    facts, found = set(start), []
-    ids = [step.id for step in steps]
-    for place, step in enumerate(steps):
-        if step.back and not set(step.back) & set(ids[: place + 1]):
+    facts, found, met = set(start), [], set()
+    for step in steps:
+        met.add(step.id)
+        if step.back and met.isdisjoint(step.back):
             found.append(Flaw(step.id, "back", "where its check fails it leads to a step that this plan does not have"))
         for fact, so in step.needs:
             if (fact in facts) != so:
                 found.append(Flaw(step.id, f"needs {fact}", f"before it {work.facts[fact][0 if so else 1]}"))
-        for rule in work.nevers:
-            if rule.act in step.acts and (rule.fact in facts) == rule.holds and not facts & set(rule.but):
+        for rule in work.nevers_of(step.acts):
+            if (rule.fact in facts) == rule.holds and facts.isdisjoint(rule.but):
                 found.append(Flaw(step.id, rule.id, rule.says))
         then = after(facts, step)
-        then -= {fact for act in step.acts for fact in work.undoes.get(act, ())} - {f for f, so in step.makes if so}
+        undone = {fact for act in step.acts for fact in work.undoes.get(act, ())}
+        if undone:
+            then -= undone - {fact for fact, so in step.makes if so}
         for fact in work.lasting:
             if fact in facts and fact not in then:
                 found.append(Flaw(step.id, f"undoes {fact}", f"it undoes that {work.facts[fact][0]}"))

@@ -289,9 +289,13 @@ def wrong_with(known: Knowledge, own: Sequence[OwnStep], new: OwnStep, devices: 
     for device in devices:
         before = [one for one in own if one.is_for(device.kind, model)]
         for plan in _plans_with(known, new.at, device):
-            usual, tried = with_own(plan, before), with_own(plan, [*before, new])
+            tried = with_own(plan, [*before, new])
+            found = flaws(work, plan.start, [row.step for row in tried.steps])
+            if not found:
+                continue
+            usual = with_own(plan, before)
             there = {(flaw.step, flaw.rule) for flaw in flaws(work, plan.start, [row.step for row in usual.steps])}
-            for flaw in flaws(work, plan.start, [row.step for row in tried.steps]):
+            for flaw in found:
                 if (flaw.step, flaw.rule) not in there:
                     return Wrong(plan.route, device, flaw)
     return None

@@ -121,7 +121,7 @@ def keep_up(shop: Shop, most: int, person_pk: int | None = None) -> int:
 
     With a person, only those that they wrote on last.
     """
-    due = Job.objects.day_is_due().with_people()
+    due = Job.objects.with_people().day_is_due()
     jobs = list((due.filter(held_by=person_pk) if person_pk else due)[:most])
     for job in jobs:
         found = reckon(job, shop)

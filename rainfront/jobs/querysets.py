@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from typing import Any
 
 from django.db import models
@@ -32,12 +33,14 @@ class JobQuerySet(models.QuerySet):
         return self.filter(pk=int(number)).first() if number.isdecimal() and len(number) < 12 else None
 
     def with_people(self) -> JobQuerySet:
-        """Jobs with the people who took them in and closed them, and with the annotations of other apps."""
-        from rainfront.jobs.extensions import registered
+        """Jobs with the people who took them in and closed them, and with the annotations of other apps.
 
-        known = {name: row for extension in registered() for name, row in extension.annotations().items()}
-        found: JobQuerySet = self.annotate(**known)
-        return found.select_related("taken_in_by", "closed_by")
+        A query begins with it: what it adds is made once a process, since making it takes longer than the query.
+        """
+        if self.query.has_filters():
+            raise TypeError("with_people() comes before any filter")
+        found: JobQuerySet = _with_people(self.model).using(self.db)
+        return found
 
     def for_writing(self) -> JobQuerySet:
         """Jobs as `open_job` fetches one: locked until its transaction ends."""
@@ -99,6 +102,15 @@ class JobQuerySet(models.QuerySet):
         found = self.filter(model_name__icontains=text) if text else self
         rows: models.QuerySet = found.order_by().values("model_name").annotate(n=Count("pk"), last=Max("taken_in_at"))
         return rows.order_by("-n", "model_name")
+
+
+@cache
+def _with_people(model: type[models.Model]) -> JobQuerySet:
+    from rainfront.jobs.extensions import registered
+
+    known = {name: row for extension in registered() for name, row in extension.annotations().items()}
+    found: JobQuerySet = JobQuerySet(model).annotate(**known)
+    return found.select_related("taken_in_by", "closed_by")
 
 
 class RepairQuerySet(models.QuerySet):

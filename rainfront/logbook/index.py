@@ -31,7 +31,7 @@ NOTHING, NOT_FOUND = "nothing was wrong", "the cause was not found"
 
 def follow_jobs(shop: Shop, most: int = AT_ONCE) -> int:
     """Make the pages of jobs that were written on since, the newest first; how many there were."""
-    jobs = list(Job.objects.log_is_due().with_people()[:most])
+    jobs = list(Job.objects.with_people().log_is_due()[:most])
     for job in jobs:
         write_page(job, shop)
     return len(jobs)

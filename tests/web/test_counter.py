@@ -42,9 +42,10 @@ def text_of(content):
 
 
 class AtTheCounter(Signed):
-    def setUp(self):
-        super().setUp()
-        self.job = self.repaired()
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.job = cls.hands().repaired()
 
     def repaired(self, **details):
         job = make_job(self.user, ("i 0.0 5.1 20%", "port lint plug_proud", "wiggle drops"), **details)

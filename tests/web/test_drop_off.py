@@ -23,10 +23,11 @@ MARKS = [{"side": "front", "x": 0.1, "y": 0.9, "kind": "crack"}, {"side": "edge"
 
 
 class Receiving(Signed):
-    def setUp(self):
-        super().setUp()
-        self.job = make_job(self.user, limit=Decimal(80))
-        self.page = reverse("counter:drop_off", args=[self.job.pk])
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.job = make_job(cls.user, limit=Decimal(80))
+        cls.page = reverse("counter:drop_off", args=[cls.job.pk])
 
     def send(self, status=302, **values):
         sent = {"marks": json.dumps(MARKS), "kind": "crack", "things": ["sim", "case"], "agreed": "as told"}

@@ -10,7 +10,6 @@ import tempfile
 import time
 import tracemalloc
 import zipfile
-from collections import defaultdict
 from datetime import timedelta
 from pathlib import Path
 
@@ -58,7 +57,7 @@ def appraisals():
     from rainfront.jobs.judging import judgement_for
 
     shop, out = Shop.current(), {}
-    for job in Job.objects.on_bench().with_people():
+    for job in Job.objects.with_people().on_bench():
         core = judgement_for(job, None, shop).core
         out[job.pk] = (core.advice.next.id, round(core.advice.next.total, 9), core.belief.faults[:3])
     return out
@@ -318,7 +317,7 @@ class Mutated(TestCase):
         archives, bad = Archives(whole, SEED), []
         logging.disable(logging.CRITICAL)
         self.addCleanup(logging.disable, logging.NOTSET)
-        for _ in range(sized(60, 3000)):
+        for _ in range(sized(20, 3000)):
             what, raw = archives.one()
             begun = time.perf_counter()
             wrong = self.refused_or_shown(raw, paths)
@@ -343,39 +342,6 @@ class WholeShop(Archived):
         self.goes_out_and_in()
         self.assertEqual(Melted.objects.get(station__name="right bench").seconds, 31.0)
         self.assertFalse(User.objects.get(username="tech").check_password("rainfront"))
-
-    def test_insights_are_what_the_tables_give_when_somebody_else_reckons(self):
-        """First-route success, come-backs, minutes and what was charged, from the CSV alone."""
-        owner = User.objects.get(username="owner")
-        self.client.force_login(owner)
-        rows = {name: self.table(name) for name in ("repairs", "ended")}
-        said = dict(figures())
-        first = [row for row in rows["repairs"] if row["first of its job"] == "True"]
-        held = [row for row in first if row["proof passed"] == "True" and row["came back"] == "False"]
-        whole = dict(said["first"])["every repair"]
-        self.assertEqual((whole[3], round(whole[0], 12)), (len(first), round(len(held) / len(first), 12)))
-        ratios = sorted(
-            float(row["took (min)"]) / float(row["planned (min)"]) for row in rows["repairs"] if row["took (min)"]
-        )
-        middle = (ratios[(len(ratios) - 1) // 2] + ratios[len(ratios) // 2]) / 2
-        self.assertAlmostEqual(dict(said["minutes"])["every repair"][0], middle)
-        gaps = [
-            float(row["charged (EUR)"]) - float(row["quoted (EUR)"])
-            for row in rows["ended"]
-            if row["charged (EUR)"] and row["quoted (EUR)"]
-        ]
-        self.assertAlmostEqual(dict(said["quotes"])["charged less quoted"][0], sum(gaps) / len(gaps))
-        backs = defaultdict(list)
-        for row in rows["repairs"]:
-            if row["proof passed"] == "True":
-                backs[row["model"]].append(row["came back"] == "True")
-        for name, numbers in said["back_model"]:
-            self.assertAlmostEqual(numbers[0], sum(backs[name]) / len(backs[name]))
-        self.assertGreater(len(first), 150)
-
-    def table(self, name):
-        raw = b"".join(self.client.get(reverse("exchange:table", args=[name, "csv"])).streaming_content).decode()
-        return list(csv.DictReader(io.StringIO(raw)))
 
 
 class Pages(Signed):

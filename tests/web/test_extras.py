@@ -15,10 +15,11 @@ from tests.web.test_pages import Signed
 
 
 class Extras(Signed):
-    def setUp(self):
-        super().setUp()
-        self.job = make_job(self.user, ("port lint", "i 0.0 5.0"))
-        self.page = reverse("counter:order", args=[self.job.pk])
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.job = make_job(cls.user, ("port lint", "i 0.0 5.0"))
+        cls.page = reverse("counter:order", args=[cls.job.pk])
 
     def add(self, label="new screen", minutes="40", part="30,50", status=302):
         sent = {"act": "extra", "label": label, "minutes": minutes, "part": part}

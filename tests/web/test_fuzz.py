@@ -15,7 +15,7 @@ from tests.builders import make_job, make_user
 from tests.fuzz import pages, parsers
 from tests.sizes import sized
 
-REQUESTS, PARSINGS = sized((100, 1_000), (20_000, 100_000))
+REQUESTS, PARSINGS = sized((40, 1_000), (20_000, 100_000))
 SEED = int(os.environ.get("RAINFRONT_SEED", "20261126"))
 
 
@@ -31,7 +31,7 @@ class Hostile(TestCase):
         words |= {name: list(table) for name, table in {**tables, "map_id": known.connectors}.items()}
         client = Client(raise_request_exception=True)
         client.force_login(owner)
-        walk = pages.Walk(client, [job.pk for job in made], words)
+        walk = pages.Walk(client, [job.pk for job in made][sized(-1, 0) :], words)
         self.assertEqual(walk.open_all(), [])
         self.assertEqual(walk.run(SEED, REQUESTS), [])
         walk.jobs = list(Job.objects.order_by("-pk").values_list("pk", flat=True)[: sized(1, 12)])
@@ -56,14 +56,14 @@ class Hostile(TestCase):
                 reverse(view, args=[job.pk] * len(places)),
                 {key: kept[0] if kept else "1" for key, kept in names.items()},
             )
-            for field in list(names)[:: sized(6, 1)]:
+            for field in list(names)[:: sized(17, 1)]:
                 begun = time.perf_counter()
                 answer = client.post(path, {**usual, field: text})
                 with self.subTest(address=view, field=field):
                     self.assertLess(answer.status_code, 500)
                     self.assertLess(time.perf_counter() - begun, parsers.LONGEST_S)
                 tried += 1
-        self.assertGreater(tried, sized(30, 100))
+        self.assertGreater(tried, sized(10, 100))
         for table in (Entry, Job):
             for row in table.objects.all():
                 self.assertLess(max(len(str(value)) for value in vars(row).values()), 6000)

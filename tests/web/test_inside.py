@@ -315,10 +315,12 @@ class Live(InsideTest):
 
 
 class Lifts(InsideTest):
-    def setUp(self):
-        super().setUp()
-        self.keep_good()
-        self.sheet = self.fill(self.start(), A6=41.0, B6=42.0, A8=300.0)
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        hands = cls.hands()
+        hands.keep_good()
+        cls.sheet = hands.fill(hands.start(), A6=41.0, B6=42.0, A8=300.0)
 
     def after(self, **values):
         self.client.post(self.to("lift", self.sheet.pk), {"chip": "port_ic"})

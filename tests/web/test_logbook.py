@@ -105,14 +105,15 @@ class Words(LogbookTest):
 
 
 class Facts(LogbookTest):
-    def setUp(self):
-        super().setUp()
-        self.second = make_user("second")
-        self.clean = self.closed()
-        self.other = self.closed(
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        hands, cls.second = cls.hands(), make_user("second")
+        cls.clean = hands.closed()
+        cls.other = hands.closed(
             ("i 0.41 5.0 20%", "did swap_battery yes"), ("battery_worn",), model_name="Tarn 4", kind="tablet"
         )
-        self.open = make_job(self.second, ("i 0.02 5.0",))
+        cls.open = make_job(cls.second, ("i 0.02 5.0",))
 
     def test_each_narrows(self):
         clean, other, still = self.clean.pk, self.other.pk, self.open.pk

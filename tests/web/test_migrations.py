@@ -1,14 +1,23 @@
-"""Databases of before migrate with what they hold. `test_versions` brings one whole version over in `make test`."""
+"""Databases of before migrate with what they hold; `test_versions` brings whole versions over."""
 
 from datetime import UTC, datetime
+from io import StringIO
 
+from django.core.management import call_command
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
-from django.test import TransactionTestCase
+from django.test import TestCase, TransactionTestCase
 
 from tests.sizes import exhaustive
 
 NOW = datetime(2026, 3, 1, 9, tzinfo=UTC)
+
+
+class Whole(TestCase):
+    def test_every_change_of_a_model_has_its_migration(self):
+        said = StringIO()
+        call_command("makemigrations", check_changes=True, dry_run=True, stdout=said)
+        self.assertIn("No changes", said.getvalue())
 
 
 @exhaustive

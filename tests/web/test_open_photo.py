@@ -29,11 +29,12 @@ class PhotoUnderTheScrews(Signed):
         made.save(out, "PNG")
         return SimpleUploadedFile("open.png", out.getvalue())
 
-    def setUp(self):
-        super().setUp()
-        self.job = make_job(self.user, kind="tablet", carrier="none")
-        self.page = reverse("work:open_photo", args=[self.job.pk])
-        self.screws = reverse("work:screws", args=[self.job.pk])
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.job = make_job(cls.user, kind="tablet", carrier="none")
+        cls.page = reverse("work:open_photo", args=[cls.job.pk])
+        cls.screws = reverse("work:screws", args=[cls.job.pk])
 
     def press(self, corners):
         for x, y in corners:

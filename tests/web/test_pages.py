@@ -11,22 +11,19 @@ from unittest import mock
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
-from django.db.models import Count
 from django.test import Client, TestCase
 from django.urls import reverse
-from django.utils import timezone
 from django.utils.html import escape
 
 from chargepath.knowledge.loader import shipped
 from rainfront.day.standing import keep_up
-from rainfront.demo.play import load_demo
 from rainfront.demo.proofs import good_readings
 from rainfront.jobs import actions
 from rainfront.jobs.models import Entry, Job, Stage
 from rainfront.proof.proving import proving_of
 from rainfront.workshop.adapters import Shop
 from rainfront.workshop.models import Learned
-from tests.builders import NOW, empty_files, hold_likeness, make_job, make_user
+from tests.builders import NOW, hold_likeness, make_job, make_user
 from tests.core.case.test_casefile import EXAMPLE
 
 ROOT = Path(__file__).parents[2]
@@ -47,6 +44,14 @@ class Signed(TestCase):
     @classmethod
     def setUpTestData(cls):
         cls.user = make_user()
+
+    @classmethod
+    def hands(cls):
+        """Somebody signed in, for what a class of tests does once for all of them."""
+        made = cls()
+        made.client = cls.client_class()
+        made.client.force_login(cls.user)
+        return made
 
     def setUp(self):
         self.client.force_login(self.user)
@@ -354,25 +359,6 @@ class CaseFiles(Signed):
             out = io.StringIO()
             call_command("appraise", str(good), stdout=out, stderr=err)
             self.assertIn("next:", out.getvalue())
-
-
-class Demo(TestCase):
-    def test_loads_jobs_at_every_stage_once(self):
-        empty_files()
-        self.assertGreaterEqual(load_demo(now=timezone.now()), 300)
-        self.assertEqual(load_demo(now=timezone.now()), 0)
-        stages = set(Job.objects.values_list("stage", flat=True))
-        self.assertEqual(stages, set(Stage.values) - {Stage.TAKE_IN})
-        self.assertTrue(Entry.objects.filter(kind="try").exists())
-        # Nobody proves a device again and again that has not charged.
-        again = Entry.objects.filter(kind="repair", name="prove").values("job").annotate(n=Count("pk")).filter(n__gt=2)
-        self.assertEqual(list(again), [])
-        signed = self.client.post("/people/sign-in/", {"username": "tech", "password": "rainfront"})
-        self.assertRedirects(signed, "/", fetch_redirect_response=False)
-        # A year of closed jobs has taught something, and a finished repair took its part off the shelf.
-        self.assertGreater(Learned.objects.first().jobs, 80)
-        self.assertContains(self.client.get("/learned/"), "Numbers whose interval no longer holds what ships")
-        self.assertContains(self.client.get("/stock/"), "used, ")
 
 
 class Production(TestCase):

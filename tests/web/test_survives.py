@@ -15,7 +15,7 @@ import time
 from django.test import SimpleTestCase
 
 from tests.runner import ROOT, empty_database
-from tests.sizes import sized
+from tests.sizes import exhaustive, sized
 
 BEGIN = """
 import os, sys, json, threading
@@ -134,6 +134,7 @@ class Survives(SimpleTestCase):
                 self.assertIn(found["running"][0], (last, last + 1))
                 self.assertLessEqual(set(found["steps"]), {"off"})
 
+    @exhaustive
     def test_eight_at_once_never_get_the_same_last_part(self):
         said = self.run_in_one(RUSH)
         self.assertEqual(said, {"got": 5, "wrong": []})

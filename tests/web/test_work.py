@@ -31,10 +31,11 @@ def later(minutes):
 
 
 class Working(Signed):
-    def setUp(self):
-        super().setUp()
-        self.job = make_job(self.user, ("i 0.2 5.0 18%", "wiggle drops"), carrier="none", connector="micro_b")
-        self.repair = actions.choose_route(self.job, "replace_port", "worn", user=self.user, now=NOW)
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.job = make_job(cls.user, ("i 0.2 5.0 18%", "wiggle drops"), carrier="none", connector="micro_b")
+        cls.repair = actions.choose_route(cls.job, "replace_port", "worn", user=cls.user, now=NOW)
 
     def plan(self):
         self.repair.refresh_from_db()

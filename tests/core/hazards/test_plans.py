@@ -36,7 +36,7 @@ class EveryPlanWhileADangerStands(SimpleTestCase):
     def test_no_step_before_the_test_heats_presses_or_closes_what_the_danger_stops_and_the_order_is_right(self):
         made, held = 0, 0
         grid = list(product(devices(), WORK.recipes, ("outside", "opened"), KNOWN.hazards))
-        for found, route, reached, hazard in grid[:: sized(67, 1)]:
+        for found, route, reached, hazard in grid[:: sized(211, 1)]:
             if not KNOWN.routes[route].fits(
                 found.carrier, built(KNOWN.traits, found.kind, found.traits), wireless=found.wireless
             ):
@@ -58,8 +58,8 @@ class EveryPlanWhileADangerStands(SimpleTestCase):
                 self.assertEqual(hurt, [], where)
                 if "start" in KNOWN.hazards[hazard].forbids:
                     self.assertNotIn("discharge", [step.id for step in early], where)
-        self.assertGreater(made, sized(300, 30_000))
-        self.assertGreater(held, sized(50, 3000))
+        self.assertGreater(made, sized(100, 30_000))
+        self.assertGreater(held, sized(15, 3000))
 
     def test_every_danger_that_can_be_reported_is_on_the_grid_and_an_unsafe_cell_stops_heat_and_pressure(self):
         self.assertGreaterEqual(sum(bool(events) for events in RAISED.values()), 7)

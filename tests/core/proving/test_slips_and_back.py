@@ -62,7 +62,7 @@ class Slips(SimpleTestCase):
     def test_each_planted_slip_is_among_the_first_two_guesses(self):
         """Slips of a simulated device that knows nothing of the likelihoods; common practice (no source)."""
         self.assertGreaterEqual(len(SLIPS), 15)
-        for slip in list(SLIPS)[:: sized(2, 1)]:
+        for slip in list(SLIPS)[:: sized(4, 1)]:
             hits = []
             for seed, device in enumerate(DEVICES * 3):
                 if seed % len(DEVICES) == 0 and len(hits) > sized(6, 20):

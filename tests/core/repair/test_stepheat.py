@@ -19,11 +19,12 @@ WORK = KNOWN.procedures
 
 
 def heated_steps():
-    """Every step that heats solder, by its solder and what it heats, as the plans of all devices and ways have it."""
+    """Every step that heats solder, by its solder and what it heats, as the plans of all devices and ways have it.
+
+    In the sample of a seventh of the devices, which have every such step in some plan.
+    """
     found = {}
-    for one in devices():
-        if one.connector != "usb_c":
-            continue
+    for one in [one for one in devices() if one.connector == "usb_c"][:: sized(7, 1)]:
         for route in WORK.recipes:
             if not KNOWN.routes[route].fits(
                 one.carrier, built(KNOWN.traits, one.kind, one.traits), wireless=one.wireless

@@ -56,7 +56,7 @@ class EveryPlan(SimpleTestCase):
     def test_no_missing_precondition_and_nothing_undone_with_any_school(self):
         made, grid = 0, list(product(devices(), WORK.recipes, KNOWN.access))
         # A step that is prime to the grid's sides comes by every device, route and depth.
-        for found, route, reached in grid[:: sized(7, 1)]:
+        for found, route, reached in grid[:: sized(31, 1)]:
             if not KNOWN.routes[route].fits(
                 found.carrier, built(KNOWN.traits, found.kind, found.traits), wireless=found.wireless
             ):
@@ -70,7 +70,7 @@ class EveryPlan(SimpleTestCase):
                     plan = make_plan(KNOWN, found, route, reached, {choice.slot: row.option.id})
                     self.assertEqual(wrong(plan), [], (found, route, reached, choice.slot, row.option.id))
                     made += 1
-        self.assertGreater(made, sized(400, 3000))
+        self.assertGreater(made, sized(100, 3000))
 
     def test_every_opening_with_every_seating(self):
         openings = product(KNOWN.kinds, ("rear_glass", "clip_back", "display_first"), WORK.options["opening"])
