@@ -39,7 +39,7 @@ class JobQuerySet(models.QuerySet):
         """
         if self.query.has_filters():
             raise TypeError("with_people() comes before any filter")
-        found: JobQuerySet = _with_people(self.model).using(self.db)
+        found: JobQuerySet = _with_people().using(self.db)
         return found
 
     def for_writing(self) -> JobQuerySet:
@@ -105,11 +105,12 @@ class JobQuerySet(models.QuerySet):
 
 
 @cache
-def _with_people(model: type[models.Model]) -> JobQuerySet:
+def _with_people() -> JobQuerySet:
     from rainfront.jobs.extensions import registered
+    from rainfront.jobs.models import Job
 
     known = {name: row for extension in registered() for name, row in extension.annotations().items()}
-    found: JobQuerySet = JobQuerySet(model).annotate(**known)
+    found: JobQuerySet = JobQuerySet(Job).annotate(**known)
     return found.select_related("taken_in_by", "closed_by")
 
 
