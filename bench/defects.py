@@ -82,7 +82,7 @@ OF_FILE = {
     "counter/everywhere.py": ("erase", "privacy"),
     "counter/actions/erase.py": ("erase", "counter"),
     "instruments/readers.py": ("records",),
-    "instruments/live.py": ("records",),
+    "instruments/recording.py": ("records", "profiles"),
     "instruments/bench.py": ("bench_instruments", "inside"),
     "instruments/presenters_bench.py": ("bench_instruments",),
 }

@@ -20,10 +20,9 @@ from tests.watched import until
 # Turns of so many seconds, without and with; how often each of those at the instruments asks, as their pages do [s].
 TURNS, TURN_S, ASKERS, EVERY_S, DRIP_S = 6, 10.0, 16, 1.5, 0.3
 SET_UP = """
-from rainfront.instruments.models import BenchInstrument, Meter, Supply
+from rainfront.instruments.models import BenchInstrument, Supply
 from rainfront.people.models import User
 from tests.builders import make_job
-Meter.objects.update_or_create(pk=1, defaults={{"port": {port}}})
 Supply.objects.update_or_create(pk=1, defaults={{"port": {port}}})
 for number in range({askers}):
     fields = {{"profile": "usb_power_meter", "host": "127.0.0.1", "port": {port}}}
@@ -80,7 +79,7 @@ def run() -> Iterator[str]:
                 elif number % 3 == 2:
                     person.get("/instruments/now/")
                 else:
-                    person.post("/meter/command/", {"do": "plug"})
+                    person.post(f"/jobs/{job}/live/", {})
                 answers.append(time.perf_counter() - begun)
                 time.sleep(EVERY_S)
 

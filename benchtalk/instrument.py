@@ -9,7 +9,7 @@ from collections import deque
 from dataclasses import dataclass
 from fnmatch import fnmatchcase
 
-from benchtalk.lines import LONGEST, WireLines
+from benchtalk.lines import WireLines
 from benchtalk.trouble import Trouble, TroubleKind
 from benchtalk.wire import Wire, WirePlace, open_wire
 from chargepath.instrument.profile import InstrumentProfile
@@ -133,8 +133,10 @@ class Instrument:
             raise Trouble(TroubleKind.BABBLE, f"it answered {_shown(answer)}, which is no reading")
         return TalkedReading(quantity, found[quantity], asked)
 
-    def readings(self) -> list[TalkedReading]:
-        """Wait for the next line that the instrument sends by itself, and return the readings in it, perhaps none.
+    def readings(self, *, every: bool = False) -> list[TalkedReading]:
+        """Wait for a line that the instrument sends by itself, and return the readings in it, perhaps none.
+
+        Of lines that have piled up it is the newest, or with `every` the one that came first.
 
         Raises
         ------
@@ -142,7 +144,10 @@ class Instrument:
             It is silent, gone, says too much, or too few of its lines are as its profile says.
 
         """
-        line = self._open_lines().newest(self.profile.acquire.silent_s)
+        lines, within = self._open_lines(), self.profile.acquire.silent_s
+        line = lines.line(within) if every else lines.newest(within)
+        if self._greets(line):
+            return []
         now, found = time.monotonic(), self.profile.read(line)
         self._fits.append(bool(found))
         if len(self._fits) == OF and sum(self._fits) < FITS:
@@ -229,6 +234,12 @@ class Instrument:
         if not any(fnmatchcase(said, pattern) for pattern in self.profile.fine):
             raise Trouble(TroubleKind.REFUSED, f"it says {_shown(said)}")
 
+    def _greets(self, line: str) -> bool:
+        """Whether a line is one in which an instrument that speaks our JSON lines says what it is; it is kept."""
+        greets = line.startswith("{") and '"hello"' in line
+        self.identity = line if greets else self.identity
+        return greets
+
     def _hear_its_own(self) -> None:
         """Hear lines until enough of the last ones are as the profile says."""
         until = time.monotonic() + HEARS_S
@@ -245,8 +256,7 @@ class Instrument:
                 if trouble.kind is TroubleKind.SILENT and said:
                     continue
                 raise
-            if said.startswith("{") and '"hello"' in said:
-                self.identity = said[:LONGEST]
+            if self._greets(said):
                 continue
             self._fits.append(bool(self.profile.read(said)))
 

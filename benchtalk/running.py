@@ -8,7 +8,7 @@ import queue
 import threading
 import time
 from collections import deque
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -56,7 +56,7 @@ class Running:
         self._instrument = Instrument(profile, place)
         self._lock, self._over, self._told = threading.Lock(), threading.Event(), _Told()
         self._wish: tuple[str, float] = ("", 0.0)
-        self._to_say, self._hearing = queue.SimpleQueue[str](), list[queue.SimpleQueue[TalkedReading]]()
+        self._to_say, self._hearing = queue.SimpleQueue[str](), list[queue.SimpleQueue[Sequence[TalkedReading]]]()
         self._thread = threading.Thread(target=self._run, name=f"instrument {place}", daemon=True)
 
     def start(self) -> None:
@@ -80,20 +80,23 @@ class Running:
         self._to_say.put(line)
 
     @contextlib.contextmanager
-    def hearing(self) -> Iterator[Callable[[float], TalkedReading | None]]:
-        """Give a function that waits so long [s] for the next reading and returns it, None where none came."""
-        heard = queue.SimpleQueue[TalkedReading]()
+    def hearing(self) -> Iterator[Callable[[float], Sequence[TalkedReading]]]:
+        """Give a function that waits so long [s] for the next line and returns its readings, none where none came.
 
-        def next_one(within: float) -> TalkedReading | None:
+        While somebody hears, every line of an instrument that speaks by itself is read, not only the newest.
+        """
+        heard = queue.SimpleQueue[Sequence[TalkedReading]]()
+
+        def next_line(within: float) -> Sequence[TalkedReading]:
             try:
                 return heard.get(timeout=within)
             except queue.Empty:
-                return None
+                return ()
 
         with self._lock:
             self._hearing.append(heard)
         try:
-            yield next_one
+            yield next_line
         finally:
             with self._lock:
                 self._hearing.remove(heard)
@@ -115,7 +118,7 @@ class Running:
             return {
                 "state": told.state,
                 "for_s": now - told.since,
-                "identity": told.identity,
+                "identity": self._instrument.identity,
                 "kind": str(told.trouble.kind) if told.trouble else "",
                 "what": told.trouble.what if told.trouble else "",
                 "right": told.trouble.right if told.trouble else "",
@@ -154,11 +157,10 @@ class Running:
         while not self._to_say.empty():
             self._instrument.pretend(self._to_say.get())
         if self.profile.acquire.way == "stream":
-            for reading in self._instrument.readings():
-                self._keep(reading)
+            self._keep(self._instrument.readings(every=bool(self._hearing)))
             return
         begun = time.monotonic()
-        self._keep(self._instrument.read(self._wished()))
+        self._keep([self._instrument.read(self._wished())])
         self._over.wait(max(begun + 1 / self.profile.acquire.rate_hz - time.monotonic(), 0))
 
     def _wished(self) -> str:
@@ -168,13 +170,15 @@ class Running:
             return quantity
         return next(iter(self.profile.measured))
 
-    def _keep(self, reading: TalkedReading) -> None:
+    def _keep(self, readings: Sequence[TalkedReading]) -> None:
         with self._lock:
-            self._told.values[reading.quantity] = reading
-            self._told.trace.append(reading)
-            for heard in self._hearing:
-                heard.put(reading)
-        self._heard(reading)
+            for reading in readings:
+                self._told.values[reading.quantity] = reading
+                self._told.trace.append(reading)
+            for heard in self._hearing if readings else ():
+                heard.put(readings)
+        for reading in readings:
+            self._heard(reading)
 
     def _say(self, state: str, trouble: Trouble | None = None) -> None:
         """Say how it stands. What was wrong stays said until it reads again; what was read is no value any more."""

@@ -176,7 +176,11 @@ class StandingIn:
         if self.how == "gone":
             made.close()
         else:
-            self._clients.append(_Client(made.fileno(), made))
+            client = _Client(made.fileno(), made)
+            self._clients.append(client)
+            greets = getattr(self.talker, "hello", None)
+            if greets is not None:
+                self._say(client, greets())
 
     def _talk(self, client: _Client) -> None:
         lines = client.take()

@@ -25,10 +25,9 @@ meter=$("$py" scripts/free_port.py "${METER_PORT:-7711}")
 probe=$("$py" scripts/free_port.py "${PROBE_PORT:-$((meter + 1))}")
 supply=$("$py" scripts/free_port.py "${SUPPLY_PORT:-$((probe + 1))}")
 thermo=$("$py" scripts/free_port.py "$((supply + 1))")
-power=$("$py" scripts/free_port.py "$((thermo + 1))")
-degrees=$("$py" scripts/free_port.py "$((power + 1))")
+degrees=$("$py" scripts/free_port.py "$((thermo + 1))")
 "$py" manage.py standins --meter "$meter" --probe "$probe" --device port_ic_fault.lines --percent 2 --supply "$supply" --thermo "$thermo" \
-  --power "$power" --degrees "$degrees" \
+  --degrees "$degrees" \
   --cell-speed "${CELL_SPEED:-20}" 8>&- 9>&- &
 running="$!"
 trap 'kill $running 2>/dev/null; wait 2>/dev/null; exit 0' INT TERM EXIT
@@ -40,7 +39,7 @@ watch() {
 }
 watch 8>&- 9>&- &
 running="$running $!"
-"$py" manage.py load_demo --meter "$meter" --probe "$probe" --supply "$supply" --thermo "$thermo" --power "$power" --degrees "$degrees"
+"$py" manage.py load_demo --meter "$meter" --probe "$probe" --supply "$supply" --thermo "$thermo" --degrees "$degrees"
 "$py" manage.py instruments 8>&- 9>&- &
 running="$running $!"
 "$py" manage.py work 8>&- 9>&- &

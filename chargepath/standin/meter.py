@@ -48,7 +48,10 @@ class StandinMeter:
         if not isinstance(data, dict):
             return json.dumps({"error": "not an object", "allowed": "one JSON object a line"})
         problem = self._apply(data)
-        return json.dumps({"error": problem[0], "allowed": problem[1]} if problem else {"ok": True})
+        if problem:
+            return json.dumps({"error": problem[0], "allowed": problem[1]})
+        # Which device lies on the bench now is part of what it says of itself.
+        return json.dumps({"ok": True, **(json.loads(self.hello()) if "device" in data else {})})
 
     def _apply(self, data: dict[str, Any]) -> tuple[str, Any] | None:
         if "device" in data:

@@ -151,6 +151,10 @@ class StandinOfOurs:
     def __init__(self, speaks: StandinMeter | StandinMultimeter, rate_hz: float) -> None:
         self.speaks, self.rate_hz = speaks, rate_hz
 
+    def hello(self) -> str:
+        """What it says to whoever connects."""
+        return self.speaks.hello()
+
     def line(self) -> str:
         """The line of one tick."""
         return self.speaks.sample()

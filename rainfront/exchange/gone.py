@@ -1,4 +1,4 @@
-"""Fields that archives of earlier versions have and no table has any more, and where what stood in them is kept now."""
+"""What archives of earlier versions have and this one has not: fields and tables, and where it is kept now."""
 
 from __future__ import annotations
 
@@ -9,6 +9,8 @@ from rainfront.instruments.models import BenchInstrument
 
 # By table. A meter of sheets with an address is an instrument of the bench now.
 GONE: Mapping[str, frozenset[str]] = {"reference.diodemeter": frozenset({"host", "port"})}
+# Tables. The meter that records were read from is an instrument of the bench now.
+GONE_TABLES = frozenset({"instruments.meter"})
 Found = list[tuple[str, dict[str, Any]]]
 
 
@@ -23,8 +25,13 @@ def without_gone(table: str, row: dict[str, Any], found: Found) -> dict[str, Any
 
 
 def keep_gone(found: Found) -> None:
-    """Keep what stood in fields that are gone where it is kept now."""
+    """Keep what stood in fields and tables that are gone where it is kept now."""
     for table, row in found:
         if table == "reference.diodemeter":
             fields = {"name": row["name"], "profile": "json_multimeter", "host": row["host"], "port": row["port"]}
             BenchInstrument.objects.create(sheet_meter_id=row["id"], **fields)
+        elif table == "instruments.meter":
+            place = {"host": row["host"], "port": row["port"]}
+            if not BenchInstrument.objects.filter(**place).exists():
+                fields = {"name": "Power meter", "profile": row.get("profile", "json_lines"), **place}
+                BenchInstrument.objects.create(**fields)

@@ -17,7 +17,7 @@ from django.core.files.storage import default_storage
 from django.db import IntegrityError, connection, transaction
 from django.db.models import Max
 
-from rainfront.exchange.gone import Found, keep_gone, without_gone
+from rainfront.exchange.gone import GONE_TABLES, Found, keep_gone, without_gone
 from rainfront.exchange.ids import refuse_unknown, with_names_now
 from rainfront.exchange.shape import (
     ArchiveError,
@@ -133,7 +133,8 @@ def read_shop(path: Path, moved: Moved = unmoved) -> dict[str, int]:
     with opened(path) as (archive, manifest), files_go_with_it(), transaction.atomic():
         require_empty()
         known = {name_of(model): model for model in tables()}
-        strange = sorted(set(manifest["rows"]) - known.keys() - {earlier_name(name) for name in known})
+        before = {*known, *(earlier_name(name) for name in known), *GONE_TABLES}
+        strange = sorted(set(manifest["rows"]) - before)
         if strange:
             raise ArchiveError(
                 f"it holds {strange[0]}, which is not known here", path.name, "a newer version of the program"
@@ -147,6 +148,8 @@ def read_shop(path: Path, moved: Moved = unmoved) -> dict[str, int]:
         try:
             for name, model in known.items():
                 counts[name] = _read_table(archive, manifest, model, moved, files, gone)
+            for name in GONE_TABLES & manifest["rows"].keys():
+                gone += [(name, row) for row in _rows(archive, name, manifest)]
             keep_gone(gone)
             _keep_files(archive, manifest, files)
             User.objects.filter(password="").update(password=make_password(None))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import json
 from dataclasses import dataclass
 from typing import Any
 
@@ -12,16 +13,15 @@ from benchwatch import client
 from chargepath.base.errors import ReadingError
 from rainfront.instruments import actions
 from rainfront.instruments.bench import FIRST_S, WAIT_S
-from rainfront.instruments.live import ANSWERS_S, CONNECT_S
-from rainfront.instruments.models import BenchInstrument, Meter, Record
-from rainfront.instruments.profiles import profile_called
-from rainfront.instruments.readers import SOCKET
+from rainfront.instruments.models import BenchInstrument, Record
+from rainfront.instruments.profiles import is_power_meter, profile_called
+from rainfront.instruments.readers import LISTENS_S, SOCKET
 from rainfront.people.networks import refuse_address
 
-# Longer than the reader's own deadlines, so that it is the reader who says what was wrong [s].
 # Serial meters that speak by themselves mostly do so at this rate.
 LISTENING_BAUD = 115_200
-ASKS_S, TAKES_S = CONNECT_S + ANSWERS_S + 1.0, FIRST_S + WAIT_S + 2.0
+# Longer than the reader's own deadlines, so that it is the reader who says what was wrong [s].
+ASKS_S, TAKES_S = FIRST_S + LISTENS_S + 1.0, FIRST_S + WAIT_S + 2.0
 
 
 def ask(act: str, *, within: float = ASKS_S, **fields: Any) -> dict[str, Any]:
@@ -46,32 +46,37 @@ def ask(act: str, *, within: float = ASKS_S, **fields: Any) -> dict[str, Any]:
     return found
 
 
-def read_into(record: Record, meter: Meter) -> None:
-    """Have a meter read into a record that has just been started; one that cannot be read is taken back.
+def power_meters() -> list[BenchInstrument]:
+    """The instruments that are read and say volts and amps by themselves: records are taken from them."""
+    return [one for one in BenchInstrument.objects.read() if is_power_meter(profile_called(one.profile))]
+
+
+def power_meter(key: str = "") -> BenchInstrument | None:
+    """The power meter of a key, else the first; None where there is none."""
+    found = power_meters()
+    return next((one for one in found if str(one.pk) == key), found[0] if found else None)
+
+
+def read_into(record: Record, meter: BenchInstrument | None) -> None:
+    """Have a power meter read into a record that has just been started; one that cannot be read is taken back.
 
     Raises
     ------
     ReadingError
-        The meter cannot be reached, or nobody reads the instruments.
+        There is no meter, it does not answer, or nobody reads the instruments.
 
     """
+    if meter is None:
+        actions.take_back(record)
+        raise ReadingError(
+            "no meter that says volts and amps is read here", "meter", "one on the page Instruments, or type it"
+        )
     try:
-        ask("record", host=meter.host, port=meter.port, record=record.pk, profile=meter.profile)
+        found = ask("record", key=meter.pk, record=record.pk)
+        actions.note_instrument(record, _source(meter, str(found["identity"])))
     except ReadingError:
         actions.take_back(record)
         raise
-
-
-def heard(meter: Meter) -> list[str]:
-    """Raw lines that a meter sends by itself.
-
-    Raises
-    ------
-    ReadingError
-        The meter cannot be reached, or says nothing.
-
-    """
-    return [str(line) for line in ask("listen", host=meter.host, port=meter.port)["lines"]]
 
 
 def heard_from(instrument: BenchInstrument) -> list[str]:
@@ -157,30 +162,43 @@ def steady_from(
 
     """
     found = ask("steady", within=TAKES_S, key=instrument.pk, quantity=quantity, touch=touch, first=first)
-    said = str(found["identity"])[:80]
-    words = [str(instrument), profile_called(instrument.profile).name, said if "{" not in said else "simulated"]
-    return Taken(float(found["value"]), ", ".join(word for word in words if word)[:200])
+    return Taken(float(found["value"]), _source(instrument, str(found["identity"])))
 
 
-def command(meter: Meter, data: dict[str, Any]) -> str:
-    """Send one command to a meter; what it answered that was wrong, '' where it carried it out.
+def _source(instrument: BenchInstrument, identity: str) -> str:
+    """What a reading came from: the instrument, its profile, and what it says of itself."""
+    said = "simulated" if "{" in identity else identity[:80]
+    words = [str(instrument), profile_called(instrument.profile).name, said]
+    return ", ".join(word for word in dict.fromkeys(words) if word)[:200]
+
+
+def told_to(meter: BenchInstrument | None, data: dict[str, Any]) -> str:
+    """Tell a simulated power meter something; what was wrong with it, '' where it was passed on.
 
     Raises
     ------
     ReadingError
-        The meter cannot be asked.
+        Nobody reads the instruments.
 
     """
-    return str(ask("command", host=meter.host, port=meter.port, what="meter", data=data)["problem"])
+    said = greeting(meter)
+    if meter is None or not said:
+        return "there is no simulated meter here"
+    if "device" in data and data["device"] not in said.get("devices", {}):
+        return "unknown device"
+    ask("tell", key=meter.pk, line=json.dumps(data))
+    return ""
 
 
-def greeting(meter: Meter) -> dict[str, Any]:
+def greeting(meter: BenchInstrument | None) -> dict[str, Any]:
     """What a simulated meter says of itself: the devices that can be put on it, and how the plug can be leant.
 
-    Empty from a real one, and where it cannot be asked.
+    Empty from a real one, and where nobody reads it.
     """
-    try:
-        said: dict[str, Any] = ask("greeting", host=meter.host, port=meter.port)["said"]
-    except ReadingError:
+    if meter is None:
         return {}
-    return said if said.get("simulated") else {}
+    try:
+        said = json.loads(bench_now().get(meter.pk, {}).get("identity") or "{}")
+    except (ReadingError, ValueError):
+        return {}
+    return said if isinstance(said, dict) and said.get("simulated") else {}

@@ -21,7 +21,7 @@ from rainfront.people.networks import refuse_address
 
 # The list of instruments is looked at again after so long where nobody has said that it changed [s]; a reading that
 # stands still is waited for so long [s]; an instrument is given so long to answer for the first time [s].
-LOOKS_S, WAIT_S, FIRST_S = 5.0, 8.0, 3.0
+LOOKS_S, WAIT_S, FIRST_S, LOOKS_UP_S = 5.0, 8.0, 3.0, 0.05
 # What stands still is judged in units in which two of them are little: millivolts, ohms. A probe in the air shows no
 # overload in volts, but next to nothing.
 STEADY: dict[str, float] = {"diode": 1.0, "volts": 1000.0, "ohms": 1.0, "continuity": 1.0}
@@ -67,12 +67,41 @@ class BenchReading:
             }
         return refused | {str(pk): one.told() for pk, one in running.items()}
 
-    def wish(self, key: int, quantity: str) -> None:
-        """Have an instrument asked for this quantity for a while."""
+    def running(self, key: int) -> Running:
+        """The instrument of a key, as it is kept read.
+
+        Raises
+        ------
+        ReadingError
+            It is not read.
+
+        """
+        self.renew()
         with self._lock:
             found = self._running.get(key)
-        if found is not None:
-            found[1].wish(quantity)
+        if found is None:
+            raise ReadingError("nobody reads that instrument", "instrument", "switch it to being read on its page")
+        return found[1]
+
+    def answering(self, key: int) -> Running:
+        """The same once it answers; one that was just put on the bench is waited for.
+
+        Raises
+        ------
+        ReadingError
+            It is not read, or in trouble.
+
+        """
+        running, until = self.running(key), time.monotonic() + FIRST_S
+        while (told := running.told())["state"] != "reading" and time.monotonic() < until:
+            time.sleep(LOOKS_UP_S)
+        if told["state"] != "reading":
+            raise ReadingError(told["what"] or "it does not answer yet", "instrument", told["right"])
+        return running
+
+    def wish(self, key: int, quantity: str) -> None:
+        """Have an instrument asked for this quantity for a while."""
+        self.running(key).wish(quantity)
 
     def steady(self, key: int, quantity: str, touch: dict[str, str] | None, *, first: bool) -> dict[str, Any]:
         """Wait for a reading of one quantity that stands still.
@@ -93,11 +122,7 @@ class BenchReading:
             It is not read, in trouble, measures something else, or nothing stands still in time.
 
         """
-        self.renew()
-        with self._lock:
-            running = self._running.get(key, (None, None))[1]
-        if running is None:
-            raise ReadingError("nobody reads that instrument", "instrument", "switch it to being read on its page")
+        running = self.running(key)
         if quantity not in running.profile.measured or quantity not in STEADY:
             raise ReadingError(f"it does not measure {quantity}", "instrument", "another one, or type the reading")
         if touch is not None:
@@ -110,8 +135,9 @@ class BenchReading:
                 told = running.told()
                 if told["state"] == "trouble" and time.monotonic() - begun > FIRST_S:
                     raise ReadingError(told["what"], "instrument", told["right"])
-                reading = heard(min(left, 0.25))
-                if reading is None or reading.quantity != quantity or reading.at < begun:
+                line = heard(min(left, 0.25))
+                reading = next((row for row in line if row.quantity == quantity and row.at >= begun), None)
+                if reading is None:
                     continue
                 last = reading.value * STEADY[quantity]
                 air = quantity == "volts" and abs(reading.value) < IN_THE_AIR_V

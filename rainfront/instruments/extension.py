@@ -14,7 +14,7 @@ from chargepath.decision.queue import Wait
 from chargepath.knowledge import Check
 from chargepath.knowledge.proofs import ProofItem
 from rainfront.instruments import asking, presenters, proving
-from rainfront.instruments.models import KnownGood, Meter, Record, Waiting
+from rainfront.instruments.models import KnownGood, Record, Waiting
 from rainfront.jobs.extensions import Extension, Link, Panel
 from rainfront.jobs.models import Job, Stage
 from rainfront.proof.proving import proving_of
@@ -71,7 +71,7 @@ class Instruments(Extension):
         record = proving.running_for(job.pk)
         if record is None and item.id not in proving.TAKEN and not item.watch:
             return ()
-        greeting = asking.greeting(Meter.current()) if record and settings.DEMO else {}
+        greeting = asking.greeting(asking.power_meter()) if record and settings.DEMO else {}
         panels = [Panel("instruments/_proof_meter.html", presenters.proof_meter(record, item.id, None))]
         hands = presenters.Hands.of(record, greeting, shop.known) if record else None
         return [*panels, Panel("instruments/_hands.html", hands, below=True)] if hands else panels

@@ -11,9 +11,9 @@ from django import forms
 from benchtalk.bridge import HERE
 from chargepath.knowledge import Knowledge
 from chargepath.trace.table import Layout
-from rainfront.instruments.models import BenchInstrument, Meter, Record, Supply
+from rainfront.instruments.models import BenchInstrument, Record, Supply
 from rainfront.instruments.presenters import device_groups
-from rainfront.instruments.profiles import JSON_LINES, all_profiles, power_profiles
+from rainfront.instruments.profiles import JSON_LINES, all_profiles
 from rainfront.people.networks import allowed_host
 from rainfront.web.forms import CountField, Merged, QuantityField, StyledForm, StyledModelForm, style
 
@@ -156,25 +156,6 @@ class LayoutForm(StyledForm):
         count = range(len(self.layout.columns))
         factors = [float(data.get(f"factor_{index}") or 1.0) for index in count]
         return self.layout.with_roles([data[f"role_{index}"] for index in count], factors, data.get("interval"))
-
-
-class MeterForm(Merged, StyledModelForm):
-    """Where the meter is, and what it speaks."""
-
-    port = CountField("", label="Port", least=1, most=65535)
-    profile = forms.ChoiceField(label="It speaks", choices=power_profiles, required=False)
-
-    class Meta:
-        model = Meter
-        fields = ("host", "port", "profile")
-
-    def clean_host(self) -> str:
-        """Only where the owner allows meters."""
-        return allowed_host(self.cleaned_data["host"])
-
-    def clean_profile(self) -> str:
-        """Where it is not sent, what it was."""
-        return str(self.cleaned_data["profile"] or self.instance.profile)
 
 
 class InstrumentForm(Merged, StyledModelForm):

@@ -41,6 +41,8 @@ class Record(models.Model):
     trouble = models.CharField(max_length=200, blank=True)
     # Samples that could not be, as a time that goes back, and were left out.
     dropped = models.PositiveIntegerField(default=0)
+    # Which instrument read it, by which profile, and what it says of itself.
+    read_by = models.CharField(max_length=200, blank=True)
     routine = models.CharField(max_length=20, blank=True)
     # Taken while the job was proved: what the device draws after its repair.
     for_proof = models.BooleanField(default=False)
@@ -232,22 +234,6 @@ class BenchInstrument(models.Model):
             secret=self.secret,
             pin=self.pin,
         )
-
-
-class Meter(models.Model):
-    """The meter on the bench: where it answers, and the profile of what it says (docs/instrument-protocols.md)."""
-
-    host = models.CharField("Host", max_length=80, default="127.0.0.1")
-    port = models.PositiveIntegerField("Port", default=7711, validators=PORT)
-    profile = models.CharField("It speaks", max_length=40, default="json_lines")
-
-    def __str__(self) -> str:
-        return f"{self.host}:{self.port}"
-
-    @classmethod
-    def current(cls) -> Meter:
-        """The meter; one with its defaults, not stored, where there is none yet."""
-        return cls.objects.first() or cls(pk=1)
 
 
 class Supply(models.Model):

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from chargepath.base.errors import ReadingError
 from chargepath.instrument.profile import DATA, InstrumentProfile, read_profile, shipped_profiles
 from chargepath.instrument.template import FIELD, LineTemplate, propose
-from chargepath.trace.protocol import parse_sample
 from rainfront.instruments.models import OwnProfile
 
 JSON_LINES, OWN = "json_lines", "own-"
@@ -33,7 +32,6 @@ LIMITS: Mapping[str, tuple[float, float]] = {
     "mbar": (-2000, 2000),
     "seconds": (0, 1e9),
 }
-Sample = tuple[float, float, float]
 
 
 def profile_called(name: str) -> InstrumentProfile:
@@ -63,30 +61,9 @@ def all_profiles() -> list[tuple[str, str]]:
     return [*shipped, *((f"{OWN}{row.pk}", row.name) for row in OwnProfile.objects.all())]
 
 
-def power_profiles() -> list[tuple[str, str]]:
-    """Profiles of meters between charger and device, by id and name: those that speak volts and amps by themselves."""
-    shipped = [
-        (name, row.name)
-        for name, row in shipped_profiles().items()
-        if row.acquire.way == "stream" and {"volts", "amps"} <= set(row.measured)
-    ]
-    return [*shipped, *((f"{OWN}{row.pk}", row.name) for row in OwnProfile.objects.all())]
-
-
-def sampler(profile: InstrumentProfile) -> Callable[[str, float], Sample | None]:
-    """What makes a sample of a line that came in so many seconds after the first; None for a line that is none.
-
-    Volts and amps stand in one line: two lines would be two moments.
-    """
-    if profile.id == JSON_LINES:
-        return lambda line, _: parse_sample(line)
-
-    def sample(line: str, seconds: float) -> Sample | None:
-        found = profile.read(line)
-        values = found.get("seconds", seconds), found.get("volts", float("inf")), found.get("amps", float("inf"))
-        return values if all(abs(value) < float("inf") for value in values) else None
-
-    return sample
+def is_power_meter(profile: InstrumentProfile) -> bool:
+    """Whether a profile is one of a meter between charger and device: it says volts and amps by itself."""
+    return profile.acquire.way == "stream" and {"volts", "amps"} <= set(profile.measured)
 
 
 @dataclass(frozen=True)

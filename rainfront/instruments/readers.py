@@ -13,15 +13,18 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from benchtalk.wire import TCP, WirePlace
+from benchtalk.lines import WireLines
+from benchtalk.trouble import Trouble, TroubleKind
+from benchtalk.wire import TCP, WirePlace, open_wire
 from benchwatch.answering import Answering
 from chargepath.base.errors import ReadingError
-from rainfront.instruments import live
 from rainfront.instruments.bench import BenchReading
-from rainfront.instruments.profiles import JSON_LINES, profile_called, sampler
+from rainfront.instruments.recording import start_record_from
 
 SOCKET = "readers"
-AT_ONCE, GREETING_S = 2, 30.0
+AT_ONCE = 2
+# How long it is listened to an instrument whose lines nobody knows [s], and what is kept of them.
+LISTENS_S, HEARD = 2.0, 24
 
 
 class Readers(Answering):
@@ -30,12 +33,10 @@ class Readers(Answering):
     def __init__(self, folder: Path) -> None:
         super().__init__(folder / SOCKET, self.answer)
         self._asking = threading.BoundedSemaphore(AT_ONCE)
-        self._greetings: dict[tuple[str, int], tuple[float, dict[str, Any]]] = {}
         self._acts: dict[str, Callable[[dict[str, Any]], dict[str, Any]]] = {
             "state": lambda *_: {},
             "record": self._record,
-            "command": self._command,
-            "greeting": self._greeting,
+            "tell": self._tell,
             "listen": self._hear,
             "bench": lambda _: {"bench": self.bench.told()},
             "renew": self._renew,
@@ -66,30 +67,15 @@ class Readers(Answering):
             self._asking.release()
 
     def _record(self, asked: dict[str, Any]) -> dict[str, Any]:
-        """Begin to read a meter into a record; the record exists already and ends where the meter cannot be reached."""
-        host, port, record = str(asked["host"]), int(asked["port"]), int(asked["record"])
-        made = self._one_of_two(lambda: live.connect(host, port))
+        """Begin to read a meter into a record, which exists already."""
+        meter = self.bench.answering(int(asked["key"]))
+        start_record_from(meter, int(asked["record"]))
+        return {"identity": meter.told()["identity"]}
 
-        def hello(said: dict[str, Any]) -> None:
-            self._greetings[host, port] = time.monotonic(), said
-
-        live.start_reader(record, made, hello, sampler(profile_called(str(asked.get("profile", JSON_LINES)))))
+    def _tell(self, asked: dict[str, Any]) -> dict[str, Any]:
+        """Say a line to a simulated instrument; a real one is told nothing."""
+        self.bench.running(int(asked["key"])).tell(str(asked["line"]))
         return {}
-
-    def _command(self, asked: dict[str, Any]) -> dict[str, Any]:
-        host, port, what = str(asked["host"]), int(asked["port"]), str(asked["what"])
-        simulated = bool(asked.get("simulated"))
-        said = self._one_of_two(lambda: live.command_to(host, port, what, dict(asked["data"]), simulated=simulated))
-        return {"problem": said}
-
-    def _greeting(self, asked: dict[str, Any]) -> dict[str, Any]:
-        """What a meter said when it was last spoken to; it is asked where that was long ago."""
-        at = str(asked["host"]), int(asked["port"])
-        seen, said = self._greetings.get(at, (-GREETING_S, {}))
-        if time.monotonic() - seen > GREETING_S:
-            said = self._one_of_two(lambda: live.greeting_of(*at))
-            self._greetings[at] = time.monotonic(), said
-        return {"said": said}
 
     def _hear(self, asked: dict[str, Any]) -> dict[str, Any]:
         place = WirePlace(
@@ -101,7 +87,7 @@ class Readers(Answering):
             str(asked.get("secret", "")),
             str(asked.get("pin", "")),
         )
-        return {"lines": self._one_of_two(lambda: live.listen(place))}
+        return {"lines": self._one_of_two(lambda: listen(place))}
 
     def _renew(self, asked: dict[str, Any]) -> dict[str, Any]:
         self.bench.renew(now=True)
@@ -119,3 +105,29 @@ class Readers(Answering):
         """Answer no more, and read nothing more."""
         super().stop()
         self.bench.stop()
+
+
+def listen(place: WirePlace) -> list[str]:
+    """The raw lines that an instrument sends by itself within a short time, the last ones; nothing is said to it.
+
+    Raises
+    ------
+    ReadingError
+        It cannot be reached, or says nothing.
+
+    """
+    found, end = list[str](), time.monotonic() + LISTENS_S
+    wire = open_wire(place)
+    lines = WireLines(wire)
+    try:
+        while len(found) < HEARD and (left := end - time.monotonic()) > 0:
+            found.append(lines.line(left))
+    except Trouble as trouble:
+        if trouble.kind is not TroubleKind.SILENT:
+            raise
+    finally:
+        wire.close()
+    # The first line may have begun before anybody listened.
+    if len(found) < 2:
+        raise ReadingError(f"the meter at {place} says nothing by itself", "meter", "a meter that sends lines")
+    return found[1:]

@@ -7,7 +7,7 @@ from datetime import datetime
 
 from django.urls import reverse
 
-from rainfront.instruments.models import Meter
+from rainfront.instruments.asking import power_meters
 from rainfront.keeping import archive, places
 from rainfront.keeping.doctor import LATE
 from rainfront.people.models import User, Workshop
@@ -47,7 +47,7 @@ def first_things(shop: Shop, now: datetime) -> list[FirstThing]:
     here = Workshop.current()
     people = User.objects.filter(is_active=True).count()
     made = archive.list_backups(places.backups())
-    meters, parts = DiodeMeter.objects.count(), Item.objects.count()
+    meters, parts, power = DiodeMeter.objects.count(), Item.objects.count(), power_meters()
     page = reverse("keeping:first_things")
     return [
         FirstThing(
@@ -88,10 +88,10 @@ def first_things(shop: Shop, now: datetime) -> list[FirstThing]:
         ),
         FirstThing(
             label="USB power meter",
-            done=Meter.objects.exists(),
-            stands=str(Meter.current()) if Meter.objects.exists() else "the simulated one",
+            done=bool(power),
+            stands=", ".join(map(str, power)) or "none is read",
             why="current is read by itself, over time",
-            href=reverse("instruments:meter"),
+            href=reverse("bench:bench"),
             right=Right.KEEP,
         ),
         FirstThing(

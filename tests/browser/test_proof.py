@@ -1,17 +1,15 @@
 """A whole proof with the stand-in meter: one that passes, and one that fails, goes back a step and passes then."""
 
 import re
-import subprocess
-import sys
 import threading
-from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from chargepath.base.errors import ChargepathError
+from benchtalk.standing_in import StandingIn
+from chargepath.standin.meter import StandinMeter
+from chargepath.standin.talkers import StandinOfOurs
 from rainfront.demo.proofs import TICKED_LATE
-from rainfront.instruments import live
-from rainfront.instruments.models import Meter, Record
+from rainfront.instruments.models import BenchInstrument, Record
 from rainfront.jobs import actions
 from rainfront.jobs.models import Job, Stage
 from rainfront.proof.models import Proof
@@ -19,28 +17,18 @@ from rainfront.work import actions as work_actions
 from tests.browser.driver import BrowserTest, prove
 from tests.browser.looking import arrive, settle, visit
 from tests.builders import NOW, make_job
-from tests.ports import free_port
 from tests.reading import read_instruments
 
 
 class Proving(BrowserTest):
     def stand_in(self, speed: int) -> None:
         """A stand-in meter whose time runs faster than the clock."""
-        port = free_port()
-        command = [sys.executable, "manage.py", "standins", "--settings", "rainfront.settings.test"]
-        command += ["--meter", str(port), "--speed", str(speed)]
-        meter = subprocess.Popen(command, cwd=Path(__file__).parents[2])
+        standing = StandingIn(StandinOfOurs(StandinMeter(), 10.0 * speed)).start()
         self.addCleanup(self.joined)
-        self.addCleanup(meter.wait)
-        self.addCleanup(meter.terminate)
-        Meter.objects.update_or_create(pk=1, defaults={"port": port})
+        self.addCleanup(standing.stop)
+        place = {"profile": "json_lines", "host": "127.0.0.1", "port": standing.place.port}
+        BenchInstrument.objects.create(name="Power meter on the mat", **place)
         read_instruments(self)
-        for _ in range(300):
-            try:
-                live.connect("127.0.0.1", port).close()
-                break
-            except ChargepathError:
-                threading.Event().wait(0.1)
 
     def repaired(self, route: str, **details: object) -> Job:
         job = make_job(self.user, ("i 0.0 5.1 12%",), **details)
@@ -51,7 +39,7 @@ class Proving(BrowserTest):
 
     def joined(self) -> None:
         for thread in threading.enumerate():
-            if thread.name.startswith("meter-"):
+            if thread.name.startswith("record-"):
                 thread.join(timeout=20)
 
     def test_a_proof_that_the_meter_watches_ticks_by_itself_and_passes(self):

@@ -1,19 +1,17 @@
 """A record's chart and a live routine, driven by keyboard."""
 
-import subprocess
-import sys
 import threading
-from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from chargepath.base.errors import ChargepathError
-from rainfront.instruments import actions, live
-from rainfront.instruments.models import Meter, Record
+from benchtalk.standing_in import StandingIn
+from chargepath.standin.meter import StandinMeter
+from chargepath.standin.talkers import StandinOfOurs
+from rainfront.instruments import actions
+from rainfront.instruments.models import BenchInstrument, Record
 from tests.browser.driver import BrowserTest
 from tests.browser.looking import visit
 from tests.builders import NOW, make_job
-from tests.ports import free_port
 from tests.reading import read_instruments
 from tests.web.test_records import csv_of
 
@@ -70,29 +68,19 @@ class Records(BrowserTest):
 
         self.drive(steps, scripts=False)
 
+    def joined(self) -> None:
+        for thread in threading.enumerate():
+            if thread.name.startswith("record-"):
+                thread.join(timeout=20)
+
     def test_a_live_record_from_the_stand_in_meter(self):
         job = make_job(self.user)
-        port = free_port()
-        command = [
-            sys.executable,
-            "manage.py",
-            "standins",
-            "--meter",
-            str(port),
-            "--settings",
-            "rainfront.settings.test",
-        ]
-        meter = subprocess.Popen(command, cwd=Path(__file__).parents[2])
-        self.addCleanup(meter.wait)
-        self.addCleanup(meter.terminate)
-        Meter.objects.update_or_create(pk=1, defaults={"port": port})
+        standing = StandingIn(StandinOfOurs(StandinMeter(), 10)).start()
+        self.addCleanup(self.joined)
+        self.addCleanup(standing.stop)
+        place = {"profile": "json_lines", "host": "127.0.0.1", "port": standing.place.port}
+        BenchInstrument.objects.create(name="Power meter on the mat", **place)
         read_instruments(self)
-        for _ in range(100):
-            try:
-                live.connect("127.0.0.1", port).close()
-                break
-            except ChargepathError:
-                threading.Event().wait(0.1)
 
         def steps(page: Page) -> None:
             visit(page, f"/jobs/{job.pk}/routines/wiggle/")
@@ -110,7 +98,7 @@ class Records(BrowserTest):
 
         self.drive(steps)
         for thread in threading.enumerate():
-            if thread.name.startswith("meter-"):
+            if thread.name.startswith("record-"):
                 thread.join(timeout=10)
         record = Record.objects.get()
         self.assertGreater(record.samples, 10)

@@ -7,6 +7,7 @@ import time
 import tty
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from itertools import pairwise
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from unittest.mock import patch
@@ -251,6 +252,25 @@ class KeptRead(SimpleTestCase):
         self.assertEqual(running.told()["kind"], "other")
         until(lambda: running.told()["state"] == "reading")
 
+    def test_while_somebody_hears_no_line_is_passed_over(self):
+        class Bursts(Known):
+            number = 0
+
+            def line(self):
+                self.number += 3
+                return "\n".join(f"V: 5.0V A: {(self.number + k) / 1000:.3f}A" for k in range(3))
+
+        standing = StandingIn(Bursts(20.0)).start()
+        self.addCleanup(standing.stop)
+        running = Running(profile_of("stream"), standing.place)
+        running.start()
+        self.addCleanup(running.stop)
+        until(lambda: running.told()["state"] == "reading")
+        with running.hearing() as heard:
+            amps = [heard(PATIENCE_S)[1].value for _ in range(40)][10:]
+        steps = [round((after - before) * 1000) for before, after in pairwise(amps)]
+        self.assertEqual(steps, [1] * len(steps))
+
     def test_what_a_page_is_told(self):
         standing = StandingIn(Known(0.0)).start()
         self.addCleanup(standing.stop)
@@ -259,14 +279,14 @@ class KeptRead(SimpleTestCase):
         running.start()
         self.addCleanup(running.stop)
         with running.hearing() as heard:
-            first = heard(PATIENCE_S)
+            (first,) = heard(PATIENCE_S)
         self.assertEqual(first.quantity, "volts")
         told = running.told()
         self.assertEqual((told["state"], told["kind"], list(told["values"])), ("reading", "", ["volts"]))
         self.assertLess(told["values"]["volts"]["age"], 5)
         running.wish("amps")
         with running.hearing() as heard:
-            while heard(PATIENCE_S).quantity != "amps":
+            while heard(PATIENCE_S)[0].quantity != "amps":
                 pass
         # What was read before the trouble is no value of now.
         standing.how = "silent"

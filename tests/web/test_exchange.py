@@ -160,14 +160,20 @@ class SmallShop(Archived):
             rows[-1] |= {"host": "127.0.0.1", "port": 7712}
             files[meters] = b"".join(json.dumps(row).encode() + b"\n" for row in rows)
             manifest["sha256"][meters] = hashlib.sha256(files[meters]).hexdigest()
+            power, row = "tables/instruments.meter.jsonl", {"id": 1, "host": "127.0.0.1", "port": 7711}
+            files[power] = json.dumps({**row, "profile": "csv_lines"}).encode() + b"\n"
+            manifest["sha256"][power] = hashlib.sha256(files[power]).hexdigest()
+            manifest["rows"]["instruments.meter"] = 1
             for name, raw in {**files, "manifest.json": json.dumps(manifest).encode()}.items():
                 made.writestr(name, raw)
         self.empty()
         read_shop(old)
         step = ShopStep.objects.get()
         self.assertEqual((step.at, step.do, step.needs, step.place_x), ("part_iron_on", "Shim it.", [], None))
-        moved = BenchInstrument.objects.get()
+        moved = BenchInstrument.objects.get(sheet_meter__isnull=False)
         self.assertEqual((str(moved.sheet_meter), str(moved.place)), ("At the window", "127.0.0.1:7712"))
+        power = BenchInstrument.objects.exclude(pk=moved.pk).get()
+        self.assertEqual((power.name, power.profile, str(power.place)), ("Power meter", "csv_lines", "127.0.0.1:7711"))
 
     def test_whoever_is_here_already_stays_and_may_sign_in(self):
         path = self.folder / "a.zip"

@@ -65,11 +65,18 @@ class Kept(TransactionTestCase):
         old = self.at(("reference", "0003_good_values"), ("instruments", "0007_profiles"))
         meters = old.get_model("reference", "DiodeMeter").objects
         meters.create(name="typed")
+        old.get_model("instruments", "Meter").objects.create(host="192.168.4.21", port=7711, profile="usb_power_meter")
         live = meters.create(name="bench", host="192.168.4.20", port=7712)
         new = self.at(("reference", "0004_bench_instruments"), ("instruments", "0008_bench_instruments"))
         fields = ("name", "profile", "way", "host", "port", "sheet_meter_id", "used")
         found = list(new.get_model("instruments", "BenchInstrument").objects.values_list(*fields))
         self.assertEqual(found, [("bench", "json_multimeter", "tcp", "192.168.4.20", 7712, live.pk, True)])
+        last = self.at(("instruments", "0009_records_by_instruments"))
+        made = last.get_model("instruments", "BenchInstrument").objects.exclude(sheet_meter=live.pk)
+        self.assertEqual(
+            list(made.values_list(*fields)),
+            [("Power meter", "usb_power_meter", "tcp", "192.168.4.21", 7711, None, True)],
+        )
 
     def move_parts(self, apps, user):
         """Parts of the first kind of shelf, one of them taken though none lay there."""

@@ -13,7 +13,7 @@ from django.utils.html import escape
 from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.knowledge.loader import shipped
 from rainfront.counter import actions as counter
-from rainfront.instruments.actions import remove_instrument, set_instrument, store_instrument
+from rainfront.instruments.actions import remove_instrument, set_supply, store_instrument
 from rainfront.instruments.models import BenchInstrument
 from rainfront.jobs import actions as jobs
 from rainfront.jobs.models import Entry, Job
@@ -37,12 +37,10 @@ OPEN = {"people:sign_in", "people:begin", "keeping:health", "keeping:here", "wor
 OWN = {"people:sign_out", "people:password", "people:time_codes", "workshop:settings", "logbook:save", "logbook:forget"}
 # What only looks, and not for everybody.
 LOOKS = {"exchange:archive": Right.KEEP, "exchange:table": Right.KEEP, "exchange:references_out": Right.TEACH}
-LOOKS["instruments:profile"] = Right.KEEP
 LOOKS["counter:erase"], LOOKS["keeping:first_things"] = Right.ERASE, Right.LEAD
 # Everybody may see where the instruments answer; only who may place them sends to these.
 LOOKS |= dict.fromkeys(
     (
-        "instruments:meter",
         "instruments:supply",
         "bench:new_instrument",
         "bench:instrument",
@@ -74,8 +72,8 @@ ASKS = {
     Right.REDACT: "counter:redact",
     Right.ERASE: "counter:erase",
     Right.PEOPLE: "people:people people:person people:reset",
-    Right.KEEP: """people:keeping keeping:backups exchange:exchange exchange:bring_in instruments:meter
-        instruments:supply instruments:profile bench:new_instrument bench:instrument
+    Right.KEEP: """people:keeping keeping:backups exchange:exchange exchange:bring_in
+        instruments:supply bench:new_instrument bench:instrument
         bench:lines bench:profiles""",
 }
 
@@ -277,7 +275,7 @@ class Meters(TestCase):
             ("::ffff:10.0.0.1", "is not where meters may be"),
         ):
             for page, more in (
-                ("instruments:meter", {}),
+                ("instruments:supply", {}),
                 ("bench:new_instrument", {"name": "M", "profile": "csv_lines", "way": "tcp"}),
             ):
                 with self.subTest(host=host, page=page):
@@ -291,20 +289,20 @@ class Meters(TestCase):
             with self.subTest(network=wrong):
                 self.assertEqual(self.client.post(keeping, {**shown, "meter_networks": wrong}).status_code, 422)
         self.client.post(keeping, {**shown, "meter_networks": "127.0.0.1, 192.168.4.0/24"})
-        stored = self.client.post(reverse("instruments:meter"), {"host": "192.168.4.20", "port": "7711"})
+        stored = self.client.post(reverse("instruments:supply"), {"host": "192.168.4.20", "port": "7711"})
         self.assertEqual(stored.status_code, 302)
         self.assertContains(self.client.get(keeping), "Meters may be at: 127.0.0.0/8 -&gt; 127.0.0.1, 192.168.4.0/24")
 
     def test_only_the_owner_says_where_instruments_answer(self):
         self.client.force_login(make_user("lead", "lead"))
-        for page in ("instruments:meter", "instruments:supply"):
-            self.assertContains(self.client.get(reverse(page)), "is set by the owner")
-            self.assertEqual(self.client.post(reverse(page), {"host": "127.0.0.1", "port": "22"}).status_code, 403)
+        page = reverse("instruments:supply")
+        self.assertContains(self.client.get(page), "is set by the owner")
+        self.assertEqual(self.client.post(page, {"host": "127.0.0.1", "port": "22"}).status_code, 403)
         sent = {"name": "M", "profile": "csv_lines", "way": "tcp", "host": "127.0.0.1", "port": "22"}
         self.assertEqual(self.client.post(reverse("bench:new_instrument"), sent).status_code, 403)
         self.assertFalse(BenchInstrument.objects.exists())
         lead, form = User.objects.get(username="lead"), Mock()
-        for act in (set_instrument, store_instrument):
+        for act in (set_supply, store_instrument):
             with self.assertRaises(NotAllowed):
                 act(form, user=lead)
         form.save.assert_not_called()

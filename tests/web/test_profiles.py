@@ -9,10 +9,12 @@ from django.test import TransactionTestCase
 from django.urls import reverse
 from django.utils import timezone
 
+from benchtalk.instrument import TalkedReading
 from chargepath.instrument.profile import read_profile
 from rainfront.instruments import actions
-from rainfront.instruments.models import Meter, OwnProfile, Record
-from rainfront.instruments.profiles import heard_lines, profile_called, profile_text, sampler
+from rainfront.instruments.models import BenchInstrument, OwnProfile, Record
+from rainfront.instruments.profiles import heard_lines, is_power_meter, profile_called, profile_text
+from rainfront.instruments.recording import sample_of
 from tests.builders import make_job, make_user
 from tests.reading import read_instruments
 from tests.web.test_pages import Signed
@@ -65,12 +67,13 @@ class Profiles(TransactionTestCase):
         self.user = make_user("owner", "owner")
         self.client.force_login(self.user)
         read_instruments(self)
-        self.page = reverse("instruments:profile")
 
     def talk(self, lines=said):
         talker = Talker(lines)
         self.addCleanup(talker.close)
-        Meter.objects.update_or_create(pk=1, defaults={"host": "127.0.0.1", "port": talker.port})
+        place = {"profile": "json_lines", "host": "127.0.0.1", "port": talker.port}
+        self.meter = BenchInstrument.objects.create(name="The grey one", **place)
+        self.page = reverse("bench:lines", args=[self.meter.pk])
         return talker
 
     def test_from_raw_lines_to_a_record_without_a_line_of_code(self):
@@ -78,9 +81,9 @@ class Profiles(TransactionTestCase):
         page = self.client.get(self.page)
         self.assertContains(page, "V= {millivolts} mV; I={milliamps}mA #{_}")
         self.assertContains(page, 'class="tag"> milliamps')
-        sent = {"template": TEMPLATE, "name": "The grey one", "store": "yes"}
-        self.assertRedirects(self.client.post(self.page, sent), reverse("instruments:meter"))
-        self.assertContains(self.client.get(reverse("instruments:meter")), "The grey one")
+        sent = {"template": TEMPLATE, "store": "yes"}
+        self.assertRedirects(self.client.post(self.page, sent), reverse("bench:bench"))
+        self.assertContains(self.client.get(reverse("bench:bench")), "is read into records from The grey one")
         job = make_job(self.user)
         self.client.post(reverse("instruments:start", args=[job.pk]), {})
         record = Record.objects.get()
@@ -94,41 +97,46 @@ class Profiles(TransactionTestCase):
         rows = rows_now()
         actions.finish_record(Record.objects.get(pk=record.pk), user=self.user, now=timezone.now())
         self.assertGreater(len(rows), 30)
+        self.assertEqual(Record.objects.get().read_by, "The grey one")
         for _, volts, amps in rows:
             self.assertTrue(5.07 < volts < 5.09 and 0.511 < amps < 0.515, (volts, amps))
 
     def test_what_does_not_fit_the_lines_or_lacks_something_is_refused_and_nothing_is_stored(self):
         self.talk()
-        for template, name, says in (
-            ("V: {volts}V A: {amps}A", "A", "too few of the lines"),
-            ("V= {volts} mV; I={_}mA #{_}", "A", "no volts or no amps"),
-            ("V= {smell} mV; I={amps}mA #{_}", "A", "nobody knows what smell is"),
-            ("volts", "A", "names no field"),
-            (TEMPLATE, " ", "it has no name"),
+        for template, says in (
+            ("V: {volts}V A: {amps}A", "too few of the lines"),
+            ("V= {_} mV; I={_}mA #{seconds}", "it measures nothing"),
+            ("V= {smell} mV; I={amps}mA #{_}", "nobody knows what smell is"),
+            ("volts", "names no field"),
         ):
             with self.subTest(says=says):
-                sent = {"template": template, "name": name, "store": "yes"}
+                sent = {"template": template, "store": "yes"}
                 self.assertContains(self.client.post(self.page, sent), says, status_code=422)
         self.assertFalse(OwnProfile.objects.exists())
-        Meter.objects.update(port=1)
+        BenchInstrument.objects.update(port=1)
         self.assertContains(self.client.get(self.page), "cannot be reached", status_code=422)
 
 
 class Understood(Signed):
     def test_one_who_may_not_say_where_instruments_are_makes_no_profile(self):
         self.client.force_login(make_user("second", "technician"))
-        page = reverse("instruments:profile")
+        page = reverse("bench:lines", args=[1])
         self.assertEqual(self.client.get(page).status_code, 403)
         self.assertEqual(self.client.post(page).status_code, 403)
 
     def test_a_line_is_a_sample_only_whole_and_only_where_it_can_be(self):
         made = read_profile(profile_text('The "grey" one', TEMPLATE), "own-1")
-        sample = sampler(made)
-        self.assertEqual(sample("V= 5080 mV; I=512mA #9", 1.5), (1.5, 5.08, 0.512))
+        self.assertTrue(is_power_meter(made))
+
+        def sample(line, profile=made):
+            return sample_of([TalkedReading(name, value, 9.5) for name, value in profile.read(line).items()], 8.0)
+
+        self.assertEqual(sample("V= 5080 mV; I=512mA #9"), (1.5, 5.08, 0.512))
         for line in ("V= 5080 mV; I=mA #9", "V= 99000 mV; I=512mA #9", "V= 5080 mV", "", '{"t": 1, "v": 5, "a": 1}'):
-            self.assertIsNone(sample(line, 1.0), line)
-        ours = sampler(profile_called("json_lines"))
-        self.assertEqual(ours('{"t": 1.5, "v": 5, "a": 1}', 9.0), (1.5, 5.0, 1.0))
+            self.assertIsNone(sample(line), line)
+        ours = profile_called("json_lines")
+        self.assertEqual(sample('{"t": 1.5, "v": 5, "a": 1}', ours), (1.5, 5.0, 1.0))
+        self.assertIsNone(sample('{"t": 1.5, "v": 1e999, "a": 1}', ours))
         self.assertEqual(profile_called("own-99").id, "json_lines")
 
     def test_what_was_read_is_framed_in_its_line(self):

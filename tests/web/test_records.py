@@ -14,22 +14,26 @@ from unittest.mock import patch
 import numpy as np
 from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connections
 from django.test import TransactionTestCase
 from django.urls import reverse
 from django.utils import timezone
 
+from benchtalk.running import Running
+from benchtalk.standing_in import StandingIn
 from benchwatch import client
 from chargepath.base.errors import ChargepathError
 from chargepath.knowledge.loader import shipped
 from chargepath.standin.device import StandinDevice, play
 from chargepath.standin.meter import StandinMeter
 from chargepath.standin.records import METERS, compose, scenarios
-from chargepath.trace.protocol import parse_sample
+from chargepath.standin.talkers import StandinOfOurs
 from chargepath.trace.table import look
-from rainfront.instruments import actions, adapters, live
-from rainfront.instruments.models import Chunk, Draft, KnownGood, Meter, Record, Waiting
+from rainfront.instruments import actions, adapters, asking, recording
+from rainfront.instruments.models import BenchInstrument, Chunk, Draft, KnownGood, Record, Waiting
 from rainfront.instruments.presenters import Hands
-from rainfront.instruments.readers import SOCKET
+from rainfront.instruments.profiles import profile_called
+from rainfront.instruments.readers import LISTENS_S, SOCKET
 from rainfront.jobs.writing import JobError
 from rainfront.web.secrets import UnlockCodeError
 from tests.builders import NOW, make_job, make_user
@@ -222,7 +226,7 @@ class HandingIn(RecordTest):
         self.assertIn("known-good plateau", adapters.band_of(good, shipped()).basis[0])
 
     def test_page_cost_does_not_grow_with_records(self):
-        record, _ = self.record(), Meter.current()
+        record = self.record()
         with self.assertNumQueries(8):
             self.client.get(record.get_absolute_url())
         for _ in range(5):
@@ -260,50 +264,28 @@ class Nonsense(RecordTest):
         threading.Thread(target=send, daemon=True).start()
         return server.getsockname()[1]
 
-    def test_a_meter_that_answers_nonsense_is_said_to_and_holds_nobody(self):
-        for said, words in (
-            (b"5\n[]\nnull\n", "closed the connection"),
-            (b"[" * 3000 + b"\n" + b"9" * 400 + b"\n", "closed the connection"),
-            (b'{"t": 1' + b"0" * 400 + b', "v": 5, "a": 1}\n', "closed the connection"),
-            (b'{"error": "no such device"}\n', "no such device"),
-        ):
-            with self.subTest(said=said[:12]):
-                self.assertIn(words, live.command_to("127.0.0.1", self.answers(said), "meter", {"do": "plug"}))
-
     def test_one_that_drips_is_given_two_seconds_as_a_whole_and_holds_up_two_at_most(self):
         read_instruments(self)
-        fields = {"host": "127.0.0.1", "port": self.answers(b"1", every=0.2), "what": "meter", "data": {"do": "plug"}}
-        one = partial(client.ask, settings.WATCH_FOLDER, "command", socket_name=SOCKET, within=30.0, **fields)
+        fields = {"host": "127.0.0.1", "port": self.answers(b"1", every=0.2)}
+        one = partial(client.ask, settings.WATCH_FOLDER, "listen", socket_name=SOCKET, within=30.0, **fields)
         begun = time.monotonic()
         says = Counter(found["error"] for found in at_once([one] * 16))
         took = time.monotonic() - begun
         busy = says.pop("the instruments are busy with two others")
-        self.assertIn("does not answer", next(iter(says)))
+        self.assertIn("says nothing by itself", next(iter(says)))
         # As many as come one after the other in that time, two at once, and no more.
-        self.assertLessEqual(16 - busy, 2 * (1 + took // live.ANSWERS_S))
+        self.assertLessEqual(16 - busy, 2 * (1 + took // LISTENS_S))
 
     def test_a_time_that_cannot_be_is_left_out_and_counted_and_a_clock_that_begins_anew_goes_on(self):
-        samples = live.Samples()
+        samples = recording.Samples()
         for seconds in (5.0, 5.5, 9e99, 1.0, 6.0):
             samples.take((seconds, 5.0, 1.0))
         self.assertEqual(([row[0] for row in samples.rows], samples.dropped), ([0.0, 0.5, 1.0], 2))
-        for seconds in range(live.ANEW_AFTER + 2):
+        for seconds in range(recording.ANEW_AFTER + 2):
             samples.take((float(seconds) / 10, 5.0, 1.0))
         times = [row[0] for row in samples.rows]
         self.assertEqual((times, len(times)), (sorted(times), 6))
         self.assertAlmostEqual(times[-1], 1.2)
-
-    def test_a_line_without_an_end_ends_with_its_record(self):
-        record = actions.start_record(self.job, "", {}, user=self.user, now=timezone.now())
-        ours, theirs = socket.socketpair()
-        self.addCleanup(theirs.close)
-        with patch.object(live, "SILENT_S", 0.3), patch.object(live, "LOOKS_UP_S", 0.1):
-            theirs.sendall(b"1" * 3000)
-            self.assertIn("said no reading", live.pump(record.pk, ours))
-        with patch.object(live, "FLUSH_S", 0.1), patch.object(live, "LOOKS_UP_S", 0.05):
-            Record.objects.filter(pk=record.pk).update(state="done")
-            self.assertEqual(live.pump(record.pk, ours), "")
-        ours.close()
 
 
 class Routines(RecordTest):
@@ -382,59 +364,103 @@ class Routines(RecordTest):
         self.assertEqual(self.job.entries.evidence().get().grade, "rises")
 
     def test_without_a_meter_it_says_so(self):
-        Meter.objects.update_or_create(pk=1, defaults={"port": free_port()})
         start = {"routine": "wiggle", "source": "brick_5v2a"}
-        response = self.client.post(self.to("start"), start, follow=True)
-        self.assertContains(response, "nobody reads the instruments now")
+        page = self.client.get(self.to("routine", "wiggle"))
+        self.assertContains(page, "no power meter is read here")
+        for says in ("no meter that says volts and amps is read here", "nobody reads the instruments now"):
+            self.assertContains(self.client.post(self.to("start"), start, follow=True), says)
+            place = {"profile": "json_lines", "host": "127.0.0.1", "port": free_port()}
+            BenchInstrument.objects.get_or_create(name="Grey", defaults=place)
         read_instruments(self)
-        response = self.client.post(self.to("start"), start, follow=True)
-        self.assertContains(response, "cannot be reached")
+        self.assertContains(self.client.post(self.to("start"), start, follow=True), "cannot be reached")
         self.assertFalse(Record.objects.exists())
 
 
 class MeterProtocol(TransactionTestCase):
-    def serve(self, lines):
-        """A meter on a socket that sends these lines and hangs up."""
-        server = socket.create_server(("127.0.0.1", 0))
+    def setUp(self):
+        self.user = make_user()
+        self.client.force_login(self.user)
+        self.job = make_job(self.user)
+        self.standing = StandingIn(StandinOfOurs(StandinMeter(), 50.0)).start()
+        self.addCleanup(self.standing.stop)
+        self.running = Running(profile_called("json_lines"), self.standing.place)
+        self.running.start()
+        self.addCleanup(self.running.stop)
+        self.record = actions.start_record(self.job, "", {}, user=self.user, now=timezone.now())
+        for name, value in (("SILENT_S", 1.5), ("FLUSH_S", 0.1), ("LOOKS_UP_S", 0.05)):
+            self.enterContext(patch.object(recording, name, value))
 
-        def send():
-            made, _ = server.accept()
-            for line in lines:
-                made.sendall(line.encode() + b"\n")
-                time.sleep(0.001)
-            made.close()
-            server.close()
+    def taken(self, more_than):
+        """Wait until so many samples are stored."""
+        end = time.monotonic() + 60
+        while time.monotonic() < end:
+            count = sum(len(bytes(chunk.data)) // 24 for chunk in self.record.chunks.all())
+            if count > more_than:
+                return count
+            time.sleep(0.05)
+        raise AssertionError("no samples came")
 
-        threading.Thread(target=send, daemon=True).start()
-        return Meter(host="127.0.0.1", port=server.getsockname()[1])
+    def recorded(self):
+        """The thread that records, and what it will have returned."""
+        said = []
+        thread = threading.Thread(target=lambda: said.append(recording.record_from(self.running, self.record.pk)))
+        thread.start()
+        self.addCleanup(connections.close_all)
+        return thread, said
 
     def test_when_the_meter_goes_away_what_was_taken_is_kept_and_said(self):
-        user = make_user()
-        job = make_job(user)
-        record = actions.start_record(job, "", {}, user=user, now=timezone.now())
-        meter = StandinMeter()
-        lines = [meter.hello(), "garbage", '{"t": "x"}', *(meter.sample() for _ in range(60)), '{"ok": true}']
-        meter = self.serve(lines)
-        made = live.connect(meter.host, meter.port)
-        trouble = live.pump(record.pk, made)
-        made.close()
-        actions.break_off(record.pk, trouble, now=timezone.now())
-        record.refresh_from_db()
-        self.assertEqual((record.state, record.trouble), ("broken", "the meter closed the connection"))
-        self.client.force_login(user)
-        tail = self.client.get(reverse("instruments:tail", args=(job.pk, record.pk))).json()
-        self.assertEqual((tail["state"], len(tail["t"])), ("broken", 60))
-        self.client.post(reverse("instruments:stop", args=(job.pk, record.pk)))
-        record.refresh_from_db()
-        self.assertEqual(record.samples, 60)
-        self.assertContains(self.client.get(record.get_absolute_url()), "What was taken is kept")
+        thread, said = self.recorded()
+        self.taken(20)
+        self.standing.stop()
+        thread.join(60)
+        self.assertIn("cannot be reached", said[0])
+        actions.break_off(self.record.pk, said[0], now=timezone.now())
+        count = self.taken(20)
+        tail = self.client.get(reverse("instruments:tail", args=(self.job.pk, self.record.pk))).json()
+        self.assertEqual((tail["state"], len(tail["t"])), ("broken", count))
+        self.client.post(reverse("instruments:stop", args=(self.job.pk, self.record.pk)))
+        self.record.refresh_from_db()
+        self.assertEqual(self.record.samples, count)
+        self.assertContains(self.client.get(self.record.get_absolute_url()), "What was taken is kept")
+
+    def test_a_meter_that_is_back_soon_goes_on_with_its_record_and_every_line_is_in_it(self):
+        thread, said = self.recorded()
+        before = self.taken(20)
+        self.standing.how = "gone"
+        while self.running.told()["state"] == "reading":
+            time.sleep(0.01)
+        self.standing.how = ""
+        self.taken(before + 60)
+        Record.objects.filter(pk=self.record.pk).update(state="done")
+        thread.join(60)
+        self.assertEqual(said, [""])
+        rows = np.concatenate([np.frombuffer(chunk.data).reshape(-1, 3) for chunk in self.record.chunks.all()])
+        steps = np.diff(rows[:, 0])
+        # The stand-in's clock goes on by a hundredth a line: one gap, and no line left out before it or after it.
+        self.assertTrue((steps > 0).all())
+        self.assertEqual((steps > 1.5 / StandinMeter().rate).sum(), 1)
+
+    def test_a_simulated_meter_is_told_what_it_knows_and_says_which_device_lies_there(self):
+        meter = BenchInstrument.objects.create(
+            name="Grey", profile="json_lines", host="127.0.0.1", port=self.standing.place.port
+        )
+        self.assertEqual(asking.told_to(meter, {"do": "plug"}), "there is no simulated meter here")
+        read_instruments(self)
+        end = time.monotonic() + 30
+        while not asking.greeting(meter) and time.monotonic() < end:
+            time.sleep(0.05)
+        self.assertEqual(asking.told_to(meter, {"device": "toaster"}), "unknown device")
+        self.assertEqual(asking.told_to(meter, {"device": "port_joint.cracked", "percent": 40}), "")
+        while asking.greeting(meter).get("device") != "port_joint.cracked" and time.monotonic() < end:
+            time.sleep(0.05)
+        self.assertEqual(asking.greeting(meter)["device"], "port_joint.cracked")
 
     def test_commands_are_carried_out_or_refused_with_what_is_allowed(self):
         meter = StandinMeter()
         good = ['{"device": "port_joint.cracked", "percent": 40}', '{"do": "lean", "to": "left"}', '{"do": "unplug"}']
         for line in good:
-            self.assertEqual(meter.command(line), '{"ok": true}')
-        self.assertEqual(parse_sample(meter.sample())[2], 0.0)
+            self.assertIs(json.loads(meter.command(line))["ok"], True)
+        self.assertEqual(json.loads(meter.sample())["a"], 0.0)
         for line in (
             "x",
             "[]",

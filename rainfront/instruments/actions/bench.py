@@ -12,7 +12,7 @@ from django.db import transaction
 from chargepath.base.errors import ReadingError
 from chargepath.instrument.profile import read_profile
 from chargepath.instrument.template import FITS, OF, LineTemplate, fits
-from rainfront.instruments.models import BenchInstrument, Meter, OwnProfile
+from rainfront.instruments.models import BenchInstrument, OwnProfile
 from rainfront.instruments.profiles import FIELDS, OWN, profile_text
 from rainfront.people.models import User
 from rainfront.people.rights import Right, needs
@@ -20,8 +20,8 @@ from rainfront.people.rights import Right, needs
 
 @needs(Right.KEEP)
 @transaction.atomic
-def set_instrument(form: Any, *, user: User) -> None:
-    """Store where the meter or the supply is, from a valid form."""
+def set_supply(form: Any, *, user: User) -> None:
+    """Store where the supply is, from a valid form."""
     form.save()
 
 
@@ -88,14 +88,14 @@ def store_profile(
     *,
     user: User,
     now: datetime,
-    instrument: BenchInstrument | None = None,
+    instrument: BenchInstrument,
 ) -> OwnProfile:
     """Store a profile of the shop's own, made of lines that came in, and use it.
 
     Parameters
     ----------
-    instrument : BenchInstrument, optional
-        What it describes; else the meter that records are read from, which needs volts and amps in one line.
+    instrument : BenchInstrument
+        What it describes.
 
     Raises
     ------
@@ -110,8 +110,6 @@ def store_profile(
     unknown = [field for field in made.fields if field not in FIELDS]
     if unknown:
         raise ReadingError(f"nobody knows what {unknown[0]} is", "template", f"{{_}}, or one of {', '.join(FIELDS)}")
-    if instrument is None and not {"volts", "amps"} <= known:
-        raise ReadingError("it has no volts or no amps", "template", "both, in one line")
     if not known - {"seconds"}:
         raise ReadingError("it measures nothing", "template", f"one of {', '.join(FIELDS)}")
     if not fits(made, lines):
@@ -120,10 +118,5 @@ def store_profile(
     text = profile_text(name, template)
     read_profile(text)
     row: OwnProfile = OwnProfile.objects.create(name=name.strip(), text=text, by=user, at=now)
-    if instrument is None:
-        meter = Meter.current()
-        meter.profile = f"{OWN}{row.pk}"
-        meter.save()
-    else:
-        BenchInstrument.objects.filter(pk=instrument.pk).update(profile=f"{OWN}{row.pk}", used=True)
+    BenchInstrument.objects.filter(pk=instrument.pk).update(profile=f"{OWN}{row.pk}", used=True)
     return row

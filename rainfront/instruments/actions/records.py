@@ -257,6 +257,12 @@ def append_samples(record_id: int, rows: list[tuple[float, float, float]], dropp
     return bool(running)
 
 
+def note_instrument(record: Record, words: str) -> None:
+    """Keep with a record which instrument reads it."""
+    record.read_by = words[:200]
+    Record.objects.filter(pk=record.pk).update(read_by=record.read_by)
+
+
 def take_back(record: Record) -> None:
     """Remove a record that began and was never read into: its meter could not be reached."""
     Record.objects.filter(pk=record.pk, state=Record.State.RUNNING, file="").delete()

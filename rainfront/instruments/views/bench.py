@@ -17,7 +17,7 @@ from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.instrument.profile import MOST_BYTES
 from rainfront.instruments import actions, asking
 from rainfront.instruments.forms import CalibrationForm, CompareForm, InstrumentForm, ProfileFileForm
-from rainfront.instruments.models import BenchInstrument, Meter, Supply
+from rainfront.instruments.models import BenchInstrument, Supply
 from rainfront.instruments.presenters_bench import apart, asked_for, bridge_words, instrument_rows, offered
 from rainfront.instruments.profiles import FIELDS, all_profiles, heard_lines, profile_called, proposed_template, text_of
 from rainfront.people.context import signed_in
@@ -28,7 +28,8 @@ from rainfront.people.rights import Right, posts, require
 def bench_page(request: HttpRequest) -> HttpResponse:
     """What each instrument of the bench says now."""
     rows, trouble = _rows()
-    context = {"rows": rows, "trouble": trouble, "meter": Meter.current(), "supply": Supply.current()}
+    meters = asking.power_meters()
+    context = {"rows": rows, "trouble": trouble, "meters": meters, "supply": Supply.current()}
     return render(request, "instruments/bench.html", context)
 
 

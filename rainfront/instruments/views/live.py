@@ -7,21 +7,19 @@ from datetime import timedelta
 from django.conf import settings
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import redirect
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from chargepath.base.errors import ChargepathError, ReadingError
+from chargepath.base.errors import ChargepathError
 from chargepath.base.quantities import show
 from rainfront.instruments import actions, adapters, asking, presenters
-from rainfront.instruments.forms import ConditionsForm, MeterForm, WaitForm
-from rainfront.instruments.models import Meter, Record, Waiting
-from rainfront.instruments.profiles import FIELDS, heard_lines, proposed_template
+from rainfront.instruments.forms import ConditionsForm, WaitForm
+from rainfront.instruments.models import Record, Waiting
 from rainfront.instruments.views.records import get_record
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.views.common import hand, show_job
-from rainfront.people.context import signed_in
-from rainfront.people.rights import Right, posts, require
+from rainfront.people.rights import Right, posts
 from rainfront.web.forms import refused
 from rainfront.workshop.context import shop_of
 
@@ -45,7 +43,7 @@ def routine_page(request: HttpRequest, job: int, routine: str) -> HttpResponse:
         "check": check,
         "answers": [(f"{check.word} {grade}", check.name(grade)) for grade in check.grades],
         "form": form,
-        "meter": Meter.current(),
+        "meters": asking.power_meters(),
     }
     return show_job(request, "instruments/routine.html", owner, context)
 
@@ -61,7 +59,7 @@ def start(request: HttpRequest, job: int) -> HttpResponse:
     details = form.cleaned_data if form.is_valid() else {"percent": owner.battery_percent}
     try:
         record = actions.start_record(owner, routine, details, **hand(request))
-        asking.read_into(record, Meter.current())
+        asking.read_into(record, asking.power_meter(request.POST.get("meter", "")))
     except ChargepathError as error:
         messages.warning(request, str(error))
         return (
@@ -80,7 +78,7 @@ def live_page(request: HttpRequest, job: int, pk: int) -> HttpResponse:
         return redirect(record)
     known = shop_of(request).known
     routine = known.routines.get(record.routine)
-    greeting = asking.greeting(Meter.current()) if settings.DEMO else {}
+    greeting = asking.greeting(asking.power_meter()) if settings.DEMO else {}
     context = {
         "record": record,
         "routine": routine,
@@ -166,45 +164,6 @@ def wait_page(request: HttpRequest, job: int) -> HttpResponse:
     return show_job(request, "instruments/wait.html", owner, context, 422 if form.errors else 200)
 
 
-@posts(Right.KEEP)
-def meter_page(request: HttpRequest) -> HttpResponse:
-    """Where the meter is."""
-    form = MeterForm(request.POST or None, instance=Meter.current())
-    if request.method == "POST" and form.is_valid():
-        actions.set_instrument(form, user=signed_in(request))
-        messages.success(request, "Meter stored.")
-        return redirect("instruments:meter")
-    return render(request, "instruments/meter.html", {"form": form}, status=422 if form.errors else 200)
-
-
-@posts(Right.KEEP)
-def profile_page(request: HttpRequest) -> HttpResponse:
-    """Teach the program what a meter says: its raw lines, a template of them, what is read in each."""
-    require(signed_in(request), Right.KEEP)
-    error, lines = "", list[str]()
-    name, template = request.POST.get("name", "")[:60], request.POST.get("template", "")[:200].strip()
-    try:
-        lines = asking.heard(Meter.current())
-        if request.method == "POST" and "store" in request.POST:
-            if not name.strip():
-                raise ReadingError("it has no name", "name", "what the shop calls this meter")
-            made = actions.store_profile(name, template, lines, user=signed_in(request), now=timezone.now())
-            messages.success(request, f"{made.name} is understood now, and is the meter on the bench.")
-            return redirect("instruments:meter")
-    except ChargepathError as problem:
-        error = str(problem)
-    template = template or proposed_template(lines)
-    context = {
-        "lines": heard_lines(lines[-8:], template),
-        "template": template,
-        "name": name,
-        "error": error,
-        "meter": Meter.current(),
-        "fields": FIELDS,
-    }
-    return render(request, "instruments/profile.html", context, status=422 if error else 200)
-
-
 @require_POST
 @posts(Right.MEASURE)
 def meter_command(request: HttpRequest) -> HttpResponse:
@@ -217,7 +176,7 @@ def meter_command(request: HttpRequest) -> HttpResponse:
     if lean:
         data = {"do": "lean", "to": lean}
     try:
-        problem = asking.command(Meter.current(), data)
+        problem = asking.told_to(asking.power_meter(), data)
     except ChargepathError as error:
         problem = str(error)
     if request.htmx:  # type: ignore[attr-defined]

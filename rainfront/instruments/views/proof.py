@@ -11,7 +11,6 @@ from django_htmx.http import HttpResponseClientRefresh, trigger_client_event
 
 from chargepath.base.errors import ChargepathError
 from rainfront.instruments import actions, asking, proving
-from rainfront.instruments.models import Meter
 from rainfront.instruments.presenters import proof_meter
 from rainfront.instruments.views.records import get_record
 from rainfront.jobs.fetching import get_plain_job
@@ -29,7 +28,7 @@ def start(request: HttpRequest, job: int) -> HttpResponse:
     owner = get_plain_job(job)
     try:
         record = actions.start_record(owner, "", {}, for_proof=True, **hand(request))
-        asking.read_into(record, Meter.current())
+        asking.read_into(record, asking.power_meter(request.POST.get("meter", "")))
     except ChargepathError as error:
         messages.warning(request, str(error))
     return redirect("proof:prove", job)

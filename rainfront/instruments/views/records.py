@@ -9,9 +9,9 @@ from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import ChargepathError
 from chargepath.trace.table import SHOWN_ROWS, Layout, decode, look
-from rainfront.instruments import actions, adapters, presenters
+from rainfront.instruments import actions, adapters, asking, presenters
 from rainfront.instruments.forms import ConditionsForm, HandInForm, LayoutForm, NamedConditionsForm
-from rainfront.instruments.models import Draft, Meter, Record, Waiting
+from rainfront.instruments.models import Draft, Record, Waiting
 from rainfront.jobs.fetching import get_plain_job
 from rainfront.jobs.models import Job
 from rainfront.jobs.views.common import hand, show_job
@@ -42,7 +42,7 @@ def _outside(request: HttpRequest, job: Job, form: HandInForm, status: int = 200
         "form": form,
         "records": Record.objects.for_list().filter(job=job),
         "routines": [routine for routine in known.routines.values() if job.wireless or routine.id != "pad"],
-        "meter": Meter.current(),
+        "meters": asking.power_meters(),
         "waiting": Waiting.objects.under_way(job.pk).last(),
     }
     return show_job(request, "instruments/outside.html", job, context, status)

@@ -25,7 +25,7 @@ def supply_page(request: HttpRequest) -> HttpResponse:
     """Where the supply and the thermocouple are."""
     form = SupplyForm(request.POST or None, instance=Supply.current())
     if request.method == "POST" and form.is_valid():
-        actions.set_instrument(form, user=signed_in(request))
+        actions.set_supply(form, user=signed_in(request))
         messages.success(request, "Supply stored.")
         return redirect("instruments:supply")
     return _page(request, form, _pretending(request))

@@ -5,6 +5,7 @@ import json
 import numpy as np
 from django.test import SimpleTestCase
 
+from chargepath.instrument.profile import shipped_profiles
 from chargepath.knowledge.loader import shipped
 from chargepath.standin.bench import StandinBench
 from chargepath.standin.bench_supply import StandinSupply
@@ -14,7 +15,6 @@ from chargepath.standin.faults import BY_NAME
 from chargepath.standin.meter import StandinMeter
 from chargepath.standin.multimeter import StandinMultimeter
 from chargepath.standin.records import METERS, RecordPiece, compose
-from chargepath.trace.protocol import parse_sample
 from rainfront.web.scenes.trace_chart import draw, nice_steps
 from tests.sizes import sized
 
@@ -140,8 +140,9 @@ class Instruments(SimpleTestCase):
     def test_the_meter_greets_counts_its_time_and_can_be_read_back(self):
         meter = StandinMeter()
         self.assertEqual(json.loads(meter.hello())["devices"], dict(BY_NAME))
-        samples = [parse_sample(meter.sample()) for _ in range(50)]
-        np.testing.assert_allclose(np.diff([t for t, _, _ in samples]), 0.1, atol=1e-9)
+        ours = shipped_profiles()["json_lines"]
+        samples = [ours.read(meter.sample()) for _ in range(50)]
+        np.testing.assert_allclose(np.diff([sample["seconds"] for sample in samples]), 0.1, atol=1e-9)
         for line in (
             "",
             "{}",
@@ -150,7 +151,7 @@ class Instruments(SimpleTestCase):
             '{"t": NaN, "v": 5, "a": 1}',
             meter.hello(),
         ):
-            self.assertIsNone(parse_sample(line))
+            self.assertFalse({"seconds", "volts", "amps"} <= ours.read(line).keys(), line)
 
     def test_composed_records_integrate_over_each_sample_as_meters_do(self):
         pieces = [RecordPiece("steady", 10.5, 1.0), RecordPiece("dropout", 0.2), RecordPiece("steady", 10, 1.0)]

@@ -7,10 +7,10 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.utils import timezone
 
 from rainfront.demo.play import load_demo
-from rainfront.instruments.models import BenchInstrument, Meter, Supply
+from rainfront.instruments.models import BenchInstrument, Supply
 from rainfront.reference.models import DiodeMeter
 
-INSTRUMENTS = ("meter", "probe", "supply", "thermo", "power", "degrees")
+INSTRUMENTS = ("meter", "probe", "supply", "thermo", "degrees")
 
 
 class Command(BaseCommand):
@@ -37,13 +37,10 @@ def point(
     probe: int | None = None,
     supply: int | None = None,
     thermo: int | None = None,
-    power: int | None = None,
     degrees: int | None = None,
 ) -> None:
     """Point the workshop's instruments at ports of this machine, those that are named."""
     here = "127.0.0.1"
-    if meter:
-        Meter.objects.update_or_create(pk=Meter.current().pk, defaults={"host": here, "port": meter})
     first = DiodeMeter.objects.first()
     if probe and first:
         BenchInstrument.objects.update_or_create(
@@ -51,7 +48,7 @@ def point(
             defaults={"name": str(first), "profile": "remote_multimeter", "host": here, "port": probe},
         )
     for port, name, profile in (
-        (power, "Power meter on the mat", "usb_power_meter"),
+        (meter, "Power meter on the mat", "json_lines"),
         (degrees, "Thermocouple at the preheater", "thermocouple_reader"),
     ):
         if port:
