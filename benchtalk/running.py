@@ -7,7 +7,7 @@ import logging
 import queue
 import threading
 import time
-from collections import deque
+from collections import defaultdict, deque
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -32,7 +32,8 @@ class _Told:
     identity: str = ""
     trouble: Trouble | None = None
     values: dict[str, TalkedReading] = field(default_factory=dict)
-    trace: deque[TalkedReading] = field(default_factory=lambda: deque(maxlen=TRACED))
+    traces: dict[str, deque[TalkedReading]] = field(default_factory=lambda: defaultdict(lambda: deque(maxlen=TRACED)))
+    last: str = ""
     since: float = field(default_factory=time.monotonic)
 
 
@@ -114,7 +115,6 @@ class Running:
         now = time.monotonic()
         with self._lock:
             told = self._told
-            last = told.trace[-1].quantity if told.trace else ""
             return {
                 "state": told.state,
                 "for_s": now - told.since,
@@ -127,8 +127,8 @@ class Running:
                     for name, row in told.values.items()
                     if row.age(now) <= SHOWN_S
                 },
-                "trace": [[row.age(now), row.value] for row in told.trace if row.quantity == last],
-                "traced": last,
+                "trace": [[row.age(now), row.value] for row in told.traces.get(told.last, ())],
+                "traced": told.last,
             }
 
     # On its own thread.
@@ -174,7 +174,10 @@ class Running:
         with self._lock:
             for reading in readings:
                 self._told.values[reading.quantity] = reading
-                self._told.trace.append(reading)
+                # The clock of the instrument is nothing to draw.
+                if reading.quantity != "seconds":
+                    self._told.traces[reading.quantity].append(reading)
+                    self._told.last = reading.quantity
             for heard in self._hearing if readings else ():
                 heard.put(readings)
         for reading in readings:

@@ -435,6 +435,12 @@ def _begun(known: Knowledge, choices: list[tuple[str, str]], stub: str, limit: i
     return [Completion(f"{typed(word)} ", typed(word), label) for word, label in [*first, *rest][:limit]]
 
 
+def check_alone(line: str, known: Knowledge) -> Check | None:
+    """The check that a line names and says nothing of yet; None for any other line."""
+    words = line.split()
+    return _find_check(known, words[0].lower()) if len(words) == 1 else None
+
+
 def complete(line: str, known: Knowledge, device: Device, limit: int = 8) -> list[Completion]:
     """Ways to go on from a half-typed line."""
     words = [_read(word) for word in line.split()]

@@ -145,6 +145,24 @@ class StandinThermoStream:
         return None
 
 
+class StandinPressureStream:
+    """A pressure reader at a chamber that was drawn down and loses some of it, four times a second."""
+
+    rate_hz = 4.0
+
+    def __init__(self, depth_mbar: float = 200.0, lost_mbar_s: float = 1.0) -> None:
+        self.depth_mbar, self.lost_mbar_s = depth_mbar, lost_mbar_s
+
+    def line(self) -> str:
+        """Pressure against the room."""
+        self.depth_mbar = max(self.depth_mbar - self.lost_mbar_s / self.rate_hz, 0.0)
+        return f"P: {-self.depth_mbar:.1f} mbar"
+
+    def answer(self, line: str) -> str | None:
+        """It takes no commands."""
+        return None
+
+
 class StandinOfOurs:
     """What speaks our own JSON lines, as a talker."""
 

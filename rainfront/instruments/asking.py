@@ -46,6 +46,17 @@ def ask(act: str, *, within: float = ASKS_S, **fields: Any) -> dict[str, Any]:
     return found
 
 
+def asked_for(instrument: BenchInstrument) -> frozenset[str]:
+    """What an instrument measures when it is asked for it; nothing for one that speaks by itself."""
+    profile = profile_called(instrument.profile)
+    return frozenset(profile.measured) if profile.acquire.way == "ask" else frozenset()
+
+
+def asked_meter(quantity: str) -> BenchInstrument | None:
+    """The first instrument that measures a quantity when it is asked, the probe in the hand; None where none does."""
+    return next((one for one in BenchInstrument.objects.read() if quantity in asked_for(one)), None)
+
+
 def power_meters() -> list[BenchInstrument]:
     """The instruments that are read and say volts and amps by themselves: records are taken from them."""
     return [one for one in BenchInstrument.objects.read() if is_power_meter(profile_called(one.profile))]

@@ -9,6 +9,7 @@ urlpatterns = [
     path("instruments/", bench.bench_page, name="bench"),
     path("instruments/now/", bench.bench_now, name="bench_now"),
     path("instruments/values.json", bench.values, name="values"),
+    path("instruments/steady.json", bench.steady, name="steady"),
     path("instruments/new/", bench.instrument_page, name="new_instrument"),
     path("instruments/compare/", bench.compare, name="compare"),
     path("instruments/bridge.py", bench.bridge_out, name="bridge_out"),

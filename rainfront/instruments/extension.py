@@ -10,11 +10,14 @@ from django.conf import settings
 from django.db.models import Exists, OuterRef, Prefetch, Subquery
 from django.urls import reverse
 
+from chargepath.base.errors import ReadingError
+from chargepath.case.quickline import Completion
 from chargepath.decision.queue import Wait
 from chargepath.knowledge import Check
 from chargepath.knowledge.proofs import ProofItem
 from rainfront.instruments import asking, presenters, proving
-from rainfront.instruments.models import KnownGood, Record, Waiting
+from rainfront.instruments.models import BenchInstrument, KnownGood, Record, Waiting
+from rainfront.instruments.presenters_bench import lines_read
 from rainfront.jobs.extensions import Extension, Link, Panel
 from rainfront.jobs.models import Job, Stage
 from rainfront.proof.proving import proving_of
@@ -90,6 +93,16 @@ class Instruments(Extension):
         """The current before the repair, and at the proof."""
         scene = presenters.before_and_after(job)
         return (Panel("instruments/_before_after.html", {"scene": scene}),) if scene else ()
+
+    def read_now(self, check: Check, word: str) -> Sequence[Completion]:
+        """The check's line with what the instruments of the bench read."""
+        found = BenchInstrument.objects.read() if check.values else []
+        if not found:
+            return ()
+        try:
+            return lines_read(check, word, found, asking.bench_now())
+        except ReadingError:
+            return ()
 
     def tools(self, job: Job, check: Check, shop: Shop) -> Sequence[Link]:
         """The guided routine that gives the check."""

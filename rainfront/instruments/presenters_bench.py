@@ -9,15 +9,22 @@ from typing import Any
 
 from benchtalk.bridge import HERE, TOLD_BY
 from chargepath.base.quantities import decimal_mark
+from chargepath.case.quickline import Completion
 from chargepath.instrument.profile import WANTED
+from chargepath.knowledge import Check
+from rainfront.instruments.asking import asked_for
 from rainfront.instruments.models import BenchInstrument
 from rainfront.instruments.profiles import profile_called
+from rainfront.web.forms import MEASURED
 
 LABELS: Mapping[str, str] = {
     "volts": "volts", "amps": "amps", "ohms": "ohms", "diode": "diode mode", "continuity": "continuity",
     "celsius": "degrees", "mbar": "pressure", "seconds": "time",
 }  # fmt: skip
-DIGITS: Mapping[str, int] = {"volts": 3, "amps": 3, "ohms": 2, "diode": 0, "continuity": 1, "celsius": 1, "mbar": 1}
+DIGITS: Mapping[str, int] = {
+    "volts": 3, "amps": 3, "ohms": 2, "diode": 0, "continuity": 1, "celsius": 1, "mbar": 1, "kPa": 2,
+}  # fmt: skip
+MBAR_A_KPA = 10.0
 # A drawing of the last seconds: its width and height, how many seconds it is wide.
 WIDE, HIGH, TRACE_S = 160.0, 36.0, 15.0
 # The marks of the charge line, by how an instrument stands.
@@ -80,26 +87,52 @@ def _value(name: str, row: Mapping[str, float]) -> ShownValue:
     return ShownValue(label=LABELS[name], text=text, unit="" if math.isinf(value) else WANTED[name], age_s=row["age"])
 
 
-def asked_for(instrument: BenchInstrument) -> frozenset[str]:
-    """What an instrument measures when it is asked for it; nothing for one that speaks by itself."""
-    profile = profile_called(instrument.profile)
-    return frozenset(profile.measured) if profile.acquire.way == "ask" else frozenset()
-
-
 def offered(
-    found: Sequence[BenchInstrument], told: Mapping[int, Mapping[str, Any]], quantity: str
+    found: Sequence[BenchInstrument], told: Mapping[int, Mapping[str, Any]], quantity: str, unit: str = ""
 ) -> list[dict[str, str]]:
     """Values of one quantity as a field takes them: the instrument's name, what is shown, what is put in.
 
     The probe in the hand comes first: one that is asked for what is wanted. What speaks by itself lies where it lies.
+    A field in kPa takes a depth below ambient, whichever sign a reader gives it.
     """
+    depth = quantity == "mbar" and unit == "kPa"
+    shown_in = "kPa" if depth else WANTED.get(quantity, "")
     rows = [(one, told.get(one.pk, {}).get("values", {}).get(quantity)) for one in found]
     fresh = [(not asked_for(one), row["age"], one, row["value"]) for one, row in rows if row]
     out = []
     for *_, one, value in sorted(fresh, key=lambda row: row[:2]):
         if math.isfinite(value):
-            text = f"{value:.{DIGITS.get(quantity, 2)}f}".replace(".", decimal_mark())
-            out.append({"name": str(one), "text": text, "shown": f"{text} {WANTED[quantity]}"})
+            text = typed("kPa", abs(value) / MBAR_A_KPA) if depth else typed(quantity, value)
+            out.append({"name": str(one), "text": text, "shown": f"{text} {shown_in}"})
+    return out
+
+
+def typed(quantity: str, value: float) -> str:
+    """A value as a person would type it."""
+    return f"{value:.{DIGITS.get(quantity, 2)}f}".replace(".", decimal_mark())
+
+
+def lines_read(
+    check: Check, word: str, found: Sequence[BenchInstrument], told: Mapping[int, Mapping[str, Any]]
+) -> list[Completion]:
+    """Quick lines of a check with what each instrument reads at this moment.
+
+    One instrument gives the first values, as many as it measures: what comes after them is typed.
+    """
+    wanted = [MEASURED.get(value.unit, "") for value in check.values.values() if not value.worked_out]
+    out = []
+    for one in found:
+        values, texts, age = told.get(one.pk, {}).get("values", {}), list[str](), 0.0
+        for place, quantity in enumerate(wanted):
+            row = values.get(quantity)
+            # Two readings of one quantity are of two places.
+            if row is None or quantity in wanted[:place] or not math.isfinite(row["value"]):
+                break
+            texts.append(typed(quantity, row["value"]))
+            age = max(age, row["age"])
+        if texts:
+            said = " ".join(texts)
+            out.append(Completion(f"{word} {said} ", said, f"from {one}, {age:.1f} s ago"))
     return out
 
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
+from chargepath.case.quickline import Completion
 from chargepath.decision.queue import Wait
 from chargepath.knowledge import Check
 from chargepath.knowledge.procedures import WorkStep
@@ -161,6 +162,10 @@ class Extension:
         """Pages of this app that a check can be measured on."""
         return ()
 
+    def read_now(self, check: Check, word: str) -> Sequence[Completion]:
+        """Ways to go on from a line that names a check by a word: with what this app reads at this moment."""
+        return ()
+
 
 _registered: list[Extension] = []
 
@@ -174,6 +179,11 @@ def register(extension: Extension) -> None:
 def registered() -> Sequence[Extension]:
     """Every extension, in the order of the apps."""
     return tuple(_registered)
+
+
+def read_now_of(check: Check, word: str) -> list[Completion]:
+    """Ways to go on from a line that names a check, with what is read at this moment."""
+    return [row for extension in _registered for row in extension.read_now(check, word)]
 
 
 def quoted_of(job: Job, shop: Shop) -> list[str]:

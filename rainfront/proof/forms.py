@@ -58,8 +58,8 @@ class SealForm(StyledForm):
     """One seal test."""
 
     when = forms.ChoiceField(label="Taken", choices=SealTest.When.choices, widget=forms.RadioSelect)
-    start_kpa = QuantityField("kPa", label="Depth at the start (kPa)")
-    end_kpa = QuantityField("kPa", label="Depth at the end (kPa)")
+    start_kpa = QuantityField("kPa", label="Depth at the start (kPa)", measured=True)
+    end_kpa = QuantityField("kPa", label="Depth at the end (kPa)", measured=True)
     seconds = QuantityField("s", label="Held for (s)")
 
     def __init__(self, known: Knowledge, data: Any = None, when: str = "") -> None:
@@ -79,8 +79,8 @@ class ChamberForm(StyledForm):
     """A known volume drawn out of the chamber."""
 
     known_ml = QuantityField("ml", label="Drawn out (ml)")
-    before_kpa = QuantityField("kPa", label="Depth before (kPa)", initial="0")
-    after_kpa = QuantityField("kPa", label="Depth after (kPa)")
+    before_kpa = QuantityField("kPa", label="Depth before (kPa)", initial="0", measured=True)
+    after_kpa = QuantityField("kPa", label="Depth after (kPa)", measured=True)
 
 
 class CancelForm(StyledForm):

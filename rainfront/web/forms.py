@@ -159,7 +159,8 @@ class Merged:
 
 
 # What an instrument measures in a unit (`js/taken.js`).
-MEASURED = {"V": "volts", "A": "amps", "ohm": "ohms", "°C": "celsius"}
+# What instruments measure, by the unit of a field. A depth in kPa is what a pressure reader says in mbar.
+MEASURED = {"V": "volts", "A": "amps", "ohm": "ohms", "°C": "celsius", "kPa": "mbar"}
 
 
 class QuantityField(forms.CharField):
@@ -187,7 +188,7 @@ class QuantityField(forms.CharField):
         super().__init__(max_length=20, **kwargs)
         self.widget.attrs.update({"inputmode": "decimal", "autocomplete": "off"})
         if measured and unit in MEASURED:
-            self.widget.attrs["data-quantity"] = MEASURED[unit]
+            self.widget.attrs |= {"data-quantity": MEASURED[unit], "data-unit": unit}
 
     def prepare_value(self, value: Any) -> Any:
         """Return a number as the shop writes it; what was typed stays as it is."""

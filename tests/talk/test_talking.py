@@ -29,6 +29,7 @@ from chargepath.standin.talkers import (
     StandinCells,
     StandinOfOurs,
     StandinPowerStream,
+    StandinPressureStream,
     StandinRemoteMultimeter,
     StandinTextSupply,
     StandinThermoStream,
@@ -140,6 +141,7 @@ class ByProfile(SimpleTestCase):
             ("usb_power_meter", StandinPowerStream(meter), SERIAL, {"volts": (4.8, 5.3), "amps": (0.2, 3.2)}),
             ("csv_lines", StandinCells(meter), TCP, {"volts": (4.8, 5.3), "amps": (0.2, 3.2)}),
             ("json_lines", StandinOfOurs(meter, 10.0), TCP, {"volts": (4.8, 5.3), "amps": (0.2, 3.2)}),
+            ("pressure_reader", StandinPressureStream(), TCP, {"mbar": (-200, -150)}),
             ("thermocouple_reader", StandinThermoStream(StandinThermocouple(supply)), SERIAL, {"celsius": (10, 40)}),
             ("json_multimeter", StandinOfOurs(multimeter, RATE), TCP, {"diode": (float("inf"), float("inf"))}),
         ):

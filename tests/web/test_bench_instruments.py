@@ -2,9 +2,11 @@
 
 import os
 import pty
+import re
 import socket
 import threading
 import tty
+from unittest.mock import patch
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
@@ -14,11 +16,12 @@ from benchtalk.standing_in import StandingIn
 from chargepath.standin.bench import StandinBench
 from chargepath.standin.meter import StandinMeter
 from chargepath.standin.multimeter import StandinMultimeter
-from chargepath.standin.talkers import StandinPowerStream, StandinRemoteMultimeter
+from chargepath.standin.talkers import StandinPowerStream, StandinPressureStream, StandinRemoteMultimeter
 from rainfront.demo.management.commands.standins import shipped_map
+from rainfront.instruments import bench
 from rainfront.instruments.models import BenchInstrument, OwnProfile
 from rainfront.instruments.presenters_bench import trace_path
-from tests.builders import make_user
+from tests.builders import make_job, make_user
 from tests.reading import read_instruments
 from tests.talk.rigs import Known
 from tests.watched import until
@@ -75,6 +78,51 @@ class BenchInstruments(Signed):
         self.assertEqual(self.client.get(reverse("bench:values"), {"quantity": "amps"}).json()["values"], [])
         standing.how = ""
         self.shown("is read")
+
+    def test_the_quick_line_of_a_check_is_offered_with_what_is_read_and_records_it(self):
+        job = make_job(self.user)
+        line = reverse("jobs:complete", args=[job.pk])
+        self.assertNotContains(self.client.get(line, {"line": "i"}), "from On the mat")
+        self.store(host="127.0.0.1", port=self.standing(StandinPowerStream(StandinMeter(StandinBench()))).place.port)
+        self.shown(" V</b>")
+        page = self.client.get(line, {"line": "i"}).content.decode()
+        offered = re.search(r'data-line="(i \d\.\d+ [45]\.\d+ )">.*from On the mat, \d\.\d s ago', page, re.DOTALL)
+        # The percentage is read off the device, and what is typed already stands.
+        self.assertNotContains(self.client.get(line, {"line": "i 0.4"}), "from On the mat")
+        self.assertNotContains(self.client.get(line, {"line": "flip"}), "from On the mat")
+        self.client.post(reverse("jobs:line", args=[job.pk]), {"line": f"{offered[1]}20%"})
+        values = job.entries.get(name="charger_current").values
+        self.assertEqual([f"{values[name]:.3f}" for name in ("amps", "volts")], offered[1].split()[1:])
+
+    def test_a_ladder_is_walked_point_by_point_and_each_is_lifted_from(self):
+        page = reverse("inside:ladder", args=[make_job(self.user).pk])
+        self.assertNotContains(self.client.get(page), "data-walk")
+        told = self.client.post(reverse("bench:steady"), {"quantity": "volts"})
+        self.assertEqual((told.status_code, told.json()["again"]), (422, False))
+        talker = StandinRemoteMultimeter(StandinMultimeter(shipped_map, StandinBench()))
+        standing = self.standing(talker)
+        self.store(profile="remote_multimeter", host="127.0.0.1", port=standing.place.port)
+        self.shown("is read")
+        self.assertContains(self.client.get(page), "Walk with On the mat")
+        with patch.object(bench, "WAIT_S", 1.5):
+            # In the air, then on the cell, then still there: it has to be lifted first.
+            air = self.client.post(reverse("bench:steady"), {"quantity": "volts"}).json()
+            self.assertTrue(air["again"], air)
+            talker.answer("SIM:TOUCH cell")
+            found = self.client.post(reverse("bench:steady"), {"quantity": "volts"}).json()
+            self.assertRegex(found["text"], r"^[34]\.\d\d\d$")
+            held = self.client.post(reverse("bench:steady"), {"quantity": "volts", "lifted": "no"}).json()
+            self.assertTrue(held["again"], held)
+
+    def test_a_depth_is_taken_in_its_fields_unit_whatever_sign_the_reader_gives_it(self):
+        self.store(profile="pressure_reader", host="127.0.0.1", port=self.standing(StandinPressureStream()).place.port)
+        self.shown("mbar")
+        asked = {"quantity": "mbar", "unit": "kPa"}
+        (found,) = self.client.get(reverse("bench:values"), asked).json()["values"]
+        self.assertTrue(15 < float(found["text"]) <= 20, found)
+        self.assertEqual(found["shown"], f"{found['text']} kPa")
+        job = make_job(self.user)
+        self.assertContains(self.client.get(reverse("proof:seal", args=[job.pk])), 'data-unit="kPa"')
 
     def test_what_cannot_be_is_refused_in_words_and_nothing_is_stored(self):
         for fields, says in (

@@ -56,7 +56,7 @@ ASKS = {
         instruments:wait instruments:command instruments:routine inside:start inside:point
         inside:enter inside:lift inside:ladder inside:supply inside:hunt inside:sense inside:add_photo inside:mark
         inside:unmark inside:remove_photo heat:stations heat:station heat:give_away heat:strike cell:desk cell:stop
-        instruments:pretend bench:calibrated bench:try bench:compare stock:bench
+        instruments:pretend bench:calibrated bench:try bench:compare bench:steady stock:bench
         board:lay board:remove_picture board:lay_photo""",
     Right.REPAIR: """jobs:choose jobs:drop proof:read proof:again proof:failed proof:refer
         instruments:proof_start instruments:proof_watch""",

@@ -17,6 +17,7 @@ from rainfront.inside.adapters import judge_sense
 from rainfront.inside.forms import CableForm, InjectionForm, LadderForm, SenseForm, SupplyReadingForm
 from rainfront.inside.models import Draws, Ladder, Photo
 from rainfront.inside.sense_words import sense_words
+from rainfront.instruments.asking import asked_meter
 from rainfront.jobs.extensions import probe_panels_of
 from rainfront.jobs.fetching import complete, get_plain_job
 from rainfront.jobs.models import Job
@@ -63,6 +64,7 @@ def ladder_page(request: HttpRequest, job: int) -> HttpResponse:
         "drop": drop,
         "cable_limit": TYPE_C_DROP_V,
         "cautions": [known.cautions["lithium"]],
+        "walked_with": asked_meter("volts"),
         "beside_probe": probe_panels_of(found, "ladder", "", shop_of(request)),
     }
     return show_job(request, "inside/ladder.html", found, context, 422 if form.errors else 200)

@@ -18,7 +18,7 @@ from chargepath.instrument.profile import MOST_BYTES
 from rainfront.instruments import actions, asking
 from rainfront.instruments.forms import CalibrationForm, CompareForm, InstrumentForm, ProfileFileForm
 from rainfront.instruments.models import BenchInstrument, Supply
-from rainfront.instruments.presenters_bench import apart, asked_for, bridge_words, instrument_rows, offered
+from rainfront.instruments.presenters_bench import apart, bridge_words, instrument_rows, offered, typed
 from rainfront.instruments.profiles import FIELDS, all_profiles, heard_lines, profile_called, proposed_template, text_of
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts, require
@@ -48,13 +48,29 @@ def values(request: HttpRequest) -> JsonResponse:
     try:
         told = asking.bench_now() if found else {}
         for one in found:
-            if quantity in asked_for(one):
+            if quantity in asking.asked_for(one):
                 asking.wish(one, quantity)
     except ReadingError:
         # Nobody reads them now: the page Instruments says so, and a number can be typed.
         told = {}
     some = any(quantity in profile_called(one.profile).measured for one in found)
-    return JsonResponse({"values": offered(found, told, quantity), "some": some})
+    unit = request.GET.get("unit", "")[:8]
+    return JsonResponse({"values": offered(found, told, quantity, unit), "some": some})
+
+
+@require_POST
+@posts(Right.MEASURE)
+def steady(request: HttpRequest) -> JsonResponse:
+    """Wait for a reading that stands still; `again` says that nothing is wrong but the hand is not there yet."""
+    quantity = request.POST.get("quantity", "")[:20]
+    meter = asking.asked_meter(quantity)
+    if meter is None:
+        return JsonResponse({"error": f"no instrument is asked for {quantity} here", "again": False}, status=422)
+    try:
+        found = asking.steady_from(meter, quantity, first="lifted" not in request.POST)
+    except ReadingError as error:
+        return JsonResponse({"error": str(error), "again": error.where == "meter"}, status=422)
+    return JsonResponse({"text": typed(quantity, found.value), "source": found.source})
 
 
 def _rows() -> tuple[list[Any], str]:

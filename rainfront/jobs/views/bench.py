@@ -8,9 +8,10 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from chargepath.base.errors import AmbiguousReadingError, ChargepathError
-from chargepath.case.quickline import complete, grammar
+from chargepath.case.quickline import check_alone, complete, grammar
 from rainfront.jobs import actions
 from rainfront.jobs.adapters import device_of, meter_of
+from rainfront.jobs.extensions import read_now_of
 from rainfront.jobs.fetching import get_job, get_plain_job
 from rainfront.jobs.forms import CheckForm, MishapForm
 from rainfront.jobs.models import Entry
@@ -52,7 +53,9 @@ def complete_line(request: HttpRequest, pk: int) -> HttpResponse:
     """Completions for a half-typed line, as a fragment."""
     job = get_plain_job(pk)
     line = request.GET.get("line", "")[:200]
-    found = complete(line, shop_of(request).known, device_of(job))
+    known = shop_of(request).known
+    check = check_alone(line, known)
+    found = [*(read_now_of(check, line.strip()) if check else ()), *complete(line, known, device_of(job))]
     return render(request, "jobs/_completions.html", {"completions": found, "typed": line.strip()})
 
 

@@ -37,6 +37,7 @@ class Shipped(SimpleTestCase):
             ("csv_lines", "", "12.5,5.08,0.52", {"seconds": 12.5, "volts": 5.08, "amps": 0.52}),
             ("csv_lines", "", "12.5,5.08", {"seconds": 12.5, "volts": 5.08}),
             ("thermocouple_reader", "", "T1: 217.5 C", {"celsius": 217.5}),
+            ("pressure_reader", "", "P: -201.4 mbar", {"mbar": -201.4}),
             ("thermocouple_reader", "", "T1: OPEN C", {"celsius": math.inf}),
             ("json_lines", "", '{"t": 1.5, "v": 5.08, "a": 0.52}', {"seconds": 1.5, "volts": 5.08, "amps": 0.52}),
             ("json_lines", "", '{"t": 1.5, "v": NaN, "a": true}', {"seconds": 1.5}),

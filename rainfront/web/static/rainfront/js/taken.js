@@ -22,7 +22,7 @@ function show(rows) {
 
 async function look() {
   const asked = field;
-  const answer = await fetch(`/instruments/values.json?quantity=${asked.dataset.quantity}`, { headers: { "X-By-Itself": "yes" } }).catch(() => null);
+  const answer = await fetch(`/instruments/values.json?quantity=${asked.dataset.quantity}&unit=${encodeURIComponent(asked.dataset.unit)}`, { headers: { "X-By-Itself": "yes" } }).catch(() => null);
   if (!answer?.ok || field !== asked) return;
   const { values, some } = await answer.json();
   if (field !== asked) return;
