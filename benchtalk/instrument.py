@@ -12,7 +12,7 @@ from fnmatch import fnmatchcase
 from benchtalk.lines import WireLines
 from benchtalk.trouble import Trouble, TroubleKind
 from benchtalk.wire import Wire, WirePlace, open_wire
-from chargepath.instrument.profile import InstrumentProfile
+from chargepath.instrument.profile import PROTECTIONS, InstrumentProfile
 from chargepath.instrument.template import FITS, OF
 
 # A stream is heard for so long before it counts as one of another profile [s].
@@ -159,21 +159,25 @@ class Instrument:
         return [TalkedReading(quantity, value, now) for quantity, value in found.items()]
 
     def set(self, name: str, value: float) -> None:
-        """Set volts, amps, or one of the limits of `Commands`, and make sure that it was taken.
+        """Set volts, amps, or one of `PROTECTIONS`, and make sure that it was taken: a protection is read back.
 
         Raises
         ------
         Trouble
-            It has no such setting, or refused it.
+            It has no such setting, refused it, or keeps another value.
 
         """
-        template = getattr(self.profile.commands, name, "")
+        kept = self.profile.protection.get(name)
+        template = kept.set if kept else getattr(self.profile.limit, name, "")
         if not template or not math.isfinite(value):
             raise Trouble(TroubleKind.REFUSED, f"it has no {name.replace('_', ' ')} that can be set")
-        field = {"off_after": "seconds"}.get(name, name.removeprefix("over_"))
-        self._send(template.replace(f"{{{field}}}", f"{value:.4f}".rstrip("0").rstrip(".")))
+        self._send(template.replace(f"{{{PROTECTIONS.get(name, name)}}}", f"{value:.4f}".rstrip("0").rstrip(".")))
         self._changed = time.monotonic()
         self._fine()
+        if kept:
+            said = self._asked(kept.read)
+            if not math.isclose(_number(said), value, rel_tol=0.01, abs_tol=0.01):
+                raise Trouble(TroubleKind.REFUSED, f"it keeps {_shown(said)} as its {name.replace('_', ' ')}")
 
     def output(self, *, on: bool) -> None:
         """Switch the output on or off, and ask the instrument whether it is.
@@ -184,14 +188,13 @@ class Instrument:
             It has none, or does not say that it is so.
 
         """
-        commands = self.profile.commands
+        commands = self.profile.output
         if not commands.on:
             raise Trouble(TroubleKind.REFUSED, "it has no output")
         self._send(commands.on if on else commands.off)
         self._changed = time.monotonic()
         if commands.state:
-            self._send(commands.state)
-            said = self._open_lines().line(self.profile.acquire.deadline_s)
+            said = self._asked(commands.state)
             if (said in commands.is_on) != on:
                 raise Trouble(TroubleKind.REFUSED, f"its output is not {'on' if on else 'off'}: it says {_shown(said)}")
 
@@ -212,6 +215,10 @@ class Instrument:
         assert self._wire is not None
         self._wire.send((line + self.profile.reach.sends).encode())
 
+    def _asked(self, question: str) -> str:
+        self._send(question)
+        return self._open_lines().line(self.profile.acquire.deadline_s)
+
     def _settle(self) -> None:
         left = self._changed + self.profile.acquire.settle_s - time.monotonic()
         if left > 0 and self._woken.wait(left):
@@ -229,8 +236,7 @@ class Instrument:
         """Make sure that it has no error; none is asked for where the profile names no question."""
         if not self.profile.error:
             return
-        self._send(self.profile.error)
-        said = self._open_lines().line(self.profile.acquire.deadline_s)
+        said = self._asked(self.profile.error)
         if not any(fnmatchcase(said, pattern) for pattern in self.profile.fine):
             raise Trouble(TroubleKind.REFUSED, f"it says {_shown(said)}")
 
@@ -259,6 +265,14 @@ class Instrument:
             if self._greets(said):
                 continue
             self._fits.append(bool(self.profile.read(said)))
+
+
+def _number(said: str) -> float:
+    """The number that an answer is; nan for any other."""
+    try:
+        return float(said)
+    except ValueError:
+        return math.nan
 
 
 def _shown(line: str) -> str:

@@ -31,6 +31,10 @@ WANTED: Mapping[str, str] = {
 OVERLOAD = 9.9e37
 
 
+# What a supply may keep by itself, and the field of the line that sets it.
+PROTECTIONS: Mapping[str, str] = {"over_volts": "volts", "over_amps": "amps", "off_after": "seconds"}
+
+
 class ProfileError(ChargepathError):
     """A profile does not hold together; `problems` names each place."""
 
@@ -135,18 +139,38 @@ class ProfileQuantity:
 
 
 @dataclass(frozen=True)
-class Commands:
-    """What is said to a supply: templates with {volts}, {amps} or {seconds}; '' for what it has not."""
+class LimitCommands:
+    """What sets a supply's volts and amps: templates with {volts} or {amps}; '' for what it has not."""
 
     volts: str = ""
     amps: str = ""
+
+
+@dataclass(frozen=True)
+class ProtectionCommand:
+    """A limit that a supply keeps by itself, beside what drives it.
+
+    Attributes
+    ----------
+    set : str
+        Template that sets it, with the field of `PROTECTIONS`.
+    read : str
+        What asks for it; the answer is a number.
+
+    """
+
+    set: str
+    read: str
+
+
+@dataclass(frozen=True)
+class OutputCommands:
+    """What switches a supply's output, what asks whether it is on, and the answers that say so; '' for none."""
+
     on: str = ""
     off: str = ""
     state: str = ""
     is_on: tuple[str, ...] = ()
-    over_volts: str = ""
-    over_amps: str = ""
-    off_after: str = ""
 
 
 @dataclass(frozen=True)
@@ -165,7 +189,10 @@ class InstrumentProfile:
         What asks for its errors, and patterns of the answer where there is none.
     acquire : Acquire
     measured : mapping of id to ProfileQuantity
-    commands : Commands
+    limit : LimitCommands
+    protection : mapping of id to ProtectionCommand
+        By the ids of `PROTECTIONS`.
+    output : OutputCommands
 
     """
 
@@ -181,7 +208,9 @@ class InstrumentProfile:
     error: str = ""
     fine: tuple[str, ...] = ()
     parted: str = ","
-    commands: Commands = field(default_factory=Commands)
+    limit: LimitCommands = LimitCommands()
+    protection: Mapping[str, ProtectionCommand] = field(default_factory=dict)
+    output: OutputCommands = OutputCommands()
 
     def is_it(self, answer: str) -> bool:
         """Whether an instrument's answer to who it is fits the profile."""
@@ -263,8 +292,8 @@ def read_profile(text: str, name: str = "profile") -> InstrumentProfile:
 
 
 def _made(read: Reader, raw: Table, name: str) -> InstrumentProfile:
-    parts = ("connection", "acquire", "quantity", "commands")
-    rows = read.table(raw, "quantity", name)
+    parts = ("connection", "acquire", "quantity", "limit", "protection", "output")
+    rows, kept = read.table(raw, "quantity", name), read.table(raw, "protection", name)
     return read.row(
         InstrumentProfile,
         raw,
@@ -274,7 +303,9 @@ def _made(read: Reader, raw: Table, name: str) -> InstrumentProfile:
         reach=read.row(Reach, read.table(raw, "connection", name), f"{name} [connection]"),
         acquire=read.row(Acquire, read.table(raw, "acquire", name), f"{name} [acquire]"),
         measured={key: read.row(ProfileQuantity, row, f"{name} [quantity.{key}]", id=key) for key, row in rows.items()},
-        commands=read.row(Commands, read.table(raw, "commands", name), f"{name} [commands]"),
+        limit=read.row(LimitCommands, read.table(raw, "limit", name), f"{name} [limit]"),
+        protection={key: read.row(ProtectionCommand, row, f"{name} [protection.{key}]") for key, row in kept.items()},
+        output=read.row(OutputCommands, read.table(raw, "output", name), f"{name} [output]"),
     )
 
 
@@ -287,7 +318,7 @@ def _problems(made: InstrumentProfile, name: str) -> Iterator[str]:
         yield f"{name} [acquire].way: 'ask' or 'stream'"
     if made.acquire.step and made.acquire.step != made.identify:
         yield f"{name} [acquire].step: the question whose answer is known is that of identify"
-    if not made.measured and not made.commands.on:
+    if not made.measured and not made.output.on:
         yield f"{name}: it measures nothing and switches nothing"
     for row in made.measured.values():
         where = f"{name} [quantity.{row.id}]"
@@ -305,8 +336,13 @@ def _problems(made: InstrumentProfile, name: str) -> Iterator[str]:
                 continue
             if row.id not in fields and "value" not in fields:
                 yield f"{where}.line: it has no field {{{row.id}}} and no {{value}}"
-    if bool(made.commands.on) != bool(made.commands.off):
-        yield f"{name} [commands]: what switches on needs what switches off"
+    for key, kept in made.protection.items():
+        if key not in PROTECTIONS:
+            yield f"{name} [protection.{key}]: one of {', '.join(PROTECTIONS)}"
+        elif f"{{{PROTECTIONS[key]}}}" not in kept.set or not kept.read:
+            yield f"{name} [protection.{key}]: set with {{{PROTECTIONS[key]}}} in it, and read, which asks for it"
+    if bool(made.output.on) != bool(made.output.off):
+        yield f"{name} [output]: what switches on needs what switches off"
 
 
 @cache

@@ -122,24 +122,25 @@ def lines_read(
     wanted = [MEASURED.get(value.unit, "") for value in check.values.values() if not value.worked_out]
     out = []
     for one in found:
-        values, texts, age = told.get(one.pk, {}).get("values", {}), list[str](), 0.0
+        values, texts, shown, age = told.get(one.pk, {}).get("values", {}), list[str](), list[str](), 0.0
         for place, quantity in enumerate(wanted):
             row = values.get(quantity)
             # Two readings of one quantity are of two places.
             if row is None or quantity in wanted[:place] or not math.isfinite(row["value"]):
                 break
             texts.append(typed(quantity, row["value"]))
+            shown.append(f"{texts[-1]} {WANTED[quantity]}")
             age = max(age, row["age"])
         if texts:
-            said = " ".join(texts)
-            out.append(Completion(f"{word} {said} ", said, f"from {one}, {age:.1f} s ago"))
+            line = f"{word} {' '.join(texts)} "
+            out.append(Completion(line, ", ".join(shown), f"from {one}, {age:.1f} s ago"))
     return out
 
 
 def bridge_words(instrument: BenchInstrument) -> list[str]:
     """What is typed on the bench's computer to serve an instrument to this program, a command a line."""
     profile, port = profile_called(instrument.profile), instrument.port or 7790
-    baud, safe = instrument.baud or int(profile.reach.baud), profile.commands.off
+    baud, safe = instrument.baud or int(profile.reach.baud), profile.output.off
     near = instrument.host in HERE
     run = f"{TOLD_BY}={instrument.secret} python3 bridge.py /dev/serial/by-id/… --baud {baud} --port {port}"
     run += f' --safe "{safe}"' if safe else ""

@@ -166,10 +166,19 @@ class ByProfile(SimpleTestCase):
         supply = StandinSupply()
         made = self.instrument("remote_supply", StandinTextSupply(supply))
         made.set("over_volts", 4.4)
+        made.set("off_after", 600.0)
+        for name in ("over_amps", "warmth"):
+            with self.assertRaises(Trouble) as caught:
+                made.set(name, 1.0)
+            self.assertEqual(caught.exception.kind, TroubleKind.REFUSED)
         made.set("volts", 4.2)
         made.set("amps", 0.5)
         made.output(on=True)
         self.assertEqual((supply.on, supply.volts, supply.amps, supply.cuts_at_v), (True, 4.2, 0.5, 4.4))
+        self.assertEqual(supply.timer_s, 600.0)
+        # What it keeps is what counts, not what it was told.
+        with patch.object(supply, "_set"), self.assertRaisesMessage(Trouble, "keeps “4.400” as its over volts"):
+            made.set("over_volts", 4.2)
         supply.misbehaves = "stuck"
         with self.assertRaisesMessage(Trouble, "its output is not off"):
             made.output(on=False)

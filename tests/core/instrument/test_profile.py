@@ -81,7 +81,15 @@ class OwnProfile(SimpleTestCase):
             (("low = 0", "lowest = 0"), "not known here"),
             (('name = "A meter"', ""), "must be a text"),
             (('about = "For a test."', "about = "), "not readable as TOML"),
-            (('[quantity.volts]', '[commands]\non = "OUTP ON"\n[quantity.volts]'), "needs what switches off"),
+            (('[quantity.volts]', '[output]\non = "OUTP ON"\n[quantity.volts]'), "needs what switches off"),
+            (
+                ("[quantity.volts]", '[protection.heat]\nset = "T {c}"\nread = "T?"\n[quantity.volts]'),
+                "over_volts, over_amps",
+            ),
+            (
+                ("[quantity.volts]", '[protection.over_volts]\nset = "P 5"\nread = "P?"\n[quantity.volts]'),
+                "set with {volts} in it",
+            ),
             (('way = "stream"', 'way = "stream"\nstep = "*IDN?"'), "is that of identify"),
         ):  # fmt: skip
             with self.subTest(says=says), self.assertRaises(ProfileError) as caught:

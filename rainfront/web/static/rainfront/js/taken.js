@@ -41,7 +41,8 @@ document.addEventListener("focusin", (event) => {
   const into = event.target.closest?.("input[data-quantity]");
   if (into === field || event.target.closest?.(".taken")) return;
   if (field) end();
-  if (!into || into.readOnly) return;
+  // While a probe walks, nothing is laid over the points that come next.
+  if (!into || into.readOnly || into.closest("[data-walking]")) return;
   field = into;
   look();
   timer = setInterval(look, EVERY_MS);

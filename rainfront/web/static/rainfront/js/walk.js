@@ -13,6 +13,7 @@ function stop(text) {
   over = null;
   begin.textContent = usual;
   said.textContent = text;
+  delete form.dataset.walking;
 }
 
 async function ask(lifted, signal) {
@@ -25,6 +26,7 @@ async function ask(lifted, signal) {
 async function walk() {
   const mine = over = new AbortController();
   begin.textContent = "Stop";
+  form.dataset.walking = "";
   let lifted = false;
   const points = [...form.querySelectorAll("input[name^=v_]")].filter((field) => !field.value);
   for (const field of points) {
