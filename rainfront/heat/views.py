@@ -104,6 +104,7 @@ def station(request: HttpRequest, pk: int) -> HttpResponse:
         "station": found,
         "form": form,
         "page": presenters.station_of(rows, told_by(fit, rows, known), fit, known),
+        "melting": {row.id: row.liquidus_c for row in known.heat.alloys.values()},
     }
     return render(request, "heat/station.html", context, status=422 if form.errors else 200)
 

@@ -5,13 +5,17 @@ import re
 from django.test import override_settings
 from playwright.sync_api import Page, expect
 
+from benchtalk.standing_in import StandingIn
+from chargepath.knowledge.loader import shipped
 from rainfront.cell import tending
 from rainfront.cell.models import CellRun
-from rainfront.instruments.models import Supply
+from rainfront.heat.actions import add_station
+from rainfront.instruments.models import BenchInstrument, Supply
 from rainfront.jobs.models import Entry
 from tests.browser.driver import BrowserTest
 from tests.browser.looking import visit
-from tests.builders import make_job
+from tests.builders import NOW, make_job
+from tests.reading import read_instruments
 from tests.watched import WatchedBench
 
 
@@ -34,6 +38,57 @@ class Heat(BrowserTest):
             expect(page.locator("#id_flow_l_min")).to_be_hidden()
             expect(page.locator("#id_tip_mm")).to_be_visible()
             self.assert_accessible(page)
+
+        self.drive(steps)
+
+
+class Joint:
+    """A reader of a thermocouple at a joint: as warm as a test makes it."""
+
+    rate_hz, celsius = 20.0, 25.0
+
+    def line(self):
+        return f"T1: {self.celsius:.1f} C"
+
+    def answer(self, line):
+        return None
+
+
+class AMelt(BrowserTest):
+    def test_it_is_timed_by_hand_or_until_the_thermocouple_says_that_the_solder_has_melted(self):
+        station = add_station("right bench", "", user=self.user, now=NOW)
+        joint, alloys = Joint(), shipped().heat.alloys
+        standing = StandingIn(joint).start()
+        self.addCleanup(standing.stop)
+        place = {"profile": "thermocouple_reader", "host": "127.0.0.1", "port": standing.place.port}
+        BenchInstrument.objects.create(name="At the joint", **place)
+        read_instruments(self)
+
+        def steps(page: Page) -> None:
+            visit(page, "/instruments/")
+            expect(page.locator(".instruments")).to_contain_text("25.0 °C")
+            visit(page, f"/heat/stations/{station.pk}/")
+            page.select_option("#id_alloy", "sac305")
+            page.select_option("[data-melt] select", "At the joint")
+            self.assert_accessible(page)
+            said, seconds = page.locator("[data-melt] [role=status]"), page.locator("#id_seconds")
+            page.click("text=Time it")
+            expect(said).to_contain_text("25.0 °C")
+            joint.celsius = alloys["sac305"].liquidus_c - 1
+            expect(said).to_contain_text(f"{joint.celsius:.1f} °C")
+            expect(seconds).to_have_value("")
+            joint.celsius += 2
+            expect(said).to_contain_text("at At the joint after")
+            expect(seconds).to_have_value(re.compile(r"^\d+\.\d$"))
+            page.select_option("[data-melt] select", "")
+            page.fill("#id_seconds", "")
+            page.click("text=Time it")
+            page.click("[data-melt] button:has-text('It moved')")
+            expect(said).to_contain_text("It moved after")
+            page.fill("#id_seconds", "31")
+            page.fill("#id_set_c", "350")
+            page.click("text=Keep the melt")
+            expect(page.locator("main table")).to_contain_text("31")
 
         self.drive(steps)
 
