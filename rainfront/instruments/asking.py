@@ -9,6 +9,7 @@ from typing import Any
 
 from django.conf import settings
 
+from benchtalk.looking import LOOKS_FOR_S, Announced
 from benchwatch import client
 from chargepath.base.errors import ReadingError
 from rainfront.instruments import actions
@@ -105,6 +106,18 @@ def heard_from(instrument: BenchInstrument) -> list[str]:
     if instrument.way != BenchInstrument.Way.SERIAL:
         place |= {"host": instrument.host, "port": instrument.port}
     return [str(line) for line in ask("listen", **place)["lines"]]
+
+
+def announced_at(address: str) -> list[Announced]:
+    """What announces itself on the interface that has this address of the server.
+
+    Raises
+    ------
+    ReadingError
+        There is no such interface, or nobody reads the instruments.
+
+    """
+    return [Announced(**row) for row in ask("find", within=ASKS_S + LOOKS_FOR_S, address=address)["found"]]
 
 
 def wish(instrument: BenchInstrument, quantity: str) -> None:

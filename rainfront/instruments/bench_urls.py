@@ -11,6 +11,7 @@ urlpatterns = [
     path("instruments/values.json", bench.values, name="values"),
     path("instruments/steady.json", bench.steady, name="steady"),
     path("instruments/new/", bench.instrument_page, name="new_instrument"),
+    path("instruments/find/", bench.find, name="find"),
     path("instruments/compare/", bench.compare, name="compare"),
     path("instruments/bridge.py", bench.bridge_out, name="bridge_out"),
     path("instruments/profiles/", bench.profiles_page, name="profiles"),

@@ -9,6 +9,7 @@ from typing import Any
 from django import forms
 
 from benchtalk.bridge import HERE
+from benchtalk.looking import own_addresses
 from chargepath.knowledge import Knowledge
 from chargepath.trace.table import Layout
 from rainfront.instruments.models import BenchInstrument, Record, Supply
@@ -224,6 +225,17 @@ class ProfileFileForm(StyledForm):
     """A profile from another shop."""
 
     file = forms.FileField(label="Profile (TOML)")
+
+
+class FindForm(StyledForm):
+    """On which interface of the server it is looked for instruments."""
+
+    address = forms.ChoiceField(label="Interface of the server")
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        fields: dict[str, Any] = self.fields
+        fields["address"].choices = [(address, f"{address} ({name})") for address, name in own_addresses()]
 
 
 class CompareForm(StyledForm):

@@ -6,8 +6,13 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
+from urllib.parse import urlencode
+
+from django.urls import reverse
 
 from benchtalk.bridge import HERE, TOLD_BY
+from benchtalk.looking import Announced
+from chargepath.base.errors import ReadingError
 from chargepath.base.quantities import decimal_mark
 from chargepath.case.quickline import Completion
 from chargepath.instrument.profile import WANTED
@@ -15,6 +20,7 @@ from chargepath.knowledge import Check
 from rainfront.instruments.asking import asked_for
 from rainfront.instruments.models import BenchInstrument
 from rainfront.instruments.profiles import profile_called
+from rainfront.people.networks import refuse_address
 from rainfront.web.forms import MEASURED
 
 LABELS: Mapping[str, str] = {
@@ -135,6 +141,29 @@ def lines_read(
             line = f"{word} {' '.join(texts)} "
             out.append(Completion(line, ", ".join(shown), f"from {one}, {age:.1f} s ago"))
     return out
+
+
+@dataclass(frozen=True)
+class FoundRow:
+    """An instrument that has announced itself: where it is set up, or why it may not be."""
+
+    one: Announced
+    href: str
+    refused: str
+
+
+def found_rows(found: Sequence[Announced]) -> list[FoundRow]:
+    """Instruments that have announced themselves, for the page."""
+    rows = []
+    for one in found:
+        refused = ""
+        try:
+            refuse_address(one.host)
+        except ReadingError as error:
+            refused = error.what
+        given = urlencode({"name": one.name[:40], "host": one.host, "port": one.port})
+        rows.append(FoundRow(one, f"{reverse('bench:new_instrument')}?{given}", refused))
+    return rows
 
 
 def bridge_words(instrument: BenchInstrument) -> list[str]:

@@ -10,10 +10,12 @@ from __future__ import annotations
 import threading
 import time
 from collections.abc import Callable
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
 from benchtalk.lines import WireLines
+from benchtalk.looking import look_for, own_addresses
 from benchtalk.trouble import Trouble, TroubleKind
 from benchtalk.wire import TCP, WirePlace, open_wire
 from benchwatch.answering import Answering
@@ -38,6 +40,7 @@ class Readers(Answering):
             "record": self._record,
             "tell": self._tell,
             "listen": self._hear,
+            "find": self._find,
             "bench": lambda _: {"bench": self.bench.told()},
             "renew": self._renew,
             "wish": self._wish,
@@ -88,6 +91,17 @@ class Readers(Answering):
             str(asked.get("pin", "")),
         )
         return {"lines": self._one_of_two(lambda: listen(place))}
+
+    def _find(self, asked: dict[str, Any]) -> dict[str, Any]:
+        """What announces itself on the interface that has an address of this computer."""
+        address = str(asked["address"])
+        if address not in dict(own_addresses()):
+            raise ReadingError(f"this computer has no address {address}", "interface", "one of its own")
+        try:
+            found = self._one_of_two(lambda: look_for(address))
+        except OSError as error:
+            raise ReadingError(f"nothing can be asked at {address} ({error})", "interface", "another one") from error
+        return {"found": [asdict(one) for one in found]}
 
     def _renew(self, asked: dict[str, Any]) -> dict[str, Any]:
         self.bench.renew(now=True)

@@ -6,12 +6,14 @@ import re
 import socket
 import threading
 import tty
+from html import unescape
 from unittest.mock import patch
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from benchtalk import bridge
+from benchtalk.looking import Announced
 from benchtalk.standing_in import StandingIn
 from chargepath.standin.bench import StandinBench
 from chargepath.standin.meter import StandinMeter
@@ -93,6 +95,21 @@ class BenchInstruments(Signed):
         self.client.post(reverse("jobs:line", args=[job.pk]), {"line": f"{offered[1]}20%"})
         values = job.entries.get(name="charger_current").values
         self.assertEqual([f"{values[name]:.3f}" for name in ("amps", "volts")], offered[1].split()[1:])
+
+    def test_what_announces_itself_is_found_on_the_chosen_interface_and_set_up_from_there(self):
+        said = [Announced("Bench <5>", "127.0.0.1", 5025), Announced("Elsewhere", "10.1.2.3", 5025)]
+        self.enterContext(patch("rainfront.instruments.readers.look_for", {"127.0.0.1": said}.get))
+        page = reverse("bench:find")
+        shown = self.client.get(page)
+        self.assertContains(shown, "127.0.0.1 (lo)")
+        self.assertNotContains(shown, "Bench &lt;5&gt;")
+        found = self.client.post(page, {"address": "127.0.0.1"}).content.decode()
+        self.assertIn("Bench &lt;5&gt;", found)
+        self.assertIn("10.1.2.3 is not where meters may be", found)
+        (there,) = re.findall(r'href="(/instruments/new/[^"]*)"', found)
+        form = self.client.get(unescape(there)).context["form"]
+        self.assertEqual([form[name].value() for name in ("name", "host", "port")], ["Bench <5>", "127.0.0.1", "5025"])
+        self.assertEqual(self.client.post(page, {"address": "8.8.8.8"}).status_code, 422)
 
     def test_a_ladder_is_walked_point_by_point_and_each_is_lifted_from(self):
         page = reverse("inside:ladder", args=[make_job(self.user).pk])

@@ -74,7 +74,7 @@ ASKS = {
     Right.PEOPLE: "people:people people:person people:reset",
     Right.KEEP: """people:keeping keeping:backups exchange:exchange exchange:bring_in
         instruments:supply bench:new_instrument bench:instrument
-        bench:lines bench:profiles""",
+        bench:lines bench:profiles bench:find""",
 }
 
 

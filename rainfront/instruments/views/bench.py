@@ -16,9 +16,17 @@ from benchtalk.wire import serial_lines
 from chargepath.base.errors import ChargepathError, ReadingError
 from chargepath.instrument.profile import MOST_BYTES
 from rainfront.instruments import actions, asking
-from rainfront.instruments.forms import CalibrationForm, CompareForm, InstrumentForm, ProfileFileForm
+from rainfront.instruments.forms import CalibrationForm, CompareForm, FindForm, InstrumentForm, ProfileFileForm
 from rainfront.instruments.models import BenchInstrument, Supply
-from rainfront.instruments.presenters_bench import apart, bridge_words, instrument_rows, offered, typed
+from rainfront.instruments.presenters_bench import (
+    FoundRow,
+    apart,
+    bridge_words,
+    found_rows,
+    instrument_rows,
+    offered,
+    typed,
+)
 from rainfront.instruments.profiles import FIELDS, all_profiles, heard_lines, profile_called, proposed_template, text_of
 from rainfront.people.context import signed_in
 from rainfront.people.rights import Right, posts, require
@@ -89,7 +97,8 @@ def instrument_page(request: HttpRequest, pk: int | None = None) -> HttpResponse
     """Where an instrument is and what it speaks; who calibrated it."""
     instrument = get_object_or_404(BenchInstrument, pk=pk) if pk else None
     if request.method != "POST":
-        return _page(request, instrument, InstrumentForm(None, instance=instrument))
+        given = {name: request.GET[name][:80] for name in ("name", "host", "port") if name in request.GET}
+        return _page(request, instrument, InstrumentForm(None, instance=instrument, initial=given))
     user = signed_in(request)
     if instrument and request.POST.get("act") == "remove":
         actions.remove_instrument(instrument, user=user)
@@ -110,6 +119,21 @@ def instrument_page(request: HttpRequest, pk: int | None = None) -> HttpResponse
         return redirect("bench:lines", made.pk)
     messages.success(request, f"{made} stored.")
     return redirect("bench:bench")
+
+
+@posts(Right.KEEP)
+def find(request: HttpRequest) -> HttpResponse:
+    """Look for instruments that announce themselves, on the interface that is chosen, once it is asked for."""
+    require(signed_in(request), Right.KEEP)
+    form, error, rows = FindForm(request.POST or None), "", list[FoundRow]()
+    looked = request.method == "POST" and form.is_valid()
+    if looked:
+        try:
+            rows = found_rows(asking.announced_at(form.cleaned_data["address"]))
+        except ReadingError as problem:
+            error, looked = str(problem), False
+    context = {"form": form, "error": error, "rows": rows, "looked": looked}
+    return render(request, "instruments/found.html", context, status=422 if error or form.errors else 200)
 
 
 @require_POST
