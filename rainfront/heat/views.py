@@ -105,6 +105,7 @@ def station(request: HttpRequest, pk: int) -> HttpResponse:
         "form": form,
         "page": presenters.station_of(rows, told_by(fit, rows, known), fit, known),
         "melting": {row.id: row.liquidus_c for row in known.heat.alloys.values()},
+        "cautions": [known.cautions[name] for name in CAUTIONS],
     }
     return render(request, "heat/station.html", context, status=422 if form.errors else 200)
 

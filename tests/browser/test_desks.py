@@ -72,6 +72,8 @@ class AMelt(BrowserTest):
             page.select_option("[data-melt] select", "At the joint")
             self.assert_accessible(page)
             said, seconds = page.locator("[data-melt] [role=status]"), page.locator("#id_seconds")
+            # Who times a melt holds hot air over a board: the cautions stand beside it.
+            expect(page.locator(".care").first).to_contain_text("Hot air")
             page.click("text=Time it")
             expect(said).to_contain_text("25.0 °C")
             joint.celsius = alloys["sac305"].liquidus_c - 1
