@@ -6,9 +6,10 @@ import json
 import math
 import tomllib
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fnmatch import fnmatchcase
 from functools import cache
+from hashlib import sha256
 from pathlib import Path
 from typing import Annotated
 
@@ -180,6 +181,8 @@ class InstrumentProfile:
     Attributes
     ----------
     id, name, about : str
+    revision : str
+        The first signs of its text's SHA-256: another text is another revision.
     reach : Reach
     identify, like : str
         What asks it who it is, and a pattern of the answer (* for anything).
@@ -205,6 +208,7 @@ class InstrumentProfile:
     identify: str = ""
     like: str = "*"
     setup: tuple[str, ...] = ()
+    revision: str = ""
     error: str = ""
     fine: tuple[str, ...] = ()
     parted: str = ","
@@ -284,7 +288,7 @@ def read_profile(text: str, name: str = "profile") -> InstrumentProfile:
         raw = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
         raise ProfileError([f"{name}: not readable as TOML ({error})"]) from error
-    made = _made(read, raw, name)
+    made = replace(_made(read, raw, name), revision=sha256(text.encode()).hexdigest()[:7])
     read.problems += list(_problems(made, name)) if not read.problems else []
     if read.problems:
         raise ProfileError(read.problems)

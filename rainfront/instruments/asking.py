@@ -192,7 +192,8 @@ def steady_from(
 def _source(instrument: BenchInstrument, identity: str) -> str:
     """What a reading came from: the instrument, its profile, and what it says of itself."""
     said = "simulated" if "{" in identity else identity[:80]
-    words = [str(instrument), profile_called(instrument.profile).name, said]
+    profile = profile_called(instrument.profile)
+    words = [str(instrument), profile.name, f"revision {profile.revision}", said]
     return ", ".join(word for word in dict.fromkeys(words) if word)[:200]
 
 

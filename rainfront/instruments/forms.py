@@ -164,6 +164,14 @@ class InstrumentForm(Merged, StyledModelForm):
 
     # None of the profiles: its lines are looked at first.
     TEACH = "teach"
+    # What is asked for only where it is connected in one of these ways.
+    OF_WAYS: Mapping[str, str] = {
+        "host": "tcp bridge",
+        "port": "tcp bridge",
+        "pin": "bridge",
+        "line": "serial",
+        "baud": "serial bridge",
+    }
 
     port = CountField("", label="Port", least=1, most=65535, required=False)
     baud = CountField(
@@ -183,6 +191,10 @@ class InstrumentForm(Merged, StyledModelForm):
         fields: dict[str, Any] = self.fields
         fields["profile"].choices = [*all_profiles(), teach]
         fields["sheet_meter"].empty_label = "no meter of sheets"
+
+    def rows(self) -> list[tuple[Any, str]]:
+        """Each field with the ways that it belongs to, '' for all of them."""
+        return [(field, self.OF_WAYS.get(field.name, "")) for field in self]
 
     def clean_host(self) -> str:
         """Only where the owner allows meters."""

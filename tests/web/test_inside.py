@@ -6,6 +6,7 @@ from datetime import timedelta
 from django.urls import reverse
 
 from benchtalk.standing_in import StandingIn
+from chargepath.instrument.profile import shipped_profiles
 from chargepath.knowledge.loader import shipped
 from chargepath.standin.multimeter import StandinMultimeter
 from chargepath.standin.talkers import StandinRemoteMultimeter
@@ -19,7 +20,7 @@ from rainfront.jobs.models import Entry
 from rainfront.reference.actions import keep_readings
 from rainfront.reference.models import DiodeMeter, GoodReading, IdleCurrent
 from tests.builders import NOW, judged, make_job
-from tests.reading import read_instruments
+from tests.reading import be_patient, read_instruments
 from tests.served import served
 from tests.web.test_pages import Signed
 
@@ -276,6 +277,7 @@ class ProbeSheet(InsideTest):
 class Live(InsideTest):
     def setUp(self):
         super().setUp()
+        be_patient(self)
         read_instruments(self)
 
     def test_a_reading_is_taken_from_the_meter_once_it_stands(self):
@@ -293,13 +295,17 @@ class Live(InsideTest):
         standing = StandingIn(talker).start()
         self.addCleanup(standing.stop)
         self.on_the_bench("remote_multimeter", standing.place.port)
+        revision = shipped_profiles()["remote_multimeter"].revision
         for mode, low, high in (("diode", 450, 750), ("ohms", 450, 750)):
             with self.subTest(mode):
                 sheet = self.start(mode=mode)
                 self.point(sheet, "A4", act="take")
                 found = sheet.points.get()
                 self.assertTrue(low < found.value < high, found.value)
-                self.assertIn("Bench, Multimeter with a remote interface, rainfront,multimeter,simulated", found.source)
+                self.assertIn(
+                    f"Bench, Multimeter with a remote interface, revision {revision}, rainfront,multimeter,simulated",
+                    found.source,
+                )
         standing.how = "nan"
         self.assertContains(self.point(sheet, "A5", act="take"), "which is no reading", status_code=422)
         self.assertEqual(sheet.points.count(), 1)

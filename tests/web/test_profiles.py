@@ -97,7 +97,8 @@ class Profiles(TransactionTestCase):
         rows = rows_now()
         actions.finish_record(Record.objects.get(pk=record.pk), user=self.user, now=timezone.now())
         self.assertGreater(len(rows), 30)
-        self.assertEqual(Record.objects.get().read_by, "The grey one")
+        made = profile_called(BenchInstrument.objects.get().profile)
+        self.assertEqual(Record.objects.get().read_by, f"The grey one, revision {made.revision}")
         for _, volts, amps in rows:
             self.assertTrue(5.07 < volts < 5.09 and 0.511 < amps < 0.515, (volts, amps))
 

@@ -212,7 +212,7 @@ def profiles_page(request: HttpRequest) -> HttpResponse:
                 return redirect("bench:profiles")
             except ChargepathError as problem:
                 error = str(problem)
-    rows = [(name, label, profile_called(name).about) for name, label in all_profiles()]
+    rows = [(name, label, profile_called(name)) for name, label in all_profiles()]
     context = {"rows": rows, "form": form, "error": error}
     return render(request, "instruments/profiles.html", context, status=422 if error or form.errors else 200)
 
