@@ -7,6 +7,7 @@ hears at once that they are busy.
 
 from __future__ import annotations
 
+import json
 import threading
 import time
 from collections.abc import Callable
@@ -27,6 +28,8 @@ SOCKET = "readers"
 AT_ONCE = 2
 # How long it is listened to an instrument whose lines nobody knows [s], and what is kept of them.
 LISTENS_S, HEARD = 2.0, 24
+# A line of our own JSON [bytes].
+LONGEST_OF_OURS = 4096
 
 
 class Readers(Answering):
@@ -39,6 +42,7 @@ class Readers(Answering):
             "state": lambda *_: {},
             "record": self._record,
             "tell": self._tell,
+            "pretend": self._pretend,
             "listen": self._hear,
             "find": self._find,
             "bench": lambda _: {"bench": self.bench.told()},
@@ -80,6 +84,11 @@ class Readers(Answering):
         self.bench.running(int(asked["key"])).tell(str(asked["line"]))
         return {}
 
+    def _pretend(self, asked: dict[str, Any]) -> dict[str, Any]:
+        """Have the simulated instrument at an address do something; what was wrong with it, '' where it has done it."""
+        place = WirePlace(TCP, str(asked["host"]), int(asked["port"]))
+        return {"problem": self._one_of_two(lambda: pretend_at(place, dict(asked["data"])))}
+
     def _hear(self, asked: dict[str, Any]) -> dict[str, Any]:
         place = WirePlace(
             str(asked.get("way", TCP)),
@@ -119,6 +128,38 @@ class Readers(Answering):
         """Answer no more, and read nothing more."""
         super().stop()
         self.bench.stop()
+
+
+def pretend_at(place: WirePlace, data: dict[str, Any]) -> str:
+    """Say a command to what speaks our JSON lines and says of itself that it is simulated; '' where it carried it out.
+
+    Raises
+    ------
+    ReadingError
+        It is a real one, cannot be reached, or does not answer in time.
+
+    """
+    wire = open_wire(place)
+    try:
+        lines, end = WireLines(wire, longest=LONGEST_OF_OURS), time.monotonic() + LISTENS_S
+        if not _object(lines.line(LISTENS_S)).get("simulated"):
+            raise ReadingError("it is a real one", "instrument", "do it by hand")
+        wire.send(json.dumps(data).encode() + b"\n")
+        while True:
+            said = _object(lines.line(max(end - time.monotonic(), 0.0)))
+            if "ok" in said or "error" in said:
+                return str(said.get("error", ""))[:200]
+    finally:
+        wire.close()
+
+
+def _object(line: str) -> dict[str, Any]:
+    """A line's JSON object; empty where it is anything else."""
+    try:
+        found = json.loads(line)
+    except (ValueError, RecursionError):
+        return {}
+    return found if isinstance(found, dict) else {}
 
 
 def listen(place: WirePlace) -> list[str]:

@@ -135,7 +135,7 @@ def tell_thermocouple(at: Supply, act: str) -> None:
     """
     if not at.thermo_port:
         raise ReadingError("there is no thermocouple", "thermocouple", "put its port in")
-    found = ask("command", host=at.host, port=at.thermo_port, what="thermocouple", data={"do": act}, simulated=True)
+    found = ask("pretend", host=at.host, port=at.thermo_port, data={"do": act})
     wrong = found["problem"]
     if wrong:
         raise ReadingError(f"the thermocouple refuses that: {wrong}", "thermocouple", "look at it")

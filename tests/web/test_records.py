@@ -21,6 +21,7 @@ from django.utils import timezone
 
 from benchtalk.running import Running
 from benchtalk.standing_in import StandingIn
+from benchtalk.wire import TCP, WirePlace
 from benchwatch import client
 from chargepath.base.errors import ChargepathError
 from chargepath.knowledge.loader import shipped
@@ -33,7 +34,7 @@ from rainfront.instruments import actions, adapters, asking, recording
 from rainfront.instruments.models import BenchInstrument, Chunk, Draft, KnownGood, Record, Waiting
 from rainfront.instruments.presenters import Hands
 from rainfront.instruments.profiles import profile_called
-from rainfront.instruments.readers import LISTENS_S, SOCKET
+from rainfront.instruments.readers import LISTENS_S, SOCKET, pretend_at
 from rainfront.jobs.writing import JobError
 from rainfront.web.secrets import UnlockCodeError
 from tests.builders import NOW, make_job, make_user
@@ -263,6 +264,14 @@ class Nonsense(RecordTest):
 
         threading.Thread(target=send, daemon=True).start()
         return server.getsockname()[1]
+
+    def test_only_what_says_that_it_is_simulated_is_told_to_pretend(self):
+        greets = b'{"hello": "rainfront-meter", "simulated": true}\n'
+        for said, wanted in ((b"5\n", "it is a real one"), (b'{"hello": "real"}\n', "it is a real one")):
+            with self.subTest(said=said), self.assertRaisesMessage(ChargepathError, wanted):
+                pretend_at(WirePlace(TCP, "127.0.0.1", self.answers(said)), {"do": "plug"})
+        at = WirePlace(TCP, "127.0.0.1", self.answers(greets, b'{"t": 1}\n', b'{"error": "no such device"}\n'))
+        self.assertEqual(pretend_at(at, {"do": "plug"}), "no such device")
 
     def test_one_that_drips_is_given_two_seconds_as_a_whole_and_holds_up_two_at_most(self):
         read_instruments(self)
