@@ -144,7 +144,7 @@ def lines_read(
 
 
 @dataclass(frozen=True)
-class FoundRow:
+class AnnouncedRow:
     """An instrument that has announced itself: where it is set up, or why it may not be."""
 
     one: Announced
@@ -152,7 +152,7 @@ class FoundRow:
     refused: str
 
 
-def found_rows(found: Sequence[Announced]) -> list[FoundRow]:
+def announced_rows(found: Sequence[Announced]) -> list[AnnouncedRow]:
     """Instruments that have announced themselves, for the page."""
     rows = []
     for one in found:
@@ -162,7 +162,7 @@ def found_rows(found: Sequence[Announced]) -> list[FoundRow]:
         except ReadingError as error:
             refused = error.what
         given = urlencode({"name": one.name[:40], "host": one.host, "port": one.port})
-        rows.append(FoundRow(one, f"{reverse('bench:new_instrument')}?{given}", refused))
+        rows.append(AnnouncedRow(one, f"{reverse('bench:new_instrument')}?{given}", refused))
     return rows
 
 

@@ -19,10 +19,10 @@ from rainfront.instruments import actions, asking
 from rainfront.instruments.forms import CalibrationForm, CompareForm, FindForm, InstrumentForm, ProfileFileForm
 from rainfront.instruments.models import BenchInstrument, Supply
 from rainfront.instruments.presenters_bench import (
-    FoundRow,
+    AnnouncedRow,
+    announced_rows,
     apart,
     bridge_words,
-    found_rows,
     instrument_rows,
     offered,
     typed,
@@ -125,11 +125,11 @@ def instrument_page(request: HttpRequest, pk: int | None = None) -> HttpResponse
 def find(request: HttpRequest) -> HttpResponse:
     """Look for instruments that announce themselves, on the interface that is chosen, once it is asked for."""
     require(signed_in(request), Right.KEEP)
-    form, error, rows = FindForm(request.POST or None), "", list[FoundRow]()
+    form, error, rows = FindForm(request.POST or None), "", list[AnnouncedRow]()
     looked = request.method == "POST" and form.is_valid()
     if looked:
         try:
-            rows = found_rows(asking.announced_at(form.cleaned_data["address"]))
+            rows = announced_rows(asking.announced_at(form.cleaned_data["address"]))
         except ReadingError as problem:
             error, looked = str(problem), False
     context = {"form": form, "error": error, "rows": rows, "looked": looked}
