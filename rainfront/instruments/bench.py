@@ -100,8 +100,11 @@ class BenchReading:
         return running
 
     def wish(self, key: int, quantity: str) -> None:
-        """Have an instrument asked for this quantity for a while."""
-        self.running(key).wish(quantity)
+        """Have an instrument asked for this quantity for a while; nothing where it is not read."""
+        with self._lock:
+            found = self._running.get(key)
+        if found is not None:
+            found[1].wish(quantity)
 
     def steady(self, key: int, quantity: str, touch: dict[str, str] | None, *, first: bool) -> dict[str, Any]:
         """Wait for a reading of one quantity that stands still.

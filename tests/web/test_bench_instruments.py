@@ -157,6 +157,12 @@ class BenchInstruments(Signed):
     def test_where_the_owner_allows_no_instrument_any_more_none_is_opened(self):
         BenchInstrument.objects.create(name="Elsewhere", profile="csv_lines", host="10.1.2.3", port=5025)
         self.assertIn("10.1.2.3 is not where meters may be", self.shown("cannot be read"))
+        # One that may not be opened keeps no field from what the others read.
+        BenchInstrument.objects.update(profile="remote_multimeter")
+        self.store(host="127.0.0.1", port=self.standing(StandinPowerStream(StandinMeter(StandinBench()))).place.port)
+        self.shown(" V</b>")
+        values = self.client.get(reverse("bench:values"), {"quantity": "volts"}).json()["values"]
+        self.assertEqual([row["name"] for row in values], ["On the mat"])
 
     def test_a_serial_line_is_read_by_its_name(self):
         master, slave = pty.openpty()
