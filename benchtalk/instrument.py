@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import json
 import math
 import threading
 import time
 from collections import deque
 from dataclasses import dataclass
 from fnmatch import fnmatchcase
+from typing import Any
 
 from benchtalk.lines import WireLines
 from benchtalk.trouble import Trouble, TroubleKind
@@ -44,6 +46,20 @@ class TalkedReading:
         return (time.monotonic() if now is None else now) - self.at
 
 
+def said_of_itself(identity: str) -> dict[str, Any]:
+    """What an instrument that speaks our JSON lines says of itself; empty for any other."""
+    try:
+        found = json.loads(identity)
+    except (ValueError, RecursionError):
+        return {}
+    return found if isinstance(found, dict) else {}
+
+
+def is_simulated(identity: str) -> bool:
+    """Whether an instrument that says this of itself is a simulated one: only such a one is told to pretend."""
+    return bool(said_of_itself(identity).get(SIMULATED)) if identity.startswith("{") else SIMULATED in identity
+
+
 class Instrument:
     """One instrument: opened, read, set, closed.
 
@@ -78,6 +94,8 @@ class Instrument:
         """
         self.close()
         self._woken.clear()
+        # Another one may answer at the same place now; what the last one said of itself is no longer so.
+        self.identity = ""
         self._wire = open_wire(self.place)
         self._lines = WireLines(self._wire, self.profile.reach.ends, int(self.profile.reach.longest))
         self._fits.clear()
@@ -200,7 +218,7 @@ class Instrument:
 
     def pretend(self, line: str) -> None:
         """Say something to a simulated instrument, which says of itself that it is one; nothing to a real one."""
-        if SIMULATED in self.identity:
+        if is_simulated(self.identity):
             self._send(line)
             self._changed = time.monotonic()
 

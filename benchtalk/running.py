@@ -29,7 +29,6 @@ class _Told:
     """What a running instrument says of itself to others; read and written under a lock."""
 
     state: str = "opening"
-    identity: str = ""
     trouble: Trouble | None = None
     values: dict[str, TalkedReading] = field(default_factory=dict)
     traces: dict[str, deque[TalkedReading]] = field(default_factory=lambda: defaultdict(lambda: deque(maxlen=TRACED)))
@@ -191,7 +190,7 @@ class Running:
                 return
             if state != told.state:
                 told.since = time.monotonic()
-            told.state, told.identity = state, self._instrument.identity
+            told.state = state
             told.trouble = trouble
             if state == "trouble":
                 told.values.clear()

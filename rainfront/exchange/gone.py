@@ -33,5 +33,10 @@ def keep_gone(found: Found) -> None:
         elif table == "instruments.meter":
             place = {"host": row["host"], "port": row["port"]}
             if not BenchInstrument.objects.filter(**place).exists():
-                fields = {"name": "Power meter", "profile": row.get("profile", "json_lines"), **place}
+                taken = BenchInstrument.objects.filter(name="Power meter").exists()
+                fields = {
+                    "name": "Power meter of records" if taken else "Power meter",
+                    "profile": row.get("profile", "json_lines"),
+                    **place,
+                }
                 BenchInstrument.objects.create(**fields)

@@ -9,6 +9,7 @@ from typing import Any
 
 from django.conf import settings
 
+from benchtalk.instrument import is_simulated, said_of_itself
 from benchtalk.looking import LOOKS_FOR_S, Announced
 from benchwatch import client
 from chargepath.base.errors import ReadingError
@@ -191,7 +192,9 @@ def steady_from(
 
 def _source(instrument: BenchInstrument, identity: str) -> str:
     """What a reading came from: the instrument, its profile, and what it says of itself."""
-    said = "simulated" if "{" in identity else identity[:80]
+    hello = said_of_itself(identity)
+    said = str(hello.get("hello", "")) if hello else identity
+    said = "simulated" if hello and is_simulated(identity) else said[:80]
     profile = profile_called(instrument.profile)
     words = [str(instrument), profile.name, f"revision {profile.revision}", said]
     return ", ".join(word for word in dict.fromkeys(words) if word)[:200]
@@ -223,7 +226,7 @@ def greeting(meter: BenchInstrument | None) -> dict[str, Any]:
     if meter is None:
         return {}
     try:
-        said = json.loads(bench_now().get(meter.pk, {}).get("identity") or "{}")
-    except (ReadingError, ValueError):
+        identity = str(bench_now().get(meter.pk, {}).get("identity", ""))
+    except ReadingError:
         return {}
-    return said if isinstance(said, dict) and said.get("simulated") else {}
+    return said_of_itself(identity) if is_simulated(identity) else {}

@@ -15,6 +15,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
+from benchtalk.instrument import is_simulated, said_of_itself
 from benchtalk.lines import WireLines
 from benchtalk.looking import look_for, own_addresses
 from benchtalk.trouble import Trouble, TroubleKind
@@ -142,24 +143,15 @@ def pretend_at(place: WirePlace, data: dict[str, Any]) -> str:
     wire = open_wire(place)
     try:
         lines, end = WireLines(wire, longest=LONGEST_OF_OURS), time.monotonic() + LISTENS_S
-        if not _object(lines.line(LISTENS_S)).get("simulated"):
+        if not is_simulated(lines.line(LISTENS_S)):
             raise ReadingError("it is a real one", "instrument", "do it by hand")
         wire.send(json.dumps(data).encode() + b"\n")
         while True:
-            said = _object(lines.line(max(end - time.monotonic(), 0.0)))
+            said = said_of_itself(lines.line(max(end - time.monotonic(), 0.0)))
             if "ok" in said or "error" in said:
                 return str(said.get("error", ""))[:200]
     finally:
         wire.close()
-
-
-def _object(line: str) -> dict[str, Any]:
-    """A line's JSON object; empty where it is anything else."""
-    try:
-        found = json.loads(line)
-    except (ValueError, RecursionError):
-        return {}
-    return found if isinstance(found, dict) else {}
 
 
 def listen(place: WirePlace) -> list[str]:

@@ -206,6 +206,31 @@ class ByProfile(SimpleTestCase):
             Instrument(profile, standing.place).open()
         self.assertEqual(caught.exception.kind, TroubleKind.OTHER)
 
+    def test_what_took_a_simulated_ones_place_is_told_nothing(self):
+        class Meter(Known):
+            greets, told = '{"hello": "bench", "simulated": true}', 0
+
+            def hello(self):
+                return self.greets
+
+            def answer(self, line):
+                self.told += 1
+
+        talker = Meter(20.0)
+        made = Instrument(profile_of("stream"), self.standing(talker).place)
+        self.addCleanup(made.close)
+        for greets, told in (
+            (talker.greets, 1),
+            ("V: 5.0V A: 0.5A", 1),
+            ('{"hello": "bench", "simulated": false}', 1),
+        ):
+            with self.subTest(greets=greets):
+                talker.greets = greets
+                made.open()
+                made.pretend("SIM:TOUCH cell")
+                until(lambda: len([made.readings() for _ in range(5)]) == 5)
+                self.assertEqual(talker.told, told)
+
     def test_what_is_no_simulated_one_is_never_told_to_pretend(self):
         class Real(Known):
             told: list[str] = []
